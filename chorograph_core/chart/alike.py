@@ -1,0 +1,146 @@
+"""Alike classes: which polygons are congruent under move, turn and mirror.
+
+Found by geometry alone. Two shapes are alike when one can be laid on the other so that no point of
+either boundary is further than *tolerance* from the other boundary.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+TOLERANCE = 0.02
+"""Inches. Sewing itself is not this exact."""
+
+
+@dataclass(frozen=True)
+class Placement:
+    """A rigid motion p ↦ M p + t that lays a class's first shape on this one.
+
+    *matrix* is ((a, b), (d, e)), *shift* is (x, y) in inches; *mirrored* when M turns it over.
+    """
+
+    matrix: tuple[tuple[float, float], tuple[float, float]]
+    shift: tuple[float, float]
+
+    @property
+    def mirrored(self) -> bool:
+        (a, b), (d, e) = self.matrix
+        return a * e - b * d < 0
+
+    def apply(self, points: np.ndarray) -> np.ndarray:
+        """Move *points*, shape (n, 2)."""
+        return points @ np.asarray(self.matrix).T + np.asarray(self.shift)
+
+    def undo(self, points: np.ndarray) -> np.ndarray:
+        """Move *points* back: the inverse of `apply`."""
+        return (points - np.asarray(self.shift)) @ np.asarray(self.matrix)
+
+
+@dataclass(frozen=True)
+class Alike:
+    """Class number and placement of each shape, in the order the shapes were given."""
+
+    classes: tuple[int, ...]
+    placements: tuple[Placement, ...]
+
+    def members(self, number: int) -> list[int]:
+        """Positions of the shapes in class *number*."""
+        return [i for i, c in enumerate(self.classes) if c == number]
+
+
+def alike(shapes: Sequence[Polygon], tolerance: float = TOLERANCE) -> Alike:
+    """Sort *shapes* into classes of congruent ones. The first of each class is its pattern."""
+    shapes = list(shapes)
+    area = shapely.area(shapes)
+    perimeter = shapely.length(shapes)
+    patterns: list[_Pattern] = []
+    buckets: dict[tuple[int, int], list[int]] = {}
+    classes, placements = [], []
+    for i, shape in enumerate(shapes):
+        # The area of alike shapes may differ by what the tolerance allows along the boundary.
+        cell = max(tolerance, 1e-6)
+        place = (int(perimeter[i] // (8 * cell)), int(math.sqrt(area[i]) // (4 * cell)))
+        found = None
+        candidate = _Pattern(shape)
+        near = [
+            number
+            for dp in (-1, 0, 1)
+            for da in (-1, 0, 1)
+            for number in buckets.get((place[0] + dp, place[1] + da), ())
+        ]
+        for number in sorted(near):
+            found = patterns[number].lay_on(candidate, tolerance)
+            if found is not None:
+                classes.append(number)
+                placements.append(found)
+                break
+        if found is None:
+            buckets.setdefault(place, []).append(len(patterns))
+            classes.append(len(patterns))
+            placements.append(Placement(((1.0, 0.0), (0.0, 1.0)), (0.0, 0.0)))
+            patterns.append(candidate)
+    return Alike(tuple(classes), tuple(placements))
+
+
+class _Pattern:
+    """A shape prepared for comparing: centroid, vertices around it, and their distances."""
+
+    def __init__(self, shape: Polygon) -> None:
+        self.shape = shape
+        self.boundary = shape.boundary
+        self.centre = np.array(shape.centroid.coords[0])
+        self.points = shapely.get_coordinates(shape.exterior)[:-1] - self.centre
+        self.reach = np.hypot(self.points[:, 0], self.points[:, 1])
+        self.holes = len(shape.interiors)
+
+    def lay_on(self, other: _Pattern, tolerance: float) -> Placement | None:
+        """The placement that lays this shape on *other*, or None."""
+        far = self.reach.max()
+        if self.holes != other.holes or abs(far - other.reach.max()) > tolerance * 2:
+            return None
+        # Fast path: the very same vertices, only moved.
+        if len(self.points) == len(other.points) and not self.holes:
+            if np.abs(self.points - other.points).max() < tolerance / 4:
+                return self._placement(other, np.eye(2))
+        anchor = self.points[int(np.argmax(self.reach > far - tolerance / 4))]
+        goals = other.points[other.reach > far - tolerance * 2]
+        first = math.atan2(anchor[1], anchor[0])
+        for mirrored in (False, True):
+            for goal in goals:
+                last = math.atan2(goal[1], goal[0])
+                if mirrored:
+                    turn = first + last
+                    matrix = np.array(
+                        [[math.cos(turn), math.sin(turn)], [math.sin(turn), -math.cos(turn)]]
+                    )
+                else:
+                    turn = last - first
+                    matrix = np.array(
+                        [[math.cos(turn), -math.sin(turn)], [math.sin(turn), math.cos(turn)]]
+                    )
+                moved = self.points @ matrix.T
+                if not _vertices_near(moved, other, tolerance):
+                    continue
+                placement = self._placement(other, matrix)
+                laid = shapely.transform(self.boundary, placement.apply)
+                if shapely.hausdorff_distance(laid, other.boundary) <= tolerance:
+                    return placement
+        return None
+
+    def _placement(self, other: _Pattern, matrix: np.ndarray) -> Placement:
+        clean = np.where(np.abs(matrix - np.round(matrix)) < 1e-12, np.round(matrix), matrix)
+        shift = other.centre - clean @ self.centre
+        (a, b), (d, e) = clean.tolist()
+        return Placement(((a, b), (d, e)), (float(shift[0]), float(shift[1])))
+
+
+def _vertices_near(moved: np.ndarray, other: _Pattern, tolerance: float) -> bool:
+    """Quick refusal: the first few corners must lie close to the other boundary."""
+    probe = moved[:: max(1, len(moved) // 4)] + other.centre
+    return bool(np.all(shapely.distance(shapely.points(probe), other.boundary) <= tolerance))

@@ -1,0 +1,97 @@
+"""The chart: a top as patches that tile an outline, in inches, x right and y down."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from shapely.geometry import LineString, Polygon
+
+ROLES = (
+    "block", "background", "sashing", "cornerstone", "border", "corner", "applique", "field",
+)  # fmt: skip
+"""What a patch is in the top."""
+
+
+class ChartError(ValueError):
+    """The chart cannot be made or read. *field* names what is wrong, the message says how."""
+
+    def __init__(self, message: str, field: str = "") -> None:
+        super().__init__(message)
+        self.field = field
+
+
+@dataclass(frozen=True)
+class Patch:
+    """One piece of fabric.
+
+    *block* is the (row, column) it belongs to, None outside blocks; *cell* names its place within
+    the block, the same name for the same place in every block of a kind.
+    """
+
+    id: str
+    polygon: Polygon
+    role: str = "block"
+    fabric: str = "a"
+    block: tuple[int, int] | None = None
+    cell: str = ""
+    kind: str = ""
+
+
+@dataclass(frozen=True)
+class Fabric:
+    """A fabric as far as quilting needs it: a colour (``#rrggbb``), a name, how busy (0 to 1)."""
+
+    key: str
+    name: str
+    colour: str
+    busy: float = 0.0
+    background: bool = False
+
+
+@dataclass(frozen=True)
+class Seam:
+    """A shared edge. *left* and *right* are patch ids as one walks along *line*; an edge of the
+    top has an empty id on its outer side. *low* names the patch on the low side, if known."""
+
+    id: str
+    line: LineString
+    left: str
+    right: str
+    low: str = ""
+
+    @property
+    def on_outline(self) -> bool:
+        return not self.left or not self.right
+
+
+@dataclass(frozen=True)
+class Chart:
+    """Outline, patches and fabrics. Seams are derived: see `chorograph_core.chart.seams`."""
+
+    outline: Polygon
+    patches: tuple[Patch, ...]
+    fabrics: tuple[Fabric, ...] = ()
+    _index: dict = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def width(self) -> float:
+        """Widest extent in inches."""
+        return self.outline.bounds[2] - self.outline.bounds[0]
+
+    @property
+    def height(self) -> float:
+        """Tallest extent in inches."""
+        return self.outline.bounds[3] - self.outline.bounds[1]
+
+    def patch(self, patch_id: str) -> Patch:
+        """Return the patch called *patch_id*; KeyError if there is none."""
+        if not self._index:
+            self._index.update({p.id: p for p in self.patches})
+        return self._index[patch_id]
+
+    def fabric(self, key: str) -> Fabric:
+        """Return the fabric called *key*, or a plain one."""
+        for fabric in self.fabrics:
+            if fabric.key == key:
+                return fabric
+        return Fabric(key, key, "#d9d2c3")

@@ -1,0 +1,151 @@
+"""Loops: a wandering line with a loop now and then."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+
+from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run
+from chorograph_core.designs.contract import size_of_hand
+from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
+from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.strip import strip
+from chorograph_core.designs.wander import round_trip, sites
+
+
+FOOT = 1.28
+"""Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
+
+
+class Loops(Design):
+    """Loops spread evenly, joined by easy curves; comes back to where it began."""
+
+    key = "loops"
+    name = "Loops"
+    family = "freehand"
+    stroke = "wander, loop, wander; can be left anywhere"
+    parameters = (
+        Parameter("spacing", "Loop to loop", "length", 1.25, 0.375, 8.0, 0.125),
+        Parameter("size", "Loop size", "share", 0.5, 0.2, 0.7, 0.02,
+                  help="Width of a loop against the distance between loops."),
+        MARGIN,
+    )  # fmt: skip
+
+    def fits(self, space, settings=None):
+        """At least one whole loop must have room."""
+        s = self.clean(settings)
+        room = s["margin"] + s["spacing"] * s["size"] / 2
+        parts = space.inset(room)
+        if not parts:
+            return Fit(0.1, ("not one whole loop has room: echo instead",))
+        units = sum(part.area for part in parts) / (s["spacing"] ** 2 * 0.87)
+        return Fit(0.7 if units >= 2 else 0.4, (f"about {max(1, units):.0f} loops",))
+
+    def draw(self, space, settings, seed=0, doorways=None):
+        """One closed run for each part of the zone."""
+        s = self.clean(settings)
+        rng = np.random.default_rng(seed)
+        runs = []
+        for part in space.inset(s["margin"]):
+            line = _wander(part, s["spacing"], s["size"], rng)
+            if line is not None and len(line) > 3:
+                runs.append(Run(thin(line), size_of_hand(s["spacing"]), closed=_closes(line)))
+        return Linework(tuple(runs), kept_doorways=True)
+
+
+def _closes(line: np.ndarray) -> bool:
+    return bool(np.hypot(*(line[0] - line[-1])) < 1e-6)
+
+
+def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
+    radius = spacing * size / 2
+    core = part.buffer(-radius * 1.15)
+    lobes = [p for p in shapely.get_parts(core) if p.area > spacing * spacing * 0.12]
+    if not lobes:
+        return _single(part, radius)
+    points = np.vstack([sites(lobe, spacing, rng) for lobe in lobes])
+    if len(points) < 3:
+        return _single(part, radius) if len(points) < 2 else _pair(points, part, radius)
+    lane = strip(part)
+    if lane.mean_width < 1.6 * spacing and lane.length > 2 * spacing:
+        # One row of loops: from end to end, not out and back on the same ground.
+        apart = np.hypot(*(points[:, None] - (lane.left + lane.right)[None] / 2).transpose(2, 0, 1))
+        return _through(points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, False)
+    return _through(points[round_trip(points, part)], part, radius)
+
+
+def _single(part, radius: float) -> np.ndarray | None:
+    """One ring where one ring is all that fits."""
+    centre = shapely.maximum_inscribed_circle(part, tolerance=0.02)
+    cx, cy = centre.coords[0]
+    radius = min(radius, centre.length)
+    if radius < 0.06:
+        return None
+    t = np.linspace(0, 2 * math.pi, 33)
+    ring = np.column_stack([cx + radius * np.cos(t), cy + radius * np.sin(t)])
+    ring[-1] = ring[0]
+    return ring
+
+
+def _pair(points: np.ndarray, part, radius: float) -> np.ndarray | None:
+    """Two loops: out to the second and back, bowed so that the ways do not touch."""
+    middle = points.mean(axis=0)
+    aside = np.array([points[1][1] - points[0][1], points[0][0] - points[1][0]]) * 0.25
+    return _through(np.array([points[0], middle + aside, points[1], middle - aside]), part, radius)
+
+
+def _through(points: np.ndarray, part, radius: float, closed: bool = True) -> np.ndarray | None:
+    """Line through *points* with a loop at each, bending the way the line bends there."""
+    n = len(points)
+    into, onto = points - np.roll(points, 1, axis=0), np.roll(points, -1, axis=0) - points
+    if not closed:
+        into[0], onto[-1] = onto[0], into[-1]
+    heading = _unit(_unit(into) + _unit(onto) + 1e-9)
+    hand = np.where(into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0] >= 0, 1.0, -1.0)
+    room = shapely.distance(part.boundary, shapely.points(points))
+    size = np.minimum(radius, np.maximum(0.05, room * 0.75))
+    made = [_loop(*each) for each in zip(points, heading, size, hand, strict=True)]
+    pieces = [made[0][0]]
+    for i in range(n if closed else n - 1):
+        loop, _, leaving = made[i]
+        following, arriving, _ = made[(i + 1) % n]
+        reach = min(float(np.hypot(*(following[0] - loop[-1]))) * 0.45, 3 * radius)
+        way = bezier(
+            loop[-1], loop[-1] + leaving * reach, following[0] - arriving * reach, following[0], 14
+        )
+        pieces.append(_held(way, part)[1:])
+        if i < n - 1:
+            pieces.append(following)
+    line = pushed_back(tidy(np.vstack(pieces)), part)
+    if closed and line is not None and np.hypot(*(line[0] - line[-1])) < 1e-3:
+        line[-1] = line[0]
+    return line
+
+
+def _loop(site: np.ndarray, ahead: np.ndarray, radius: float, hand: float):
+    """A loop about *site* that crosses itself at its foot: points, arriving and leaving heading."""
+    normal = np.array([-ahead[1], ahead[0]]) * hand
+    foot = site - normal * radius * FOOT
+    slant = math.asin(1 / FOOT)
+    rise, run = math.cos(slant), math.sin(slant)
+    tip = Turn(tuple(foot), 0.0, 1)
+    loop = tangent_chain([tip, Turn(tuple(site), radius, int(hand)), tip])
+    return loop, ahead * run + normal * rise, ahead * run - normal * rise
+
+
+def _held(way: np.ndarray, part) -> np.ndarray:
+    """A way between two loops, straightened where its swing would leave the zone."""
+    if shapely.covers(part, shapely.linestrings(way)):
+        return way
+    straight = np.linspace(way[0], way[-1], len(way))
+    for share in (0.5, 0.8, 1.0):
+        held = way * (1 - share) + straight * share
+        if shapely.covers(part, shapely.linestrings(held)):
+            break
+    return held
+
+
+def _unit(vectors: np.ndarray) -> np.ndarray:
+    return vectors / np.maximum(np.hypot(vectors[:, 0], vectors[:, 1])[:, None], 1e-12)

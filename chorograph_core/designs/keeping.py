@@ -1,0 +1,49 @@
+"""Keep freehand work inside its zone: what strays over the seam follows it instead."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+from chorograph_core.designs.contract import SPILL
+from chorograph_core.designs.curves import tidy
+from chorograph_core.designs.linking import Edge
+
+def inside(points: np.ndarray, shape: BaseGeometry) -> bool:
+    """Whether the polyline (n, 2) strays over *shape* by no more than `SPILL` inches."""
+    return bool(shapely.covers(shape.buffer(SPILL), shapely.linestrings(points)))
+
+
+def pushed_back(points: np.ndarray, polygon: Polygon) -> np.ndarray | None:
+    """Where the line (n, 2) leaves *polygon*, let it follow the edge to where it comes back.
+
+    None when nothing of the line lies inside.
+    """
+    line = shapely.linestrings(points)
+    if shapely.covers(polygon, line):
+        return points
+    edge = Edge(polygon)
+    made: list[np.ndarray] = []
+    segments = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    whole = shapely.covers(polygon.buffer(1e-6), segments)
+    for k, ok in enumerate(whole):
+        for piece in [points[k : k + 2]] if ok else _kept(segments[k], points[k], polygon):
+            if made and np.hypot(*(made[-1][-1] - piece[0])) > 1e-5:
+                leave, back = edge.locate(made[-1][-1]), edge.locate(piece[0])
+                if leave[0] == back[0]:
+                    made.append(edge.way(leave[0], leave[1], back[1]))
+            made.append(piece)
+    return tidy(np.concatenate(made), 1e-5) if made else None
+
+
+def _kept(segment, start: np.ndarray, polygon: Polygon) -> list[np.ndarray]:
+    """The parts of one straight segment that lie inside, in its own direction."""
+    parts = [
+        shapely.get_coordinates(part)
+        for part in shapely.get_parts(shapely.intersection(segment, polygon))
+        if part.geom_type == "LineString" and part.length > 1e-9
+    ]
+    parts = [p if np.hypot(*(p[0] - start)) <= np.hypot(*(p[-1] - start)) else p[::-1] for p in parts]
+    return sorted(parts, key=lambda p: float(np.hypot(*(p[0] - start))))

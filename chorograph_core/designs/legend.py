@@ -1,0 +1,238 @@
+"""The legend: which zones get which layers of design, thread and stitch length; and drawing it."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.chart import Chart, Placement, alike
+from chorograph_core.designs.contract import Linework, Run, Space, polygons
+from chorograph_core.designs.registry import design
+from chorograph_core.zones import Zone
+
+EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375}
+"""Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
+a backing folded to the front and a faced edge must not be stitched into at all."""
+
+
+@dataclass(frozen=True)
+class Layer:
+    """One design in a zone. *passes*: how often each line is stitched over."""
+
+    design: str
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    thread: str = "main"
+    spi: float = 11.0
+    passes: int = 1
+    seed: int = 0
+
+
+@dataclass(frozen=True)
+class Entry:
+    """One line of the legend: a name, zones by id, and layers in stitching order."""
+
+    id: str
+    name: str
+    zones: tuple[str, ...]
+    layers: tuple[Layer, ...]
+
+
+@dataclass(frozen=True)
+class Thread:
+    """A thread: key, name, colour ``#rrggbb``, weight (wt), and what one cone holds in yards."""
+
+    key: str
+    name: str
+    colour: str
+    weight: float = 40.0
+    yards: float = 1500.0
+
+
+@dataclass(frozen=True)
+class Drawn:
+    """The linework of one layer of one zone, with what the route must know about it."""
+
+    zone: str
+    entry: str
+    layer: int
+    design: str
+    thread: str
+    spi: float
+    passes: int
+    linework: Linework
+
+    def key(self, run: int) -> str:
+        """Name of one run in the route."""
+        return f"{self.zone}/{self.layer}/{run}"
+
+
+class DrawingCache:
+    """Linework of one pattern zone by what it was drawn from; the least used is dropped."""
+
+    def __init__(self, most: int = 600) -> None:
+        self._kept: OrderedDict[str, list[Linework]] = OrderedDict()
+        self._most = most
+
+    def get(self, key: str) -> list[Linework] | None:
+        """Layers drawn for *key*, or None."""
+        found = self._kept.get(key)
+        if found is not None:
+            self._kept.move_to_end(key)
+        return found
+
+    def put(self, key: str, made: list[Linework]) -> None:
+        """Keep *made* for next time."""
+        self._kept[key] = made
+        while len(self._kept) > self._most:
+            self._kept.popitem(last=False)
+
+
+def stitchable(chart: Chart, edge_finish: str) -> Polygon:
+    """The part of the top that designs may use, given how the edge will be finished."""
+    keep = EDGE_FINISHES[edge_finish]
+    return polygons(chart.outline.buffer(-keep, join_style="mitre"))[0]
+
+
+def draw_legend(
+    chart: Chart,
+    zones: Sequence[Zone],
+    entries: Iterable[Entry],
+    edge_finish: str = "binding",
+    foot_radius: float = 0.25,
+    only: set[str] | None = None,
+    cache: DrawingCache | None = None,
+) -> list[Drawn]:
+    """Draw every layer of every entry, in the legend's order.
+
+    Each class of alike zones is drawn once and laid on its sisters, so they come out the same, and
+    quickly. *only* limits the work to some entries by id. Forbidden zones are left empty.
+    """
+    by_id = {zone.id: zone for zone in zones}
+    limit = stitchable(chart, edge_finish)
+    shapely.prepare(limit)
+    cache = cache if cache is not None else DrawingCache()
+    drawn: list[Drawn] = []
+    for entry in entries:
+        if only is not None and entry.id not in only:
+            continue
+        members = [by_id[z] for z in entry.zones if z in by_id and not by_id[z].forbidden]
+        drawn += _draw_entry(entry, members, chart, limit, foot_radius, cache)
+    return drawn
+
+
+def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]:
+    layers: list[list[Drawn]] = [[] for _ in entry.layers]
+    ditches = [k for k, layer in enumerate(entry.layers) if layer.design == "ditch"]
+    raw_edge = chart.outline.exterior
+    for k in ditches:
+        # Ditches run up to the raw edge and depend on where it is, so they are never shared.
+        for zone in members:
+            made = design("ditch").draw(
+                Space(zone.polygon, raw_edge, foot_radius), entry.layers[k].settings
+            )
+            layers[k].append(_drawn(zone, entry, k, made))
+    inner = [k for k in range(len(entry.layers)) if k not in ditches]
+    if inner and members:
+        clipped = [
+            zone.polygon
+            if limit.covers(zone.polygon)
+            else next(iter(polygons(zone.polygon.intersection(limit))), None)
+            for zone in members
+        ]
+        inside = [(z, shape) for z, shape in zip(members, clipped, strict=True) if shape is not None]
+        classes = alike([shape for _, shape in inside])
+        for number in range(max(classes.classes, default=-1) + 1):
+            group = classes.members(number)
+            pattern = inside[group[0]][1]
+            made = _draw_pattern(entry, pattern, foot_radius, cache)
+            for i in group:
+                placement: Placement = classes.placements[i]
+                for k in inner:
+                    laid = made[k] if i == group[0] else made[k].moved(placement)
+                    layers[k].append(_drawn(inside[i][0], entry, k, laid))
+    return [one for layer in layers for one in layer]
+
+
+def _draw_pattern(entry: Entry, shape: Polygon, foot_radius: float, cache: DrawingCache):
+    """All layers of an entry in one shape; ditches only shrink what is left for the rest."""
+    key = hashlib.sha256(
+        json.dumps(
+            [
+                shapely.to_wkb(shapely.set_precision(shape, 1e-9), hex=True),
+                foot_radius,
+                [(la.design, dict(la.settings), la.seed, la.passes) for la in entry.layers],
+            ],
+            sort_keys=True,
+        ).encode()
+    ).hexdigest()
+    found = cache.get(key)
+    if found is not None:
+        return found
+    made = []
+    room = [shape]
+    for layer in entry.layers:
+        drawing = design(layer.design)
+        settings = drawing.clean(layer.settings)
+        parts = [Space(part, None, foot_radius) for part in room]
+        if layer.design == "ditch":
+            made.append(Linework())
+        else:
+            pieces = [drawing.draw(part, settings, layer.seed) for part in parts]
+            made.append(_passes(_together(pieces), layer.passes))
+        if drawing.frames:
+            room = [left for part in parts for left in drawing.remaining(part, settings)]
+    cache.put(key, made)
+    return made
+
+
+def _together(pieces: Sequence[Linework]) -> Linework:
+    return Linework(
+        tuple(run for piece in pieces for run in piece.runs),
+        tuple(mark for piece in pieces for mark in piece.marks),
+        tuple(move for piece in pieces for move in piece.ruler_moves),
+        tuple(dict.fromkeys(note for piece in pieces for note in piece.notes)),
+    )
+
+
+def _passes(linework: Linework, passes: int) -> Linework:
+    """Bold lines: each run is stitched *passes* times, to and fro, or round and round."""
+    if passes <= 1:
+        return linework
+    return Linework(
+        tuple(_bold(run, passes) for run in linework.runs),
+        linework.marks,
+        linework.ruler_moves,
+        linework.notes,
+    )
+
+
+def _bold(run: Run, passes: int) -> Run:
+    from dataclasses import replace
+
+    import numpy as np
+
+    from chorograph_core.designs.contract import Span
+
+    points, spans = [run.points], list(run.spans) or [Span(len(run.points) - 1, run.technique)]
+    last = run
+    for _ in range(passes - 1):
+        last = last if run.closed else last.reversed()
+        base = spans[-1].stop
+        points.append(last.points[1:])
+        own = last.spans or (Span(len(last.points) - 1, run.technique),)
+        spans += [Span(base + s.stop, s.technique, s.kind) for s in own]
+    return replace(run, points=np.concatenate(points), spans=tuple(spans))
+
+
+def _drawn(zone: Zone, entry: Entry, k: int, linework: Linework) -> Drawn:
+    layer = entry.layers[k]
+    return Drawn(
+        zone.id, entry.id, k, layer.design, layer.thread, layer.spi, layer.passes, linework
+    )

@@ -1,0 +1,234 @@
+"""A strip: a centre line and a width along it, found in any zone that is longer than wide.
+
+The zone's edge is split at two ends (a short side or a tip) into two rails. The rails are matched
+point by point so that the cross lines are short (dynamic time warping), which carries motifs round
+bends and into tapering tips.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from scipy.ndimage import uniform_filter1d
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.curves import resample
+
+MOST_STATIONS = 110
+CORNER = np.radians(28)
+
+
+@dataclass(frozen=True)
+class Strip:
+    """Matched stations along a strip: *left* and *right* rail points, each (n, 2), inches.
+
+    *along* (n,) is the distance along the centre line.
+    """
+
+    left: np.ndarray
+    right: np.ndarray
+    along: np.ndarray
+
+    @property
+    def length(self) -> float:
+        return float(self.along[-1])
+
+    @property
+    def mean_width(self) -> float:
+        """Area over length."""
+        return float(np.trapezoid(self.widths, self.along) / max(self.length, 1e-9))
+
+    @property
+    def widths(self) -> np.ndarray:
+        return np.hypot(*(self.right - self.left).T)
+
+    def width(self, s: float) -> float:
+        """Width at distance *s* along the centre."""
+        return float(np.interp(s, self.along, self.widths))
+
+    def at(self, s: float, v: float) -> np.ndarray:
+        """Point at distance *s* along the strip; *v* is -1 on the left rail, 1 on the right."""
+        share = (v + 1) / 2
+        left = [np.interp(s, self.along, self.left[:, k]) for k in (0, 1)]
+        right = [np.interp(s, self.along, self.right[:, k]) for k in (0, 1)]
+        return np.array(left) * (1 - share) + np.array(right) * share
+
+    def flipped(self) -> Strip:
+        """The other rail first."""
+        return Strip(self.right, self.left, self.along)
+
+    def reversed(self) -> Strip:
+        """From the other end; left and right change sides so the way still faces forward."""
+        return Strip(self.right[::-1], self.left[::-1], self.along[-1] - self.along[::-1])
+
+
+def strip(polygon: Polygon, spine: str = "") -> Strip:
+    """Find the strip in *polygon*: from the better of all pairs of ends.
+
+    The score of a pair is (mean rail length)² / area, made less by rails of unequal length, by
+    corners in the rails and by slanting ends: that is how long and how straight the strip would be.
+    """
+    ring = shapely.get_coordinates(polygon.exterior.simplify(0.01))[:-1]
+    if not polygon.exterior.is_ccw:
+        ring = ring[::-1]
+    sides = np.hypot(*(np.roll(ring, -1, axis=0) - ring).T)
+    at = np.concatenate([[0.0], np.cumsum(sides)])
+    total = at[-1]
+    turn = _turns(ring)
+    corners = np.flatnonzero(np.abs(turn) > CORNER)
+    ends = _ends(ring, at, corners, total)
+    best, choice = -1.0, (ends[0], ends[-1])
+    for i, one in enumerate(ends):
+        for two in ends[i + 1 :]:
+            score = _score(one, two, at, turn, total, polygon.area)
+            if score > best + 1e-9:
+                best, choice = score, (one, two)
+    (a0, a1), (b0, b1) = choice
+    left = _stretch(ring, at, a1, b0)
+    right = _stretch(ring, at, b1, a0)[::-1]
+    return _match(left, right)
+
+
+def _turns(ring: np.ndarray) -> np.ndarray:
+    before = ring - np.roll(ring, 1, axis=0)
+    after = np.roll(ring, -1, axis=0) - ring
+    cross = before[:, 0] * after[:, 1] - before[:, 1] * after[:, 0]
+    return np.arctan2(cross, (before * after).sum(axis=1))
+
+
+def _ends(ring, at, corners, total) -> list[tuple[float, float]]:
+    """Candidate ends as (from, to) positions on the ring: sides between corners, and corners."""
+    if len(corners) < 2:
+        far = _farthest(ring)
+        return [(float(at[i]), float(at[i])) for i in far]
+    if len(corners) > 14:
+        sharp = np.argsort(-np.abs(_turns(ring)[corners]))[:14]
+        corners = np.sort(corners[sharp])
+    found = []
+    for k, corner in enumerate(corners):
+        following = corners[(k + 1) % len(corners)]
+        stop = at[following] if following > corner else at[following] + total
+        found.append((float(at[corner]), float(stop)))
+        found.append((float(at[corner]), float(at[corner])))
+    return found
+
+
+def _farthest(ring: np.ndarray) -> tuple[int, int]:
+    apart = np.hypot(*(ring[:, None] - ring[None, :]).transpose(2, 0, 1))
+    i, j = np.unravel_index(int(np.argmax(np.round(apart, 6))), apart.shape)
+    return int(i), int(j)
+
+
+def _score(one, two, at, turn, total, area) -> float:
+    first = (two[0] - one[1]) % total
+    second = (one[0] - two[1]) % total
+    span = (one[1] - one[0]) + (two[1] - two[0])
+    if min(first, second) < 1e-6 or abs(first + second + span - total) > 1e-6 * total:
+        return -1.0
+    mean = (first + second) / 2
+    balance = min(first, second) / max(first, second)
+    bends = 0.0
+    for start, reach in ((one[1], first), (two[1], second)):
+        gone = (at[:-1] - start) % total
+        inside = (gone > 1e-6) & (gone < reach - 1e-6)
+        bends += np.abs(turn[inside]).sum()
+    skew = _skew(one, at, turn) + _skew(two, at, turn)
+    worse = 0.8 * bends / (np.pi / 2) + skew / (np.pi / 4)
+    return mean * mean / area * balance**0.5 * float(np.exp(-worse))
+
+
+def _skew(end, at, turn) -> float:
+    """How far an end side is from square to the strip: half the difference of its two corners."""
+    if end[1] - end[0] < 1e-9:
+        return 0.0
+    corners = [int(np.argmin(np.abs(at[:-1] - s % at[-1]))) for s in end]
+    return abs(turn[corners[0]] - turn[corners[1]]) / 2
+
+
+def _stretch(ring, at, start, stop) -> np.ndarray:
+    total = at[-1]
+    reach = (stop - start) % total
+    gone = (at[:-1] - start) % total
+    inner = np.flatnonzero((gone > 1e-6) & (gone < reach - 1e-6))
+    inner = inner[np.argsort(gone[inner])]
+    closed = np.vstack([ring, ring[:1]])
+
+    def spot(s):
+        s %= total
+        return [np.interp(s, at, closed[:, 0]), np.interp(s, at, closed[:, 1])]
+
+    return np.array([spot(start), *ring[inner], spot(start + reach)])
+
+
+def _match(left: np.ndarray, right: np.ndarray) -> Strip:
+    longest = max(_length(left), _length(right))
+    count = int(np.clip(longest / 0.25, 16, MOST_STATIONS))
+    a = resample(left, _length(left) / count)
+    b = resample(right, _length(right) / count)
+    pairs = _warp(np.hypot(*(a[:, None] - b[None, :]).transpose(2, 0, 1)))
+    share_a = np.linspace(0, _length(left), len(a))[pairs[:, 0]]
+    share_b = np.linspace(0, _length(right), len(b))[pairs[:, 1]]
+    # Even stations by the mean of both rails, then smoothed so that no cross line jumps.
+    mean = (share_a + share_b) / 2
+    at = np.linspace(0, mean[-1], count + 1)
+    pos_a, pos_b = np.interp(at, mean, share_a), np.interp(at, mean, share_b)
+    window = 1 + 2 * max(1, count // 16)
+    for values in (pos_a, pos_b):
+        drift = values - np.linspace(0, values[-1], count + 1)
+        values[:] = values - drift + uniform_filter1d(drift, window, mode="nearest") * _ease(count)
+    left_at = _points_at(left, np.maximum.accumulate(pos_a))
+    right_at = _points_at(right, np.maximum.accumulate(pos_b))
+    centre = (left_at + right_at) / 2
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(centre, axis=0).T))])
+    along += np.linspace(0, 1e-9, len(along))
+    return Strip(left_at, right_at, along)
+
+
+def _ease(count: int) -> np.ndarray:
+    """0 at both ends, where the rails' ends belong together, 1 between."""
+    k = np.arange(count + 1)
+    return np.clip(np.minimum(k, count - k) / 2.0, 0, 1)
+
+
+def _warp(cost: np.ndarray) -> np.ndarray:
+    """Cheapest monotone way through a cost matrix: index pairs (m, 2)."""
+    n, m = cost.shape
+    total = [[0.0] * m for _ in range(n)]
+    rows = cost.tolist()
+    for i in range(n):
+        for j in range(m):
+            if i and j:
+                before = min(total[i - 1][j - 1] + rows[i][j], total[i - 1][j], total[i][j - 1])
+            elif i:
+                before = total[i - 1][j]
+            elif j:
+                before = total[i][j - 1]
+            else:
+                before = 0.0
+            total[i][j] = before + rows[i][j]
+    i, j, back = n - 1, m - 1, []
+    while i or j:
+        back.append((i, j))
+        if not i:
+            j -= 1
+        elif not j:
+            i -= 1
+        else:
+            options = (
+                (total[i - 1][j - 1] + rows[i][j], 0), (total[i - 1][j], 1), (total[i][j - 1], 2)
+            )  # fmt: skip
+            way = min(options)[1]
+            i, j = (i - 1, j - 1) if way == 0 else (i - 1, j) if way == 1 else (i, j - 1)
+    back.append((0, 0))
+    return np.array(back[::-1])
+
+
+def _points_at(line: np.ndarray, at: np.ndarray) -> np.ndarray:
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    return np.column_stack([np.interp(at, along, line[:, 0]), np.interp(at, along, line[:, 1])])
+
+
+def _length(line: np.ndarray) -> float:
+    return float(np.hypot(*np.diff(line, axis=0).T).sum())

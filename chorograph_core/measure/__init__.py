@@ -1,0 +1,23 @@
+"""Lengths as a quilter writes and reads them."""
+
+from chorograph_core.measure.lengths import (
+    CM_PER_INCH,
+    INCHES_PER_YARD,
+    LengthError,
+    format_cm,
+    format_inches,
+    format_length,
+    format_yards,
+    parse_length,
+)
+
+__all__ = [
+    "CM_PER_INCH",
+    "INCHES_PER_YARD",
+    "LengthError",
+    "format_cm",
+    "format_inches",
+    "format_length",
+    "format_yards",
+    "parse_length",
+]

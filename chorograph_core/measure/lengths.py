@@ -1,0 +1,151 @@
+"""Parse and print lengths: inches as fractions, yards, feet, centimetres, millimetres."""
+
+from __future__ import annotations
+
+import math
+import re
+from fractions import Fraction
+
+CM_PER_INCH = 2.54
+INCHES_PER_YARD = 36.0
+LONGEST = 100_000.0
+"""No length in this craft is longer than this many inches (about 2,800 yards)."""
+
+_UNITS = {
+    "": 1.0,
+    '"': 1.0,
+    "in": 1.0,
+    "inch": 1.0,
+    "inches": 1.0,
+    "'": 12.0,
+    "ft": 12.0,
+    "yd": 36.0,
+    "yard": 36.0,
+    "yards": 36.0,
+    "cm": 1 / CM_PER_INCH,
+    "mm": 0.1 / CM_PER_INCH,
+    "m": 100 / CM_PER_INCH,
+}
+_VULGAR = {
+    "½": "1/2", "¼": "1/4", "¾": "3/4", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8", "⅞": "7/8",
+    "⅓": "1/3", "⅔": "2/3",
+}  # fmt: skip
+_QUOTES = str.maketrans({"″": '"', "”": '"', "“": '"', "′": "'", "’": "'", "⁄": "/", "–": "-"})
+_NUMBER = re.compile(
+    r"""(?: (?P<whole>\d+) [\s-]+ (?P<num>\d+) \s*/\s* (?P<den>\d+)   # 3 3/8, 3-3/8
+          | (?P<num2>\d+) \s*/\s* (?P<den2>\d+)                       # 7/8
+          | (?P<decimal>\d+(?:[.,]\d*)? | [.,]\d+)                    # 3.375, 8,5
+        ) \s* (?P<unit>[a-z"']*)""",
+    re.VERBOSE,
+)
+
+
+class LengthError(ValueError):
+    """The text is no length. The message is a sentence for the person who typed it."""
+
+
+def parse_length(text: str | float, unit: str = "in") -> float:
+    """Return *text* as inches (float).
+
+    *unit* is what a bare number means: ``"in"``, ``"cm"``, ``"mm"``, ``"yd"`` or ``"ft"``.
+    Raises `LengthError` for anything that is not one non-negative, finite length.
+
+    >>> parse_length("3 3/8"), parse_length("3-3/8"), parse_length("3.375")
+    (3.375, 3.375, 3.375)
+    >>> round(parse_length("8.5 cm"), 4)
+    3.3465
+    """
+    if isinstance(text, bool) or text is None:
+        raise LengthError("A length is missing.")
+    if isinstance(text, (int, float)):
+        return _checked(float(text) * _UNITS[unit], str(text))
+    shown = text.strip()
+    if not shown:
+        raise LengthError("A length is missing.")
+    if len(shown) > 40:
+        raise LengthError("That is too long for a length. Write it like 3 3/8 or 8.5 cm.")
+    cleaned = shown.lower().translate(_QUOTES)
+    for sign, words in _VULGAR.items():
+        cleaned = cleaned.replace(sign, " " + words)
+    cleaned = cleaned.strip()
+    if cleaned.startswith("-"):
+        raise LengthError(f"“{shown}” is below zero; a length cannot be.")
+    if cleaned.startswith("+"):
+        cleaned = cleaned[1:].strip()
+    total, position, last_unit = 0.0, 0, None
+    while position < len(cleaned):
+        match = _NUMBER.match(cleaned, position)
+        if match is None or match.end() == position:
+            raise LengthError(f"“{shown}” is not a length. Write it like 3 3/8, 3.375 or 8.5 cm.")
+        name = match["unit"]
+        if name not in _UNITS:
+            raise LengthError(f"“{name}” is not a unit known here. Use in, yd, ft, cm or mm.")
+        factor = _UNITS[name] if name else _UNITS[unit]
+        # Two numbers in a row make sense only as yards or feet and inches: "2 yd 4 in".
+        if last_unit is not None and not factor < last_unit:
+            raise LengthError(f"“{shown}” is not a length. Write it like 3 3/8, 3.375 or 8.5 cm.")
+        total += float(_fraction(match, shown)) * factor
+        last_unit = factor if name else 0.0
+        position = match.end()
+        while position < len(cleaned) and cleaned[position].isspace():
+            position += 1
+    return _checked(total, shown)
+
+
+def _fraction(match: re.Match[str], shown: str) -> Fraction:
+    whole = int(match["whole"] or 0)
+    num, den = match["num"] or match["num2"], match["den"] or match["den2"]
+    if num is None:
+        return Fraction(match["decimal"].replace(",", ".").rstrip(".") or "0")
+    if int(den) == 0:
+        raise LengthError(f"“{shown}” divides by zero.")
+    return whole + Fraction(int(num), int(den))
+
+
+def _checked(inches: float, shown: str) -> float:
+    if not math.isfinite(inches):
+        raise LengthError(f"“{shown}” is not a length.")
+    if inches < 0:
+        raise LengthError(f"“{shown}” is below zero; a length cannot be.")
+    if inches > LONGEST:
+        raise LengthError(f"“{shown}” is longer than any quilt.")
+    return inches
+
+
+def format_inches(inches: float, denominator: int = 8, mark: str = "″") -> str:
+    """Print *inches* as a mixed fraction, to the nearest 1/*denominator*.
+
+    >>> format_inches(3.375), format_inches(65.5), format_inches(0.74), format_inches(2)
+    ('3 3/8″', '65 1/2″', '3/4″', '2″')
+    """
+    rounded = Fraction(round(inches * denominator), denominator)
+    sign = "−" if rounded < 0 else ""
+    rounded = abs(rounded)
+    whole, rest = divmod(rounded, 1)
+    if rest == 0:
+        return f"{sign}{whole}{mark}"
+    lead = f"{whole} " if whole else ""
+    return f"{sign}{lead}{rest.numerator}/{rest.denominator}{mark}"
+
+
+def format_cm(inches: float) -> str:
+    """Print *inches* as centimetres with one decimal.
+
+    >>> format_cm(3.375)
+    '8.6 cm'
+    """
+    return f"{inches * CM_PER_INCH:.1f} cm"
+
+
+def format_length(inches: float, units: str = "in", denominator: int = 8) -> str:
+    """Print *inches* the way the studio wants it: ``"in"`` or ``"cm"``."""
+    return format_cm(inches) if units == "cm" else format_inches(inches, denominator)
+
+
+def format_yards(inches: float) -> str:
+    """Print a long length in whole yards, rounded up: thread is never cut short.
+
+    >>> format_yards(100)
+    '3 yd'
+    """
+    return f"{math.ceil(inches / INCHES_PER_YARD - 1e-9):,} yd"

@@ -1,0 +1,8 @@
+"""Reckoning: what linework costs in minutes and thread, and how evenly it lies."""
+
+from chorograph_core.reckon.density import Evenness, evenness
+from chorograph_core.reckon.rates import Machine, Rates
+from chorograph_core.reckon.totals import Reckoning, reckon
+from chorograph_core.reckon.thread import thread_inches
+
+__all__ = ["Evenness", "Machine", "Rates", "Reckoning", "evenness", "reckon", "thread_inches"]

@@ -1,0 +1,56 @@
+"""Minutes, inches and thread of linework before any route is planned."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+from chorograph_core.designs.contract import length
+from chorograph_core.designs.legend import Drawn
+from chorograph_core.reckon.rates import Machine
+from chorograph_core.reckon.thread import thread_inches
+
+
+@dataclass
+class Reckoning:
+    """Sums over some linework: inches and minutes, by technique and in all; thread by key."""
+
+    inches: float = 0.0
+    minutes: float = 0.0
+    by_technique: dict[str, float] = field(default_factory=lambda: defaultdict(float))
+    thread_inches: dict[str, float] = field(default_factory=lambda: defaultdict(float))
+    ruler_moves: int = 0
+    marked_inches: float = 0.0
+    dots: int = 0
+
+    def add(self, one: Drawn, machine: Machine) -> None:
+        """Add the linework of one layer of one zone."""
+        rates = machine.rates
+        seconds = len(one.linework.ruler_moves) * rates.ruler_move
+        self.ruler_moves += len(one.linework.ruler_moves)
+        for run in one.linework.runs:
+            for points, technique, _ in run.pieces():
+                inches = length(points)
+                self.inches += inches
+                self.by_technique[technique] += inches
+                seconds += rates.seconds(inches, technique)
+                self.thread_inches[one.thread] += thread_inches(inches, one.spi, machine.loft)
+        for mark in one.linework.marks:
+            if mark.kind == "dot":
+                self.dots += len(mark.points)
+                seconds += len(mark.points) * rates.mark_dot
+            else:
+                self.marked_inches += length(mark.points)
+                seconds += length(mark.points) * rates.mark_inch
+        self.minutes += seconds / 60
+
+
+def reckon(drawn: Sequence[Drawn], machine: Machine) -> tuple[Reckoning, dict[str, Reckoning]]:
+    """Sums over everything, and for each zone by id. Shared ditches count once for each asker:
+    the route, which stitches them once, knows better."""
+    whole, zones = Reckoning(), {}
+    for one in drawn:
+        whole.add(one, machine)
+        zones.setdefault(one.zone, Reckoning()).add(one, machine)
+    return whole, zones

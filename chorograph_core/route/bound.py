@@ -1,0 +1,102 @@
+"""The floor of a stage: no order of its trails can lose less in travel and cuts.
+
+Held–Karp bound: every order is a path through all trails, so with any penalties on the ends it costs
+at least the cheapest 1-tree; penalties are raised where the tree has too many branches and lowered
+where it has too few (Held and Karp 1971). Ways that were not looked for count as cheap as they could
+possibly be, which keeps the bound true.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from scipy.sparse import coo_array
+from scipy.sparse.csgraph import minimum_spanning_tree
+
+from chorograph_core.route.network import Trail
+from chorograph_core.route.order import Ways
+
+ROUNDS = 90
+
+
+def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = ROUNDS) -> float:
+    """Lower bound in minutes on the joins between *trails*; *upper* is what our order costs."""
+    n = len(trails)
+    if n < 2 or upper <= 1e-9:
+        return 0.0
+    vertex, size = _vertices(trails)
+    a, b, price = _edges(trails, ways, vertex)
+    forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
+                       if not t.closed]).reshape(-1, 2)  # fmt: skip
+    missing = min(ways.cut, ways.reach)
+    penalty = np.zeros(size)
+    best, stale, pace = 0.0, 0, 1.6
+    for _ in range(rounds):
+        value, degree = _one_tree(size, a, b, price, forced, missing, penalty)
+        if value > best + 1e-9:
+            best, stale = value, 0
+        else:
+            stale += 1
+            if stale >= 5:
+                pace, stale = pace * 0.6, 0
+        off = degree - 2
+        norm = float(off @ off)
+        if norm < 0.5 or upper - value < 1e-6:
+            break
+        penalty = penalty + pace * max(upper - value, 1e-3) / norm * off
+    return min(best, upper)
+
+
+def _vertices(trails: Sequence[Trail]) -> tuple[list[int], int]:
+    """Vertex of each end: an open trail has two, a closed one a single vertex."""
+    vertex, size = [], 0
+    for trail in trails:
+        vertex += [size, size] if trail.closed else [size, size + 1]
+        size += 1 if trail.closed else 2
+    return vertex, size
+
+
+def _edges(trails, ways: Ways, vertex: list[int]):
+    best: dict[tuple[int, int], float] = {}
+    for end, found in enumerate(ways.ends):
+        for other, price in found.items():
+            pair = (vertex[end], vertex[other])
+            if pair[0] < pair[1] and price < best.get(pair, np.inf):
+                best[pair] = price
+            elif pair[0] > pair[1] and price < best.get(pair[::-1], np.inf):
+                best[pair[::-1]] = price
+    pairs = np.array(list(best)).reshape(-1, 2)
+    return pairs[:, 0], pairs[:, 1], np.array(list(best.values()))
+
+
+def _one_tree(size, a, b, price, forced, missing, penalty) -> tuple[float, np.ndarray]:
+    """Cheapest spanning tree over the vertices plus two ends of the path; its cost and degrees.
+
+    Ways not looked for cost at least *missing*, so any of them may be swapped for one to the vertex
+    with the least penalty: a star stands for them all.
+    """
+    star = int(np.argmin(penalty))
+    others = np.delete(np.arange(size), star)
+    u = np.concatenate([a, forced[:, 0], np.full(size - 1, star)])
+    v = np.concatenate([b, forced[:, 1], others])
+    raw = np.concatenate([price, np.zeros(len(forced)), np.full(size - 1, missing)])
+    cost = raw + penalty[u] + penalty[v]
+    # A forced edge must be in the tree: make it cheaper than anything else.
+    shift = 1.0 - cost.min()
+    weight = cost + shift
+    weight[len(a) : len(a) + len(forced)] = 1e-6
+    low, high = np.minimum(u, v), np.maximum(u, v)
+    key = low * size + high
+    rank = np.lexsort((weight, key))
+    first = rank[np.concatenate([[True], np.diff(key[rank]) > 0])]
+    tree = minimum_spanning_tree(
+        coo_array((weight[first], (low[first], high[first])), shape=(size, size)).tocsr()
+    ).tocoo()
+    chosen = first[np.searchsorted(key[first], tree.row * size + tree.col)]
+    degree = np.bincount(u[chosen], minlength=size) + np.bincount(v[chosen], minlength=size)
+    # The path's two free ends: a stand-in joined at no cost to the two cheapest vertices.
+    ends = np.argsort(penalty, kind="stable")[:2]
+    degree[ends] += 1
+    value = cost[chosen].sum() + penalty[ends].sum() - 2 * penalty.sum()
+    return float(value), degree

@@ -1,0 +1,125 @@
+"""What a route is: policy, steps, the floor, and the sums over them."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, field
+
+import numpy as np
+
+STEP_KINDS = (
+    "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin",
+)  # fmt: skip
+TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
+"""Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's
+edge from one line of a design to the next."""
+
+TOLERANCE = 0.02
+"""Inches. Ends closer than this are the same place."""
+
+
+@dataclass(frozen=True)
+class Policy:
+    """How the studio works, as far as the route depends on it.
+
+    *stabilise*: ``"quilt"`` stitches every ditch before any filling. *harm_open* multiplies the
+    price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used.
+    """
+
+    stabilise: str = "quilt"
+    edge_finish: str = "binding"
+    harm_open: float = 3.0
+    harm_edge: float = 1.2
+    effort: int = 1
+
+    @property
+    def edge_open(self) -> bool:
+        """Whether one may stitch along the raw edge, where the binding will cover it."""
+        return self.edge_finish == "binding"
+
+
+@dataclass(frozen=True)
+class Step:
+    """One thing to do. *points* (n, 2) in inches, empty where nothing moves.
+
+    *run* names the run being stitched, *how* the technique or the kind of travel, *count* how many
+    ruler layings or marks. *price* is what a travel or cut counts in lost minutes, harm included.
+    """
+
+    kind: str
+    points: np.ndarray
+    seconds: float = 0.0
+    inches: float = 0.0
+    thread: str = ""
+    zone: str = ""
+    entry: str = ""
+    run: str = ""
+    how: str = ""
+    count: int = 0
+    price: float = 0.0
+    reason: str = ""
+
+
+@dataclass(frozen=True)
+class Floor:
+    """A lower bound in lost minutes for any route over the same linework and policy.
+
+    *links* is what the designs' own ways along their edges and retraces cost, *changes* thread and
+    bobbin changes, *stages* what each stage must lose in travel and cuts.
+    """
+
+    links: float
+    changes: float
+    stages: tuple[tuple[str, float], ...]
+
+    @property
+    def lost_minutes(self) -> float:
+        return self.links + self.changes + sum(minutes for _, minutes in self.stages)
+
+
+@dataclass
+class Route:
+    """Steps in order, with the floor beside them."""
+
+    steps: list[Step]
+    floor: Floor
+    zones: int = 0
+    seconds: float = 0.0
+    notes: list[str] = field(default_factory=list)
+
+    @property
+    def minutes(self) -> float:
+        """Time at the machine in minutes."""
+        return sum(step.seconds for step in self.steps) / 60
+
+    @property
+    def stitched_inches(self) -> float:
+        """Inches that add quilting."""
+        return sum(step.inches for step in self.steps if step.kind == "stitch")
+
+    @property
+    def travel_inches(self) -> dict[str, float]:
+        """Inches of travel by kind, and ``"all"``."""
+        sums: dict[str, float] = defaultdict(float)
+        for step in self.steps:
+            if step.kind == "travel":
+                sums[step.how] += step.inches
+        found = {kind: sums.get(kind, 0.0) for kind in TRAVEL_KINDS}
+        found["all"] = sum(found.values())
+        return found
+
+    @property
+    def cuts(self) -> int:
+        """How often the thread is cut: every start needs one at its end."""
+        return sum(step.kind == "tie_off" for step in self.steps)
+
+    @property
+    def lost_minutes(self) -> float:
+        """Travel, cuts, thread and bobbin changes, with harm to the look priced in."""
+        return sum(step.price for step in self.steps)
+
+    @property
+    def gap(self) -> float:
+        """How far the route is above the floor, as a share of the floor."""
+        floor = self.floor.lost_minutes
+        return (self.lost_minutes - floor) / floor if floor > 0 else 0.0

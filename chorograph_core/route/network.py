@@ -1,0 +1,395 @@
+"""The travel network: seams and edges as a graph, with every run's doorways attached to it."""
+
+from __future__ import annotations
+
+import heapq
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from scipy.sparse import csr_array
+from shapely import STRtree
+
+from chorograph_core.chart import Chart, noded_edges
+from chorograph_core.designs.contract import Run, length
+from chorograph_core.designs.legend import Drawn
+from chorograph_core.reckon import Rates
+from chorograph_core.route.model import TOLERANCE, Policy
+from chorograph_core.zones import Zone
+
+MOST_DOORS = 6
+"""Doorways considered on a closed line."""
+NEAR = 1.5
+"""Inches: two doorways in one zone this close may be joined straight across."""
+
+
+@dataclass(frozen=True)
+class Link:
+    """An edge of the graph. *kind* is ``"ditch"``, ``"edge"`` or ``"open"``; *price* lost minutes.
+
+    *thread* is the key of the thread in which it must be stitched, empty when it need not be.
+    """
+
+    a: int
+    b: int
+    points: np.ndarray
+    kind: str
+    price: float
+    thread: str = ""
+    spi: float = 11.0
+    entry: str = ""
+
+    @property
+    def inches(self) -> float:
+        return length(self.points)
+
+    def way(self, start: int) -> np.ndarray:
+        """The points as walked from node *start*."""
+        return self.points if start == self.a else self.points[::-1]
+
+
+@dataclass(frozen=True)
+class Trail:
+    """Something to stitch without a cut: a run, or a walk through ditches.
+
+    *heads* and *tails* are the nodes it may be entered and left at; *doors* gives, for a closed
+    trail, the index of the point at which each of its nodes lies.
+    """
+
+    key: str
+    heads: tuple[int, ...]
+    tails: tuple[int, ...]
+    closed: bool
+    zone: str = ""
+    layer: int = 0
+    reversible: bool = True
+    run: Run | None = None
+    drawn: Drawn | None = None
+    walk: tuple[tuple[int, int], ...] = ()
+    doors: tuple[int, ...] = ()
+
+
+@dataclass
+class Network:
+    """Nodes (x, y), links between them, and the runs attached."""
+
+    nodes: list[tuple[float, float]] = field(default_factory=list)
+    links: list[Link] = field(default_factory=list)
+    ways: list[list[tuple[int, float, int]]] = field(default_factory=list)
+    trails: list[Trail] = field(default_factory=list)
+
+    def add_node(self, point: Sequence[float]) -> int:
+        """Add a node and return its number."""
+        self.nodes.append((float(point[0]), float(point[1])))
+        self.ways.append([])
+        return len(self.nodes) - 1
+
+    def add_link(self, link: Link) -> int:
+        """Add a link and return its number."""
+        number = len(self.links)
+        self.links.append(link)
+        self.ways[link.a].append((link.b, link.price, number))
+        self.ways[link.b].append((link.a, link.price, number))
+        return number
+
+    def matrix(self) -> csr_array:
+        """Prices as a sparse symmetric matrix; of parallel links the cheapest counts."""
+        best: dict[tuple[int, int], float] = {}
+        for link in self.links:
+            if link.a != link.b:
+                pair = (min(link.a, link.b), max(link.a, link.b))
+                best[pair] = min(best.get(pair, np.inf), max(link.price, 1e-9))
+        if not best:
+            return csr_array((len(self.nodes), len(self.nodes)))
+        pairs = np.array(list(best))
+        prices = np.array(list(best.values()))
+        rows = np.concatenate([pairs[:, 0], pairs[:, 1]])
+        columns = np.concatenate([pairs[:, 1], pairs[:, 0]])
+        size = len(self.nodes)
+        return csr_array((np.tile(prices, 2), (rows, columns)), shape=(size, size))
+
+    def path(self, start: int, goal: int, limit: float = np.inf) -> list[tuple[int, int]] | None:
+        """Cheapest way as (link, node it is entered from) pairs; None beyond *limit*."""
+        if start == goal:
+            return []
+        cost = {start: 0.0}
+        came: dict[int, tuple[int, int]] = {}
+        queue = [(0.0, start)]
+        while queue:
+            gone, node = heapq.heappop(queue)
+            if node == goal:
+                back = []
+                while node != start:
+                    number, before = came[node]
+                    back.append((number, before))
+                    node = before
+                return back[::-1]
+            if gone > cost[node] or gone > limit:
+                continue
+            for beyond, price, number in self.ways[node]:
+                total = gone + price
+                if total < cost.get(beyond, np.inf) - 1e-12:
+                    cost[beyond] = total
+                    came[beyond] = (number, node)
+                    heapq.heappush(queue, (total, beyond))
+        return None
+
+
+def build(
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn], policy: Policy, rates: Rates
+) -> Network:
+    """Build the network: seams, the outline, every run's doorways."""
+    segments = noded_edges(_with_free_zones(chart, zones))
+    asked = _asked_ditches(drawn, segments)
+    outline = _on_outline(chart, segments)
+    chains = _chains(segments, list(zip(asked, outline.tolist(), strict=True)))
+    ports = _Ports(drawn)
+    network = Network()
+    attach = _lay_chains(network, chains, ports.points, policy, rates)
+    _attach_runs(network, ports, attach, policy, rates, zones)
+    return network
+
+
+def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
+    """The chart with zones that ignore the piecing added, so that their edges are noded too."""
+    from chorograph_core.chart import Patch
+
+    free = [zone for zone in zones if zone.kind == "free"]
+    if not free:
+        return chart
+    extra = tuple(Patch(f"free:{zone.id}", zone.polygon) for zone in free)
+    return Chart(chart.outline, chart.patches + extra, chart.fabrics)
+
+
+def _asked_ditches(drawn: Sequence[Drawn], segments: np.ndarray) -> list[tuple | None]:
+    """For each segment the (thread, spi, entry) of the first layer that wants it stitched."""
+    lines, owners = [], []
+    for one in drawn:
+        for run in one.linework.runs:
+            if run.in_ditch:
+                lines.append(shapely.linestrings(run.points))
+                owners.append((one.thread, one.spi, one.entry))
+    asked: list[tuple | None] = [None] * len(segments)
+    if not lines:
+        return asked
+    middles = shapely.points(segments.mean(axis=1))
+    hit, line = STRtree(lines).query(middles, predicate="dwithin", distance=TOLERANCE * 0.75)
+    first = np.full(len(segments), len(lines))
+    np.minimum.at(first, hit, line)
+    for k in np.flatnonzero(first < len(lines)):
+        asked[k] = owners[first[k]]
+    return asked
+
+
+def _on_outline(chart: Chart, segments: np.ndarray) -> np.ndarray:
+    middles = shapely.points(segments.mean(axis=1))
+    return shapely.dwithin(middles, chart.outline.boundary, TOLERANCE / 2)
+
+
+def _chains(segments: np.ndarray, labels: list) -> list[tuple[np.ndarray, tuple]]:
+    """Join segments end to end as long as nothing branches off and their label stays the same."""
+    flat = np.round(segments.reshape(-1, 2), 5)
+    _, where = np.unique(flat, axis=0, return_inverse=True)
+    ends = where.reshape(-1, 2)
+    touching: dict[int, list[int]] = defaultdict(list)
+    for k, (a, b) in enumerate(ends.tolist()):
+        touching[a].append(k)
+        touching[b].append(k)
+    spots = {}
+    for k, (a, b) in enumerate(ends.tolist()):
+        spots[a], spots[b] = segments[k, 0], segments[k, 1]
+    stops = {
+        node
+        for node, found in touching.items()
+        if len(found) != 2 or labels[found[0]] != labels[found[1]]
+    }
+    used = np.zeros(len(segments), bool)
+    chains = []
+
+    def walk(first: int, node: int) -> None:
+        used[first] = True
+        a, b = ends[first].tolist()
+        node = b if node == a else a
+        points = [spots[a if node == b else b], spots[node]]
+        current = first
+        while node not in stops:
+            one, two = touching[node]
+            current = two if one == current else one
+            if used[current]:
+                break
+            used[current] = True
+            a, b = ends[current].tolist()
+            node = b if node == a else a
+            points.append(spots[node])
+        chains.append((np.array(points), labels[first]))
+
+    for node in sorted(stops):
+        for k in touching[node]:
+            if not used[k]:
+                walk(k, node)
+    for k in range(len(segments)):
+        if not used[k]:
+            walk(k, int(ends[k, 0]))
+    return chains
+
+
+class _Ports:
+    """The doorways of all fill runs: points, and which run, end and point index each belongs to."""
+
+    def __init__(self, drawn: Sequence[Drawn]) -> None:
+        self.runs: list[tuple[Drawn, int, Run]] = []
+        self.slots: list[list[int]] = []
+        self.indices: list[list[int]] = []
+        points: list[np.ndarray] = []
+        for one in drawn:
+            for number, run in enumerate(one.linework.runs):
+                if run.in_ditch or len(run.points) < 2:
+                    continue
+                doors = _doors(run) if run.closed else [0, len(run.points) - 1]
+                self.runs.append((one, number, run))
+                self.slots.append(list(range(len(points), len(points) + len(doors))))
+                self.indices.append(doors)
+                points.extend(run.points[doors])
+        self.points = np.array(points).reshape(-1, 2)
+
+
+def _doors(run: Run) -> list[int]:
+    """Indices of points, spread evenly round a closed run, preferring those far from its middle.
+
+    Those are the ones near the zone's edge, from where the ditch is reached.
+    """
+    ring = run.points[:-1]
+    if run.spans:
+        return [0]
+    if len(ring) <= MOST_DOORS:
+        return list(range(len(ring)))
+    step = np.hypot(*np.diff(run.points, axis=0).T)
+    along = np.concatenate([[0.0], np.cumsum(step)])[:-1]
+    sector = np.minimum((along / max(step.sum(), 1e-9) * MOST_DOORS).astype(int), MOST_DOORS - 1)
+    reach = np.hypot(*(ring - ring.mean(axis=0)).T)
+    return [
+        int(members[np.argmax(reach[members])])
+        for k in range(MOST_DOORS)
+        if len(members := np.flatnonzero(sector == k))
+    ]
+
+
+def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndarray:
+    """Add chains to the network, cut where doorways attach; return the node for each doorway."""
+    attach = np.full(len(ports), -1)
+    corners: dict[tuple[float, float], int] = {}
+
+    def corner(point: np.ndarray) -> int:
+        key = (round(float(point[0]), 4), round(float(point[1]), 4))
+        if key not in corners:
+            corners[key] = network.add_node(point)
+        return corners[key]
+
+    lines = [shapely.linestrings(points) for points, _ in chains]
+    open_chain = np.array([not on or policy.edge_open for _, (_, on) in chains], bool)
+    usable = np.flatnonzero(open_chain)
+    on_chain: dict[int, list[tuple[float, int]]] = defaultdict(list)
+    if len(ports) and len(usable):
+        tree = STRtree([lines[k] for k in usable])
+        spots = shapely.points(ports)
+        nearest = usable[tree.nearest(spots)]
+        along = shapely.line_locate_point(np.array(lines, dtype=object)[nearest], spots)
+        for port, (k, s) in enumerate(zip(nearest.tolist(), along.tolist(), strict=True)):
+            on_chain[k].append((s, port))
+    for k, (points, (asked, on_outline)) in enumerate(chains):
+        stops = _stops(points, sorted(on_chain[k])) if k in on_chain else []
+        ends = [corner(points[0]), corner(points[-1])]
+        cuts = [(0.0, ends[0])]
+        for s, members in stops:
+            total = length(points)
+            if s < TOLERANCE:
+                node = ends[0]
+            elif s > total - TOLERANCE:
+                node = ends[1]
+            else:
+                node = network.add_node(lines[k].interpolate(s).coords[0])
+                cuts.append((s, node))
+            attach[members] = node
+        cuts.append((length(points), ends[1]))
+        if not open_chain[k] and asked is None:
+            continue
+        for (s0, a), (s1, b) in zip(cuts[:-1], cuts[1:], strict=True):
+            piece = _between(points, s0, s1)
+            inches = length(piece)
+            kind = "edge" if on_outline else "ditch"
+            price = rates.seconds(inches, "ditch") / 60 * (policy.harm_edge if on_outline else 1.0)
+            thread, spi, entry = asked or ("", 11.0, "")
+            network.add_link(Link(a, b, piece, kind, price, thread, spi, entry))
+    return attach
+
+
+def _stops(points: np.ndarray, wanted: list[tuple[float, int]]) -> list[tuple[float, list[int]]]:
+    """Group positions that fall together."""
+    groups: list[tuple[float, list[int]]] = []
+    for s, port in wanted:
+        if groups and s - groups[-1][0] < TOLERANCE:
+            groups[-1][1].append(port)
+        else:
+            groups.append((s, [port]))
+    return groups
+
+
+def _between(points: np.ndarray, start: float, stop: float) -> np.ndarray:
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    inner = points[(along > start + 1e-7) & (along < stop - 1e-7)]
+    ends = [[np.interp(s, along, points[:, k]) for k in (0, 1)] for s in (start, stop)]
+    return np.vstack([ends[0], inner, ends[1]])
+
+
+def _attach_runs(network, ports: _Ports, attach, policy, rates, zones) -> None:
+    """Give every run its doorway nodes, step links to the seams, and short ways between runs."""
+    nodes = np.empty(len(ports.points), int)
+    for port, point in enumerate(ports.points):
+        nodes[port] = network.add_node(point)
+        goal = int(attach[port])
+        if goal < 0:
+            continue
+        _open_link(network, int(nodes[port]), goal, policy, rates)
+    by_zone: dict[str, list[int]] = defaultdict(list)
+    for k, (one, number, run) in enumerate(ports.runs):
+        by_zone[one.zone].append(k)
+        own = tuple(int(nodes[slot]) for slot in ports.slots[k])
+        key = one.key(number)
+        if run.closed:
+            trail = Trail(key, own, own, True, one.zone, one.layer, True, run, one,
+                          doors=tuple(ports.indices[k]))  # fmt: skip
+        else:
+            trail = Trail(key, own[:1], own[1:], False, one.zone, one.layer, run.reversible, run,
+                          one)  # fmt: skip
+        network.trails.append(trail)
+    shapes = {zone.id: zone.polygon for zone in zones}
+    for zone_id, members in by_zone.items():
+        if len(members) > 1:
+            _join_within(network, ports, nodes, members, shapes[zone_id], policy, rates)
+
+
+def _join_within(network, ports, nodes, members, shape, policy, rates) -> None:
+    """Short straight ways between doorways of different runs in one zone."""
+    slots = np.array([slot for k in members for slot in ports.slots[k]])
+    owner = np.array([k for k in members for _ in ports.slots[k]])
+    points = ports.points[slots]
+    apart = np.hypot(*(points[:, None] - points[None, :]).transpose(2, 0, 1))
+    i, j = np.nonzero((apart < NEAR) & (owner[:, None] < owner[None, :]))
+    if len(i) > 400:
+        best = np.argsort(apart[i, j], kind="stable")[:400]
+        i, j = i[best], j[best]
+    if not len(i):
+        return
+    legs = shapely.linestrings(np.stack([points[i], points[j]], axis=1))
+    for a, b, ok in zip(i, j, shapely.covers(shape, legs), strict=True):
+        if ok:
+            _open_link(network, int(nodes[slots[a]]), int(nodes[slots[b]]), policy, rates)
+
+
+def _open_link(network: Network, a: int, b: int, policy: Policy, rates: Rates) -> None:
+    points = np.array([network.nodes[a], network.nodes[b]])
+    inches = length(points)
+    price = rates.seconds(inches, "open") / 60 * policy.harm_open if inches > TOLERANCE else 0.0
+    network.add_link(Link(a, b, points, "open", price))

@@ -1,0 +1,129 @@
+"""Plan the route: stages, trails, order, and the walk read off as steps."""
+
+from __future__ import annotations
+
+import time
+from collections import defaultdict
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from chorograph_core.chart import Chart
+from chorograph_core.designs.legend import Drawn
+from chorograph_core.reckon import Machine
+from chorograph_core.route.bound import path_bound
+from chorograph_core.route.ditches import ditch_trails, with_ends
+from chorograph_core.route.model import Floor, Policy, Route
+from chorograph_core.route.network import Network, Trail, build
+from chorograph_core.route.order import Ways, best_order, choose_doors, find_ways, total
+from chorograph_core.route.steps import Walker
+from chorograph_core.zones import Zone
+
+
+class PlanError(ValueError):
+    """No route can be planned. The message says why."""
+
+
+def plan(
+    chart: Chart,
+    zones: Sequence[Zone],
+    drawn: Sequence[Drawn],
+    machine: Machine,
+    policy: Policy,
+    progress: Callable[[float, str], None] | None = None,
+) -> Route:
+    """Plan a route over all *drawn* linework.
+
+    Stages: all ditches, thread by thread, then the fillings, thread by thread. Deterministic.
+    Raises `PlanError` for linework in a zone the client has forbidden.
+    """
+    began = time.perf_counter()
+    tell = progress or (lambda share, what: None)
+    forbidden = {zone.id for zone in zones if zone.forbidden}
+    for one in drawn:
+        if one.zone in forbidden:
+            raise PlanError(f"The client has forbidden stitching in {one.zone}.")
+    tell(0.05, "laying out the seams")
+    network = build(chart, zones, drawn, policy, machine.rates)
+    matrix = network.matrix()
+    cut = machine.cut_seconds / 60
+    walker = Walker(network, machine, policy, drawn)
+    floors: list[tuple[str, float]] = []
+    stages = _stages(network, drawn)
+    for number, (kind, thread) in enumerate(stages):
+        tell(0.1 + 0.85 * number / len(stages), f"{kind} in {thread}")
+        if kind == "ditch":
+            required = [k for k, link in enumerate(network.links) if link.thread == thread]
+            trails, bound = ditch_trails(network, required, cut, f"ditch:{thread}")
+            trails = [with_ends(network, trail) for trail in trails]
+        else:
+            trails = [t for t in network.trails if t.drawn and t.drawn.thread == thread]
+            bound = None
+        order, doors, ways = _ordered(network, matrix, trails, cut, policy.effort)
+        if bound is None:
+            bound = cut + path_bound(trails, ways, total(order, ways)) if trails else 0.0
+        floors.append((f"{kind}:{thread}", bound))
+        walker.stage(kind, thread, [trails[end >> 1] for end in order], doors)
+    tell(0.97, "writing the steps")
+    steps = walker.finish()
+    floor = Floor(walker.link_price, walker.least_changes(), tuple(floors))
+    worked = len({one.zone for one in drawn})
+    return Route(steps, floor, worked, time.perf_counter() - began)
+
+
+def _stages(network: Network, drawn: Sequence[Drawn]) -> list[tuple[str, str]]:
+    """Ditches first, then fillings; a thread already in the needle goes on into the fillings."""
+    asked = list(dict.fromkeys(one.thread for one in drawn if one.design == "ditch"))
+    ditches = [t for t in asked if any(link.thread == t for link in network.links)]
+    depth: dict[str, list[int]] = defaultdict(list)
+    for trail in network.trails:
+        depth[trail.drawn.thread].append(trail.layer)
+    # Outer layers come first where threads differ: what frames a zone is stitched before its fill.
+    fills = sorted(depth, key=lambda t: (np.mean(depth[t]), list(depth).index(t)))
+    shared = [t for t in ditches if t in fills]
+    if shared:
+        ditches.sort(key=lambda t: t == shared[-1])
+        fills.sort(key=lambda t: t != shared[-1])
+    return [("ditch", t) for t in ditches] + [("fill", t) for t in fills]
+
+
+def _ordered(network, matrix, trails: list[Trail], cut: float, effort: int):
+    """Order and doorways of *trails*."""
+    if not trails:
+        return [], [], Ways({}, [], [], cut, cut)
+    ways = find_ways(network, matrix, trails, cut)
+    kicks = int(min(60, 20_000 / max(len(trails), 1)) * effort)
+    order = best_order(ways, len(trails), kicks)
+    order = _outer_layers_first(order, trails)
+    return order, choose_doors(order, trails, ways), ways
+
+
+def _outer_layers_first(order: list[int], trails: list[Trail]) -> list[int]:
+    """Where a zone's inner layer came before its outer one, pull the outer one in front of it."""
+    layers: dict[str, set[int]] = defaultdict(set)
+    for trail in trails:
+        layers[trail.zone].add(trail.layer)
+    if all(len(found) < 2 for found in layers.values()):
+        return order
+    waiting: dict[str, list[int]] = defaultdict(list)
+    for end in order:
+        waiting[trails[end >> 1].zone].append(end)
+    done: set[int] = set()
+    sorted_order: list[int] = []
+    for end in order:
+        if end in done:
+            continue
+        trail = trails[end >> 1]
+        if trail.zone:
+            early = [
+                e
+                for e in waiting[trail.zone]
+                if e not in done and trails[e >> 1].layer < trail.layer
+            ]
+            sorted_order += sorted(early, key=lambda e: trails[e >> 1].layer)
+            done.update(early)
+        sorted_order.append(end)
+        done.add(end)
+    return sorted_order
+
+

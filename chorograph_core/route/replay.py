@@ -1,0 +1,232 @@
+"""Replay a route as a needle would, and list every fault.
+
+Shares nothing with the planner: it looks only at the linework that was asked for, the chart, the
+policy and the steps. Checked: every run is stitched exactly once and as drawn; every ditch is
+stitched exactly once; the needle never jumps without a cut; ditches come before fillings, outer
+layers before inner ones; hidden travel really lies in a seam, edge travel on the edge; no step
+leaves the top or touches a forbidden zone; every stitch is in its own thread.
+"""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import numpy as np
+import shapely
+from shapely import STRtree
+
+NEAR = 0.03
+"""Inches within which two places are the same when a route is replayed."""
+
+
+def replay(chart, zones, drawn, policy, steps) -> list[str]:
+    """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
+
+    *steps* are objects with kind, points (n, 2), inches, thread, zone, run and how.
+    """
+    faults: list[str] = []
+    asked = {}
+    for one in drawn:
+        for number, run in enumerate(one.linework.runs):
+            asked[f"{one.zone}/{one.layer}/{number}"] = (one, run)
+    faults += _needle(steps)
+    faults += _runs(asked, steps)
+    faults += _ditches(drawn, steps)
+    faults += _sequence(asked, policy, steps)
+    faults += _places(chart, zones, policy, steps)
+    return faults
+
+
+def _inches(points) -> float:
+    return float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) > 1 else 0.0
+
+
+def _needle(steps) -> list[str]:
+    """Continuity: down at a start, no jumps, up at a tie-off, the right thread in the needle."""
+    faults, position, thread, down = [], None, "", False
+    for number, step in enumerate(steps, 1):
+        if step.kind == "thread":
+            if down:
+                faults.append(f"step {number}: the thread is changed without a cut")
+            thread = step.thread
+        elif step.kind == "start":
+            if down:
+                faults.append(f"step {number}: starts while already stitching")
+            down, position = True, step.points[-1]
+        elif step.kind in ("stitch", "travel"):
+            if not down:
+                faults.append(f"step {number}: moves without a start")
+            elif np.hypot(*(step.points[0] - position)) > NEAR:
+                gone = np.hypot(*(step.points[0] - position))
+                faults.append(f"step {number}: the needle jumps {gone:.2f} inches without a cut")
+            if step.thread != thread:
+                faults.append(f"step {number}: is in {step.thread}, but {thread} is threaded")
+            if abs(step.inches - _inches(step.points)) > 0.01 + 0.001 * step.inches:
+                faults.append(f"step {number}: says {step.inches:.2f} inches, but is not so long")
+            position, down = step.points[-1], True
+        elif step.kind == "tie_off":
+            if not down:
+                faults.append(f"step {number}: cuts where nothing was stitched")
+            down = False
+    if down:
+        faults.append("the last thread is never tied off")
+    return faults
+
+
+def _runs(asked, steps) -> list[str]:
+    """Every run once, in one go, and as it was drawn."""
+    faults = []
+    found: dict[str, list] = defaultdict(list)
+    last_run, closed_runs = "", set()
+    for number, step in enumerate(steps, 1):
+        if step.kind not in ("stitch", "travel"):
+            continue
+        if step.run.startswith("ditch:"):
+            last_run = ""
+            continue
+        if step.run and step.run != last_run:
+            if step.run in closed_runs:
+                faults.append(f"step {number}: {step.run} is stitched a second time")
+            closed_runs.add(step.run)
+        if step.run:
+            found[step.run].append(step)
+        last_run = step.run
+    for key, (one, run) in asked.items():
+        if run.in_ditch or len(run.points) < 2:
+            continue
+        parts = found.pop(key, None)
+        if not parts:
+            faults.append(f"{key} is never stitched")
+            continue
+        if {step.thread for step in parts} != {one.thread}:
+            faults.append(f"{key} is stitched in the wrong thread")
+        line = np.concatenate([step.points for step in parts])
+        if not _same_line(line, run):
+            faults.append(f"{key} is not stitched as it was drawn")
+    faults += [f"{key} is stitched but was never asked for" for key in found]
+    return faults
+
+
+def _same_line(line, run) -> bool:
+    """The same points in the same order, backwards where allowed, from anywhere on a ring."""
+    drawn = np.asarray(run.points)
+    if abs(_inches(line) - _inches(drawn)) > NEAR:
+        return False
+    if shapely.hausdorff_distance(shapely.linestrings(line), shapely.linestrings(drawn)) > NEAR:
+        return False
+    ends = line[[0, -1]]
+    if run.closed:
+        return bool(np.hypot(*(ends[0] - ends[1])) < NEAR)
+    forward = np.abs(ends - drawn[[0, -1]]).max() < NEAR
+    return bool(forward or (run.reversible and np.abs(ends - drawn[[-1, 0]]).max() < NEAR))
+
+
+def _ditches(drawn, steps) -> list[str]:
+    """All that was asked to be stitched in the ditch is, and nothing of it twice."""
+    lines = [
+        shapely.linestrings(run.points)
+        for one in drawn
+        for run in one.linework.runs
+        if run.in_ditch
+    ]
+    made = [s for s in steps if s.kind == "stitch" and s.run.startswith("ditch:")]
+    if not lines:
+        return ["a ditch is stitched that nobody asked for"] if made else []
+    wanted = shapely.union_all(lines, grid_size=1e-4)
+    stitched = shapely.linestrings([s.points for s in made][0]) if len(made) == 1 else (
+        shapely.union_all([shapely.linestrings(s.points) for s in made], grid_size=1e-4)
+        if made else shapely.from_wkt("LINESTRING EMPTY"))  # fmt: skip
+    faults = []
+    left = _uncovered(wanted, stitched)
+    if left > 0.1:
+        faults.append(f"{left:.1f} inches of ditch are never stitched")
+    extra = _uncovered(stitched, wanted)
+    if extra > 0.1:
+        faults.append(f"{extra:.1f} inches are stitched as ditches that nobody asked for")
+    twice = sum(s.inches for s in made) - stitched.length
+    if twice > 0.1 + 1e-4 * stitched.length:
+        faults.append(f"{twice:.1f} inches of ditch are stitched twice over")
+    return faults
+
+
+def _uncovered(wanted, made) -> float:
+    """Inches of *wanted* further than `NEAR` from *made*, sampled every quarter inch."""
+    if wanted.is_empty:
+        return 0.0
+    parts = shapely.get_parts(wanted)
+    parts = parts[shapely.length(parts) > 1e-9]
+    spots, weights = [], []
+    for part, inches in zip(parts, shapely.length(parts), strict=True):
+        count = max(1, int(np.ceil(inches / 0.25)))
+        at = (np.arange(count) + 0.5) * inches / count
+        spots.append(shapely.line_interpolate_point(part, at))
+        weights.append(np.full(count, inches / count))
+    spots, weights = np.concatenate(spots), np.concatenate(weights)
+    near = STRtree(shapely.get_parts(made)).query(spots, predicate="dwithin", distance=NEAR)[0]
+    bare = np.ones(len(spots), bool)
+    bare[near] = False
+    return float(weights[bare].sum())
+
+
+def _sequence(asked, policy, steps) -> list[str]:
+    """Stabilise before filling; outer layers of a zone before its inner ones."""
+    faults = []
+    fills = [i for i, s in enumerate(steps) if s.kind == "stitch" and not s.run.startswith("ditch:")]
+    ditches = [i for i, s in enumerate(steps) if s.kind == "stitch" and s.run.startswith("ditch:")]
+    if policy.stabilise == "quilt" and fills and ditches and fills[0] < ditches[-1]:
+        faults.append(f"step {fills[0] + 1}: fills before all ditches are stitched")
+    deepest: dict[tuple[str, str], int] = {}
+    for i in fills:
+        if steps[i].run not in asked:
+            continue
+        one, _ = asked[steps[i].run]
+        key = (one.zone, one.thread)
+        if one.layer < deepest.get(key, -1):
+            faults.append(f"step {i + 1}: {one.zone} is framed after it was filled")
+        deepest[key] = max(one.layer, deepest.get(key, -1))
+    return faults
+
+
+def _places(chart, zones, policy, steps) -> list[str]:
+    """Travel lies where it says, nothing leaves the top, nothing touches a forbidden zone."""
+    faults = []
+    moving = [(i, s) for i, s in enumerate(steps, 1) if s.kind in ("stitch", "travel")]
+    if not moving:
+        return faults
+    lines = np.array([shapely.linestrings(s.points) for _, s in moving])
+    top = chart.outline.buffer(NEAR)
+    shapely.prepare(top)
+    for k in np.flatnonzero(~shapely.covers(top, lines)):
+        faults.append(f"step {moving[k][0]}: leaves the top")
+    edges = [patch.polygon.boundary for patch in chart.patches]
+    edges += [zone.polygon.boundary for zone in zones]
+    faults += _on(moving, lines, "ditch", shapely.get_parts(edges), "a seam")
+    border = chart.outline.boundary
+    faults += _on(moving, lines, "edge", np.array([border]), "the raw edge")
+    if policy.edge_finish != "binding":
+        inner = chart.outline.buffer(-NEAR).buffer(-NEAR)
+        for k, (number, step) in enumerate(moving):
+            if step.how == "edge" and not inner.covers(lines[k]):
+                faults.append(f"step {number}: runs along the raw edge, which the finish forbids")
+    banned = [zone for zone in zones if zone.forbidden]
+    for zone in banned:
+        core = zone.polygon.buffer(-NEAR)
+        for k in np.flatnonzero(shapely.intersects(core, lines)):
+            faults.append(f"step {moving[k][0]}: stitches in {zone.id}, which is forbidden")
+    return faults
+
+
+def _on(moving, lines, how: str, ground, name: str) -> list[str]:
+    """Steps that say they travel *how* but stray from *ground*."""
+    chosen = [k for k, (_, s) in enumerate(moving) if s.kind == "travel" and s.how == how]
+    if not chosen:
+        return []
+    dense = shapely.segmentize(lines[chosen], 0.5)
+    spots, owner = shapely.get_coordinates(dense, return_index=True)
+    near = STRtree(ground).query(shapely.points(spots), predicate="dwithin", distance=NEAR)[0]
+    astray = np.ones(len(spots), bool)
+    astray[near] = False
+    return [
+        f"step {moving[chosen[k]][0]}: says it travels along {name}, but does not"
+        for k in np.unique(owner[astray])
+    ]

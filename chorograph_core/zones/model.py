@@ -1,0 +1,26 @@
+"""A zone: a polygon that gets one design, and the patches it was made from."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from shapely.geometry import Polygon
+
+KINDS = ("patch", "joined", "negative", "free")
+"""One patch; several; background that flows across blocks; one that ignores the piecing."""
+
+
+class ZoneError(ValueError):
+    """A zone cannot be made. The message says why."""
+
+
+@dataclass(frozen=True)
+class Zone:
+    """An area with one design. *forbidden*: the client does not want it stitched."""
+
+    id: str
+    polygon: Polygon
+    patches: tuple[str, ...] = ()
+    kind: str = "patch"
+    label: str = ""
+    forbidden: bool = False
