@@ -236,6 +236,13 @@ class Design(ABC):
     ) -> Linework:
         """Draw it. Nothing leaves the space by more than `SPILL` inches."""
 
+    def doors(self, space: Space, settings: Mapping[str, Any]) -> np.ndarray:
+        """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing.
+
+        Empty for a design that cannot choose.
+        """
+        return np.empty((0, 2))
+
     def remaining(self, space: Space, settings: Mapping[str, Any]) -> list[Polygon]:
         """What is left inside for the next layer, when the design frames the zone."""
         return [space.polygon]
@@ -268,6 +275,18 @@ def polygons(shape: BaseGeometry) -> list[Polygon]:
 def size_of_hand(unit: float) -> str:
     """Freehand technique for units of *unit* inches."""
     return "large" if unit >= 3 else "medium" if unit >= 1 else "fine"
+
+
+def corner_doors(part: Polygon, most: int = 5) -> np.ndarray:
+    """Corners of *part*, at most *most* of them spread round it: seams meet there."""
+    ring = np.asarray(part.exterior.simplify(0.05).coords)[:-1]
+    if len(ring) <= most:
+        return ring
+    chosen = [int(np.argmax(np.hypot(*(ring - ring.mean(axis=0)).T)))]
+    while len(chosen) < most:
+        apart = np.hypot(*(ring[:, None] - ring[chosen][None]).transpose(2, 0, 1)).min(axis=1)
+        chosen.append(int(np.argmax(apart)))
+    return ring[sorted(chosen)]
 
 
 MARGIN = Parameter(

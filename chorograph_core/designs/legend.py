@@ -6,14 +6,15 @@ import hashlib
 import json
 from collections import OrderedDict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, Placement, alike
-from chorograph_core.designs.contract import Linework, Run, Space, polygons
+from chorograph_core.designs.contract import Linework, Run, Space, Span, polygons
 from chorograph_core.designs.registry import design
 from chorograph_core.zones import Zone
 
@@ -57,7 +58,11 @@ class Thread:
 
 @dataclass(frozen=True)
 class Drawn:
-    """The linework of one layer of one zone, with what the route must know about it."""
+    """The linework of one layer of one zone, with what the route must know about it.
+
+    *pattern* and *placement* say where it was drawn first and how it was laid here, so that it can
+    be drawn again from other doorways; None where it cannot.
+    """
 
     zone: str
     entry: str
@@ -67,6 +72,10 @@ class Drawn:
     spi: float
     passes: int
     linework: Linework
+    pattern: Space | None = None
+    placement: Placement | None = None
+    settings: Mapping[str, Any] = field(default_factory=dict)
+    seed: int = 0
 
     def key(self, run: int) -> str:
         """Name of one run in the route."""
@@ -77,17 +86,17 @@ class DrawingCache:
     """Linework of one pattern zone by what it was drawn from; the least used is dropped."""
 
     def __init__(self, most: int = 600) -> None:
-        self._kept: OrderedDict[str, list[Linework]] = OrderedDict()
+        self._kept: OrderedDict[str, Any] = OrderedDict()
         self._most = most
 
-    def get(self, key: str) -> list[Linework] | None:
-        """Layers drawn for *key*, or None."""
+    def get(self, key: str) -> Any | None:
+        """What was drawn for *key*, or None."""
         found = self._kept.get(key)
         if found is not None:
             self._kept.move_to_end(key)
         return found
 
-    def put(self, key: str, made: list[Linework]) -> None:
+    def put(self, key: str, made: Any) -> None:
         """Keep *made* for next time."""
         self._kept[key] = made
         while len(self._kept) > self._most:
@@ -155,8 +164,9 @@ def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]
             for i in group:
                 placement: Placement = classes.placements[i]
                 for k in inner:
-                    laid = made[k] if i == group[0] else made[k].moved(placement)
-                    layers[k].append(_drawn(inside[i][0], entry, k, laid))
+                    linework, room = made[k]
+                    laid = linework if i == group[0] else linework.moved(placement)
+                    layers[k].append(_drawn(inside[i][0], entry, k, laid, room, placement))
     return [one for layer in layers for one in layer]
 
 
@@ -182,10 +192,11 @@ def _draw_pattern(entry: Entry, shape: Polygon, foot_radius: float, cache: Drawi
         settings = drawing.clean(layer.settings)
         parts = [Space(part, None, foot_radius) for part in room]
         if layer.design == "ditch":
-            made.append(Linework())
+            made.append((Linework(), None))
         else:
             pieces = [drawing.draw(part, settings, layer.seed) for part in parts]
-            made.append(_passes(_together(pieces), layer.passes))
+            whole = parts[0] if len(parts) == 1 and layer.passes == 1 else None
+            made.append((_passes(_together(pieces), layer.passes), whole))
         if drawing.frames:
             room = [left for part in parts for left in drawing.remaining(part, settings)]
     cache.put(key, made)
@@ -214,12 +225,6 @@ def _passes(linework: Linework, passes: int) -> Linework:
 
 
 def _bold(run: Run, passes: int) -> Run:
-    from dataclasses import replace
-
-    import numpy as np
-
-    from chorograph_core.designs.contract import Span
-
     points, spans = [run.points], list(run.spans) or [Span(len(run.points) - 1, run.technique)]
     last = run
     for _ in range(passes - 1):
@@ -231,8 +236,63 @@ def _bold(run: Run, passes: int) -> Run:
     return replace(run, points=np.concatenate(points), spans=tuple(spans))
 
 
-def _drawn(zone: Zone, entry: Entry, k: int, linework: Linework) -> Drawn:
+def _drawn(zone: Zone, entry: Entry, k: int, linework: Linework, pattern=None, placement=None):
     layer = entry.layers[k]
     return Drawn(
-        zone.id, entry.id, k, layer.design, layer.thread, layer.spi, layer.passes, linework
-    )
+        zone.id, entry.id, k, layer.design, layer.thread, layer.spi, layer.passes, linework,
+        pattern, placement, layer.settings, layer.seed,
+    )  # fmt: skip
+
+
+def doors_of(one: Drawn) -> np.ndarray:
+    """Points (n, 2) at which this linework could begin or end if it were drawn again."""
+    if one.pattern is None or len(one.linework.runs) != 1:
+        return np.empty((0, 2))
+    drawing = design(one.design)
+    return one.placement.apply(drawing.doors(one.pattern, one.settings))
+
+
+def redraw(one: Drawn, start: int, stop: int, cache: DrawingCache) -> Drawn:
+    """Draw it again from door number *start* to door number *stop*.
+
+    Where the design finds no such line (a tiny zone), the closed one is stitched and gone back over
+    as far as the second door.
+    """
+    drawing = design(one.design)
+    key = hashlib.sha256(
+        json.dumps(
+            [
+                shapely.to_wkb(shapely.set_precision(one.pattern.polygon, 1e-9), hex=True),
+                one.design, dict(one.settings), one.seed, start, stop,
+            ],
+            sort_keys=True,
+        ).encode()
+    ).hexdigest()  # fmt: skip
+    made = cache.get(key)
+    if made is None:
+        settings = drawing.clean(one.settings)
+        doors = drawing.doors(one.pattern, settings)
+        made = drawing.draw(
+            one.pattern, settings, one.seed, (tuple(doors[start]), tuple(doors[stop]))
+        )
+        if not made.kept_doorways or len(made.runs) != 1:
+            made = Linework((_round_and_on(made.runs[0], doors[start], doors[stop]),))
+        cache.put(key, made)
+    return replace(one, linework=made.moved(one.placement))
+
+
+def _round_and_on(run: Run, start: np.ndarray, stop: np.ndarray) -> Run:
+    """Once round a closed run from near *start*, then back over it to near *stop*."""
+    ring = run.points[:-1]
+    first = int(np.argmin(np.hypot(*(ring - start).T)))
+    ring = np.roll(ring, -first, axis=0)
+    goal = int(np.argmin(np.hypot(*(ring - stop).T)))
+    around = np.vstack([start, ring, ring[:1]])
+    short = ring[: goal + 1] if goal <= len(ring) / 2 else np.vstack([ring[:1], ring[goal:][::-1]])
+    back = short[1:] if len(short) > 1 else short[:0]
+    points = np.vstack([around, back, stop])
+    spans = [Span(len(around) - 1, run.technique)]
+    if len(back):
+        spans.append(Span(len(around) + len(back) - 1, "retrace", "retrace"))
+    spans.append(Span(len(points) - 1, run.technique))
+    return Run(points, run.technique, tuple(spans))

@@ -61,10 +61,13 @@ def _cloud(polygon: Polygon, count: int, rng: np.random.Generator) -> np.ndarray
     return raw[shapely.contains_xy(polygon, raw[:, 0], raw[:, 1])]
 
 
-def round_trip(points: np.ndarray, polygon: Polygon) -> list[int]:
+def round_trip(
+    points: np.ndarray, polygon: Polygon, together: tuple[int, int] | None = None
+) -> list[int]:
     """A short closed way through all *points*: greedy, then 2-opt and or-opt with near neighbours.
 
-    Ways that would leave *polygon* count four times their length.
+    Ways that would leave *polygon* count four times their length. The two points *together* are
+    neighbours on the way, so that leaving that way out gives an open path between them.
     """
     n = len(points)
     if n < 4:
@@ -77,6 +80,10 @@ def round_trip(points: np.ndarray, polygon: Polygon) -> list[int]:
     astray = pairs[~shapely.covers(polygon, legs)]
     ways[astray[:, 0], astray[:, 1]] *= 4
     ways[astray[:, 1], astray[:, 0]] *= 4
+    if together is not None:
+        ways[together] = ways[together[::-1]] = -1e4
+        near = np.argsort(ways, axis=1, kind="stable")[:, : min(n, 9)]
+        near = np.array([[k for k in row if k != i][: near.shape[1] - 1] for i, row in enumerate(near)])
     order = _greedy(ways)
     return _improve(order, ways.tolist(), near.tolist())
 

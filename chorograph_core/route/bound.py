@@ -29,7 +29,10 @@ def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = 
     a, b, price = _edges(trails, ways, vertex)
     forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
                        if not t.closed]).reshape(-1, 2)  # fmt: skip
-    missing = min(ways.cut, ways.reach)
+    groups = [side for trail in trails for side in (trail.heads, trail.tails)]
+    missing = np.full(size, ways.cut)
+    np.minimum.at(missing, vertex, ways.end_radius(groups))
+    missing /= 2
     penalty = np.zeros(size)
     best, stale, pace = 0.0, 0, 1.6
     for _ in range(rounds):
@@ -73,14 +76,14 @@ def _edges(trails, ways: Ways, vertex: list[int]):
 def _one_tree(size, a, b, price, forced, missing, penalty) -> tuple[float, np.ndarray]:
     """Cheapest spanning tree over the vertices plus two ends of the path; its cost and degrees.
 
-    Ways not looked for cost at least *missing*, so any of them may be swapped for one to the vertex
-    with the least penalty: a star stands for them all.
+    A way that was not kept costs at least *missing* of one end plus *missing* of the other, so any
+    of them may be swapped for one to the vertex where that is least: a star stands for them all.
     """
-    star = int(np.argmin(penalty))
+    star = int(np.argmin(missing + penalty))
     others = np.delete(np.arange(size), star)
     u = np.concatenate([a, forced[:, 0], np.full(size - 1, star)])
     v = np.concatenate([b, forced[:, 1], others])
-    raw = np.concatenate([price, np.zeros(len(forced)), np.full(size - 1, missing)])
+    raw = np.concatenate([price, np.zeros(len(forced)), missing[star] + missing[others]])
     cost = raw + penalty[u] + penalty[v]
     # A forced edge must be in the tree: make it cheaper than anything else.
     shift = 1.0 - cost.min()

@@ -79,13 +79,18 @@ class Floor:
 
 @dataclass
 class Route:
-    """Steps in order, with the floor beside them."""
+    """Steps in order, with the floor beside them.
+
+    *drawn* is the linework as it is stitched: designs that can choose where they begin and end have
+    been drawn again between the doorways the route gave them.
+    """
 
     steps: list[Step]
     floor: Floor
     zones: int = 0
     seconds: float = 0.0
     notes: list[str] = field(default_factory=list)
+    drawn: list = field(default_factory=list)
 
     @property
     def minutes(self) -> float:

@@ -14,13 +14,15 @@ from shapely import STRtree
 
 from chorograph_core.chart import Chart, noded_edges
 from chorograph_core.designs.contract import Run, length
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import Drawn, doors_of
 from chorograph_core.reckon import Rates
 from chorograph_core.route.model import TOLERANCE, Policy
 from chorograph_core.zones import Zone
 
-MOST_DOORS = 6
+MOST_DOORS = 8
 """Doorways considered on a closed line."""
+UNSEEN = 0.25
+"""Inches of a step between seam and design that nobody notices."""
 NEAR = 1.5
 """Inches: two doorways in one zone this close may be joined straight across."""
 
@@ -55,7 +57,8 @@ class Trail:
     """Something to stitch without a cut: a run, or a walk through ditches.
 
     *heads* and *tails* are the nodes it may be entered and left at; *doors* gives, for a closed
-    trail, the index of the point at which each of its nodes lies.
+    trail, the index of the point at which each of its nodes lies. A *free* trail is one whose design
+    can be drawn from any of its doors to any other.
     """
 
     key: str
@@ -69,6 +72,17 @@ class Trail:
     drawn: Drawn | None = None
     walk: tuple[tuple[int, int], ...] = ()
     doors: tuple[int, ...] = ()
+    free: bool = False
+
+    def options(self) -> list[tuple[int, int]]:
+        """All (entry, exit) pairs of nodes: two for an open trail, one for each door of a closed
+        one, any two different doors of a free one."""
+        if self.free:
+            return [(a, b) for a in self.heads for b in self.heads if a != b]
+        if self.closed:
+            return [(node, node) for node in self.heads]
+        ways = [(self.heads[0], self.tails[0])]
+        return [*ways, ways[0][::-1]] if self.reversible else ways
 
 
 @dataclass
@@ -242,16 +256,23 @@ class _Ports:
         self.runs: list[tuple[Drawn, int, Run]] = []
         self.slots: list[list[int]] = []
         self.indices: list[list[int]] = []
+        self.free: list[bool] = []
         points: list[np.ndarray] = []
         for one in drawn:
             for number, run in enumerate(one.linework.runs):
                 if run.in_ditch or len(run.points) < 2:
                     continue
-                doors = _doors(run) if run.closed else [0, len(run.points) - 1]
+                spots = doors_of(one) if run.closed else ()
+                self.free.append(len(spots) > 1)
+                if len(spots) > 1:
+                    doors = list(range(len(spots)))
+                else:
+                    doors = _doors(run) if run.closed else [0, len(run.points) - 1]
+                    spots = run.points[doors]
                 self.runs.append((one, number, run))
                 self.slots.append(list(range(len(points), len(points) + len(doors))))
                 self.indices.append(doors)
-                points.extend(run.points[doors])
+                points.extend(spots)
         self.points = np.array(points).reshape(-1, 2)
 
 
@@ -358,8 +379,8 @@ def _attach_runs(network, ports: _Ports, attach, policy, rates, zones) -> None:
         own = tuple(int(nodes[slot]) for slot in ports.slots[k])
         key = one.key(number)
         if run.closed:
-            trail = Trail(key, own, own, True, one.zone, one.layer, True, run, one,
-                          doors=tuple(ports.indices[k]))  # fmt: skip
+            trail = Trail(key, own, own, not ports.free[k], one.zone, one.layer, True, run, one,
+                          doors=tuple(ports.indices[k]), free=ports.free[k])  # fmt: skip
         else:
             trail = Trail(key, own[:1], own[1:], False, one.zone, one.layer, run.reversible, run,
                           one)  # fmt: skip
@@ -391,5 +412,7 @@ def _join_within(network, ports, nodes, members, shape, policy, rates) -> None:
 def _open_link(network: Network, a: int, b: int, policy: Policy, rates: Rates) -> None:
     points = np.array([network.nodes[a], network.nodes[b]])
     inches = length(points)
-    price = rates.seconds(inches, "open") / 60 * policy.harm_open if inches > TOLERANCE else 0.0
+    # A hop of a quarter inch from the seam hardly shows; what is longer does.
+    shown = max(0.0, inches - UNSEEN) * policy.harm_open + min(inches, UNSEEN)
+    price = rates.seconds(shown, "open") / 60 if inches > TOLERANCE else 0.0
     network.add_link(Link(a, b, points, "open", price))

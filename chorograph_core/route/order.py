@@ -8,7 +8,7 @@ neighbour lists, then kicks; at last the best doorway of each closed trail by dy
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.sparse import csr_array
@@ -18,6 +18,10 @@ from chorograph_core.route.network import Network, Trail
 
 NEIGHBOURS = 10
 CHUNK = 256
+WINDOW = 50
+"""Trails in the stretch that a kick shakes up."""
+KEPT = 32
+"""Ways kept for each node, the cheapest; what is not kept is at least as dear as the last kept."""
 FULL_REACH = 900
 """Nodes up to which ways as dear as a cut are looked for; beyond, only ways of a third of it."""
 
@@ -27,69 +31,112 @@ class Ways:
     """Cheapest ways between the trails of a stage.
 
     *nodes*: price by (node, node). *ends*: price by end and end, the minimum over their nodes.
-    *near*: for each end the cheapest others, cheapest first. *cut*: price of a cut; *reach*: ways
-    dearer than this were not looked for.
+    *near*: for each end the cheapest others, cheapest first. *cut*: price of a cut. *radius*: by node,
+    what a way from there that is not in *nodes* costs at least. *spots* and *places*: where each node
+    and each end lies; *rate*: minutes an inch of hidden travel.
     """
 
     nodes: dict[int, dict[int, float]]
     ends: list[dict[int, float]]
     near: list[list[tuple[float, int]]]
     cut: float
-    reach: float
+    radius: dict[int, float]
+    spots: dict[int, tuple[float, float]]
+    places: list[tuple[float, float]]
+    rate: float
+
+    def price(self, a: int, b: int) -> float:
+        """Price of joining end *a* to end *b*; where no way was kept, a guess round the corner.
+
+        Seams mostly run square to each other, so a way is about as long as across plus down.
+        """
+        found = self.ends[a].get(b)
+        if found is None:
+            (x, y), (u, v) = self.places[a], self.places[b]
+            found = (abs(x - u) + abs(y - v)) * self.rate
+        return found if found < self.cut else self.cut
+
+    def node_price(self, a: int, b: int) -> float:
+        """Price of going from node *a* to node *b*, guessed in the same way."""
+        found = self.nodes[a].get(b)
+        if found is None:
+            (x, y), (u, v) = self.spots[a], self.spots[b]
+            found = (abs(x - u) + abs(y - v)) * self.rate
+        return found if found < self.cut else self.cut
+
+    def end_radius(self, groups: Sequence[Sequence[int]]) -> list[float]:
+        """The least radius of each group of nodes."""
+        return [min((self.radius[node] for node in group), default=self.cut) for group in groups]
 
 
-def find_ways(network: Network, matrix: csr_array, trails: Sequence[Trail], cut: float) -> Ways:
-    """Look for the ways between all ends of *trails*, up to the price of a cut."""
-    owners: dict[int, list[int]] = {}
-    for k, trail in enumerate(trails):
-        for side, group in enumerate((trail.heads, trail.tails)):
-            for node in group:
-                owners.setdefault(node, []).append(2 * k + side)
-    nodes = sorted(owners)
+def find_ways(
+    network: Network, matrix: csr_array, trails: Sequence[Trail], cut: float, rate: float
+) -> Ways:
+    """Look for the ways between all ends of *trails*, up to the price of a cut.
+
+    *rate* is what an inch of hidden travel costs, in minutes.
+    """
+    nodes = sorted({node for trail in trails for node in (*trail.heads, *trail.tails)})
     reach = cut if len(nodes) <= FULL_REACH else cut * 0.34
     columns = np.array(nodes)
-    by_node: dict[int, dict[int, float]] = {}
-    ends: list[dict[int, float]] = [{} for _ in range(2 * len(trails))]
+    by_node: dict[int, dict[int, float]] = {node: {} for node in nodes}
+    radius: dict[int, float] = {}
     for start in range(0, len(nodes), CHUNK):
         batch = columns[start : start + CHUNK]
         table = dijkstra(matrix, directed=False, indices=batch, limit=reach)[:, columns]
         for row, node in enumerate(batch.tolist()):
             hit = np.flatnonzero(table[row] < reach)
-            prices = table[row, hit]
-            found = dict(zip(columns[hit].tolist(), prices.tolist(), strict=True))
-            by_node[node] = found
-            for end in owners[node]:
-                mine = ends[end]
-                for other, price in found.items():
-                    for beyond in owners[other]:
-                        if beyond >> 1 != end >> 1 and price < mine.get(beyond, cut):
-                            mine[beyond] = price
+            radius[node] = min(reach, cut)
+            if len(hit) > KEPT:
+                hit = hit[np.argpartition(table[row, hit], KEPT)[: KEPT + 1]]
+                radius[node] = min(radius[node], float(table[row, hit].max()))
+            for other, price in zip(columns[hit].tolist(), table[row, hit].tolist(), strict=True):
+                by_node[node][other] = by_node[other][node] = price
+    groups = [side for trail in trails for side in (trail.heads, trail.tails)]
+    spots = {node: network.nodes[node] for node in nodes}
+    bare = Ways(by_node, [], [], cut, radius, spots, [], rate)
+    return _between_ends(bare, groups)
+
+
+def _between_ends(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
+    """Ways between ends, each end being a group of nodes any of which will do."""
+    nodes, cut = ways.nodes, ways.cut
+    owners: dict[int, list[int]] = {}
+    for end, group in enumerate(groups):
+        for node in group:
+            owners.setdefault(node, []).append(end)
+    ends: list[dict[int, float]] = [{} for _ in groups]
+    for end, group in enumerate(groups):
+        mine = ends[end]
+        for node in group:
+            for other, price in nodes[node].items():
+                for beyond in owners.get(other, ()):
+                    if beyond >> 1 != end >> 1 and price < mine.get(beyond, cut):
+                        mine[beyond] = price
     near = [sorted((p, e) for e, p in found.items())[:NEIGHBOURS] for found in ends]
-    return Ways(by_node, ends, near, cut, reach)
+    places = []
+    for group in groups:
+        xs, ys = zip(*(ways.spots[node] for node in group), strict=True)
+        places.append((sum(xs) / len(xs), sum(ys) / len(ys)))
+    return replace(ways, ends=ends, near=near, places=places)
 
 
-def best_order(ways: Ways, count: int, kicks: int, seed: int = 0) -> list[int]:
-    """Entry ends of all *count* trails in a good order. Deterministic for a seed."""
+def narrowed(ways: Ways, trails: Sequence[Trail]) -> Ways:
+    """The same ways, for trails that have fewer doors than when the ways were looked for."""
+    groups = [side for trail in trails for side in (trail.heads, trail.tails)]
+    return _between_ends(ways, groups)
+
+
+def best_order(ways: Ways, count: int) -> list[int]:
+    """Entry ends of all *count* trails in a good order, each join by whichever doors are nearest."""
     if count <= 1:
         return [0] * count
-    order = _improve(_greedy(ways, count), ways)
-    best_cost = total(order, ways)
-    rng = np.random.default_rng(seed)
-    for _ in range(kicks if count >= 8 else 0):
-        tried = _kick(order, rng)
-        tried = _improve(tried, ways, rounds=2, only=None)
-        cost = total(tried, ways)
-        if cost < best_cost - 1e-9:
-            order, best_cost = tried, cost
-    return order
+    return _improve(_greedy(ways, count), ways)
 
 
 def total(order: Sequence[int], ways: Ways) -> float:
     """Price of all joins of an order, not counting the first start."""
-    cut = ways.cut
-    return sum(
-        ways.ends[a ^ 1].get(b, cut) for a, b in zip(order[:-1], order[1:], strict=True)
-    )
+    return sum(ways.price(a ^ 1, b) for a, b in zip(order[:-1], order[1:], strict=True))
 
 
 def _greedy(ways: Ways, count: int) -> list[int]:
@@ -137,57 +184,58 @@ def _greedy(ways: Ways, count: int) -> list[int]:
     return order
 
 
-def _improve(order: list[int], ways: Ways, rounds: int = 12, only=None) -> list[int]:
-    """2-opt and or-opt until nothing gets cheaper, forwards and backwards in turn."""
+def _improve(
+    order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = False
+) -> list[int]:
+    """2-opt and or-opt until nothing gets cheaper, forwards and backwards in turn.
+
+    *ends_fixed*: the first and last trail stay where they are.
+    """
+    now = total(order, ways)
     for _ in range(rounds):
-        before = total(order, ways)
-        order = _pass(order, ways)
+        order = _pass(order, ways, ends_fixed)
         order = [end ^ 1 for end in reversed(order)]
-        order = _pass(order, ways)
+        order = _pass(order, ways, ends_fixed)
         order = [end ^ 1 for end in reversed(order)]
-        if total(order, ways) > before - 1e-9:
+        before, now = now, total(order, ways)
+        if now > before - 1e-9:
             break
     return order
 
 
-def _pass(order: list[int], ways: Ways) -> list[int]:
-    n, cut = len(order), ways.cut
-    ends = ways.ends
-    place = [0] * n
-    for i, end in enumerate(order):
-        place[end >> 1] = i
-
-    def price(a: int, b: int) -> float:
-        return ends[a].get(b, cut)
-
+def _pass(order: list[int], ways: Ways, ends_fixed: bool) -> list[int]:
+    n, price = len(order), ways.price
+    place = {end >> 1: i for i, end in enumerate(order)}
+    last = n - 2 if ends_fixed else n - 1
+    first = 1 if ends_fixed else 0
     i = 0
-    while i < n:
+    while i < n - first:
         leave = order[i] ^ 1
         after = order[i + 1] if i + 1 < n else -1
         now = price(leave, after) if after >= 0 else 0.0
-        # At the end of the order a join adds a price but may save a cut elsewhere.
         moved = False
         for cost, end in ways.near[leave]:
             if after >= 0 and cost >= now:
                 break
-            k = place[end >> 1]
-            if k == i:
+            k = place.get(end >> 1, -1)
+            if k < first or k > last or k == i:
                 continue
             if order[k] == end:
-                moved = _move(order, place, ways, i, k, cost, now, forward=True)
-            elif k > i:
-                beyond = order[k + 1] if k + 1 < n else -1
-                gain = now - cost
-                if beyond >= 0:
-                    gain += price(end, beyond) - (price(after, beyond) if after >= 0 else 0.0)
-                if gain > 1e-9:
-                    part = [e ^ 1 for e in reversed(order[i + 1 : k + 1])]
-                    order[i + 1 : k + 1] = part
-                    for m in range(i + 1, k + 1):
-                        place[order[m] >> 1] = m
-                    moved = True
-            if not moved and order[k] != end:
-                moved = _move(order, place, ways, i, k, cost, now, forward=False)
+                moved = _move(order, place, ways, i, k, cost, now, True, first, last)
+            else:
+                if k > i:
+                    gain = now - cost
+                    if k + 1 < n:
+                        beyond = order[k + 1]
+                        gain += price(end, beyond)
+                        gain -= price(after, beyond) if after >= 0 else 0.0
+                    if gain > 1e-9:
+                        order[i + 1 : k + 1] = [e ^ 1 for e in reversed(order[i + 1 : k + 1])]
+                        for m in range(i + 1, k + 1):
+                            place[order[m] >> 1] = m
+                        moved = True
+                if not moved:
+                    moved = _move(order, place, ways, i, k, cost, now, False, first, last)
             if moved:
                 break
         if not moved:
@@ -195,16 +243,12 @@ def _pass(order: list[int], ways: Ways) -> list[int]:
     return order
 
 
-def _move(order, place, ways: Ways, i: int, k: int, cost: float, now: float, forward: bool) -> bool:
+def _move(order, place, ways: Ways, i, k, cost, now, forward: bool, least: int, most: int) -> bool:
     """Or-opt: take one to three trails at *k* and put them behind the trail at *i*."""
-    n, cut, ends = len(order), ways.cut, ways.ends
-
-    def price(a: int, b: int) -> float:
-        return ends[a].get(b, cut)
-
+    n, price = len(order), ways.price
     for size in (1, 2, 3):
         first, last = (k, k + size - 1) if forward else (k - size + 1, k)
-        if first < 0 or last >= n or first <= i <= last or first == i + 1:
+        if first < least or last > most or first <= i <= last or first == i + 1:
             continue
         tail = order[last] ^ 1 if forward else order[first]
         after = order[i + 1] if i + 1 < n else -1
@@ -233,29 +277,24 @@ def _move(order, place, ways: Ways, i: int, k: int, cost: float, now: float, for
 
 
 def _kick(order: list[int], rng: np.random.Generator) -> list[int]:
-    """Double bridge over a short stretch: a change that 2-opt cannot undo at once."""
-    n = len(order)
-    span = min(n, 40)
-    start = int(rng.integers(0, n - span + 1))
-    a, b, c = sorted(rng.choice(np.arange(1, span), 3, replace=False)) if span > 4 else (1, 2, 3)
-    a, b, c = start + int(a), start + int(b), start + int(c)
+    """Double bridge: a change that 2-opt cannot undo at once."""
+    a, b, c = sorted(rng.choice(np.arange(1, len(order) - 1), 3, replace=False).tolist())
     return order[:a] + order[b:c] + order[a:b] + order[c:]
 
 
 def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: Ways) -> list[tuple]:
     """The (entry node, exit node) of each trail in *order* that makes the joins cheapest.
 
-    Dynamic programming over the order: a closed trail is left where it was entered.
+    Dynamic programming over the order: a closed trail is left where it was entered, a free one by
+    any other of its doors.
     """
     layers = []
     for end in order:
         trail = trails[end >> 1]
-        if trail.closed:
-            layers.append([(node, node) for node in trail.heads])
-        elif end & 1 == 0:
-            layers.append([(trail.heads[0], trail.tails[0])])
+        if trail.closed or trail.free:
+            layers.append(trail.options())
         else:
-            layers.append([(trail.tails[0], trail.heads[0])])
+            layers.append([trail.options()[end & 1]])
     costs = [0.0] * len(layers[0])
     back: list[list[int]] = []
     for before, here in zip(layers[:-1], layers[1:], strict=True):
@@ -263,7 +302,7 @@ def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: Ways) -> l
         for entry, _ in here:
             best, choice = np.inf, 0
             for k, (_, leave) in enumerate(before):
-                joined = costs[k] + min(ways.nodes[leave].get(entry, ways.cut), ways.cut)
+                joined = costs[k] + ways.node_price(leave, entry)
                 if joined < best - 1e-12:
                     best, choice = joined, k
             fresh.append(best)
@@ -275,3 +314,91 @@ def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: Ways) -> l
         k = rows[k]
         chosen.append(layer[k])
     return chosen[::-1]
+
+
+def settle(ways: Ways, trails: Sequence[Trail], order: list[int], kicks: int, rounds: int = 5):
+    """Order and doorways together: with doors chosen, better the order; with the order, the doors.
+
+    Returns the entry ends, the (entry, exit) nodes, and the price of all joins.
+    """
+    doors = choose_doors(order, trails, ways)
+    best = (_price(doors, ways), order, doors)
+    for k in range(rounds):
+        order, doors = _reinsert(ways, trails, best[1], best[2])
+        fixed = _with_doors(ways, order, doors)
+        order = _improve(list(order), fixed)
+        if kicks and k < 2:
+            order = _shake(order, fixed, kicks, k)
+        doors = choose_doors(order, trails, ways)
+        price = _price(doors, ways)
+        if price > best[0] - 1e-6:
+            break
+        best = (price, order, doors)
+    return best[1], best[2], best[0]
+
+
+def _price(doors: Sequence[tuple], ways: Ways) -> float:
+    return sum(
+        ways.node_price(a[1], b[0]) for a, b in zip(doors[:-1], doors[1:], strict=True)
+    )
+
+
+def _with_doors(ways: Ways, order, doors) -> Ways:
+    """The ways as they are once every trail has its doors."""
+    groups: list[tuple[int, ...]] = [()] * (2 * len(order))
+    for end, (entry, leave) in zip(order, doors, strict=True):
+        groups[end], groups[end ^ 1] = (entry,), (leave,)
+    return _between_ends(ways, groups)
+
+
+def _reinsert(ways: Ways, trails: Sequence[Trail], order: list[int], doors: list[tuple]):
+    """Take each trail that has a choice of doors out, and put it back where it costs least."""
+    order, doors = list(order), list(doors)
+
+    def price(a: int | None, b: int | None) -> float:
+        return 0.0 if a is None or b is None else ways.node_price(a, b)
+
+    for trail in [end >> 1 for end in order]:
+        if not (trails[trail].closed or trails[trail].free):
+            continue
+        i = next(k for k, end in enumerate(order) if end >> 1 == trail)
+        end, now = order.pop(i), doors.pop(i)
+
+        def gap(at: int) -> tuple[int | None, int | None]:
+            return (doors[at - 1][1] if at else None, doors[at][0] if at < len(doors) else None)
+
+        entries = {d[0]: k for k, d in enumerate(doors)}
+        leaves = {d[1]: k + 1 for k, d in enumerate(doors)}
+        a, b = gap(i)
+        best = (price(a, now[0]) + price(now[1], b) - price(a, b) - 1e-7, i, now)
+        places = {
+            at
+            for node in trails[trail].heads
+            for other, way in ways.nodes[node].items()
+            if way < best[0]
+            for at in (leaves.get(other), entries.get(other))
+            if at is not None
+        }
+        for at in sorted(places):
+            a, b = gap(at)
+            old = price(a, b)
+            for option in trails[trail].options():
+                added = price(a, option[0]) + price(option[1], b) - old
+                if added < best[0]:
+                    best = (added, at, option)
+        order.insert(best[1], end)
+        doors.insert(best[1], best[2])
+    return order, doors
+
+
+def _shake(order: list[int], ways: Ways, kicks: int, seed: int) -> list[int]:
+    """Kick stretch after stretch; what does not get cheaper is put back."""
+    count = len(order)
+    rng = np.random.default_rng(seed)
+    for _ in range(kicks if count >= 8 else 0):
+        start = int(rng.integers(0, max(1, count - WINDOW + 1)))
+        window = order[start : start + WINDOW]
+        tried = _improve(_kick(window, rng), ways, rounds=2, ends_fixed=True)
+        if total(tried, ways) < total(window, ways) - 1e-9:
+            order[start : start + WINDOW] = tried
+    return order

@@ -5,17 +5,18 @@ from __future__ import annotations
 import time
 from collections import defaultdict
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 
 import numpy as np
 
 from chorograph_core.chart import Chart
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import Drawn, DrawingCache, redraw
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails, with_ends
 from chorograph_core.route.model import Floor, Policy, Route
 from chorograph_core.route.network import Network, Trail, build
-from chorograph_core.route.order import Ways, best_order, choose_doors, find_ways, total
+from chorograph_core.route.order import best_order, choose_doors, find_ways, narrowed, settle, total
 from chorograph_core.route.steps import Walker
 from chorograph_core.zones import Zone
 
@@ -30,6 +31,7 @@ def plan(
     drawn: Sequence[Drawn],
     machine: Machine,
     policy: Policy,
+    cache: DrawingCache | None = None,
     progress: Callable[[float, str], None] | None = None,
 ) -> Route:
     """Plan a route over all *drawn* linework.
@@ -38,6 +40,7 @@ def plan(
     Raises `PlanError` for linework in a zone the client has forbidden.
     """
     began = time.perf_counter()
+    cache = cache if cache is not None else DrawingCache()
     tell = progress or (lambda share, what: None)
     forbidden = {zone.id for zone in zones if zone.forbidden}
     for one in drawn:
@@ -49,6 +52,7 @@ def plan(
     cut = machine.cut_seconds / 60
     walker = Walker(network, machine, policy, drawn)
     floors: list[tuple[str, float]] = []
+    redrawn: dict[tuple[str, int], Drawn] = {}
     stages = _stages(network, drawn)
     for number, (kind, thread) in enumerate(stages):
         tell(0.1 + 0.85 * number / len(stages), f"{kind} in {thread}")
@@ -59,16 +63,20 @@ def plan(
         else:
             trails = [t for t in network.trails if t.drawn and t.drawn.thread == thread]
             bound = None
-        order, doors, ways = _ordered(network, matrix, trails, cut, policy.effort)
+        trails, order, doors, ways = _ordered(
+            network, matrix, trails, machine, policy.effort, cache
+        )
         if bound is None:
             bound = cut + path_bound(trails, ways, total(order, ways)) if trails else 0.0
         floors.append((f"{kind}:{thread}", bound))
         walker.stage(kind, thread, [trails[end >> 1] for end in order], doors)
+        redrawn.update({(t.drawn.zone, t.drawn.layer): t.drawn for t in trails if t.drawn})
     tell(0.97, "writing the steps")
     steps = walker.finish()
     floor = Floor(walker.link_price, walker.least_changes(), tuple(floors))
     worked = len({one.zone for one in drawn})
-    return Route(steps, floor, worked, time.perf_counter() - began)
+    final = [redrawn.get((one.zone, one.layer), one) for one in drawn]
+    return Route(steps, floor, worked, time.perf_counter() - began, drawn=final)
 
 
 def _stages(network: Network, drawn: Sequence[Drawn]) -> list[tuple[str, str]]:
@@ -87,15 +95,38 @@ def _stages(network: Network, drawn: Sequence[Drawn]) -> list[tuple[str, str]]:
     return [("ditch", t) for t in ditches] + [("fill", t) for t in fills]
 
 
-def _ordered(network, matrix, trails: list[Trail], cut: float, effort: int):
-    """Order and doorways of *trails*."""
+def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: DrawingCache):
+    """Order and doorways of *trails*, with free ones drawn again between their doorways."""
     if not trails:
-        return [], [], Ways({}, [], [], cut, cut)
-    ways = find_ways(network, matrix, trails, cut)
-    kicks = int(min(60, 20_000 / max(len(trails), 1)) * effort)
-    order = best_order(ways, len(trails), kicks)
-    order = _outer_layers_first(order, trails)
-    return order, choose_doors(order, trails, ways), ways
+        return [], [], [], None
+    rate = machine.rates.seconds(1.0, "ditch") / 60
+    ways = find_ways(network, matrix, trails, machine.cut_seconds / 60, rate)
+    kicks = int(min(60, 30_000 / len(trails)) * effort)
+    order, doors, _ = settle(ways, trails, best_order(ways, len(trails)), kicks)
+    framed = _outer_layers_first(order, trails)
+    if framed != order:
+        order, doors = framed, choose_doors(framed, trails, ways)
+    if any(trail.free for trail in trails):
+        trails, order = _redrawn(trails, order, doors, cache)
+        ways = narrowed(ways, trails)
+        doors = choose_doors(order, trails, ways)
+    return trails, order, doors, ways
+
+
+def _redrawn(trails: list[Trail], order: list[int], doors, cache: DrawingCache):
+    """Trails with every free one drawn from its entry to its exit, or closed if that cannot be."""
+    trails, order = list(trails), list(order)
+    for place, (end, (entry, leave)) in enumerate(zip(order, doors, strict=True)):
+        trail = trails[end >> 1]
+        if not trail.free:
+            continue
+        start, stop = (trail.doors[trail.heads.index(node)] for node in (entry, leave))
+        made = redraw(trail.drawn, start, stop, cache)
+        trails[end >> 1] = replace(
+            trail, heads=(entry,), tails=(leave,), run=made.linework.runs[0], drawn=made, free=False
+        )
+        order[place] = end & ~1
+    return trails, order
 
 
 def _outer_layers_first(order: list[int], trails: list[Trail]) -> list[int]:

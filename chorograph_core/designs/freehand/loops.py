@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 
 from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run
-from chorograph_core.designs.contract import size_of_hand
+from chorograph_core.designs.contract import corner_doors, size_of_hand
 from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.strip import strip
@@ -44,15 +44,41 @@ class Loops(Design):
         return Fit(0.7 if units >= 2 else 0.4, (f"about {max(1, units):.0f} loops",))
 
     def draw(self, space, settings, seed=0, doorways=None):
-        """One closed run for each part of the zone."""
+        """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
         rng = np.random.default_rng(seed)
         runs = []
-        for part in space.inset(s["margin"]):
+        parts = space.inset(s["margin"])
+        if doorways and len(parts) == 1 and None not in doorways:
+            ends = [np.asarray(door, float) for door in doorways]
+            line = _between(parts[0], s["spacing"], s["size"], rng, *ends)
+            if line is not None:
+                return Linework((Run(thin(line), size_of_hand(s["spacing"])),), kept_doorways=True)
+        for part in parts:
             line = _wander(part, s["spacing"], s["size"], rng)
             if line is not None and len(line) > 3:
                 runs.append(Run(thin(line), size_of_hand(s["spacing"]), closed=_closes(line)))
-        return Linework(tuple(runs), kept_doorways=True)
+        return Linework(tuple(runs))
+
+    def doors(self, space, settings):
+        """The corners, when the zone is in one part."""
+        parts = space.inset(self.clean(settings)["margin"])
+        return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
+
+
+def _between(part, spacing: float, size: float, rng, start: np.ndarray, stop: np.ndarray):
+    """From *start* through all loops to *stop*; None where not one loop has room."""
+    radius = spacing * size / 2
+    lobes = [p for p in shapely.get_parts(part.buffer(-radius * 1.15)) if p.area > 1e-3]
+    if not lobes:
+        return None
+    points = np.vstack([start, stop, *[sites(lobe, spacing, rng) for lobe in lobes]])
+    order = round_trip(points, part, together=(0, 1))
+    k = order.index(0)
+    order = order[k:] + order[:k]
+    if order[-1] != 1:
+        order = [order[0], *reversed(order[1:])]
+    return _through(points[order], part, radius, closed=False, bare_ends=True)
 
 
 def _closes(line: np.ndarray) -> bool:
@@ -96,7 +122,9 @@ def _pair(points: np.ndarray, part, radius: float) -> np.ndarray | None:
     return _through(np.array([points[0], middle + aside, points[1], middle - aside]), part, radius)
 
 
-def _through(points: np.ndarray, part, radius: float, closed: bool = True) -> np.ndarray | None:
+def _through(
+    points: np.ndarray, part, radius: float, closed: bool = True, bare_ends: bool = False
+) -> np.ndarray | None:
     """Line through *points* with a loop at each, bending the way the line bends there."""
     n = len(points)
     into, onto = points - np.roll(points, 1, axis=0), np.roll(points, -1, axis=0) - points
@@ -107,6 +135,9 @@ def _through(points: np.ndarray, part, radius: float, closed: bool = True) -> np
     room = shapely.distance(part.boundary, shapely.points(points))
     size = np.minimum(radius, np.maximum(0.05, room * 0.75))
     made = [_loop(*each) for each in zip(points, heading, size, hand, strict=True)]
+    if bare_ends:
+        made[0] = (points[:1], heading[0], heading[0])
+        made[-1] = (points[-1:], heading[-1], heading[-1])
     pieces = [made[0][0]]
     for i in range(n if closed else n - 1):
         loop, _, leaving = made[i]

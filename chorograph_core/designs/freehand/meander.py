@@ -8,14 +8,15 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import minimum_spanning_tree
 from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import Polygon
+from shapely.ops import split
 
 from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run, polygons
-from chorograph_core.designs.contract import size_of_hand
+from chorograph_core.designs.contract import corner_doors, size_of_hand
 from chorograph_core.designs.curves import resample, thin
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.wander import sites
 
-ROUNDS = 26
+ROUNDS = 20
 """Relaxing steps. More changes nothing that an eye would notice."""
 
 
@@ -41,18 +42,23 @@ class Meander(Design):
         return Fit(0.8, (f"covers {space.polygon.area:.0f} sq in with gaps of {s['gap']:g}″",))
 
     def draw(self, space, settings, seed=0, doorways=None):
-        """One run for each part; open where both doorways lie close together on it, else closed."""
+        """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
         rng = np.random.default_rng(seed)
-        runs = []
-        for part in space.inset(s["margin"]):
-            line = wander(part, s["gap"], rng)
+        parts = space.inset(s["margin"])
+        hand = size_of_hand(2 * s["gap"])
+        if doorways and len(parts) == 1 and None not in doorways:
+            start, stop = (np.asarray(door, float) for door in doorways)
+            line = wander_between(parts[0], s["gap"], rng, start, stop)
             if line is not None:
-                runs.append(Run(thin(line, 0.006), size_of_hand(2 * s["gap"]), closed=True))
-        if doorways and doorways[0] is not None and runs:
-            runs[0] = _opened(runs[0], doorways)
-            return Linework(tuple(runs), kept_doorways=True)
-        return Linework(tuple(runs))
+                return Linework((Run(line, hand),), kept_doorways=True)
+        lines = [wander(part, s["gap"], rng) for part in parts]
+        return Linework(tuple(Run(thin(x, 0.006), hand, closed=True) for x in lines if x is not None))
+
+    def doors(self, space, settings):
+        """The corners, when the zone is in one part."""
+        parts = space.inset(self.clean(settings)["margin"])
+        return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
 
 
 def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | None:
@@ -62,10 +68,10 @@ def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | 
     if not lobes:
         return _round_the_edge(part)
     points = np.vstack([sites(lobe, 2.05 * gap, rng) for lobe in lobes])
-    tree = _tree(points, part.buffer(-gap * 0.3), rng)
-    if tree is None:
+    pairs = _tree(points, part.buffer(-gap * 0.3), rng)
+    if not len(pairs):
         return _round_the_edge(part)
-    body = tree.buffer(gap * 0.5, quad_segs=6).intersection(part)
+    body = _legs(points, pairs).buffer(gap * 0.5, quad_segs=6).intersection(part)
     bodies = polygons(body)
     if not bodies:
         return _round_the_edge(part)
@@ -78,11 +84,105 @@ def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | 
     return ring
 
 
-def _tree(points: np.ndarray, room, rng: np.random.Generator):
-    """A spanning tree through *points* with random preference, as a multi-line; None if too few."""
+def wander_between(
+    part: Polygon, gap: float, rng: np.random.Generator, start: np.ndarray, stop: np.ndarray
+) -> np.ndarray | None:
+    """An open line (n, 2) from *start* to *stop* on the edge of *part*; None where none is found.
+
+    The way through the tree from one door to the other parts the zone in two sides; branches on
+    its left become fingers of the right side, branches on its right fingers of the left. The line
+    is where the two sides meet.
+    """
+    core = part.buffer(-gap * 0.45)
+    lobes = [lobe for lobe in polygons(core) if lobe.area > gap * gap * 0.3]
+    if not lobes:
+        return None
+    points = np.vstack([sites(lobe, 2.05 * gap, rng) for lobe in lobes])
+    pairs = _tree(points, part.buffer(-gap * 0.3), rng)
+    first = int(np.argmin(np.hypot(*(points - start).T)))
+    last = int(np.argmin(np.hypot(*(points - stop).T)))
+    if not len(pairs) or first == last:
+        return None
+    spine = _way(len(points), pairs, first, last)
+    on_spine = {frozenset(pair) for pair in zip(spine[:-1], spine[1:], strict=True)}
+    side = np.array([pair for pair in pairs.tolist() if frozenset(pair) not in on_spine])
+    middle = points[spine]
+    line = np.vstack([start + _unit(start - middle[0]) * 0.05, middle,
+                      stop + _unit(stop - middle[-1]) * 0.05])  # fmt: skip
+    right = _right_of(part, line)
+    if right is None:
+        return None
+    if len(side):
+        legs = shapely.linestrings(points[side.reshape(-1, 2)])
+        over = shapely.contains(right.buffer(1e-6), shapely.line_interpolate_point(legs, 0.5,
+                                                                              normalized=True))  # fmt: skip
+        fat = [shapely.union_all(legs[k]).buffer(gap * 0.42, quad_segs=6) for k in (~over, over)]
+        right = right.union(fat[0]).difference(fat[1]).intersection(part)
+    sides = polygons(right)
+    if not sides:
+        return None
+    meeting = sides[0].boundary.difference(part.boundary.buffer(1e-5))
+    meeting = shapely.line_merge(meeting) if meeting.geom_type == "MultiLineString" else meeting
+    longest = max(shapely.get_parts(meeting), key=shapely.length, default=None)
+    if longest is None or longest.length < 1.5 * gap:
+        return None
+    drawn = shapely.get_coordinates(longest)
+    if np.hypot(*(drawn[0] - start)) > np.hypot(*(drawn[-1] - start)):
+        drawn = drawn[::-1]
+    if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
+        return None
+    drawn = resample(np.vstack([start, drawn, stop]), gap * 0.24)
+    settled = thin(_settle(drawn, part, gap, closed=False), 0.006)
+    if shapely.is_simple(shapely.linestrings(settled)) and inside(settled, part):
+        return settled
+    return drawn if inside(drawn, part) else None
+
+
+def _right_of(part: Polygon, line: np.ndarray):
+    """The pieces of *part* to the right of *line* as one walks along it (y down: clockwise)."""
+    pieces = shapely.get_parts(split(part, shapely.linestrings(line)))
+    if len(pieces) < 2:
+        return None
+    ahead = np.diff(line, axis=0)
+    aside = np.column_stack([-ahead[:, 1], ahead[:, 0]])
+    aside /= np.maximum(np.hypot(*aside.T), 1e-12)[:, None]
+    spots = (line[:-1] + line[1:]) / 2 + aside * 1e-3
+    hits = [shapely.contains_xy(piece, spots[:, 0], spots[:, 1]).sum() for piece in pieces]
+    chosen = [piece for piece, hit in zip(pieces, hits, strict=True) if hit]
+    return shapely.union_all(chosen) if chosen and len(chosen) < len(pieces) else None
+
+
+def _way(count: int, pairs: np.ndarray, first: int, last: int) -> list[int]:
+    """The one way through a tree from node *first* to node *last*."""
+    near: dict[int, list[int]] = {k: [] for k in range(count)}
+    for a, b in pairs.tolist():
+        near[a].append(b)
+        near[b].append(a)
+    came, queue = {first: first}, [first]
+    for node in queue:
+        for beyond in near[node]:
+            if beyond not in came:
+                came[beyond] = node
+                queue.append(beyond)
+    back = [last]
+    while back[-1] != first:
+        back.append(came[back[-1]])
+    return back[::-1]
+
+
+def _legs(points: np.ndarray, pairs: np.ndarray):
+    return shapely.multilinestrings(shapely.linestrings(points[pairs]))
+
+
+def _unit(vector: np.ndarray) -> np.ndarray:
+    return vector / max(float(np.hypot(*vector)), 1e-12)
+
+
+def _tree(points: np.ndarray, room, rng: np.random.Generator) -> np.ndarray:
+    """A spanning tree through *points* with random preference: index pairs (n - 1, 2)."""
     n = len(points)
     if n < 2:
-        return shapely.points(points[0]) if n else None
+        return np.empty((0, 2), int)
     try:
         mesh = Delaunay(points).simplices
         pairs = np.vstack([mesh[:, [0, 1]], mesh[:, [1, 2]], mesh[:, [2, 0]]])
@@ -96,12 +196,11 @@ def _tree(points: np.ndarray, room, rng: np.random.Generator):
     cost = length * (1 + 0.55 * rng.random(len(pairs)))
     cost = np.where(shapely.covers(room, legs), cost, cost * 20 + 100)
     grown = minimum_spanning_tree(coo_array((cost, (pairs[:, 0], pairs[:, 1])), shape=(n, n)))
-    i, j = grown.nonzero()
-    return shapely.multilinestrings(shapely.linestrings(np.stack([points[i], points[j]], axis=1)))
+    return np.column_stack(grown.nonzero())
 
 
-def _settle(line: np.ndarray, part: Polygon, gap: float) -> np.ndarray:
-    """Let the closed line relax: apart from itself, off the edge, smooth, out into the corners."""
+def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) -> np.ndarray:
+    """Let the line relax: apart from itself, off the edge, smooth, out into the corners."""
     border = shapely.boundary(part)
     reach = 0.98 * gap
     spacing = gap * 0.24
@@ -112,7 +211,7 @@ def _settle(line: np.ndarray, part: Polygon, gap: float) -> np.ndarray:
         push = np.zeros_like(line)
         if len(pairs):
             apart = np.abs(pairs[:, 0] - pairs[:, 1])
-            apart = np.minimum(apart, n - apart)
+            apart = np.minimum(apart, n - apart) if closed else apart
             far = pairs[apart * spacing > 1.5 * gap]
             if len(far):
                 between = line[far[:, 0]] - line[far[:, 1]]
@@ -126,8 +225,8 @@ def _settle(line: np.ndarray, part: Polygon, gap: float) -> np.ndarray:
         push *= np.minimum(1.0, limit / np.maximum(size * gap * 0.12, 1e-9))[:, None] * gap * 0.12
         # Taubin's pair of steps smooths without shrinking; one step alone would eat the branches.
         moved = line + push
-        moved = moved + _bow(moved) * 0.5
-        moved = moved - _bow(moved) * 0.52
+        moved = moved + _bow(moved, closed) * 0.5
+        moved = moved - _bow(moved, closed) * 0.52
         nearest = shapely.shortest_line(shapely.points(moved), border)
         onto = shapely.get_coordinates(nearest).reshape(-1, 2, 2)[:, 1]
         away = moved - onto
@@ -138,28 +237,24 @@ def _settle(line: np.ndarray, part: Polygon, gap: float) -> np.ndarray:
         outward = (~out) & (distance < 0.9 * gap) & (distance > 1e-6)
         pull = np.clip(distance - 0.06 * gap, 0, 0.05 * gap)[:, None]
         moved[outward] -= (away / np.maximum(distance, 1e-9)[:, None] * pull)[outward] * 0.5
+        if not closed:
+            moved[0], moved[-1] = line[0], line[-1]
         line = moved
         if step % 6 == 5:
-            line = resample(np.vstack([line, line[:1]]), spacing, closed=True)
+            whole = np.vstack([line, line[:1]]) if closed else line
+            line = resample(whole, spacing, closed=closed)
     return line
 
 
-def _bow(line: np.ndarray) -> np.ndarray:
-    """From each point of a closed line to the middle of its neighbours."""
-    return (np.roll(line, 1, axis=0) + np.roll(line, -1, axis=0)) / 2 - line
+def _bow(line: np.ndarray, closed: bool) -> np.ndarray:
+    """From each point of a line to the middle of its neighbours; nothing at the ends."""
+    bow = (np.roll(line, 1, axis=0) + np.roll(line, -1, axis=0)) / 2 - line
+    if not closed:
+        bow[0] = bow[-1] = 0.0
+    return bow
 
 
 def _round_the_edge(part: Polygon) -> np.ndarray | None:
     """Where no meander has room: once round inside the edge."""
     ring = shapely.get_coordinates(part.exterior)
     return ring if len(ring) > 3 and part.exterior.length > 0.6 else None
-
-
-def _opened(run: Run, doorways) -> Run:
-    """Let the closed line begin at the point nearest to the first doorway."""
-    ring = run.points[:-1]
-    start = int(np.argmin(np.hypot(*(ring - np.asarray(doorways[0])).T)))
-    turned = np.roll(ring, -start, axis=0)
-    return Run(np.vstack([turned, turned[:1]]), run.technique, closed=True)
-
-
