@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
@@ -41,7 +42,7 @@ class Border:
 class StraightSet:
     """The numbers a straight set is made of, all finished sizes in inches.
 
-    *blocks* are block keys laid along the rows in turn (a chequerboard for two).
+    *blocks* are block keys: two alternate as a chequerboard, more follow one another row by row.
     """
 
     rows: int
@@ -65,6 +66,9 @@ class StraightSet:
                 f"{MOST_BLOCKS:,} is the most that can be charted.",
                 "rows",
             )
+        sizes = [self.block_size, self.sashing, *(border.width for border in self.borders)]
+        if not all(map(math.isfinite, sizes)):
+            raise ChartError("A size is not a number.", "block_size")
         if not self.block_size >= 1:
             raise ChartError("A block must be at least 1 inch, finished.", "block_size")
         if not self.blocks:
@@ -121,7 +125,8 @@ class StraightSet:
         ground = {fabric.key for fabric in self.fabrics if fabric.background}
         for r in range(self.rows):
             for c in range(self.columns):
-                key = self.blocks[(r + c) % len(self.blocks)]
+                turn = r + c if len(self.blocks) == 2 else r * self.columns + c
+                key = self.blocks[turn % len(self.blocks)]
                 for piece in block(key).draft(self.block_size):
                     patches.append(
                         Patch(

@@ -1,0 +1,38 @@
+"""Open formats in and out: the job archive, the route as JSON and SVG, drawings as SVG."""
+
+from chorograph_core.formats.archive import (
+    FORMAT,
+    LARGEST,
+    VERSION,
+    ArchiveError,
+    read_archive,
+    read_document,
+    write_archive,
+    write_document,
+)
+from chorograph_core.formats.drawing import drawing_svg
+from chorograph_core.formats.job import Job, drawn_job, planned_job
+from chorograph_core.formats.run_sheet import Group, Instruction, run_sheet
+from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg
+
+__all__ = [
+    "FORMAT",
+    "LARGEST",
+    "VERSION",
+    "ArchiveError",
+    "Group",
+    "Instruction",
+    "Job",
+    "drawing_svg",
+    "drawn_job",
+    "planned_job",
+    "read_archive",
+    "read_document",
+    "read_steps",
+    "route_json",
+    "route_summary",
+    "route_svg",
+    "run_sheet",
+    "write_archive",
+    "write_document",
+]

@@ -1,0 +1,70 @@
+"""A whole job as the core sees it: what is stored as truth, and how to work from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+from chorograph_core.chart import Chart, StraightSet
+from chorograph_core.designs.legend import Drawn, DrawingCache, Entry, Thread, draw_legend
+from chorograph_core.reckon import Machine
+from chorograph_core.route import Policy, Route, plan
+from chorograph_core.zones import Zone
+
+STARTING_THREADS = (
+    Thread("clear", "clear, fine", "#8fa3a8", 100, 1500),
+    Thread("indigo", "indigo 40", "#2b3a55", 40, 1100),
+    Thread("bracken", "bracken 40", "#9a5b2e", 40, 1100),
+)
+
+
+@dataclass(frozen=True)
+class Job:
+    """Title, client and everything the computation needs. All lengths in inches."""
+
+    title: str
+    chart: Chart
+    zones: tuple[Zone, ...]
+    client: str = ""
+    due: str = ""
+    survey: StraightSet | None = None
+    legend: tuple[Entry, ...] = ()
+    threads: tuple[Thread, ...] = STARTING_THREADS
+    machine: Machine = field(default_factory=Machine)
+    policy: Policy = field(default_factory=Policy)
+
+    def zone(self, zone_id: str) -> Zone:
+        """Return the zone called *zone_id*; KeyError if there is none."""
+        for zone in self.zones:
+            if zone.id == zone_id:
+                return zone
+        raise KeyError(zone_id)
+
+    def entry_of(self) -> dict[str, str]:
+        """Which entry of the legend each assigned zone belongs to."""
+        return {zone: entry.id for entry in self.legend for zone in entry.zones}
+
+    def with_legend(self, legend: tuple[Entry, ...]) -> Job:
+        """The same job with another legend; entries left without zones are kept out."""
+        return replace(self, legend=tuple(entry for entry in legend if entry.zones))
+
+
+def drawn_job(
+    job: Job, cache: DrawingCache | None = None, only: set[str] | None = None
+) -> list[Drawn]:
+    """Draw the legend of *job*; *only* some entries by id."""
+    return draw_legend(
+        job.chart, job.zones, job.legend, job.policy.edge_finish, job.machine.foot_radius, only,
+        cache,
+    )  # fmt: skip
+
+
+def planned_job(
+    job: Job,
+    cache: DrawingCache | None = None,
+    progress: Callable[[float, str], None] | None = None,
+) -> Route:
+    """Draw *job* and plan its route."""
+    cache = cache if cache is not None else DrawingCache()
+    drawn = drawn_job(job, cache)
+    return plan(job.chart, job.zones, drawn, job.machine, job.policy, cache, progress)

@@ -1,0 +1,8 @@
+from django.apps import AppConfig
+
+
+class AccountsConfig(AppConfig):
+    """Studios and who works in them."""
+
+    name = "studio.accounts"
+    label = "accounts"

@@ -1,0 +1,33 @@
+"""A studio, and the people who work in it."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+
+class Studio(models.Model):
+    """Everything belongs to a studio; *units* is how it writes lengths."""
+
+    UNITS = [("in", "inches as fractions"), ("cm", "centimetres")]
+
+    name = models.CharField(max_length=120)
+    units = models.CharField(max_length=2, choices=UNITS, default="in")
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Membership(models.Model):
+    """That a person works in a studio."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="memberships")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships"
+    )
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["studio", "person"], name="once_in_a_studio")]
+
+    def __str__(self) -> str:
+        return f"{self.person} in {self.studio}"

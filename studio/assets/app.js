@@ -1,0 +1,189 @@
+// Puts the work view together: sheet, linework, drawer, profile.
+import htmx from "htmx.org";
+import { fetchPacked } from "./packed.js";
+import { Lines } from "./lines.js";
+import { Sheet } from "./sheet.js";
+import { Walk } from "./walk.js";
+
+window.htmx = htmx;
+htmx.config.includeIndicatorStyles = false;
+htmx.config.allowEval = false;
+htmx.config.responseHandling = [
+  { code: "204", swap: false },
+  { code: "[23]..", swap: true },
+  { code: "4(09|22|00)", swap: true, error: false },
+  { code: "[45]..", swap: false, error: true },
+];
+
+const work = document.getElementById("work");
+if (work) start();
+document.getElementById("print")?.addEventListener("click", () => window.print());
+
+function start() {
+  const lines = new Lines();
+  const sheet = new Sheet(chosenChanged, () => lines.paint());
+  let walk = null;
+
+  function attach() {
+    sheet.attach(document.getElementById("zones"));
+    lines.attach(document.getElementById("lines"), () => sheet.transform());
+    loadLines();
+    const profile = document.getElementById("profile");
+    walk?.hold();
+    lines.walk = walk = null;
+    if (profile?.dataset.ready) loadWalk();
+    new ResizeObserver(() => { lines.paint(); walk?.terrain(); }).observe(document.getElementById("lines"));
+  }
+
+  async function loadLines() {
+    try {
+      lines.load(await fetchPacked(work.dataset.linework));
+      lines.tryOut(null);
+      work.dataset.drawn = String(Number(work.dataset.drawn ?? 0) + 1);
+    } catch { say("The linework could not be loaded; load the page again."); }
+  }
+
+  async function loadWalk() {
+    try {
+      walk = new Walk(await fetchPacked(work.dataset.steps), () => lines.paint());
+      lines.walk = walk;
+      walk.attach(document.getElementById("terrain"));
+      lines.paint();
+      work.dataset.walking = "1";
+    } catch { say("The route could not be loaded; load the page again."); }
+  }
+
+  function chosenChanged(ids) {
+    const bar = document.getElementById("bar");
+    bar.hidden = !ids.length;
+    document.getElementById("chosen-zones").value = ids.join(",");
+    document.getElementById("chosen-count").textContent = ids.length === 1
+      ? sheet.byId.get(ids[0]).getAttribute("aria-label") : `${ids.length} zones`;
+  }
+
+  // --- the drawer
+  function openDrawer(values) {
+    const address = `${work.dataset.drawer}?${new URLSearchParams(values)}`;
+    htmx.ajax("GET", address, { target: "#side", swap: "innerHTML" });
+  }
+
+  function closeDrawer() {
+    lines.tryOut(null);
+    htmx.ajax("GET", boardAddress(), { target: "#board", swap: "innerHTML" });
+  }
+
+  function boardAddress() { return document.getElementById("board").getAttribute("hx-get"); }
+
+  let asked = 0;
+  async function tryOut(form) {
+    const turn = ++asked;
+    for (const place of form.querySelectorAll("[data-fault]")) place.textContent = "";
+    try {
+      const began = performance.now();
+      const packed = await fetchPacked(work.dataset.preview, {
+        method: "POST", body: new FormData(form), headers: { "X-CSRFToken": token() },
+      });
+      if (turn !== asked) return;
+      lines.tryOut(packed, form.entry.value || "");
+      work.dataset.tried = String(Math.round(performance.now() - began));
+    } catch (error) {
+      if (turn !== asked || !error.answer) return;
+      const fault = new DOMParser().parseFromString(await error.answer.text(), "text/html").querySelector("[data-field]");
+      const place = form.querySelector(`[data-fault="${fault?.dataset.field}"]`);
+      if (place) place.textContent = fault.textContent; else say(fault?.textContent ?? "That cannot be drawn.");
+    }
+  }
+
+  let pause = 0;
+  document.addEventListener("input", (event) => {
+    const form = event.target.closest("#drawer");
+    if (!form || event.target.dataset.act === "switch") return;
+    clearTimeout(pause);
+    pause = setTimeout(() => tryOut(form), 60);
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target.dataset.act !== "switch") return;
+    const form = event.target.form;
+    openDrawer({ zones: form.zones.value, entry: form.entry.value, design: event.target.value });
+  });
+  // Up and down step a length by its own step, as a ruler's lines do.
+  document.addEventListener("keydown", (event) => {
+    const field = event.target.closest?.("#drawer input[data-step]");
+    if (!field || !["ArrowUp", "ArrowDown"].includes(event.key)) return;
+    const step = Number(field.dataset.step) || 1, sign = event.key === "ArrowUp" ? 1 : -1;
+    const now = readNumber(field.value);
+    if (Number.isNaN(now)) return;
+    const next = Math.min(Number(field.dataset.high), Math.max(Number(field.dataset.low), now + sign * step));
+    field.value = String(Math.round(next * 10000) / 10000);
+    field.dispatchEvent(new Event("input", { bubbles: true }));
+    event.preventDefault();
+  });
+
+  document.addEventListener("click", (event) => {
+    const act = event.target.closest("[data-act]")?.dataset.act;
+    if (act === "alike") sheet.alike();
+    else if (act === "design") openDrawer({ zones: [...sheet.chosen].join(",") });
+    else if (act === "bare") sheet.bare();
+    else if (act === "close-drawer") closeDrawer();
+    else if (act === "refresh") { say(""); document.body.dispatchEvent(new Event("board-changed")); }
+    const entry = event.target.closest(".legend-entry");
+    if (entry) openDrawer({ entry: entry.dataset.entry });
+    if (event.target.closest("#play")) walk?.play(document.getElementById("play"));
+  });
+  document.addEventListener("mouseover", (event) => {
+    const entry = event.target.closest?.(".legend-entry");
+    if (entry !== tryOut.over) { tryOut.over = entry; sheet.tell(entry?.dataset.entry); }
+  });
+
+  document.addEventListener("keydown", (event) => {
+    if (event.target.closest("input, select, textarea, dialog") || event.altKey) return;
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (way) { sheet.walk(...way); event.preventDefault(); return; }
+    const key = event.key.toLowerCase();
+    if ((event.ctrlKey || event.metaKey) && key !== "z") return;
+    const zone = document.activeElement?.closest?.(".zone");
+    if (event.key === " " && zone) {
+      if (event.shiftKey) sheet.toggle(zone.dataset.id); else sheet.choose([zone.dataset.id]);
+    } else if (key === "a" && sheet.chosen.size) sheet.alike();
+    else if ((key === "d" || (event.key === "Enter" && zone)) && sheet.chosen.size) openDrawer({ zones: [...sheet.chosen].join(",") });
+    else if (key === "j" && sheet.chosen.size > 1) document.querySelector('[data-act="join"]').click();
+    else if (key === "u" || (key === "z" && !event.shiftKey)) document.getElementById("undo").click();
+    else if (key === "r" || key === "z") document.getElementById("redo").click();
+    else if (key === "p") walk?.play(document.getElementById("play"));
+    else if (key === "0") sheet.whole();
+    else if (event.key === "Escape") sheet.choose([]);
+    else if (event.key === "?") document.getElementById("keys").showModal();
+    else return;
+    event.preventDefault();
+  });
+
+  document.body.addEventListener("htmx:afterSwap", (event) => {
+    if (event.target.id === "board") { attach(); if (!document.querySelector("#message .border-madder")) say(""); }
+    if (event.target.id === "side") {
+      const form = document.getElementById("drawer");
+      if (form) tryOut(form);
+    }
+  });
+  document.body.addEventListener("htmx:sendError", () => say("The server does not answer. Nothing saved is lost."));
+  document.body.addEventListener("htmx:responseError", () => say("That did not work. Nothing saved is lost; load the page again."));
+
+  function say(text) {
+    const place = document.getElementById("message");
+    place.textContent = "";
+    if (!text) return;
+    const note = document.createElement("div");
+    note.className = "note";
+    note.textContent = text;
+    place.append(note);
+  }
+
+  attach();
+}
+
+function token() { return JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"]; }
+
+function readNumber(text) {
+  const parts = text.trim().match(/^(\d+(?:\.\d+)?)?(?:[\s-]*(\d+)\/(\d+))?$/);
+  if (!parts || (!parts[1] && !parts[2])) return Number.NaN;
+  return Number(parts[1] ?? 0) + (parts[2] ? Number(parts[2]) / Number(parts[3]) : 0);
+}

@@ -1,0 +1,116 @@
+// The sheet: choosing zones by hand and by keys, zoom and drag.
+import { select } from "d3-selection";
+import { zoom, zoomIdentity } from "d3-zoom";
+
+export class Sheet {
+  constructor(changed, moved) {
+    this.changed = changed;
+    this.moved = moved;
+    this.chosen = new Set();
+    this.state = zoomIdentity;
+  }
+
+  attach(svg) {
+    this.svg = svg;
+    this.view = svg.querySelector("#view");
+    this.zones = [...svg.querySelectorAll(".zone")];
+    this.byId = new Map(this.zones.map((zone) => [zone.dataset.id, zone]));
+    this.chosen = new Set([...this.chosen].filter((id) => this.byId.has(id)));
+    const box = svg.viewBox.baseVal;
+    this.zoom = zoom()
+      .scaleExtent([1, 40])
+      .extent([[box.x, box.y], [box.x + box.width, box.y + box.height]])
+      .translateExtent([[box.x, box.y], [box.x + box.width, box.y + box.height]])
+      .on("zoom", ({ transform }) => {
+        this.state = transform;
+        this.view.setAttribute("transform", transform);
+        this.moved();
+      });
+    const area = select(svg);
+    area.call(this.zoom).on("dblclick.zoom", null);
+    area.call(this.zoom.transform, this.state);
+    svg.addEventListener("click", (event) => this.#click(event));
+    this.zones[0]?.setAttribute("tabindex", "0");
+    this.#show();
+  }
+
+  whole() { select(this.svg).call(this.zoom.transform, zoomIdentity); }
+
+  // Inches to canvas pixels, the sheet's own zoom included.
+  transform() {
+    const matrix = this.svg.getScreenCTM(), box = this.svg.getBoundingClientRect();
+    const { k, x, y } = this.state;
+    return { k: matrix.a * k, x: matrix.a * x + matrix.e - box.left, y: matrix.d * y + matrix.f - box.top };
+  }
+
+  #click(event) {
+    const zone = event.target.closest(".zone");
+    if (!zone) { if (!event.shiftKey) this.choose([]); return; }
+    this.focus(zone);
+    if (event.shiftKey || event.ctrlKey || event.metaKey) this.toggle(zone.dataset.id);
+    else this.choose([zone.dataset.id]);
+  }
+
+  focus(zone) {
+    for (const each of this.svg.querySelectorAll('.zone[tabindex="0"]')) each.setAttribute("tabindex", "-1");
+    zone.setAttribute("tabindex", "0");
+    zone.focus({ preventScroll: true });
+    this.#here(zone);
+  }
+
+  #here(zone) {
+    this.svg.querySelector(".zone.here")?.classList.remove("here");
+    zone.classList.add("here");
+  }
+
+  toggle(id) {
+    if (!this.chosen.delete(id)) this.chosen.add(id);
+    this.#show();
+  }
+
+  choose(ids) {
+    this.chosen = new Set(ids);
+    this.#show();
+  }
+
+  alike() {
+    const kinds = new Set([...this.chosen].map((id) => this.#kind(this.byId.get(id))));
+    this.choose(this.zones.filter((zone) => kinds.has(this.#kind(zone))).map((zone) => zone.dataset.id));
+  }
+
+  bare() {
+    const free = this.zones.filter((zone) => !zone.dataset.entry && !zone.classList.contains("forbidden"));
+    this.choose(free.map((zone) => zone.dataset.id));
+  }
+
+  #kind(zone) { return `${zone.dataset.class}/${zone.dataset.fabric}`; }
+
+  tell(entry) {
+    for (const zone of this.zones) zone.classList.toggle("told", Boolean(entry) && zone.dataset.entry === entry);
+  }
+
+  #show() {
+    for (const zone of this.zones) {
+      const on = this.chosen.has(zone.dataset.id);
+      zone.classList.toggle("chosen", on);
+      zone.setAttribute("aria-selected", String(on));
+    }
+    // Chosen outlines lie on top of their neighbours.
+    for (const id of this.chosen) this.view.append(this.byId.get(id));
+    this.changed([...this.chosen]);
+  }
+
+  walk(dx, dy) {
+    const here = document.activeElement?.closest?.(".zone") ?? this.zones[0];
+    const x = +here.dataset.x, y = +here.dataset.y;
+    let best = null, least = Infinity;
+    for (const zone of this.zones) {
+      const ax = +zone.dataset.x - x, ay = +zone.dataset.y - y;
+      const ahead = ax * dx + ay * dy, aside = Math.abs(ax * dy) + Math.abs(ay * dx);
+      if (ahead < 0.2) continue;
+      const cost = ahead + 2.5 * aside;
+      if (cost < least) { least = cost; best = zone; }
+    }
+    if (best) this.focus(best);
+  }
+}

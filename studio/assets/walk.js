@@ -1,0 +1,253 @@
+// The route unrolled in time: the profile below, the needle on the sheet.
+import { addLine } from "./lines.js";
+
+const STITCH = 0, TRAVEL = 1, START = 2, TIE = 3, THREAD = 4, BOBBIN = 5;
+const SPEED = 240; // seconds of work shown in a second of play
+
+export class Walk {
+  constructor({ header, points }, repaint) {
+    this.repaint = repaint;
+    this.points = points;
+    this.threads = header.threads;
+    this.labels = header.labels;
+    this.steps = [];
+    let time = 0, at = 0;
+    for (const [code, thread, label, seconds, height, count, hidden] of header.steps) {
+      const step = { code, thread, label, from: time, seconds, height, count, hidden, at };
+      time += seconds;
+      at += 2 * count;
+      if (count > 1) {
+        step.path = new Path2D();
+        addLine(step.path, points, step.at, count, 0.05);
+      }
+      this.steps.push(step);
+    }
+    this.total = time || 1;
+    this.tallest = Math.max(1, ...this.steps.map((s) => s.height));
+    this.at = this.total;
+  }
+
+  // --- on the sheet
+  draw(pen, k) {
+    const width = Math.max(0.03, 1 / k);
+    const spot = this.needle();
+    for (const step of this.steps) {
+      if (!step.path) continue;
+      const done = step.from + step.seconds <= this.at;
+      const now = !done && step.from <= this.at;
+      pen.globalAlpha = done || now ? 1 : 0.16;
+      if (step.code === TRAVEL) {
+        if (!done && !now) continue;
+        pen.strokeStyle = step.hidden ? "#2e7566" : "#a63a2b";
+        pen.lineWidth = width * 1.15;
+        pen.setLineDash([4 / k, 3 / k]);
+        pen.globalAlpha = 0.75;
+      } else {
+        pen.strokeStyle = this.threads[step.thread]?.colour ?? "#1e2b3c";
+        pen.lineWidth = width;
+        pen.setLineDash([]);
+      }
+      if (now) {
+        const part = new Path2D();
+        addLine(part, this.points, step.at, Math.max(2, spot.index + 1), 0);
+        part.lineTo(spot.x, spot.y);
+        pen.stroke(part);
+      } else pen.stroke(step.path);
+    }
+    pen.setLineDash([]);
+    pen.globalAlpha = 1;
+    if (spot && this.at < this.total) {
+      pen.fillStyle = "#a63a2b";
+      pen.strokeStyle = "#fbf7ec";
+      pen.lineWidth = 2 / k;
+      pen.beginPath();
+      pen.arc(spot.x, spot.y, 6.5 / k, 0, 2 * Math.PI);
+      pen.fill();
+      pen.stroke();
+    }
+  }
+
+  stepAt(time) {
+    let low = 0, high = this.steps.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (this.steps[middle].from <= time) low = middle; else high = middle - 1;
+    }
+    return low;
+  }
+
+  needle() {
+    let k = this.stepAt(this.at);
+    const step = this.steps[k];
+    if (step.count > 1) return this.#along(step, (this.at - step.from) / (step.seconds || 1));
+    while (k >= 0 && !this.steps[k].count) k--;
+    if (k < 0) return null;
+    const before = this.steps[k], i = before.at + 2 * (before.count - 1);
+    return { x: this.points[i], y: this.points[i + 1], index: before.count - 1 };
+  }
+
+  #along(step, share) {
+    const p = this.points;
+    let whole = 0;
+    const legs = [];
+    for (let i = 1; i < step.count; i++) {
+      const a = step.at + 2 * (i - 1);
+      const leg = Math.hypot(p[a + 2] - p[a], p[a + 3] - p[a + 1]);
+      legs.push(leg);
+      whole += leg;
+    }
+    let rest = Math.min(1, Math.max(0, share)) * whole;
+    for (let i = 0; i < legs.length; i++) {
+      if (rest <= legs[i] || i === legs.length - 1) {
+        const a = step.at + 2 * i, t = legs[i] ? Math.min(1, rest / legs[i]) : 0;
+        return { x: p[a] + t * (p[a + 2] - p[a]), y: p[a + 1] + t * (p[a + 3] - p[a + 1]), index: i };
+      }
+      rest -= legs[i];
+    }
+    return { x: p[step.at], y: p[step.at + 1], index: 0 };
+  }
+
+  // --- the profile
+  attach(canvas) {
+    this.canvas = canvas;
+    const drag = (event) => {
+      const { left, width } = canvas.getBoundingClientRect();
+      const room = width - 2 * EDGE;
+      this.seek(((event.clientX - left - EDGE) / room) * this.total);
+    };
+    canvas.addEventListener("pointerdown", (event) => {
+      this.hold();
+      canvas.setPointerCapture(event.pointerId);
+      drag(event);
+    });
+    canvas.addEventListener("pointermove", (event) => { if (event.buttons) drag(event); });
+    canvas.addEventListener("keydown", (event) => {
+      const pace = { ArrowRight: 30, ArrowLeft: -30, PageUp: 600, PageDown: -600 }[event.key];
+      if (pace) this.seek(this.at + pace);
+      else if (event.key === "Home") this.seek(0);
+      else if (event.key === "End") this.seek(this.total);
+      else return;
+      event.preventDefault();
+      event.stopPropagation();
+    });
+    this.terrain();
+  }
+
+  seek(time) {
+    this.at = Math.min(this.total, Math.max(0, time));
+    this.repaint();
+    this.terrain();
+  }
+
+  play(button) {
+    if (this.timer) return this.hold();
+    if (this.at >= this.total) this.at = 0;
+    let last = performance.now();
+    this.button = button;
+    this.#label("Hold");
+    const tick = (now) => {
+      this.seek(this.at + ((now - last) / 1000) * SPEED);
+      last = now;
+      if (this.at >= this.total) this.hold();
+      else this.timer = requestAnimationFrame(tick);
+    };
+    this.timer = requestAnimationFrame(tick);
+  }
+
+  hold() {
+    cancelAnimationFrame(this.timer);
+    this.timer = 0;
+    this.#label("Play");
+  }
+
+  #label(word) {
+    const [sign, text] = this.button?.children ?? [];
+    if (text) { text.textContent = word; sign.textContent = word === "Play" ? "▶" : "❙❙"; }
+  }
+
+  terrain() {
+    const { canvas } = this;
+    if (!canvas?.isConnected) return;
+    const ratio = window.devicePixelRatio || 1, width = canvas.clientWidth, height = canvas.clientHeight;
+    canvas.width = width * ratio;
+    canvas.height = height * ratio;
+    const pen = canvas.getContext("2d");
+    const style = getComputedStyle(document.documentElement);
+    const colour = (name) => style.getPropertyValue(`--color-${name}`).trim();
+    pen.scale(ratio, ratio);
+    const base = height - 40, top = 24, room = width - 2 * EDGE;
+    const across = (time) => EDGE + (time / this.total) * room;
+    const tall = (h) => Math.sqrt(h / this.tallest) * (base - top);
+    // One bar for each pixel or so: the mean height of what is stitched in that time.
+    const bins = Math.max(1, Math.floor(room / 3));
+    const sums = new Float64Array(bins), weights = new Float64Array(bins), threads = new Int16Array(bins);
+    for (const step of this.steps) {
+      if (step.code > TRAVEL || !step.seconds) continue;
+      const first = Math.floor((step.from / this.total) * bins);
+      const last = Math.min(bins - 1, Math.floor(((step.from + step.seconds) / this.total) * bins));
+      for (let b = first; b <= last; b++) {
+        const lo = Math.max(step.from, (b / bins) * this.total);
+        const hi = Math.min(step.from + step.seconds, ((b + 1) / bins) * this.total);
+        sums[b] += Math.max(0, hi - lo) * step.height;
+        weights[b] += Math.max(0, hi - lo);
+        threads[b] = step.thread;
+      }
+    }
+    for (let b = 0; b < bins; b++) {
+      if (!weights[b]) continue;
+      const h = Math.max(2, tall(sums[b] / weights[b]));
+      pen.fillStyle = this.threads[threads[b]]?.colour ?? "#1e2b3c";
+      pen.globalAlpha = ((b + 0.5) / bins) * this.total <= this.at ? 0.92 : 0.38;
+      pen.fillRect(EDGE + (b / bins) * room, base - h, room / bins - 0.6, h);
+    }
+    pen.globalAlpha = 1;
+    pen.strokeStyle = colour("ink");
+    pen.beginPath();
+    pen.moveTo(EDGE, base + 0.5);
+    pen.lineTo(width - EDGE, base + 0.5);
+    pen.stroke();
+    pen.font = "13px Commissioner, sans-serif";
+    let lastName = -1e9;
+    for (const step of this.steps) {
+      const x = across(step.from);
+      if (step.code === TIE) {
+        pen.strokeStyle = colour("madder");
+        pen.beginPath();
+        pen.moveTo(x, base + 1);
+        pen.lineTo(x, base + 8);
+        pen.stroke();
+      } else if (step.code === BOBBIN) {
+        pen.fillStyle = colour("ochre");
+        pen.beginPath();
+        pen.moveTo(x, base + 4);
+        pen.lineTo(x + 5, base + 12);
+        pen.lineTo(x - 5, base + 12);
+        pen.fill();
+      } else if (step.code === THREAD) {
+        pen.fillStyle = colour("soft");
+        const name = this.threads[step.thread]?.name ?? "";
+        if (x - lastName > 60) pen.fillText(name, Math.min(x, width - EDGE - pen.measureText(name).width), height - 8);
+        lastName = x;
+      }
+    }
+    const x = across(this.at), here = this.steps[this.stepAt(this.at)];
+    pen.strokeStyle = pen.fillStyle = colour("madder");
+    pen.lineWidth = 2;
+    pen.beginPath();
+    pen.moveTo(x, top - 10);
+    pen.lineTo(x, base + 14);
+    pen.stroke();
+    pen.beginPath();
+    pen.arc(x, top - 11, 4, 0, 2 * Math.PI);
+    pen.fill();
+    const minutes = Math.floor(this.at / 60);
+    const words = [`${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`, this.labels[here.label]];
+    const text = words.filter(Boolean).join(" · ");
+    const wide = pen.measureText(text).width;
+    pen.fillText(text, x + 10 + wide > width - EDGE ? x - 10 - wide : x + 10, top - 7);
+    canvas.setAttribute("aria-valuenow", String(minutes));
+    canvas.setAttribute("aria-valuetext", text);
+  }
+}
+
+const EDGE = 12;

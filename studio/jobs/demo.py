@@ -1,0 +1,109 @@
+"""The demo studio: an invented scenario with three jobs in different stages."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Callable
+
+from chorograph_core.chart import Border, Patch, StraightSet
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.zones import zones_from_patches
+
+PASSWORD = "linen-and-thread"
+STUDIO = "The Lantern Loft"
+PEOPLE = [("rosalind", "Rosalind"), ("imke", "Imke")]
+
+_CLEAR = Layer("ditch", {}, "clear", 10)
+_STARS = ("sawtooth_star", "quarter_star", "pinwheel")
+
+
+def _layer(key: str, thread: str, spi: float = 11, **settings) -> Layer:
+    return Layer(key, settings, thread, spi)
+
+
+def _sampler_rules() -> list[tuple[str, Callable[[Patch], bool], tuple[Layer, ...]]]:
+    """What the sampler's legend says: name, which patches, which layers; the first that fits."""
+    return [
+        ("Block centres",
+         lambda p: p.fabric == "b" and p.kind in ("sawtooth_star", "square_in_square")
+         or p.kind == "quarter_star" and p.cell.endswith("r1c1.0"),
+         (_CLEAR, _layer("crosshatch", "indigo", spacing=0.75))),
+        ("Snowballs", lambda p: p.kind == "snowball" and p.fabric == "a",
+         (_CLEAR, _layer("inset_echo", "indigo", first=0.5, spacing=0.5, count=0))),
+        ("Points", lambda p: p.fabric == "c" or p.kind == "snowball",
+         (_CLEAR, _layer("inset_echo", "indigo", first=0.25))),
+        ("Grounds", lambda p: p.fabric == "a" and p.kind in (*_STARS, "square_in_square"),
+         (_CLEAR, _layer("meander", "indigo", 12, gap=0.375))),
+        ("Dark squares", lambda p: p.fabric == "b" and p.kind == "nine_patch",
+         (_CLEAR, _layer("loops", "indigo", spacing=1.125, size=0.5))),
+        ("Light squares", lambda p: p.fabric == "a" and p.kind == "nine_patch",
+         (_CLEAR, _layer("parallel", "indigo", spacing=0.5, angle=45))),
+        ("Dash bars", lambda p: p.fabric == "b" and p.kind == "churn_dash",
+         (_CLEAR, _layer("parallel", "indigo", spacing=0.375))),
+        ("Path and dash grounds", lambda p: p.fabric == "a" and p.block is not None,
+         (_CLEAR, _layer("meander", "indigo", 12, gap=0.5))),
+        ("Path and wheel pieces", lambda p: p.fabric == "b" and p.block is not None,
+         (_CLEAR, _layer("inset_echo", "indigo", first=0.25, spacing=0.5, count=2))),
+        ("Sashing", lambda p: p.role == "sashing",
+         (_CLEAR, _layer("ribbon_candy", "bracken"))),
+        ("Cornerstones", lambda p: p.role == "cornerstone",
+         (_CLEAR, _layer("crosshatch", "bracken", spacing=0.5))),
+        ("Narrow border", lambda p: p.cell.startswith("border1"),
+         (_CLEAR, _layer("parallel", "bracken", spacing=0.5))),
+        ("Feather border", lambda p: p.cell.startswith("border2"),
+         (_CLEAR, _layer("half_feather", "bracken", pitch=1.5))),
+    ]  # fmt: skip
+
+
+def _assigned(core: CoreJob, rules) -> CoreJob:
+    groups: dict[str, list[str]] = {name: [] for name, _, _ in rules}
+    for zone in core.zones:
+        patch = core.chart.patch(zone.patches[0])
+        for name, fits, _ in rules:
+            if fits(patch):
+                groups[name].append(zone.id)
+                break
+    legend = tuple(
+        Entry(f"e{k}", name, tuple(groups[name]), layers)
+        for k, (name, _, layers) in enumerate(rules, 1)
+        if groups[name]
+    )
+    return core.with_legend(legend)
+
+
+def _core(title: str, client: str, days: int, survey: StraightSet) -> CoreJob:
+    chart = survey.chart()
+    due = (datetime.date.today() + datetime.timedelta(days=days)).isoformat()
+    return CoreJob(title, chart, tuple(zones_from_patches(chart)), client, due, survey)
+
+
+def sampler() -> CoreJob:
+    """A sashed sampler of twenty blocks with two borders, every zone with a design."""
+    blocks = (
+        "sawtooth_star", "nine_patch", "churn_dash", "pinwheel", "square_in_square", "snowball",
+        "quarter_star", "winding_path", "nine_patch",
+    )  # fmt: skip
+    survey = StraightSet(
+        5, 4, 12, blocks, 1.5, False, True, (Border(1.5), Border(5, "mitred"))
+    )
+    return _assigned(_core("Kelp Road Sampler", "the Tarn Hollow guild", 24, survey), _sampler_rules())
+
+
+def pinwheels() -> CoreJob:
+    """A top that is half designed."""
+    survey = StraightSet(7, 6, 6, ("pinwheel", "plain"), 0, False, False, (Border(4, "mitred"),))
+    core = _core("Windmill Throw", "Odalys F.", 40, survey)
+    rules = [
+        ("Wheels", lambda p: p.kind == "pinwheel" and p.fabric == "b",
+         (_CLEAR, _layer("inset_echo", "indigo", first=0.25))),
+        ("Plain squares", lambda p: p.kind == "plain",
+         (_CLEAR, _layer("meander", "indigo", gap=0.5))),
+    ]  # fmt: skip
+    return _assigned(core, rules)
+
+
+def nursery() -> CoreJob:
+    """A top that has only been charted."""
+    survey = StraightSet(4, 4, 9, ("nine_patch",), 2, True, True, (Border(3.5),))
+    return _core("Nine Ducks Cot Quilt", "Brannoch family", 61, survey)

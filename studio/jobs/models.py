@@ -1,0 +1,71 @@
+"""A job and its revisions. What is stored is the archive document; all else is derived."""
+
+from __future__ import annotations
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+from studio.accounts.models import Studio
+
+
+class Body(models.Model):
+    """A job document, stored once for each different content. *digest* is its SHA-256."""
+
+    digest = models.CharField(max_length=64, primary_key=True)
+    document = models.JSONField()
+
+    def __str__(self) -> str:
+        return self.digest[:12]
+
+
+class Job(models.Model):
+    """One client's top. Title, client, due date and stage are copied from the document for lists."""
+
+    STAGES = [("zones", "Zones"), ("designs", "Designs"), ("route", "Route"), ("stitch", "Stitch")]
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="jobs")
+    title = models.CharField(max_length=200)
+    client = models.CharField(max_length=200, blank=True)
+    due = models.DateField(null=True, blank=True)
+    width = models.FloatField(default=0)
+    height = models.FloatField(default=0)
+    zones = models.PositiveIntegerField(default=0)
+    assigned = models.PositiveIntegerField(default=0)
+    stage = models.CharField(max_length=12, choices=STAGES, default="zones")
+    head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    made = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = [models.F("due").asc(nulls_last=True), "title"]
+
+    def __str__(self) -> str:
+        return self.title
+
+
+class Revision(models.Model):
+    """One change: who, when, what. Never altered. *undo* and *redo* say where those lead."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
+    number = models.PositiveIntegerField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+    summary = models.CharField(max_length=300)
+    body = models.ForeignKey(Body, on_delete=models.PROTECT)
+    undo = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="+")
+    redo = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="+")
+
+    class Meta:
+        ordering = ["number"]
+        constraints = [models.UniqueConstraint(fields=["job", "number"], name="numbered_once")]
+
+    def __str__(self) -> str:
+        return f"{self.number}: {self.summary}"
+
+    def save(self, *args, **kwargs) -> None:
+        """Append only: a revision that is stored stays as it is."""
+        if self.pk is not None:
+            raise TypeError("A revision is never changed.")
+        super().save(*args, **kwargs)

@@ -1,0 +1,129 @@
+"""Store and change jobs: every change is a new revision, none overwrites another's."""
+
+from __future__ import annotations
+
+import datetime
+import hashlib
+import json
+from collections.abc import Callable
+from functools import lru_cache
+from typing import Any
+
+from django.contrib.auth.models import AbstractBaseUser
+from django.db import transaction
+
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.formats import read_document, write_document
+from studio.accounts.models import Studio
+from studio.jobs.models import Body, Job, Revision
+
+
+class Conflict(Exception):
+    """Somebody else changed the job first. *since* are the revisions the person has not seen."""
+
+    def __init__(self, since: list[Revision]) -> None:
+        super().__init__("The job was changed meanwhile.")
+        self.since = since
+
+
+class NothingLeft(Exception):
+    """There is nothing to undo or redo."""
+
+
+def digest_of(document: dict[str, Any]) -> str:
+    """SHA-256 of a document in a canonical spelling."""
+    text = json.dumps(document, sort_keys=True, separators=(",", ":"), ensure_ascii=False)
+    return hashlib.sha256(text.encode()).hexdigest()
+
+
+@lru_cache(maxsize=24)
+def _core(digest: str) -> CoreJob:
+    return read_document(Body.objects.get(pk=digest).document)
+
+
+def core_job(job: Job) -> CoreJob:
+    """The job as the core sees it, at its newest revision."""
+    return _core(job.head.body_id)
+
+
+def create_job(studio: Studio, author: AbstractBaseUser | None, core: CoreJob, summary: str) -> Job:
+    """Store a new job with its first revision."""
+    with transaction.atomic():
+        job = Job.objects.create(studio=studio, title=core.title)
+        _append(job, author, core, summary, None, None)
+    return job
+
+
+def change_job(
+    job_id, base: int, author, change: Callable[[CoreJob], CoreJob], summary: str
+) -> Revision:
+    """Apply *change* to the newest document, if *base* is still the newest revision.
+
+    Raises `Conflict` if it is not; whatever *change* raises leaves the job as it was.
+    """
+    with transaction.atomic():
+        job = _locked(job_id, base)
+        before = core_job(job)
+        after = change(before)
+        if after == before:
+            return job.head
+        return _append(job, author, after, summary, job.head, None)
+
+
+def undo(job_id, base: int, author) -> Revision:
+    """Go back one change, as a new revision."""
+    with transaction.atomic():
+        job = _locked(job_id, base)
+        goal = job.head.undo
+        if goal is None:
+            raise NothingLeft("There is nothing to undo.")
+        core = _core(goal.body_id)
+        return _append(job, author, core, f"Undo: {job.head.summary}", goal.undo, job.head)
+
+
+def redo(job_id, base: int, author) -> Revision:
+    """Take back an undo, as a new revision."""
+    with transaction.atomic():
+        job = _locked(job_id, base)
+        goal = job.head.redo
+        if goal is None:
+            raise NothingLeft("There is nothing to redo.")
+        core = _core(goal.body_id)
+        return _append(job, author, core, f"Redo: {goal.summary}", goal.undo, goal.redo)
+
+
+def _locked(job_id, base: int) -> Job:
+    job = Job.objects.select_for_update().get(pk=job_id)
+    job.head = Revision.objects.select_related("undo", "redo", "author").get(pk=job.head_id)
+    if job.head.number != base:
+        since = job.revisions.filter(number__gt=base).select_related("author")
+        raise Conflict(list(since))
+    return job
+
+
+def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revision:
+    document = write_document(core)
+    digest = digest_of(document)
+    Body.objects.get_or_create(digest=digest, defaults={"document": document})
+    number = job.head.number + 1 if job.head_id else 1
+    revision = Revision.objects.create(
+        job=job, number=number, author=author, summary=summary[:300], body_id=digest,
+        undo=back, redo=forth,
+    )  # fmt: skip
+    job.head = revision
+    job.title, job.client = core.title[:200] or "Untitled", core.client[:200]
+    job.due = _date(core.due)
+    job.width, job.height = core.chart.width, core.chart.height
+    job.zones = len(core.zones)
+    job.assigned = sum(len(entry.zones) for entry in core.legend)
+    open_zones = sum(1 for zone in core.zones if not zone.forbidden)
+    job.stage = "zones" if not job.assigned else "route" if job.assigned >= open_zones else "designs"
+    job.save()
+    return revision
+
+
+def _date(text: str) -> datetime.date | None:
+    try:
+        return datetime.date.fromisoformat(text) if text else None
+    except ValueError:
+        return None

@@ -1,0 +1,96 @@
+"""Jobs list, new job, import and export. Views parse, call a service, render."""
+
+from __future__ import annotations
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_http_methods
+
+from chorograph_core.formats import ArchiveError, read_archive, write_archive
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.zones import zones_from_patches
+from studio.accounts.access import for_studio
+from studio.jobs.forms import ImportForm, NewTopForm
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job, create_job
+from studio.jobs.sheet import chart_sheet
+
+
+@for_studio
+@require_GET
+def job_list(request: HttpRequest) -> HttpResponse:
+    """All jobs of the studio, by due date."""
+    jobs = Job.objects.filter(studio=request.studio).only(
+        "title", "client", "due", "width", "height", "zones", "assigned", "stage"
+    )
+    return render(request, "jobs/list.html", {"jobs": jobs, "form": ImportForm()})
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def new_job(request: HttpRequest) -> HttpResponse:
+    """A new job from a short form."""
+    unit = request.studio.units
+    form = NewTopForm(request.POST or None, unit=unit)
+    if request.method == "POST" and form.is_valid():
+        values = form.cleaned_data
+        chart = values["survey"].chart()
+        due = values["due"].isoformat() if values["due"] else ""
+        core = CoreJob(
+            values["title"], chart, tuple(zones_from_patches(chart)), values["client"], due,
+            values["survey"],
+        )  # fmt: skip
+        job = create_job(request.studio, request.user, core, "Charted from the form")
+        return redirect("work", job.pk)
+    sheet = _preview(form if form.is_bound else NewTopForm(_initial(), unit=unit))
+    status = 400 if form.errors else 200
+    return render(request, "jobs/new.html", {"form": form, "sheet": sheet}, status=status)
+
+
+@for_studio
+@require_http_methods(["POST"])
+def preview_job(request: HttpRequest) -> HttpResponse:
+    """The chart while the numbers are typed, with the faults at their fields."""
+    data = request.POST.copy()
+    data["title"] = data.get("title") or "untitled"
+    form = NewTopForm(data, unit=request.studio.units)
+    return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form)})
+
+
+def _initial() -> dict:
+    return {"title": "new", **{n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial}}
+
+
+def _preview(form: NewTopForm):
+    if not form.is_valid():
+        return None
+    return chart_sheet(form.cleaned_data["survey"].chart())
+
+
+@for_studio
+@require_http_methods(["POST"])
+def import_job(request: HttpRequest) -> HttpResponse:
+    """A job from an archive; a bad file is refused with the reason and changes nothing."""
+    form = ImportForm(request.POST, request.FILES)
+    if form.is_valid():
+        try:
+            core = read_archive(form.cleaned_data["archive"].read())
+        except ArchiveError as error:
+            form.add_error("archive", str(error))
+        else:
+            job = create_job(request.studio, request.user, core, "Taken in from an archive")
+            return redirect("work", job.pk)
+    jobs = Job.objects.filter(studio=request.studio)
+    return render(request, "jobs/list.html", {"jobs": jobs, "form": form}, status=400)
+
+
+@for_studio
+@require_GET
+def export_job(request: HttpRequest, job_id) -> HttpResponse:
+    """The job as an archive file."""
+    job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
+    response = HttpResponse(write_archive(core_job(job)), content_type="application/json")
+    name = slugify(job.title) or "job"
+    response["Content-Disposition"] = f'attachment; filename="{name}.json"'
+    return response

@@ -1,0 +1,233 @@
+"""The work view: sheet, legend, drawer, and every change made from there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, render
+from django.views.decorators.http import require_GET, require_POST
+
+from chorograph_core.designs import Space, designs
+from chorograph_core.designs.legend import draw_legend
+from chorograph_core.formats import Job as CoreJob
+from studio.accounts.access import for_studio
+from studio.jobs import edits
+from studio.jobs.advice import advice
+from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
+from studio.jobs.models import Job
+from studio.jobs.revisions import Conflict, NothingLeft, change_job, core_job, redo, undo
+from studio.jobs.sheet import zone_sheet
+from studio.routes.planning import DRAWINGS, plan_of
+
+STAGES = ["zones", "designs", "route"]
+
+
+def job_for(request: HttpRequest, job_id) -> Job:
+    """The job, if it belongs to the person's studio; 404 otherwise."""
+    jobs = Job.objects.select_related("head", "head__undo", "head__redo")
+    return get_object_or_404(jobs, pk=job_id, studio=request.studio)
+
+
+@for_studio
+@require_GET
+def work(request: HttpRequest, job_id) -> HttpResponse:
+    """The whole work view."""
+    job = job_for(request, job_id)
+    stage = request.GET.get("stage", job.stage)
+    stage = stage if stage in STAGES else "zones"
+    return render(request, "work/work.html", {**_context(request, job), "stage": stage})
+
+
+@for_studio
+@require_GET
+def panel(request: HttpRequest, job_id) -> HttpResponse:
+    """What changes with every revision: head line, rail, sheet, legend, route figures."""
+    job = job_for(request, job_id)
+    stage = request.GET.get("stage", job.stage)
+    context = {**_context(request, job), "stage": stage if stage in STAGES else "zones"}
+    return render(request, "work/_board.html", context)
+
+
+def _context(request: HttpRequest, job: Job) -> dict:
+    core = core_job(job)
+    lines = legend_lines(core, drawn_of(job.head.body_id, core))
+    plan = plan_of(job)
+    open_zones = sum(1 for zone in core.zones if not zone.forbidden)
+    return {
+        "job": job,
+        "core": core,
+        "sheet": zone_sheet(core, request.studio.units),
+        "lines": lines,
+        "advice": advice(core, lines),
+        "plan": plan,
+        "units": request.studio.units,
+        "unassigned": max(0, open_zones - job.assigned),
+        "forbidden": len(core.zones) - open_zones,
+        "revisions": job.revisions.select_related("author").order_by("-number")[:12],
+    }
+
+
+@for_studio
+@require_GET
+def linework(request: HttpRequest, job_id) -> HttpResponse:
+    """All linework, packed for the canvas."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    colours = {thread.key: thread.colour for thread in core.threads}
+    data = packed_linework(drawn_of(job.head.body_id, core), colours)
+    return HttpResponse(data, content_type="application/octet-stream")
+
+
+@for_studio
+@require_GET
+def drawer(request: HttpRequest, job_id) -> HttpResponse:
+    """The design drawer for the chosen zones or an entry of the legend."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    entry = next((e for e in core.legend if e.id == request.GET.get("entry")), None)
+    ids = _ids(request.GET) or (list(entry.zones) if entry else [])
+    if entry is None:
+        owners = {core.entry_of().get(zone, "") for zone in ids}
+        if len(owners) == 1:
+            entry = next((e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None)
+    try:
+        members = edits.chosen(core, ids)
+    except edits.EditError as error:
+        return render(request, "work/_drawer_empty.html", {"message": str(error)})
+    main = entry.layers[-1] if entry else None
+    pattern = max(members, key=lambda zone: -zone.polygon.area)
+    fits = _fits(members, pattern)
+    key = request.GET.get("design") or (main.design if main else fits[0]["design"].key)
+    key = key if key in designs() else fits[0]["design"].key
+    given = main.settings if main and main.design == key else {}
+    ditch = next((la for la in entry.layers if la.design == "ditch"), None) if entry else None
+    breathing = (
+        next((la for la in entry.layers[:-1] if la.design == "inset_echo"), None) if entry else None
+    )
+    context = {
+        "job": job, "core": core, "entry": entry, "ids": ids, "members": members, "fits": fits,
+        "design": designs()[key], "settings": _shown(designs()[key], given),
+        "fit": next(fit for fit in fits if fit["design"].key == key),
+        "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
+        "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
+        "seed": main.seed if main else 0,
+        "ditch": ditch is not None if entry else True,
+        "ditch_thread": ditch.thread if ditch else core.threads[0].key,
+        "breathing": breathing is not None,
+        "breathing_first": breathing.settings.get("first", 0.25) if breathing else 0.25,
+        "name": entry.name if entry else "",
+    }  # fmt: skip
+    return render(request, "work/_drawer.html", context)
+
+
+def _fits(members, pattern) -> list[dict]:
+    """Every design with how it suits the smallest of the chosen zones, best first."""
+    space = Space(pattern.polygon)
+    found = []
+    for drawing in designs().values():
+        fit = drawing.fits(space)
+        found.append({"design": drawing, "score": fit.score, "reasons": fit.reasons})
+    return sorted(found, key=lambda fit: -fit["score"])
+
+
+def _shown(drawing, given) -> list[dict]:
+    """The design's settings with their values as they are written."""
+    values = {**{p.key: p.default for p in drawing.parameters}, **given}
+    return [
+        {"parameter": p, "value": values[p.key],
+         "text": p.show(values[p.key]).replace("″", "").replace("°", "")}
+        for p in drawing.parameters
+    ]  # fmt: skip
+
+
+@for_studio
+@require_POST
+def preview(request: HttpRequest, job_id) -> HttpResponse:
+    """Linework for the drawer's settings, not kept: packed for the canvas, or the fault."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    try:
+        changed = _entry_change(request.POST)(core)
+    except edits.EditError as error:
+        return render(request, "work/_fault.html", {"error": error}, status=422)
+    wanted = request.POST.get("entry") or (set(e.id for e in changed.legend)
+                                           - set(e.id for e in core.legend) or {""}).pop()  # fmt: skip
+    drawn = draw_legend(
+        changed.chart, changed.zones, changed.legend, changed.policy.edge_finish,
+        changed.machine.foot_radius, {wanted}, DRAWINGS,
+    )  # fmt: skip
+    colours = {thread.key: thread.colour for thread in core.threads}
+    return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
+
+
+def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
+    def change(core: CoreJob) -> CoreJob:
+        layers = edits.layers_from(values, core)
+        name = values.get("name", "").strip()[:60]
+        return edits.keep_entry(core, values.get("entry", ""), name, _ids(values), layers)
+
+    return change
+
+
+@for_studio
+@require_POST
+def keep(request: HttpRequest, job_id) -> HttpResponse:
+    """Keep the drawer's settings as an entry of the legend."""
+    name = request.POST.get("name", "").strip() or request.POST.get("design", "").replace("_", " ")
+    ids = _ids(request.POST)
+    return _change(request, job_id, _entry_change(request.POST), f"{name} in {len(ids)} zones")
+
+
+@for_studio
+@require_POST
+def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
+    """One of the changes that need no drawer."""
+    ids = _ids(request.POST)
+    entry = request.POST.get("entry", "")
+    ways: dict[str, tuple[Callable[[CoreJob], CoreJob], str]] = {
+        "join": (lambda core: edits.join_zones(core, ids), f"Joined {len(ids)} zones"),
+        "flow": (edits.flow_background, "Let the background flow together"),
+        "part": (lambda core: edits.part_zones(core, ids), "Took zones apart"),
+        "ban": (lambda core: edits.ban_zones(core, ids, True), f"Forbade stitching in {len(ids)}"),
+        "allow": (lambda core: edits.ban_zones(core, ids, False), f"Allowed {len(ids)} zones"),
+        "drop": (lambda core: edits.drop_entry(core, entry), "Took an entry out of the legend"),
+    }
+    return _change(request, job_id, *ways[what])
+
+
+@for_studio
+@require_POST
+def step_back(request: HttpRequest, job_id, which: str) -> HttpResponse:
+    """Undo or redo."""
+    job = job_for(request, job_id)
+    move = undo if which == "undo" else redo
+    return _done(request, job, lambda base: move(job.pk, base, request.user))
+
+
+def _change(request: HttpRequest, job_id, how, summary: str) -> HttpResponse:
+    job = job_for(request, job_id)
+    return _done(request, job, lambda base: change_job(job.pk, base, request.user, how, summary))
+
+
+def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
+    """Act on the revision the person saw; tell her if somebody was faster or it cannot be."""
+    try:
+        base = int(request.POST.get("base", ""))
+    except ValueError:
+        error = edits.EditError("The page is out of date; load it again.")
+        return render(request, "work/_fault.html", {"error": error}, status=400)
+    try:
+        act(base)
+    except Conflict as conflict:
+        context = {"job": job, "since": conflict.since}
+        return render(request, "work/_conflict.html", context, status=409)
+    except (edits.EditError, NothingLeft) as error:
+        return render(request, "work/_fault.html", {"error": error}, status=422)
+    response = HttpResponse(status=204)
+    response["HX-Trigger"] = "board-changed"
+    return response
+
+
+def _ids(values) -> list[str]:
+    return [name for name in values.get("zones", "").split(",") if name]

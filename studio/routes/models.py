@@ -1,0 +1,45 @@
+"""A planned route. Derived: it can be thrown away and planned again from the same document."""
+
+from __future__ import annotations
+
+import json
+import zlib
+
+from django.db import models
+
+from studio.jobs.models import Job
+
+
+class Plan(models.Model):
+    """The route for one content (*digest*) of a job, or how far its planning has come."""
+
+    STATES = [("queued", "queued"), ("running", "running"), ("done", "done"), ("failed", "failed")]
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="plans")
+    digest = models.CharField(max_length=64)
+    state = models.CharField(max_length=8, choices=STATES, default="queued")
+    progress = models.FloatField(default=0)
+    message = models.CharField(max_length=300, blank=True)
+    figures = models.JSONField(default=dict)
+    packed = models.BinaryField(default=b"")
+    planned = models.DateTimeField(null=True)
+    pdf_state = models.CharField(max_length=8, blank=True)
+    pdf = models.BinaryField(default=b"")
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["job", "digest"], name="planned_once")]
+
+    def __str__(self) -> str:
+        return f"{self.state} plan of {self.job_id}"
+
+    def pack(self, route: bytes) -> None:
+        """Keep the route's JSON."""
+        self.packed = zlib.compress(route, 6)
+
+    def unpacked(self) -> bytes:
+        """The route's JSON."""
+        return zlib.decompress(bytes(self.packed))
+
+    def route(self) -> dict:
+        """The route as parsed JSON."""
+        return json.loads(self.unpacked())

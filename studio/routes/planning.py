@@ -1,0 +1,62 @@
+"""Ask for a plan, plan it, and read it back."""
+
+from __future__ import annotations
+
+from django.db import transaction
+from django.utils import timezone
+
+from chorograph_core.designs.legend import DrawingCache
+from chorograph_core.formats import planned_job, route_json, route_summary
+from chorograph_core.route import PlanError, replay
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
+from studio.routes.models import Plan
+
+DRAWINGS = DrawingCache()
+"""Linework drawn lately, shared by all requests of this process."""
+
+
+def plan_of(job: Job) -> Plan | None:
+    """The plan for the job as it is now, in whatever state; None when none was asked for."""
+    return Plan.objects.filter(job=job, digest=job.head.body_id).defer("packed", "pdf").first()
+
+
+def ask_for_plan(job: Job) -> Plan:
+    """Queue planning of the job as it is now, unless that is done or under way."""
+    from studio.routes.tasks import plan_route
+
+    with transaction.atomic():
+        plan, made = Plan.objects.get_or_create(job=job, digest=job.head.body_id)
+        if not made and plan.state in ("queued", "running", "done"):
+            return plan
+        plan.state, plan.progress, plan.message = "queued", 0, ""
+        plan.save(update_fields=["state", "progress", "message"])
+        transaction.on_commit(lambda: plan_route.defer(plan_id=plan.pk))
+    return plan
+
+
+def carry_out(plan: Plan) -> None:
+    """Plan the route and store it. A failure is stored as a sentence."""
+
+    def tell(share: float, what: str) -> None:
+        Plan.objects.filter(pk=plan.pk).update(state="running", progress=share, message=what)
+
+    core = core_job(plan.job)
+    if plan.job.head.body_id != plan.digest:
+        plan.delete()
+        return
+    try:
+        route = planned_job(core, DRAWINGS, tell)
+    except PlanError as error:
+        plan.state, plan.message = "failed", str(error)
+        plan.save(update_fields=["state", "message"])
+        return
+    faults = replay(core.chart, core.zones, route.drawn, core.policy, route.steps)
+    figures = route_summary(route, faults)
+    figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
+    figures["threads"] = len({step.thread for step in route.steps if step.kind == "thread"})
+    plan.figures = figures
+    plan.pack(route_json(core, route, faults))
+    plan.state, plan.progress, plan.planned = "done", 1, timezone.now()
+    plan.message = "" if not faults else f"The replay found {len(faults)} faults: {faults[0]}"
+    plan.save()

@@ -1,0 +1,51 @@
+"""The profile and the needle's walk: the route packed for the page."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from chorograph_core.formats import Job as CoreJob
+from studio.jobs.drawing import pack
+
+CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
+         "ruler": 7}  # fmt: skip
+DITCH_HEIGHT = 0.6
+"""Height of ditches in the profile: they hold, they do not fill."""
+
+
+def packed_steps(core: CoreJob, route: dict) -> bytes:
+    """Steps as a header (see `pack`) and points of those that move.
+
+    The header holds threads, labels, and for each step [code, thread, label, seconds, height,
+    number of points, hidden]; height is inches stitched a square inch of the zone.
+    """
+    threads = {thread.key: k for k, thread in enumerate(core.threads)}
+    areas = {zone.id: zone.polygon.area for zone in core.zones}
+    names = {zone.id: zone.label or zone.id for zone in core.zones}
+    per_run: dict[str, float] = {}
+    for step in route["steps"]:
+        if step["kind"] == "stitch" and step["zone"]:
+            per_run[step["run"]] = per_run.get(step["run"], 0.0) + step["inches"]
+    labels: dict[str, int] = {}
+    rows, blocks = [], []
+    for step in route["steps"]:
+        points = np.asarray(step["points"], float).reshape(-1, 2)
+        height = 0.0
+        if step["kind"] == "stitch":
+            area = areas.get(step["zone"])
+            height = per_run[step["run"]] / area if area else DITCH_HEIGHT
+        name = names.get(step["zone"], "in the ditch" if step["kind"] == "stitch" else "")
+        label = labels.setdefault(name, len(labels))
+        hidden = int(step["kind"] == "travel" and step["how"] in ("ditch", "edge", "link"))
+        rows.append(
+            [CODES[step["kind"]], threads.get(step["thread"], 0), label, step["seconds"],
+             round(height, 2), len(points), hidden]
+        )  # fmt: skip
+        if len(points):
+            blocks.append(points)
+    header = {
+        "threads": [{"name": t.name, "colour": t.colour} for t in core.threads],
+        "labels": list(labels),
+        "steps": rows,
+    }
+    return pack(header, blocks)

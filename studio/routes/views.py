@@ -1,0 +1,103 @@
+"""Planning, the profile's data, the run sheet, the route as files."""
+
+from __future__ import annotations
+
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.utils.text import slugify
+from django.views.decorators.http import require_GET, require_POST
+
+from chorograph_core.formats import Job as CoreJob
+from studio.accounts.access import for_studio
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
+from studio.jobs.work import job_for
+from studio.routes.models import Plan
+from studio.routes.planning import ask_for_plan, plan_of
+from studio.routes.printing import sheet_context, stored_svg
+from studio.routes.profile import packed_steps
+from studio.routes.tasks import print_run_sheet
+
+
+@for_studio
+@require_POST
+def plan(request: HttpRequest, job_id) -> HttpResponse:
+    """Ask for a plan of the job as it is now."""
+    job = job_for(request, job_id)
+    if not job.assigned:
+        message = "Give at least one zone a design first; there is nothing to stitch yet."
+        return render(request, "work/_plan.html", {"job": job, "plan": None, "message": message})
+    return render(request, "work/_plan.html", {"job": job, "plan": ask_for_plan(job)})
+
+
+@for_studio
+@require_GET
+def state(request: HttpRequest, job_id) -> HttpResponse:
+    """How far the planning is; tells the page when it is done."""
+    job = job_for(request, job_id)
+    found = plan_of(job)
+    response = render(request, "work/_plan.html", {"job": job, "plan": found})
+    if found and found.state == "done":
+        response["HX-Trigger"] = "board-changed"
+    return response
+
+
+def _finished(request: HttpRequest, job_id) -> tuple[Job, CoreJob, Plan]:
+    """The job with its finished plan; 404 when there is none for the job as it is now."""
+    job = job_for(request, job_id)
+    found = Plan.objects.filter(job=job, digest=job.head.body_id, state="done").first()
+    if found is None:
+        raise Http404("There is no route for the job as it is now.")
+    return job, core_job(job), found
+
+
+@for_studio
+@require_GET
+def steps(request: HttpRequest, job_id) -> HttpResponse:
+    """The route's steps, packed for the profile and the needle."""
+    _, core, found = _finished(request, job_id)
+    return HttpResponse(
+        packed_steps(core, found.route()), content_type="application/octet-stream"
+    )
+
+
+@for_studio
+@require_GET
+def run_sheet(request: HttpRequest, job_id) -> HttpResponse:
+    """The run sheet as a page that prints."""
+    job, _, found = _finished(request, job_id)
+    context = sheet_context(found, request.studio.units)
+    return render(request, "routes/run_sheet.html", {**context, "job": job, "plan": found})
+
+
+@for_studio
+def run_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
+    """The run sheet as PDF: a POST asks the worker for it, a GET fetches it or says how far it is."""
+    job, _, found = _finished(request, job_id)
+    if request.method == "POST" and found.pdf_state not in ("queued", "done"):
+        Plan.objects.filter(pk=found.pk).update(pdf_state="queued")
+        found.pdf_state = "queued"
+        print_run_sheet.defer(plan_id=found.pk)
+    if request.htmx:
+        return render(request, "routes/_pdf.html", {"job": job, "plan": found})
+    if found.pdf_state != "done":
+        raise Http404("The PDF has not been made yet.")
+    response = HttpResponse(bytes(found.pdf), content_type="application/pdf")
+    name = slugify(job.title) or "run-sheet"
+    response["Content-Disposition"] = f'inline; filename="{name}-run-sheet.pdf"'
+    return response
+
+
+@for_studio
+@require_GET
+def route_file(request: HttpRequest, job_id, kind: str) -> HttpResponse:
+    """The route as JSON, or as SVG in true scale."""
+    job, core, found = _finished(request, job_id)
+    if kind == "json":
+        data, content_type = found.unpacked(), "application/json"
+    else:
+        data, content_type = stored_svg(core, found.route()), "image/svg+xml"
+    response = HttpResponse(data, content_type=content_type)
+    name = slugify(job.title) or "route"
+    response["Content-Disposition"] = f'attachment; filename="{name}-route.{kind}"'
+    return response

@@ -1,0 +1,109 @@
+"""Django settings. What differs from place to place comes from the environment."""
+
+import os
+from pathlib import Path
+from urllib.parse import unquote, urlsplit
+
+HOME = Path(__file__).resolve().parent.parent
+HERE = HOME / "studio"
+
+SECRET_KEY = os.environ.get("CHOROGRAPH_SECRET", "only-for-building-and-linting")
+DEBUG = os.environ.get("CHOROGRAPH_DEBUG") == "1"
+_host = os.environ.get("CHOROGRAPH_HOST", "127.0.0.1")
+ALLOWED_HOSTS = ["*"] if _host == "0.0.0.0" else ["127.0.0.1", "localhost", "[::1]", _host]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "django.contrib.humanize",
+    "procrastinate.contrib.django",
+    "django_htmx",
+    "studio.accounts",
+    "studio.jobs",
+    "studio.routes",
+]
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "studio.headers.ContentSecurity",
+    "django.middleware.gzip.GZipMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "django_htmx.middleware.HtmxMiddleware",
+]
+ROOT_URLCONF = "studio.urls"
+WSGI_APPLICATION = "studio.wsgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [HERE / "templates"],
+        "APP_DIRS": False,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ],
+            "builtins": ["studio.jobs.templatetags.measures"],
+            "libraries": {"measures": "studio.jobs.templatetags.measures"},
+        },
+    }
+]
+
+_address = urlsplit(os.environ.get("DATABASE_URL", "postgresql://127.0.0.1/chorograph"))
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": _address.path.lstrip("/"),
+        "USER": unquote(_address.username or ""),
+        "PASSWORD": unquote(_address.password or ""),
+        "HOST": _address.hostname,
+        "PORT": _address.port or "",
+        "CONN_MAX_AGE": 60,
+    }
+}
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator"},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+LOGIN_URL = "sign-in"
+LOGIN_REDIRECT_URL = "jobs"
+LOGOUT_REDIRECT_URL = "sign-in"
+
+LANGUAGE_CODE = "en"
+TIME_ZONE = os.environ.get("TZ", "UTC")
+USE_TZ = True
+USE_I18N = False
+
+STATIC_URL = "static/"
+STATICFILES_DIRS = [HERE / "static"]
+WHITENOISE_USE_FINDERS = True
+WHITENOISE_AUTOREFRESH = DEBUG
+WHITENOISE_MAX_AGE = 3600
+# One kind of server runs everywhere: nothing is collected, files are served from where they lie.
+
+LARGEST_UPLOAD = 20_000_000
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
+FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+
+TEST_RUNNER = "studio.testing.Runner"
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}
