@@ -61,7 +61,9 @@ def _plan(job: Job, options: argparse.Namespace) -> int:
     faults = replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
     if options.out:
         svg = options.out.suffix.lower() == ".svg"
-        options.out.write_bytes(route_svg(job, route.steps) if svg else route_json(job, route, faults))
+        options.out.write_bytes(
+            route_svg(job, route.steps) if svg else route_json(job, route, faults)
+        )
     _print_table(job, route, faults)
     if options.json:
         print(json.dumps(route_summary(route, faults)))

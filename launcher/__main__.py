@@ -31,6 +31,8 @@ def main() -> int:
     for name in ("backup", "restore"):
         commands.add_parser(name).add_argument("file", type=Path)
     options = parser.parse_args()
+    # A shell that starts us in the background leaves Ctrl-C ignored; we want it heard.
+    signal.signal(signal.SIGINT, signal.default_int_handler)
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     try:
         return globals()[f"_{options.command}"](options)

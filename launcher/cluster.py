@@ -32,7 +32,11 @@ class ClusterError(RuntimeError):
 def binaries() -> Path:
     """Folder of the newest installed PostgreSQL server."""
     found = sorted(
-        (path for path in Path("/usr/lib/postgresql").glob("*/bin") if (path / "postgres").exists()),
+        (
+            path
+            for path in Path("/usr/lib/postgresql").glob("*/bin")
+            if (path / "postgres").exists()
+        ),
         key=lambda path: float(path.parent.name),
     )
     if not found:
@@ -149,7 +153,12 @@ class Cluster:
         command = [str(binaries() / command[0]), *command[1:]]
         user = _server_user()
         if user:
-            switch = ["setpriv", f"--reuid={user.pw_uid}", f"--regid={user.pw_gid}", "--clear-groups"]
+            switch = [
+                "setpriv",
+                f"--reuid={user.pw_uid}",
+                f"--regid={user.pw_gid}",
+                "--clear-groups",
+            ]
             return [*switch, *command]
         return command
 

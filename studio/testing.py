@@ -13,7 +13,9 @@ class Runner(DiscoverRunner):
 
     def suite_result(self, suite, result, **kwargs):
         """Print the closing line; return how many things went wrong."""
-        broken = [name for name in os.environ.get("CHOROGRAPH_BROKEN_CHECKS", "").split(",") if name]
+        broken = [
+            name for name in os.environ.get("CHOROGRAPH_BROKEN_CHECKS", "").split(",") if name
+        ]
         bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         bad += len(broken)
         skipped = len(result.skipped)

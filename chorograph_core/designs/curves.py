@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -37,7 +38,7 @@ def tangent_chain(turns: Sequence[Turn]) -> np.ndarray:
     Circles that overlap too far for a tangent are joined as directly as they can be.
     """
     headings = []
-    for one, two in zip(turns[:-1], turns[1:], strict=True):
+    for one, two in itertools.pairwise(turns):
         dx, dy = two.centre[0] - one.centre[0], two.centre[1] - one.centre[1]
         dist = math.hypot(dx, dy)
         ratio = (one.sense * one.radius - two.sense * two.radius) / max(dist, 1e-9)

@@ -11,6 +11,7 @@ from chorograph_core.designs.contract import SPILL
 from chorograph_core.designs.curves import tidy
 from chorograph_core.designs.linking import Edge
 
+
 def inside(points: np.ndarray, shape: BaseGeometry) -> bool:
     """Whether the polyline (n, 2) strays over *shape* by no more than `SPILL` inches."""
     return bool(shapely.covers(shape.buffer(SPILL), shapely.linestrings(points)))
@@ -45,5 +46,7 @@ def _kept(segment, start: np.ndarray, polygon: Polygon) -> list[np.ndarray]:
         for part in shapely.get_parts(shapely.intersection(segment, polygon))
         if part.geom_type == "LineString" and part.length > 1e-9
     ]
-    parts = [p if np.hypot(*(p[0] - start)) <= np.hypot(*(p[-1] - start)) else p[::-1] for p in parts]
+    parts = [
+        p if np.hypot(*(p[0] - start)) <= np.hypot(*(p[-1] - start)) else p[::-1] for p in parts
+    ]
     return sorted(parts, key=lambda p: float(np.hypot(*(p[0] - start))))

@@ -155,7 +155,9 @@ def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]
             else next(iter(polygons(zone.polygon.intersection(limit))), None)
             for zone in members
         ]
-        inside = [(z, shape) for z, shape in zip(members, clipped, strict=True) if shape is not None]
+        inside = [
+            (z, shape) for z, shape in zip(members, clipped, strict=True) if shape is not None
+        ]
         classes = alike([shape for _, shape in inside])
         for number in range(max(classes.classes, default=-1) + 1):
             group = classes.members(number)

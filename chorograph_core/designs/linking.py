@@ -7,6 +7,7 @@ nearest end first, then 2-opt.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -112,7 +113,7 @@ def _order(
     for start in starts:
         order = _greedy(finite, count, start)
         order = _two_opt(finite, order, fixed_start=near is not None)
-        cost = sum(finite[a ^ 1, b] for a, b in zip(order[:-1], order[1:], strict=True))
+        cost = sum(finite[a ^ 1, b] for a, b in itertools.pairwise(order))
         if cost < best_cost - 1e-9:
             best, best_cost = order, cost
     return best

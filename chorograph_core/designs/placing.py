@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 
 import numpy as np
@@ -30,7 +31,7 @@ def moves_along(line: np.ndarray, foot_radius: float, edge: str, align: str) -> 
         normal = np.array([b[1] - a[1], a[0] - b[0]]) / inches * foot_radius
         count = math.ceil(inches / AT_ONCE - 1e-9)
         cuts = [a + (b - a) * k / count for k in range(count + 1)]
-        for one, two in zip(cuts[:-1], cuts[1:], strict=True):
+        for one, two in itertools.pairwise(cuts):
             moves.append(RulerMove(edge, np.array([one + normal, two + normal]), align))
     return moves
 

@@ -12,7 +12,9 @@ from shapely.geometry import Polygon
 MOST_SITES = 900
 
 
-def sites(polygon: Polygon, spacing: float, rng: np.random.Generator, rounds: int = 7) -> np.ndarray:
+def sites(
+    polygon: Polygon, spacing: float, rng: np.random.Generator, rounds: int = 7
+) -> np.ndarray:
     """Points (n, 2) spread evenly in *polygon*, about *spacing* inches apart.
 
     A jittered triangular lattice relaxed by Lloyd's method on a cloud of sample points, so that
@@ -83,7 +85,9 @@ def round_trip(
     if together is not None:
         ways[together] = ways[together[::-1]] = -1e4
         near = np.argsort(ways, axis=1, kind="stable")[:, : min(n, 9)]
-        near = np.array([[k for k in row if k != i][: near.shape[1] - 1] for i, row in enumerate(near)])
+        near = np.array(
+            [[k for k in row if k != i][: near.shape[1] - 1] for i, row in enumerate(near)]
+        )
     order = _greedy(ways)
     return _improve(order, ways.tolist(), near.tolist())
 

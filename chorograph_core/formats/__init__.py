@@ -12,8 +12,8 @@ from chorograph_core.formats.archive import (
 )
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.job import Job, drawn_job, planned_job
-from chorograph_core.formats.run_sheet import Group, Instruction, run_sheet
 from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg
+from chorograph_core.formats.run_sheet import Group, Instruction, run_sheet
 
 __all__ = [
     "FORMAT",

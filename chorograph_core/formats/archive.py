@@ -50,7 +50,9 @@ def read_archive(data: bytes) -> Job:
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError as error:
-        raise ArchiveError("This is not text, so it is no archive.", f"byte {error.start}") from None
+        raise ArchiveError(
+            "This is not text, so it is no archive.", f"byte {error.start}"
+        ) from None
     if not text.strip("\0 \t\r\n"):
         raise ArchiveError("The file is empty.")
     try:
@@ -71,7 +73,9 @@ def _refuse(word: str) -> float:
 def read_document(document: Any) -> Job:
     """Read an archive that is already parsed JSON."""
     if not isinstance(document, dict) or document.get("format") != FORMAT:
-        raise ArchiveError(f"This is not a job archive (its format should be “{FORMAT}”).", "format")
+        raise ArchiveError(
+            f"This is not a job archive (its format should be “{FORMAT}”).", "format"
+        )
     version = document.get("version")
     if isinstance(version, int) and version > VERSION:
         raise ArchiveError(
@@ -108,7 +112,9 @@ def read_document(document: Any) -> Job:
 @cache
 def _validator() -> jsonschema.Draft202012Validator:
     schema = json.loads(
-        resources.files("chorograph_core.formats").joinpath("archive.schema.json").read_text("utf-8")
+        resources.files("chorograph_core.formats")
+        .joinpath("archive.schema.json")
+        .read_text("utf-8")
     )
     # Rings are long; they are checked below, with arrays, and better explained.
     schema["$defs"]["ring"] = {"type": "array"}
@@ -122,7 +128,9 @@ def _in_words(error: jsonschema.ValidationError) -> str:
     if kind == "required":
         return error.message.replace("'", "“", 1).replace("'", "”", 1) + "."
     if kind == "additionalProperties":
-        return "There is a field that does not belong here: " + error.message.split("(")[-1].rstrip(")")
+        return "There is a field that does not belong here: " + error.message.split("(")[-1].rstrip(
+            ")"
+        )
     if kind == "enum":
         return f"{shown} is not one of {', '.join(map(str, error.validator_value))}."
     if kind == "type":
@@ -240,7 +248,9 @@ def _legend(entries, zones, threads) -> tuple[Entry, ...]:
             if zone not in known_zones:
                 raise ArchiveError(f"There is no zone called “{zone}”.", f"{where}.zones")
             if zone in taken:
-                raise ArchiveError(f"“{zone}” already belongs to “{taken[zone]}”.", f"{where}.zones")
+                raise ArchiveError(
+                    f"“{zone}” already belongs to “{taken[zone]}”.", f"{where}.zones"
+                )
             taken[zone] = entry.get("name", entry["id"])
         layers = []
         for k, layer in enumerate(entry["layers"]):

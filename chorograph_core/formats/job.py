@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 from chorograph_core.chart import Chart, StraightSet
-from chorograph_core.designs.legend import Drawn, DrawingCache, Entry, Thread, draw_legend
+from chorograph_core.designs.legend import DrawingCache, Drawn, Entry, Thread, draw_legend
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, plan
 from chorograph_core.zones import Zone

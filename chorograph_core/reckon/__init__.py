@@ -2,7 +2,7 @@
 
 from chorograph_core.reckon.density import Evenness, evenness
 from chorograph_core.reckon.rates import Machine, Rates
-from chorograph_core.reckon.totals import Reckoning, reckon
 from chorograph_core.reckon.thread import thread_inches
+from chorograph_core.reckon.totals import Reckoning, reckon
 
 __all__ = ["Evenness", "Machine", "Rates", "Reckoning", "evenness", "reckon", "thread_inches"]

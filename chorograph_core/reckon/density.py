@@ -19,7 +19,7 @@ SAMPLE = 0.2
 @dataclass(frozen=True)
 class Evenness:
     """Of one zone: stitched *inches*, *density* in inches per square inch, and *gap*: the diameter
-    in inches of the largest circle that holds no stitching."""
+    in inches of the largest circle inside the zone that holds no stitching."""
 
     inches: float
     density: float
@@ -27,7 +27,7 @@ class Evenness:
 
 
 def evenness(zones: Sequence[Zone], drawn: Sequence[Drawn]) -> dict[str, Evenness]:
-    """Density and widest gap of every zone. Stitching next door narrows a gap too."""
+    """Density and widest gap of every zone."""
     inches: dict[str, float] = {}
     lines = []
     for one in drawn:
@@ -52,8 +52,6 @@ def _along(lines: list[np.ndarray]) -> np.ndarray:
 
 def _gap(zone: Zone, tree: cKDTree | None) -> float:
     x0, y0, x1, y1 = zone.polygon.bounds
-    if tree is None:
-        return float(max(x1 - x0, y1 - y0))
     step = min(SAMPLE, max(x1 - x0, y1 - y0) / 12)
     step = max(step, np.sqrt((x1 - x0) * (y1 - y0) / 20_000))
     xs, ys = np.meshgrid(np.arange(x0 + step / 2, x1, step), np.arange(y0 + step / 2, y1, step))
@@ -61,6 +59,8 @@ def _gap(zone: Zone, tree: cKDTree | None) -> float:
     spots = np.column_stack([xs.ravel()[inside], ys.ravel()[inside]])
     if not len(spots):
         spots = np.array(zone.polygon.representative_point().coords)
-    reach, _ = tree.query(spots)
-    # A circle of stitching-free ground cannot be wider than the zone's own free ground.
+    reach = shapely.distance(zone.polygon.boundary, shapely.points(spots))
+    if tree is not None:
+        reach = np.minimum(reach, tree.query(spots)[0])
+    # The true middle of the circle lies within half a step of the best sample.
     return float(2 * reach.max())

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import defaultdict
 from collections.abc import Sequence
 
@@ -55,7 +56,7 @@ def _euler(network: Network, multi, count: int) -> list[list[tuple[int, int]]]:
     Components with odd nodes give one trail for each two of them, others one closed trail.
     """
     used = [False] * count
-    place = {node: 0 for node in multi}
+    place = dict.fromkeys(multi, 0)
 
     def walk(start: int) -> list[tuple[int, int]]:
         # Hierholzer: go on until stuck, then splice in detours on the way back.
@@ -88,7 +89,7 @@ def _euler(network: Network, multi, count: int) -> list[list[tuple[int, int]]]:
 def _split(network: Network, walk: list[tuple[int, int]]) -> list[list[tuple[int, int]]]:
     """Cut a walk where it jumps: Hierholzer with more than two odd ends leaves such places."""
     pieces = [[walk[0]]]
-    for (number, start), (following, onward) in zip(walk[:-1], walk[1:], strict=True):
+    for (number, start), (following, onward) in itertools.pairwise(walk):
         link = network.links[number]
         end = link.b if start == link.a else link.a
         if end != onward:
@@ -117,7 +118,7 @@ def _trail(walk: list[tuple[int, int]], key: str) -> Trail:
 
 def with_ends(network: Network, trail: Trail) -> Trail:
     """Fill in a ditch trail's nodes: two ends, or for a closed one doors spread along it."""
-    number, start = trail.walk[0]
+    _number, start = trail.walk[0]
     last, entered = trail.walk[-1]
     link = network.links[last]
     stop = link.b if entered == link.a else link.a

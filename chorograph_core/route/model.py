@@ -28,7 +28,7 @@ class Policy:
 
     stabilise: str = "quilt"
     edge_finish: str = "binding"
-    harm_open: float = 3.0
+    harm_open: float = 10.0
     harm_edge: float = 1.2
     effort: int = 1
 

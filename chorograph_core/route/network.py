@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import heapq
+import itertools
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
@@ -336,7 +337,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         cuts.append((length(points), ends[1]))
         if not open_chain[k] and asked is None:
             continue
-        for (s0, a), (s1, b) in zip(cuts[:-1], cuts[1:], strict=True):
+        for (s0, a), (s1, b) in itertools.pairwise(cuts):
             piece = _between(points, s0, s1)
             inches = length(piece)
             kind = "edge" if on_outline else "ditch"

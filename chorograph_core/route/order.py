@@ -7,6 +7,7 @@ neighbour lists, then kicks; at last the best doorway of each closed trail by dy
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -22,6 +23,9 @@ WINDOW = 50
 """Trails in the stretch that a kick shakes up."""
 KEPT = 32
 """Ways kept for each node, the cheapest; what is not kept is at least as dear as the last kept."""
+POLISH = 40
+POLISH_WORK = 1_200
+"""Tries in a small stage, and tries times trails at most."""
 FULL_REACH = 900
 """Nodes up to which ways as dear as a cut are looked for; beyond, only ways of a third of it."""
 
@@ -136,16 +140,13 @@ def best_order(ways: Ways, count: int) -> list[int]:
 
 def total(order: Sequence[int], ways: Ways) -> float:
     """Price of all joins of an order, not counting the first start."""
-    return sum(ways.price(a ^ 1, b) for a, b in zip(order[:-1], order[1:], strict=True))
+    return sum(ways.price(a ^ 1, b) for a, b in itertools.pairwise(order))
 
 
 def _greedy(ways: Ways, count: int) -> list[int]:
     """Join the nearest free ends first until only cuts are left."""
     links = sorted(
-        (price, a, b)
-        for a, found in enumerate(ways.near)
-        for price, b in found
-        if price < ways.cut
+        (price, a, b) for a, found in enumerate(ways.near) for price, b in found if price < ways.cut
     )
     partner: dict[int, int] = {}
     group = list(range(count))
@@ -184,9 +185,7 @@ def _greedy(ways: Ways, count: int) -> list[int]:
     return order
 
 
-def _improve(
-    order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = False
-) -> list[int]:
+def _improve(order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = False) -> list[int]:
     """2-opt and or-opt until nothing gets cheaper, forwards and backwards in turn.
 
     *ends_fixed*: the first and last trail stay where they are.
@@ -297,7 +296,7 @@ def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: Ways) -> l
             layers.append([trail.options()[end & 1]])
     costs = [0.0] * len(layers[0])
     back: list[list[int]] = []
-    for before, here in zip(layers[:-1], layers[1:], strict=True):
+    for before, here in itertools.pairwise(layers):
         rows, fresh = [], []
         for entry, _ in here:
             best, choice = np.inf, 0
@@ -334,13 +333,28 @@ def settle(ways: Ways, trails: Sequence[Trail], order: list[int], kicks: int, ro
         if price > best[0] - 1e-6:
             break
         best = (price, order, doors)
-    return best[1], best[2], best[0]
+    price, order, doors = _polished(ways, trails, best)
+    return order, doors, price
+
+
+def _polished(ways: Ways, trails: Sequence[Trail], best: tuple):
+    """Small stages are cheap to try over and over: shaken, settled, and kept when better."""
+    count = len(trails)
+    rng = np.random.default_rng(count)
+    for _ in range(0 if count < 5 else min(POLISH, POLISH_WORK // count)):
+        order = _kick(best[1], rng)
+        doors = choose_doors(order, trails, ways)
+        order, doors = _reinsert(ways, trails, order, doors)
+        order = _improve(list(order), _with_doors(ways, order, doors), rounds=3)
+        doors = choose_doors(order, trails, ways)
+        price = _price(doors, ways)
+        if price < best[0] - 1e-9:
+            best = (price, order, doors)
+    return best
 
 
 def _price(doors: Sequence[tuple], ways: Ways) -> float:
-    return sum(
-        ways.node_price(a[1], b[0]) for a, b in zip(doors[:-1], doors[1:], strict=True)
-    )
+    return sum(ways.node_price(a[1], b[0]) for a, b in itertools.pairwise(doors))
 
 
 def _with_doors(ways: Ways, order, doors) -> Ways:

@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.chart import Chart
-from chorograph_core.designs.legend import Drawn, DrawingCache, redraw
+from chorograph_core.designs.legend import DrawingCache, Drawn, redraw
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails, with_ends
@@ -156,5 +156,3 @@ def _outer_layers_first(order: list[int], trails: list[Trail]) -> list[int]:
         sorted_order.append(end)
         done.add(end)
     return sorted_order
-
-

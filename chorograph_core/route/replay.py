@@ -133,7 +133,7 @@ def _ditches(drawn, steps) -> list[str]:
     if not lines:
         return ["a ditch is stitched that nobody asked for"] if made else []
     wanted = shapely.union_all(lines, grid_size=1e-4)
-    stitched = shapely.linestrings([s.points for s in made][0]) if len(made) == 1 else (
+    stitched = shapely.linestrings(next(s.points for s in made)) if len(made) == 1 else (
         shapely.union_all([shapely.linestrings(s.points) for s in made], grid_size=1e-4)
         if made else shapely.from_wkt("LINESTRING EMPTY"))  # fmt: skip
     faults = []
@@ -171,7 +171,9 @@ def _uncovered(wanted, made) -> float:
 def _sequence(asked, policy, steps) -> list[str]:
     """Stabilise before filling; outer layers of a zone before its inner ones."""
     faults = []
-    fills = [i for i, s in enumerate(steps) if s.kind == "stitch" and not s.run.startswith("ditch:")]
+    fills = [
+        i for i, s in enumerate(steps) if s.kind == "stitch" and not s.run.startswith("ditch:")
+    ]
     ditches = [i for i, s in enumerate(steps) if s.kind == "stitch" and s.run.startswith("ditch:")]
     if policy.stabilise == "quilt" and fills and ditches and fills[0] < ditches[-1]:
         faults.append(f"step {fills[0] + 1}: fills before all ditches are stitched")

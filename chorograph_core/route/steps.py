@@ -61,7 +61,9 @@ class Walker:
                      reason=f"{what}, in {len(members)} zones: {inches:.0f}″ of line")
             )  # fmt: skip
 
-    def stage(self, kind: str, thread: str, trails: Sequence[Trail], doors: Sequence[tuple]) -> None:
+    def stage(
+        self, kind: str, thread: str, trails: Sequence[Trail], doors: Sequence[tuple]
+    ) -> None:
         """Stitch *trails* in this order, each entered and left at its *doors* nodes."""
         if not trails:
             return
@@ -93,9 +95,7 @@ class Walker:
         if kind == "ditch":
             why = "ditches first, so that nothing shifts"
         price = seconds / 60 if self._thread else 0.0
-        self.steps.append(
-            Step("thread", NOWHERE, seconds, thread=thread, price=price, reason=why)
-        )
+        self.steps.append(Step("thread", NOWHERE, seconds, thread=thread, price=price, reason=why))
         self._thread = thread
 
     def _start(self, node: int, thread: str, trail: Trail) -> None:

@@ -19,7 +19,9 @@ SHARED = 0.05
 
 def zones_from_patches(chart: Chart) -> list[Zone]:
     """One zone for each patch, with the patch's id after ``z:``."""
-    return [Zone(f"z:{p.id}", p.polygon, (p.id,), "patch", label(chart, p.id)) for p in chart.patches]
+    return [
+        Zone(f"z:{p.id}", p.polygon, (p.id,), "patch", label(chart, p.id)) for p in chart.patches
+    ]
 
 
 def label(chart: Chart, patch_id: str) -> str:

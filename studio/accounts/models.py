@@ -27,7 +27,9 @@ class Membership(models.Model):
     )
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["studio", "person"], name="once_in_a_studio")]
+        constraints = [
+            models.UniqueConstraint(fields=["studio", "person"], name="once_in_a_studio")
+        ]
 
     def __str__(self) -> str:
         return f"{self.person} in {self.studio}"

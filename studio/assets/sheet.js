@@ -18,7 +18,7 @@ export class Sheet {
     this.chosen = new Set([...this.chosen].filter((id) => this.byId.has(id)));
     const box = svg.viewBox.baseVal;
     this.zoom = zoom()
-      .scaleExtent([1, 40])
+      .scaleExtent([1, 24])
       .extent([[box.x, box.y], [box.x + box.width, box.y + box.height]])
       .translateExtent([[box.x, box.y], [box.x + box.width, box.y + box.height]])
       .on("zoom", ({ transform }) => {

@@ -1,7 +1,7 @@
 // The route unrolled in time: the profile below, the needle on the sheet.
 import { addLine } from "./lines.js";
 
-const STITCH = 0, TRAVEL = 1, START = 2, TIE = 3, THREAD = 4, BOBBIN = 5;
+const STITCH = 0, TRAVEL = 1, START = 2, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7;
 const SPEED = 240; // seconds of work shown in a second of play
 
 export class Walk {
@@ -18,9 +18,13 @@ export class Walk {
       at += 2 * count;
       if (count > 1) {
         step.path = new Path2D();
-        addLine(step.path, points, step.at, count, 0.05);
+        addLine(step.path, points, step.at, count, 0.015);
       }
       this.steps.push(step);
+    }
+    // Laying the ruler belongs to the lines it is laid for.
+    for (let k = this.steps.length - 2; k >= 0; k--) {
+      if (this.steps[k].code === RULER) this.steps[k].height = this.steps[k + 1].height || this.steps[k + 2]?.height || 0;
     }
     this.total = time || 1;
     this.tallest = Math.max(1, ...this.steps.map((s) => s.height));
@@ -182,7 +186,7 @@ export class Walk {
     const bins = Math.max(1, Math.floor(room / 3));
     const sums = new Float64Array(bins), weights = new Float64Array(bins), threads = new Int16Array(bins);
     for (const step of this.steps) {
-      if (step.code > TRAVEL || !step.seconds) continue;
+      if ((step.code > TRAVEL && step.code !== RULER) || !step.seconds) continue;
       const first = Math.floor((step.from / this.total) * bins);
       const last = Math.min(bins - 1, Math.floor(((step.from + step.seconds) / this.total) * bins));
       for (let b = first; b <= last; b++) {

@@ -26,8 +26,8 @@ def _sampler_rules() -> list[tuple[str, Callable[[Patch], bool], tuple[Layer, ..
     """What the sampler's legend says: name, which patches, which layers; the first that fits."""
     return [
         ("Block centres",
-         lambda p: p.fabric == "b" and p.kind in ("sawtooth_star", "square_in_square")
-         or p.kind == "quarter_star" and p.cell.endswith("r1c1.0"),
+         lambda p: (p.fabric == "b" and p.kind in ("sawtooth_star", "square_in_square"))
+         or (p.kind == "quarter_star" and p.cell.endswith("r1c1.0")),
          (_CLEAR, _layer("crosshatch", "indigo", spacing=0.75))),
         ("Snowballs", lambda p: p.kind == "snowball" and p.fabric == "a",
          (_CLEAR, _layer("inset_echo", "indigo", first=0.5, spacing=0.5, count=0))),
@@ -84,10 +84,10 @@ def sampler() -> CoreJob:
         "sawtooth_star", "nine_patch", "churn_dash", "pinwheel", "square_in_square", "snowball",
         "quarter_star", "winding_path", "nine_patch",
     )  # fmt: skip
-    survey = StraightSet(
-        5, 4, 12, blocks, 1.5, False, True, (Border(1.5), Border(5, "mitred"))
+    survey = StraightSet(5, 4, 12, blocks, 1.5, False, True, (Border(1.5), Border(5, "mitred")))
+    return _assigned(
+        _core("Kelp Road Sampler", "the Tarn Hollow guild", 24, survey), _sampler_rules()
     )
-    return _assigned(_core("Kelp Road Sampler", "the Tarn Hollow guild", 24, survey), _sampler_rules())
 
 
 def pinwheels() -> CoreJob:

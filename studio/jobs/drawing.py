@@ -133,7 +133,9 @@ def _sample(own: list[Drawn], layer: int) -> tuple[str, str]:
                 for run in one.linework.runs
             )
             pad = side * 0.06
-            frame = f"{low[0] - pad:.2f} {low[1] - pad:.2f} {side + 2 * pad:.2f} {side + 2 * pad:.2f}"
+            frame = (
+                f"{low[0] - pad:.2f} {low[1] - pad:.2f} {side + 2 * pad:.2f} {side + 2 * pad:.2f}"
+            )
             return path, frame
     return "", "0 0 1 1"
 

@@ -116,7 +116,9 @@ def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
         layers.append(Layer("ditch", {}, ditch_thread, 10))
     if values.get("breathing") and key != "inset_echo":
         settings = {"first": values.get("breathing_first") or "1/4"}
-        layers.append(Layer("inset_echo", _clean("inset_echo", settings, "breathing_"), thread, spi))
+        layers.append(
+            Layer("inset_echo", _clean("inset_echo", settings, "breathing_"), thread, spi)
+        )
     given = {
         p.key: values[f"set_{p.key}"]
         for p in designs()[key].parameters

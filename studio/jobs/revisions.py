@@ -117,7 +117,9 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.zones = len(core.zones)
     job.assigned = sum(len(entry.zones) for entry in core.legend)
     open_zones = sum(1 for zone in core.zones if not zone.forbidden)
-    job.stage = "zones" if not job.assigned else "route" if job.assigned >= open_zones else "designs"
+    job.stage = (
+        "zones" if not job.assigned else "route" if job.assigned >= open_zones else "designs"
+    )
     job.save()
     return revision
 

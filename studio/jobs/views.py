@@ -59,7 +59,10 @@ def preview_job(request: HttpRequest) -> HttpResponse:
 
 
 def _initial() -> dict:
-    return {"title": "new", **{n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial}}
+    return {
+        "title": "new",
+        **{n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial},
+    }
 
 
 def _preview(form: NewTopForm):

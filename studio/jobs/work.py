@@ -90,7 +90,9 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     if entry is None:
         owners = {core.entry_of().get(zone, "") for zone in ids}
         if len(owners) == 1:
-            entry = next((e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None)
+            entry = next(
+                (e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None
+            )
     try:
         members = edits.chosen(core, ids)
     except edits.EditError as error:
@@ -151,8 +153,8 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
         changed = _entry_change(request.POST)(core)
     except edits.EditError as error:
         return render(request, "work/_fault.html", {"error": error}, status=422)
-    wanted = request.POST.get("entry") or (set(e.id for e in changed.legend)
-                                           - set(e.id for e in core.legend) or {""}).pop()  # fmt: skip
+    wanted = request.POST.get("entry") or ({e.id for e in changed.legend}
+                                           - {e.id for e in core.legend} or {""}).pop()  # fmt: skip
     drawn = draw_legend(
         changed.chart, changed.zones, changed.legend, changed.policy.edge_finish,
         changed.machine.foot_radius, {wanted}, DRAWINGS,

@@ -56,9 +56,7 @@ def _finished(request: HttpRequest, job_id) -> tuple[Job, CoreJob, Plan]:
 def steps(request: HttpRequest, job_id) -> HttpResponse:
     """The route's steps, packed for the profile and the needle."""
     _, core, found = _finished(request, job_id)
-    return HttpResponse(
-        packed_steps(core, found.route()), content_type="application/octet-stream"
-    )
+    return HttpResponse(packed_steps(core, found.route()), content_type="application/octet-stream")
 
 
 @for_studio

@@ -7,8 +7,16 @@ import math
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run, Span
-from chorograph_core.designs.contract import size_of_hand
+from chorograph_core.designs.contract import (
+    MARGIN,
+    Design,
+    Fit,
+    Linework,
+    Parameter,
+    Run,
+    Span,
+    size_of_hand,
+)
 from chorograph_core.designs.curves import bezier, tidy
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.strip import Strip, strip

@@ -7,13 +7,20 @@ import math
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run
-from chorograph_core.designs.contract import corner_doors, size_of_hand
+from chorograph_core.designs.contract import (
+    MARGIN,
+    Design,
+    Fit,
+    Linework,
+    Parameter,
+    Run,
+    corner_doors,
+    size_of_hand,
+)
 from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip, sites
-
 
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
@@ -98,7 +105,9 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
     if lane.mean_width < 1.6 * spacing and lane.length > 2 * spacing:
         # One row of loops: from end to end, not out and back on the same ground.
         apart = np.hypot(*(points[:, None] - (lane.left + lane.right)[None] / 2).transpose(2, 0, 1))
-        return _through(points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, False)
+        return _through(
+            points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, False
+        )
     return _through(points[round_trip(points, part)], part, radius)
 
 

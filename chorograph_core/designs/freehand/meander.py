@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import shapely
 from scipy.sparse import coo_array
@@ -10,8 +12,17 @@ from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import Polygon
 from shapely.ops import split
 
-from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run, polygons
-from chorograph_core.designs.contract import corner_doors, size_of_hand
+from chorograph_core.designs.contract import (
+    MARGIN,
+    Design,
+    Fit,
+    Linework,
+    Parameter,
+    Run,
+    corner_doors,
+    polygons,
+    size_of_hand,
+)
 from chorograph_core.designs.curves import resample, thin
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.wander import sites
@@ -53,7 +64,9 @@ class Meander(Design):
             if line is not None:
                 return Linework((Run(line, hand),), kept_doorways=True)
         lines = [wander(part, s["gap"], rng) for part in parts]
-        return Linework(tuple(Run(thin(x, 0.006), hand, closed=True) for x in lines if x is not None))
+        return Linework(
+            tuple(Run(thin(x, 0.006), hand, closed=True) for x in lines if x is not None)
+        )
 
     def doors(self, space, settings):
         """The corners, when the zone is in one part."""
@@ -104,7 +117,7 @@ def wander_between(
     if not len(pairs) or first == last:
         return None
     spine = _way(len(points), pairs, first, last)
-    on_spine = {frozenset(pair) for pair in zip(spine[:-1], spine[1:], strict=True)}
+    on_spine = {frozenset(pair) for pair in itertools.pairwise(spine)}
     side = np.array([pair for pair in pairs.tolist() if frozenset(pair) not in on_spine])
     middle = points[spine]
     line = np.vstack([start + _unit(start - middle[0]) * 0.05, middle,

@@ -5,8 +5,15 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import MARGIN, Design, Fit, Linework, Parameter, Run
-from chorograph_core.designs.contract import size_of_hand
+from chorograph_core.designs.contract import (
+    MARGIN,
+    Design,
+    Fit,
+    Linework,
+    Parameter,
+    Run,
+    size_of_hand,
+)
 from chorograph_core.designs.curves import Turn, tangent_chain, thin
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.strip import Strip, strip
@@ -124,8 +131,10 @@ def _stations(lane: Strip, plump: float) -> list[tuple[float, float]]:
         [[0.0], np.cumsum(np.diff(lane.along) * (density[1:] + density[:-1]) / 2)]
     )
     # Half a step is kept free at either end, where a bulb's own radius needs it.
-    count = max(2, int(round(cumulated[-1] - 1)))
-    at = np.linspace(1.0, cumulated[-1] - 1.0, count) if cumulated[-1] > 2.5 else [cumulated[-1] / 2]
+    count = max(2, round(cumulated[-1] - 1))
+    at = (
+        np.linspace(1.0, cumulated[-1] - 1.0, count) if cumulated[-1] > 2.5 else [cumulated[-1] / 2]
+    )
     s = np.interp(at, cumulated, lane.along)
     local = np.interp(s, lane.along, pitch)
     if len(s) > 2:

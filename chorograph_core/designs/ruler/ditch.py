@@ -56,5 +56,3 @@ def _ditches(space) -> list[np.ndarray]:
         border = shapely.line_merge(border) if border.geom_type == "MultiLineString" else border
     parts = [part for part in shapely.get_parts(border) if part.length > 0.05]
     return [shapely.get_coordinates(part) for part in parts]
-
-

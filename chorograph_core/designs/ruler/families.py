@@ -78,9 +78,7 @@ def family(polygon: Polygon, angle: float, wished: float, fitting: str) -> Famil
     at = np.arange(low + offset, high - 1e-6, spacing)
     if not len(at):
         at = np.array([(low + high) / 2])
-    rows = [
-        np.array([reach[0] * along + h * across, reach[1] * along + h * across]) for h in at
-    ]
+    rows = [np.array([reach[0] * along + h * across, reach[1] * along + h * across]) for h in at]
     cut = shapely.intersection(shapely.linestrings(rows), polygon)
     lines = [
         shapely.get_coordinates(part)

@@ -52,11 +52,8 @@ class InsetEcho(Design):
                         continue
                     line = shapely.get_coordinates(ring.simplify(1e-6))
                     runs.append(Run(_from_long_side(line), _technique(line), closed=True))
-                    align = (
-                        f"ruler edge {format_inches(abs(depth - space.foot_radius))} from the seam"
-                        if number == 0
-                        else f"{format_inches(s['spacing'])} inside the last line"
-                    )
+                    align = _align(depth - space.foot_radius) if number == 0 else (
+                        f"{format_inches(s['spacing'])} inside the last line")  # fmt: skip
                     moves += moves_along(line, space.foot_radius, "straight edge", align)
             number += 1
             depth = s["first"] + number * s["spacing"]
@@ -68,6 +65,14 @@ class InsetEcho(Design):
         if s["count"] == 0:
             return []
         return space.inset(s["first"] + (s["count"] - 1) * s["spacing"])
+
+
+def _align(edge: float) -> str:
+    """Where the ruler's edge lies for the first line: the needle is one foot radius further in."""
+    if abs(edge) < 1 / 32:
+        return "ruler edge on the seam"
+    side = "inside" if edge > 0 else "beyond"
+    return f"ruler edge {format_inches(abs(edge), 16)} {side} the seam"
 
 
 def _from_long_side(ring: np.ndarray) -> np.ndarray:

@@ -48,7 +48,11 @@ class ParallelLines(Design):
         moves = ruler_moves(made.lines, made.spacing, space.foot_radius)
         marks = tuple(Mark("line", line, "first line") for line in made.lines[:1])
         return Linework(
-            tuple(runs), marks, tuple(moves), (made.sentence(),), near is not None and len(runs) == 1
+            tuple(runs),
+            marks,
+            tuple(moves),
+            (made.sentence(),),
+            near is not None and len(runs) == 1,
         )
 
 

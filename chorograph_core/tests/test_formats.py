@@ -1,0 +1,205 @@
+"""Archives without loss, bad archives with plain words, routes and drawings as files."""
+
+import json
+import re
+from pathlib import Path
+from tempfile import TemporaryDirectory
+from unittest import TestCase
+from xml.etree import ElementTree
+
+import jsonschema
+import numpy as np
+
+from chorograph_core import cli
+from chorograph_core.formats import (
+    ArchiveError,
+    planned_job,
+    read_archive,
+    read_steps,
+    route_json,
+    route_svg,
+    run_sheet,
+    write_archive,
+    write_document,
+)
+from chorograph_core.route import replay
+from chorograph_core.tests.shapes import designed, small_top
+
+SCHEMA = Path(__file__).parent.parent / "formats" / "archive.schema.json"
+
+
+class ArchiveTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(1, 1))
+        cls.document = write_document(cls.job)
+
+    def refused(self, data) -> str:
+        with self.assertRaises(ArchiveError) as caught:
+            read_archive(data if isinstance(data, bytes) else json.dumps(data).encode())
+        return str(caught.exception)
+
+    def changed(self, **values) -> dict:
+        return {**json.loads(json.dumps(self.document)), **values}
+
+    def test_written_and_read_back_without_loss(self):
+        again = read_archive(write_archive(self.job))
+        self.assertEqual(again, self.job)
+        self.assertEqual(write_document(again), self.document)
+
+    def test_what_we_write_keeps_to_the_schema(self):
+        jsonschema.Draft202012Validator(json.loads(SCHEMA.read_text())).validate(self.document)
+
+    def test_zones_may_be_left_out_and_charts_made_from_the_survey(self):
+        document = self.changed(legend=[], chart=None)
+        del document["zones"]
+        job = read_archive(json.dumps(document).encode())
+        self.assertEqual(len(job.zones), len(self.job.chart.patches))
+
+    def test_truncated(self):
+        data = write_archive(self.job)
+        for cut in (0, 1, 10, len(data) // 2, len(data) - 3):
+            with self.subTest(cut):
+                self.refused(data[:cut])
+        self.assertIn("line", self.refused(data[: len(data) // 2]))
+
+    def test_of_a_newer_version(self):
+        self.assertIn("newer", self.refused(self.changed(version=99)))
+
+    def test_a_polygon_that_crosses_itself_is_named(self):
+        document = self.changed()
+        document["chart"]["patches"][3]["polygon"] = [[[0, 0], [4, 4], [4, 0], [0, 4]]]
+        self.assertIn("chart.patches[3].polygon", self.refused(document))
+
+    def test_numbers_that_are_none(self):
+        text = write_archive(self.job).decode()
+        for word in ("NaN", "Infinity", "-Infinity", "1e999"):
+            broken = re.sub(r'"loft": [\d.]+', f'"loft": {word}', text)
+            with self.subTest(word):
+                self.refused(broken.encode())
+        document = self.changed()
+        document["chart"]["patches"][0]["polygon"][0][0] = [1e300, 0]
+        self.assertIn("further out", self.refused(document))
+
+    def test_megabytes_of_nothing(self):
+        self.assertIn("MB", self.refused(b"\0" * 21_000_000))
+        self.assertIn("empty", self.refused(b" " * 1000))
+        self.assertIn("deep", self.refused(b"[" * 200_000))
+        self.refused(b"\xff\xfe\x00binary")
+
+    def test_every_reference_must_lead_somewhere(self):
+        cases = [
+            ("zones", lambda d: d["legend"][0]["zones"].append("z:nowhere")),
+            ("already", lambda d: d["legend"][1]["zones"].append(d["legend"][0]["zones"][0])),
+            ("design", lambda d: d["legend"][0]["layers"][1].update(design="unheard_of")),
+            ("thread", lambda d: d["legend"][0]["layers"][1].update(thread="unheard_of")),
+            ("spacing", lambda d: d["legend"][0]["layers"][1].update(settings={"spacing": 99})),
+            ("patch", lambda d: d["zones"][0].update(patches=["nowhere"])),
+            ("two zones", lambda d: d["zones"].append(d["zones"][0])),
+            ("survey.rows", lambda d: d["survey"].update(rows=0)),
+            ("survey.sashing", lambda d: d["survey"].update(sashing=40)),
+            ("machine.throat", lambda d: d["machine"].update(throat=-3)),
+            ("title", lambda d: d.update(title=7)),
+        ]
+        for word, damage in cases:
+            document = self.changed()
+            damage(document)
+            with self.subTest(word):
+                self.assertIn(word, self.refused(document))
+
+    def test_things_that_are_no_archive(self):
+        for data in (b"[]", b"null", b"7", b'{"format": "other"}', b'"text"'):
+            self.assertIn("archive", self.refused(data))
+
+
+class RouteFileTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(1, 1))
+        cls.route = planned_job(cls.job)
+
+    def test_a_stored_route_replays_as_the_planned_one(self):
+        document = json.loads(route_json(self.job, self.route, []))
+        steps = read_steps(document)
+        found = replay(self.job.chart, self.job.zones, self.route.drawn, self.job.policy, steps)
+        self.assertEqual(found, [])
+        self.assertEqual(document["figures"]["cuts"], self.route.cuts)
+
+    def test_the_svg_is_in_true_scale_and_stitching_order(self):
+        tree = ElementTree.fromstring(route_svg(self.job, self.route.steps))
+        self.assertEqual(tree.get("width"), f"{self.job.chart.width:g}in")
+        self.assertEqual(float(tree.get("viewBox").split()[2]), self.job.chart.width)
+        paths = [p for p in tree.iter("{http://www.w3.org/2000/svg}path")]
+        runs = [
+            p.get("data-run")
+            for p in paths
+            if not p.get("data-run").startswith(("travel", "ditch"))
+        ]
+        order = list(dict.fromkeys(s.run for s in self.route.steps
+                                   if s.run and not s.run.startswith("ditch")))  # fmt: skip
+        self.assertEqual(runs, order)
+
+    def test_the_run_sheet_names_every_zone_once_and_counts_on(self):
+        steps = json.loads(route_json(self.job, self.route, []))["steps"]
+        groups = run_sheet(self.job, steps)
+        numbers = [i.number for g in groups for i in g.instructions if i.number]
+        self.assertEqual(numbers, list(range(1, len(numbers) + 1)))
+        self.assertAlmostEqual(sum(g.minutes for g in groups), self.route.minutes, delta=0.5)
+        self.assertAlmostEqual(sum(g.inches for g in groups), self.route.stitched_inches, delta=1)
+        text = " ".join(i.text for g in groups for i in g.instructions)
+        for word in ("Thread", "Start", "Tie off and cut", "Ditches", "Meander"):
+            self.assertIn(word, text)
+        centimetres = run_sheet(self.job, steps, "cm")
+        self.assertTrue(any("cm" in i.detail for g in centimetres for i in g.instructions))
+
+
+class CommandTests(TestCase):
+    def setUp(self):
+        folder = TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.file = self.folder / "job.json"
+        self.file.write_bytes(write_archive(designed(small_top(1, 1))))
+
+    def run_cli(self, *arguments) -> tuple[int, str, str]:
+        import contextlib
+        import io
+
+        out, err = io.StringIO(), io.StringIO()
+        with contextlib.redirect_stdout(out), contextlib.redirect_stderr(err):
+            status = cli.main([str(a) for a in arguments])
+        return status, out.getvalue(), err.getvalue()
+
+    def test_plan_prints_figures_and_writes_the_route(self):
+        status, out, _ = self.run_cli("plan", self.file, "--json", "--out", self.folder / "r.svg")
+        figures = json.loads(out.strip().splitlines()[-1])
+        self.assertEqual(status, 0)
+        self.assertEqual(figures["replay"], "clean")
+        for key in ("zones", "stitched_inches", "cuts", "minutes", "lost_minutes", "seconds"):
+            self.assertIsInstance(figures[key], (int, float))
+        self.assertAlmostEqual(
+            figures["travel_inches"]["all"],
+            sum(v for k, v in figures["travel_inches"].items() if k != "all"), delta=0.1,
+        )  # fmt: skip
+        self.assertTrue((self.folder / "r.svg").read_bytes().startswith(b"<?xml"))
+
+    def test_input_that_cannot_be_read_is_status_two(self):
+        self.file.write_bytes(self.file.read_bytes()[:500])
+        for arguments in (
+            ("plan", self.file),
+            ("plan", self.folder / "no.json"),
+            ("plan", self.folder),
+        ):
+            status, out, err = self.run_cli(*arguments)
+            self.assertEqual((status, out), (2, ""))
+            self.assertTrue(err.strip())
+
+    def test_draw_one_zone_or_all(self):
+        out = self.folder / "d.svg"
+        self.assertEqual(self.run_cli("draw", self.file, "--all", "--out", out)[0], 0)
+        every = len(ElementTree.parse(out).findall(".//*[@d]"))
+        zone = read_archive(self.file.read_bytes()).zones[0].id
+        self.assertEqual(self.run_cli("draw", self.file, "--zone", zone, "--out", out)[0], 0)
+        self.assertLess(len(ElementTree.parse(out).findall(".//*[@d]")), every)
+        self.assertEqual(self.run_cli("draw", self.file, "--zone", "z:none", "--out", out)[0], 2)
+        self.assertTrue(np.isfinite(out.stat().st_size))
