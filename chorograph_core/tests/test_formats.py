@@ -129,7 +129,7 @@ class RouteFileTests(TestCase):
         tree = ElementTree.fromstring(route_svg(self.job, self.route.steps))
         self.assertEqual(tree.get("width"), f"{self.job.chart.width:g}in")
         self.assertEqual(float(tree.get("viewBox").split()[2]), self.job.chart.width)
-        paths = [p for p in tree.iter("{http://www.w3.org/2000/svg}path")]
+        paths = list(tree.iter("{http://www.w3.org/2000/svg}path"))
         runs = [
             p.get("data-run")
             for p in paths

@@ -1,0 +1,66 @@
+"""The private cluster and the closing line of a test run."""
+
+import os
+import tempfile
+from pathlib import Path
+from types import SimpleNamespace
+from unittest import TestCase, mock
+
+import psycopg
+
+from launcher.cluster import Cluster, ClusterError, free_port
+
+
+class ClusterTests(TestCase):
+    def test_it_starts_keeps_its_data_and_stops(self):
+        with tempfile.TemporaryDirectory() as folder:
+            home = Path(folder) / "closed"
+            home.mkdir(mode=0o700)
+            cluster = Cluster(home / "postgres")
+            cluster.start()
+            with psycopg.connect(cluster.address) as link:
+                link.execute("create table kept as select 7 as n")
+            with self.assertRaises(ClusterError):
+                Cluster(home / "postgres").start()
+            cluster.stop()
+            again = Cluster(home / "postgres")
+            again.start()
+            try:
+                with psycopg.connect(again.address) as link:
+                    self.assertEqual(link.execute("select n from kept").fetchone(), (7,))
+                with self.assertRaises(psycopg.OperationalError):
+                    wrong = again.address.replace(again.password, "wrong")
+                    psycopg.connect(wrong).close()
+                self.assertEqual((home / "postgres" / "password").stat().st_mode & 0o077, 0)
+            finally:
+                again.stop()
+
+    def test_free_ports_are_free(self):
+        self.assertNotEqual(free_port(), 0)
+
+
+class ClosingLineTests(TestCase):
+    def result(self, broken="", **values):
+        from studio.testing import Runner
+
+        runner = Runner(verbosity=0)
+        counts = {
+            "failures": [],
+            "errors": [],
+            "unexpectedSuccesses": [],
+            "skipped": [],
+            "testsRun": 0,
+        }
+        with mock.patch.dict(os.environ, {"CHOROGRAPH_BROKEN_CHECKS": broken}):
+            bad = runner.suite_result(None, SimpleNamespace(**{**counts, **values}))
+        return bad, runner.closing_line
+
+    def test_it_counts(self):
+        found = self.result(testsRun=9, skipped=[1], failures=[1, 2])
+        self.assertEqual(found, (2, "6 passed, 2 failed, 1 skipped"))
+
+    def test_a_broken_check_fails_the_run(self):
+        self.assertEqual(self.result("layers", testsRun=3), (1, "3 passed, 1 failed, 0 skipped"))
+
+    def test_a_run_of_nothing_fails(self):
+        self.assertEqual(self.result()[0], 1)

@@ -1,0 +1,35 @@
+"""Studios, people and jobs for tests."""
+
+from __future__ import annotations
+
+from django.contrib.auth import get_user_model
+
+from chorograph_core.tests.shapes import designed, small_top
+from studio.accounts.models import Membership, Studio
+from studio.jobs.models import Job
+from studio.jobs.revisions import create_job
+from studio.routes.models import Plan
+from studio.routes.planning import carry_out
+
+
+def make_studio(name: str = "Loft", *people: str) -> tuple[Studio, list]:
+    """A studio and the people who work in it."""
+    studio = Studio.objects.create(name=name)
+    made = []
+    for person in people or (f"{name.lower()}-anna",):
+        user = get_user_model().objects.create_user(person, password="thread-and-needle")
+        Membership.objects.create(studio=studio, person=user)
+        made.append(user)
+    return studio, made
+
+
+def make_job(studio: Studio, author, rows: int = 1, columns: int = 1) -> Job:
+    """A small designed job."""
+    return create_job(studio, author, designed(small_top(rows, columns)), "made for a test")
+
+
+def make_plan(job: Job) -> Plan:
+    """The job's route, planned here and now."""
+    plan = Plan.objects.create(job=job, digest=job.head.body_id)
+    carry_out(plan)
+    return plan

@@ -1,0 +1,98 @@
+"""Every address answers only for the signed-in person's own studio."""
+
+from django.test import TestCase
+from django.urls import NoReverseMatch, get_resolver, reverse
+
+from studio.tests.helpers import make_job, make_plan, make_studio
+
+OPEN = {"sign-in", "sign-out"}
+OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job"}
+CHOICES = {"which": "undo", "what": "join"}
+
+
+def addresses(job_id) -> list[tuple[str, str]]:
+    """(name, address) of every named route, for a job."""
+    found = []
+    for pattern in get_resolver().url_patterns:
+        if not pattern.name:
+            continue
+        arguments = {name: CHOICES.get(name, job_id) for name in pattern.pattern.converters}
+        try:
+            found.append((pattern.name, reverse(pattern.name, kwargs=arguments)))
+        except NoReverseMatch:  # pragma: no cover
+            raise AssertionError(
+                f"{pattern.name} takes an argument this test does not know"
+            ) from None
+    return found
+
+
+class AccessTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.studio, (cls.anna,) = make_studio("Loft")
+        cls.other, (cls.berta,) = make_studio("Barn")
+        cls.job = make_job(cls.studio, cls.anna)
+        make_plan(cls.job)
+
+    def test_nobody_gets_in_without_signing_in(self):
+        for name, address in addresses(self.job.pk):
+            if name not in OPEN:
+                for answer in (self.client.get(address), self.client.post(address)):
+                    with self.subTest(name):
+                        self.assertRedirects(
+                            answer,
+                            f"{reverse('sign-in')}?next={address}",
+                            fetch_redirect_response=False,
+                        )
+
+    def test_another_studios_job_is_not_there(self):
+        self.client.force_login(self.berta)
+        checked = 0
+        for name, address in addresses(self.job.pk):
+            if name in OPEN | OWN_LISTS:
+                continue
+            checked += 1
+            for method in (self.client.get, self.client.post):
+                answer = method(address, {"base": "1"})
+                with self.subTest(name, method=method.__name__):
+                    self.assertIn(answer.status_code, (404, 405))
+                    self.assertNotContains(answer, "small top", status_code=answer.status_code)
+            # Whatever the method, at least one of the two really looked for the job.
+            statuses = {
+                m(address, {"base": "1"}).status_code for m in (self.client.get, self.client.post)
+            }
+            self.assertIn(404, statuses, name)
+        self.assertGreater(checked, 10)
+        self.job.refresh_from_db()
+        self.assertEqual(self.job.head.number, 1)
+
+    def test_lists_show_only_the_own_studio(self):
+        self.client.force_login(self.berta)
+        self.assertNotContains(self.client.get(reverse("jobs")), "A small top")
+
+    def test_somebody_without_a_studio_sees_nothing(self):
+        from django.contrib.auth import get_user_model
+
+        self.client.force_login(get_user_model().objects.create_user("carla"))
+        self.assertEqual(self.client.get(reverse("jobs")).status_code, 404)
+
+    def test_own_addresses_answer(self):
+        self.client.force_login(self.anna)
+        for name, address in addresses(self.job.pk):
+            if name in OPEN | {"run-sheet-pdf", "plan-state"}:
+                continue
+            answer = self.client.get(address)
+            with self.subTest(name):
+                self.assertIn(answer.status_code, (200, 405))
+                if answer.status_code == 200:
+                    self.assertIn("Content-Security-Policy", answer.headers)
+
+    def test_pages_that_list_ask_the_database_little(self):
+        self.client.force_login(self.anna)
+        for _ in range(6):
+            make_job(self.studio, self.anna)
+        with self.assertNumQueries(4):
+            self.client.get(reverse("jobs"))
+        self.client.get(reverse("work", args=[self.job.pk]))
+        with self.assertNumQueries(6):
+            self.client.get(reverse("work", args=[self.job.pk]))

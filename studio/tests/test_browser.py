@@ -1,0 +1,197 @@
+"""A few stories told in a real browser."""
+
+import os
+import shutil
+from unittest import skipUnless
+
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.core.management import call_command
+from django.test import tag
+from django.urls import reverse
+
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
+from studio.tests.helpers import make_job, make_plan, make_studio
+
+CHROMIUM = shutil.which("chromium")
+FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync",
+         "--disable-component-update", "--no-first-run"]  # fmt: skip
+
+
+@tag("browser")
+@skipUnless(CHROMIUM, "Debian's chromium is not installed")
+class BrowserTests(StaticLiveServerTestCase):
+    @classmethod
+    def setUpClass(cls):
+        # Playwright's own loop runs in this thread; Django's guard against that is not meant here.
+        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+        super().setUpClass()
+        from playwright.sync_api import sync_playwright
+
+        cls.playwright = sync_playwright().start()
+        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
+
+    @classmethod
+    def tearDownClass(cls):
+        cls.browser.close()
+        cls.playwright.stop()
+        super().tearDownClass()
+
+    def setUp(self):
+        self.studio, (self.anna,) = make_studio("Loft", "anna")
+        self.page = self.signed_in()
+
+    def signed_in(self):
+        page = self.browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
+        self.addCleanup(page.context.close)
+        page.set_default_timeout(15_000)
+        self.faults = []
+        page.on("pageerror", lambda error: self.faults.append(str(error)))
+        page.goto(self.live_server_url + reverse("sign-in"))
+        page.fill("#id_username", "anna")
+        page.fill("#id_password", "thread-and-needle")
+        page.click("button")
+        page.wait_for_url("**/jobs/")
+        return page
+
+    def open(self, job, stage, page=None):
+        page = page or self.page
+        page.goto(self.live_server_url + reverse("work", args=[job.pk]) + f"?stage={stage}")
+        page.wait_for_selector("#work[data-drawn]")
+
+    def test_from_a_new_top_to_a_run_sheet(self):
+        page = self.page
+        page.click("text=New top")
+        page.fill("#id_title", "Gull Quilt")
+        page.fill("#id_block_size", "6")
+        page.fill("#id_rows", "1")
+        page.fill("#id_columns", "2")
+        page.fill("#id_sashing", "wide")
+        page.wait_for_selector("#id_sashing_fault:has-text('not a length')")
+        page.fill("#id_sashing", "1")
+        page.fill("#id_border2", "")
+        page.wait_for_selector("#preview:has-text('16″ × 9″')")
+        page.click("text=Make the chart")
+        page.wait_for_selector("#work[data-drawn]")
+        # Choose one ground triangle by hand and all that are alike with a key.
+        page.locator('.zone[data-fabric="c"]').first.click()
+        page.keyboard.press("a")
+        self.assertEqual(page.inner_text("#chosen-count"), "16 zones")
+        page.keyboard.press("d")
+        page.wait_for_selector("#drawer")
+        page.select_option("#d-design", "inset_echo")
+        page.wait_for_selector("#s-first")
+        page.fill("#s-first", "1/4")
+        page.click("text=Put in the legend")
+        page.wait_for_selector(".legend-entry")
+        # What is left gets a meander.
+        page.click("[data-act=bare]")
+        page.click("#bar [data-act=design]")
+        page.wait_for_selector("#drawer")
+        page.select_option("#d-design", "meander")
+        page.wait_for_selector("#s-gap")
+        page.fill("#s-gap", "nothing")
+        page.wait_for_selector("[data-fault=set_gap]:has-text('not a length')")
+        page.fill("#s-gap", "3/8")
+        page.click("text=Put in the legend")
+        page.wait_for_selector("text=all assigned")
+        page.keyboard.press("u")
+        page.wait_for_selector("text=without a design")
+        page.keyboard.press("r")
+        page.wait_for_selector("text=all assigned")
+        page.click("nav >> text=Route")
+        page.click("text=Plan the route")
+        page.wait_for_selector("text=waiting for the worker")
+        self.work_off_the_queue()
+        page.wait_for_selector("#work[data-walking]")
+        self.assertIn("no route can lose less than", page.inner_text("#plan"))
+        page.focus("#terrain")
+        page.keyboard.press("Home")
+        page.keyboard.press("PageUp")
+        self.assertEqual(page.get_attribute("#terrain", "aria-valuenow"), "10")
+        page.click("text=Run sheet")
+        page.wait_for_selector("text=Tie off and cut")
+        self.assertEqual(self.faults, [])
+
+    def work_off_the_queue(self):
+        import subprocess
+        import sys
+
+        from django.conf import settings
+        from django.db import connection
+
+        values = connection.settings_dict
+        address = (
+            f"postgresql://{values['USER']}:{values['PASSWORD']}@{values['HOST']}:{values['PORT']}"
+            f"/{values['NAME']}"
+        )
+        subprocess.run(
+            [sys.executable, "manage.py", "procrastinate", "worker", "--one-shot"],
+            cwd=settings.HOME, env={**os.environ, "DATABASE_URL": address}, check=True,
+            capture_output=True,
+        )  # fmt: skip
+
+    def test_two_people_on_one_job(self):
+        job = make_job(self.studio, self.anna)
+        self.open(job, "zones")
+        other = self.signed_in()
+        self.open(job, "zones", other)
+        for page, kind in ((self.page, "b1.1.p0"), (other, "b1.1.r0c0.0")):
+            page.locator(f'.zone[data-id="z:{kind}"]').click()
+            page.click("#bar >> text=Forbid")
+            page.wait_for_timeout(300)
+        other.wait_for_selector("text=changed while you were working")
+        self.assertIn("Forbade stitching", other.inner_text("#message"))
+        banned = [z.id for z in core_job(Job.objects.get(pk=job.pk)).zones if z.forbidden]
+        self.assertEqual(banned, ["z:b1.1.p0"])
+        other.click("text=Show the newest")
+        other.wait_for_selector('.zone.forbidden[data-id="z:b1.1.p0"]')
+
+    def test_keys_alone_walk_the_zones(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        self.open(job, "zones")
+        page = self.page
+        page.locator(".zone").first.focus()
+        seen = set()
+        for key in ("ArrowRight", "ArrowRight", "ArrowDown", "ArrowDown", "ArrowLeft"):
+            page.keyboard.press(key)
+            seen.add(page.evaluate("document.activeElement.dataset.id"))
+        self.assertGreaterEqual(len(seen), 4)
+        page.keyboard.press("Space")
+        page.keyboard.press("ArrowUp")
+        page.keyboard.press("Shift+Space")
+        self.assertEqual(page.locator('.zone[aria-selected="true"]').count(), 2)
+        page.keyboard.press("Escape")
+        self.assertEqual(page.locator('.zone[aria-selected="true"]').count(), 0)
+        page.keyboard.press("?")
+        self.assertTrue(page.is_visible("text=walk from zone to zone"))
+        self.assertEqual(self.faults, [])
+
+    def test_the_route_plays_and_the_canvas_is_not_empty(self):
+        job = make_job(self.studio, self.anna)
+        make_plan(job)
+        self.open(job, "route")
+        page = self.page
+        page.wait_for_selector("#work[data-walking]")
+        page.keyboard.press("p")
+        page.wait_for_timeout(400)
+        self.assertIn("Hold", page.inner_text("#play"))
+        page.click("#play")
+        ink = page.evaluate(
+            """() => { const c = document.getElementById("lines");
+                const d = c.getContext("2d").getImageData(0, 0, c.width, c.height).data;
+                let n = 0; for (let i = 3; i < d.length; i += 4) if (d[i]) n++; return n; }"""
+        )
+        self.assertGreater(ink, 2000)
+
+    def test_the_demo_is_shown_whole_on_a_tablet(self):
+        call_command("load_demo", verbosity=0)
+        job = make_job(self.studio, self.anna)
+        page = self.page
+        page.set_viewport_size({"width": 820, "height": 1180})
+        self.open(job, "designs")
+        for name in ("#zones", "#side", "nav"):
+            box = page.locator(name).first.bounding_box()
+            self.assertGreaterEqual(box["x"], -1)
+            self.assertLessEqual(box["x"] + box["width"], 821)
+        self.assertGreater(page.locator("#zones").bounding_box()["width"], 400)

@@ -1,0 +1,266 @@
+"""Changes from the work view: revisions, undo, conflicts, designs."""
+
+import json
+import struct
+
+from django.db import connection
+from django.test import TestCase, TransactionTestCase
+from django.urls import reverse
+
+from chorograph_core.chart import StraightSet
+from chorograph_core.tests.shapes import designed
+from studio.jobs.models import Body, Job, Revision
+from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
+from studio.routes.models import Plan
+from studio.tests.helpers import make_job, make_plan, make_studio
+
+
+def unpack(data: bytes):
+    (length,) = struct.unpack("<I", data[:4])
+    return json.loads(data[4 : 4 + length]), (len(data) - 4 - length) // 4
+
+
+class WorkCase(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.studio, (cls.anna, cls.berta) = make_studio("Loft", "anna", "berta")
+        cls.job = make_job(cls.studio, cls.anna)
+
+    def setUp(self):
+        self.client.force_login(self.anna)
+
+    def post(self, view, *arguments, **values):
+        values.setdefault("base", Job.objects.get(pk=self.job.pk).head.number)
+        return self.client.post(reverse(view, args=[self.job.pk, *arguments]), values)
+
+    def core(self):
+        return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+
+
+class RevisionTests(WorkCase):
+    def titled(self, base, title, author=None):
+        from dataclasses import replace
+
+        return change_job(
+            self.job.pk, base, author or self.anna, lambda c: replace(c, title=title), f"to {title}"
+        )
+
+    def test_undo_and_redo_walk_through_every_change(self):
+        for number, title in enumerate(["one", "two", "three"], 1):
+            self.titled(number, title)
+        titles = []
+        base = 4
+        for step in (undo, undo, redo, undo, undo, redo, redo, redo):
+            base = step(self.job.pk, base, self.anna).number
+            titles.append(self.core().title)
+        self.assertEqual(titles, ["two", "one", "two", "one", "A small top", "one", "two", "three"])
+        self.assertEqual(Revision.objects.filter(job=self.job).count(), 12)
+        self.assertEqual(Body.objects.count(), 4)
+
+    def test_a_new_change_ends_the_redo(self):
+        self.titled(1, "one")
+        undo(self.job.pk, 2, self.anna)
+        self.titled(3, "other")
+        self.assertEqual(self.post("step-back", "redo").status_code, 422)
+
+    def test_revisions_are_never_altered(self):
+        revision = self.titled(1, "one")
+        with self.assertRaises(TypeError):
+            revision.save()
+
+    def test_the_later_of_two_people_is_told_and_nothing_is_lost(self):
+        self.titled(1, "anna's", self.anna)
+        with self.assertRaises(Conflict) as caught:
+            self.titled(1, "berta's", self.berta)
+        self.assertEqual([r.summary for r in caught.exception.since], ["to anna's"])
+        self.assertEqual(self.core().title, "anna's")
+        zone = self.core().zones[0].id
+        answer = self.post("change", "ban", zones=zone, base=1)
+        self.assertContains(answer, "to anna&#x27;s", status_code=409)
+        self.assertEqual(self.core().title, "anna's")
+
+    def test_a_change_that_changes_nothing_is_no_revision(self):
+        self.assertEqual(self.titled(1, "A small top").number, 1)
+
+
+class ConcurrencyTests(TransactionTestCase):
+    def test_two_at_the_very_same_moment(self):
+        from concurrent.futures import ThreadPoolExecutor
+        from dataclasses import replace
+
+        studio, (anna,) = make_studio()
+        job = make_job(studio, anna)
+
+        def attempt(title):
+            try:
+                change_job(job.pk, 1, anna, lambda c: replace(c, title=title), title)
+                return "done"
+            except Conflict:
+                return "told"
+            finally:
+                connection.close()
+
+        with ThreadPoolExecutor(4) as pool:
+            results = sorted(pool.map(attempt, "abcd"))
+        self.assertEqual(results, ["done", "told", "told", "told"])
+        self.assertEqual(job.revisions.count(), 2)
+
+
+class ChangeTests(WorkCase):
+    def test_joining_and_taking_apart(self):
+        core = self.core()
+        pair = [z.id for z in core.zones if z.label.startswith("block 1.1")]
+        joined = self.post("change", "join", zones=",".join(pair))
+        self.assertEqual(joined.status_code, 204)
+        made = next(z for z in self.core().zones if z.kind == "joined")
+        self.assertEqual(self.post("change", "part", zones=made.id).status_code, 204)
+        self.assertEqual({z.id for z in self.core().zones}, {z.id for z in core.zones})
+
+    def test_zones_apart_are_refused_in_words(self):
+        ids = [z.id for z in self.core().zones]
+        answer = self.post("change", "join", zones=f"{ids[0]},{ids[3]}")
+        self.assertContains(answer, "do not touch", status_code=422)
+
+    def test_background_flows_together_and_keeps_its_design(self):
+        # Two stars side by side share the ground between them once nothing lies between.
+        survey = StraightSet(1, 2, 6, ("sawtooth_star",))
+        self.job = create_job(self.studio, self.anna, designed(survey), "two stars")
+        self.assertEqual(self.post("change", "flow").status_code, 204)
+        core = self.core()
+        negative = [z for z in core.zones if z.kind == "negative"]
+        # The corners above and below, and the triangles between the points.
+        self.assertEqual(len(negative), 3)
+        self.assertIn(negative[0].id, core.entry_of())
+        again = self.post("change", "flow")
+        self.assertContains(again, "No two background", status_code=422)
+
+    def test_a_ban_leaves_the_zone_empty(self):
+        zone = self.core().legend[0].zones[0]
+        self.post("change", "ban", zones=zone)
+        self.assertTrue(self.core().zone(zone).forbidden)
+        self.post("change", "allow", zones=zone)
+        self.assertFalse(self.core().zone(zone).forbidden)
+
+    def test_a_base_that_is_no_number(self):
+        self.assertEqual(self.post("change", "flow", base="x").status_code, 400)
+
+    def test_nothing_chosen(self):
+        self.assertContains(self.post("change", "join", zones=""), "Choose", status_code=422)
+
+
+class DrawerTests(WorkCase):
+    def values(self, **more):
+        zone = self.core().zones[0].id
+        return {"zones": zone, "design": "crosshatch", "thread": "indigo", "set_spacing": "1/2",
+                "ditch": "on", "ditch_thread": "clear", **more}  # fmt: skip
+
+    def test_a_preview_draws_without_changing_anything(self):
+        wide = self.post("preview", **self.values(set_spacing="1"))
+        tight = self.post("preview", **self.values(set_spacing="1/2"))
+        (wide_header, wide_count), (header, count) = unpack(wide.content), unpack(tight.content)
+        self.assertGreater(count, wide_count)
+        self.assertEqual(sum(sum(g["lines"]) for g in header) * 2, count)
+        self.assertEqual({g["thread"] for g in wide_header}, {"clear", "indigo"})
+        self.assertEqual(Revision.objects.filter(job=self.job).count(), 1)
+
+    def test_keeping_moves_the_zone_into_the_entry(self):
+        values = self.values(name="Middles")
+        self.assertEqual(self.post("keep", **values).status_code, 204)
+        core = self.core()
+        entry = next(e for e in core.legend if e.name == "Middles")
+        self.assertEqual([layer.design for layer in entry.layers], ["ditch", "crosshatch"])
+        self.assertEqual(core.entry_of()[values["zones"]], entry.id)
+        self.assertEqual(self.post("change", "drop", entry=entry.id).status_code, 204)
+        self.assertNotIn(entry.id, {e.id for e in self.core().legend})
+
+    def test_settings_that_cannot_be_name_their_field(self):
+        for values, field in [
+            ({"set_spacing": "wide"}, "set_spacing"), ({"set_spacing": "99"}, "set_spacing"),
+            ({"spi": "300"}, "spi"), ({"design": "unheard"}, "design"), ({"thread": "gold"}, "thread"),
+            ({"passes": "x"}, "passes"), ({"breathing": "on", "breathing_first": "0"}, "breathing_first"),
+        ]:  # fmt: skip
+            for name in ("preview", "keep"):
+                with self.subTest(field, name=name):
+                    answer = self.post(name, **self.values(**values))
+                    self.assertContains(answer, f'data-field="{field}"', status_code=422)
+
+    def test_the_drawer_says_what_suits(self):
+        address = reverse("drawer", args=[self.job.pk])
+        zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
+        answer = self.client.get(address, {"zones": zone})
+        self.assertContains(answer, "Half feather · suits")
+        self.assertContains(self.client.get(address, {"zones": ""}), "Choose at least one")
+        self.assertContains(self.client.get(address, {"zones": "z:gone"}), "no longer there")
+
+    def test_all_linework_is_packed(self):
+        header, count = unpack(self.client.get(reverse("linework", args=[self.job.pk])).content)
+        self.assertEqual({g["entry"] for g in header}, {e.id for e in self.core().legend})
+        self.assertEqual(sum(sum(g["lines"]) for g in header) * 2, count)
+
+
+class PlanTests(WorkCase):
+    def test_planning_goes_to_the_worker_and_comes_back(self):
+        with self.captureOnCommitCallbacks(execute=True):
+            self.assertContains(self.post("plan"), "waiting for the worker")
+        plan = Plan.objects.get(job=self.job)
+        self.assertEqual(plan.state, "queued")
+        from studio.routes.tasks import plan_route
+
+        plan_route(plan_id=plan.pk)
+        state = self.client.get(reverse("plan-state", args=[self.job.pk]))
+        self.assertEqual(state["HX-Trigger"], "board-changed")
+        self.assertContains(state, "no route can lose less than")
+        plan.refresh_from_db()
+        self.assertEqual(plan.figures["replay"], "clean")
+
+    def test_a_change_makes_the_route_stale(self):
+        make_plan(self.job)
+        self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 200)
+        self.post("change", "ban", zones=self.core().zones[0].id)
+        self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 404)
+        self.post("step-back", "undo")
+        self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 200)
+
+    def test_steps_are_packed_with_all_their_points(self):
+        plan = make_plan(self.job)
+        header, count = unpack(self.client.get(reverse("plan-steps", args=[self.job.pk])).content)
+        self.assertEqual(len(header["steps"]), len(plan.route()["steps"]))
+        self.assertEqual(sum(row[5] for row in header["steps"]) * 2, count)
+
+    def test_the_run_sheet_prints(self):
+        plan = make_plan(self.job)
+        page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
+        for word in ("Tie off and cut", "Fingers an inch", "Meander", "<svg"):
+            self.assertContains(page, word)
+        from studio.routes.tasks import print_run_sheet
+
+        print_run_sheet(plan_id=plan.pk)
+        pdf = self.client.get(reverse("run-sheet-pdf", args=[self.job.pk]))
+        self.assertTrue(pdf.content.startswith(b"%PDF"))
+
+    def test_the_route_as_files(self):
+        make_plan(self.job)
+        svg = self.client.get(reverse("route-svg", args=[self.job.pk])).content
+        self.assertIn(b"1 user unit is 1 inch", svg)
+        route = json.loads(self.client.get(reverse("route-json", args=[self.job.pk])).content)
+        self.assertEqual(route["figures"]["replay"], "clean")
+
+    def test_a_plan_with_no_design_is_refused_in_words(self):
+        for entry in self.core().legend:
+            self.post("change", "drop", entry=entry.id)
+        self.assertContains(self.post("plan"), "Give at least one zone a design")
+
+
+class DemoTests(TestCase):
+    def test_the_demo_loads_once_and_replays_clean(self):
+        from django.core.management import call_command
+
+        for _ in range(2):
+            call_command("load_demo", verbosity=0)
+        self.assertEqual(Job.objects.count(), 3)
+        plan = Plan.objects.get()
+        self.assertEqual(plan.figures["replay"], "clean")
+        self.assertEqual(plan.job.assigned, plan.job.zones)
+        self.assertGreaterEqual(len({z.label.split(",")[0] for z in core_job(plan.job).zones
+                                     if z.label.startswith("block")}), 20)  # fmt: skip
+        self.assertEqual({job.stage for job in Job.objects.all()}, {"zones", "designs", "route"})
