@@ -153,6 +153,22 @@ class Run:
         )
         return replace(self, points=self.points[::-1], spans=spans)
 
+    def begun_at(self, index: int) -> Run:
+        """A closed run that begins, and ends, at one of its own points."""
+        last = len(self.points) - 1
+        if not self.closed or index % last == 0:
+            return self
+        points = np.vstack([self.points[index:], self.points[1 : index + 1]])
+        spans: list[Span] = []
+        for base, low, high in ((-index, index, last), (last - index, 0, index)):
+            for span in self.spans:
+                if span.stop > low:
+                    stop = min(span.stop, high) + base
+                    spans.append(replace(span, stop=stop))
+                    if span.stop >= high:
+                        break
+        return replace(self, points=points, spans=tuple(spans))
+
     def moved(self, placement: Any) -> Run:
         """The run laid elsewhere by a `chorograph_core.chart.Placement`."""
         return replace(self, points=placement.apply(self.points))
@@ -277,7 +293,7 @@ def size_of_hand(unit: float) -> str:
     return "large" if unit >= 3 else "medium" if unit >= 1 else "fine"
 
 
-def corner_doors(part: Polygon, most: int = 5) -> np.ndarray:
+def corner_doors(part: Polygon, most: int = 4) -> np.ndarray:
     """Corners of *part*, at most *most* of them spread round it: seams meet there."""
     ring = np.asarray(part.exterior.simplify(0.05).coords)[:-1]
     if len(ring) <= most:

@@ -261,11 +261,13 @@ def redraw(one: Drawn, start: int, stop: int, cache: DrawingCache) -> Drawn:
     as far as the second door.
     """
     drawing = design(one.design)
+    # There and back are the same line, so one drawing serves both ways.
+    low, high = min(start, stop), max(start, stop)
     key = hashlib.sha256(
         json.dumps(
             [
                 shapely.to_wkb(shapely.set_precision(one.pattern.polygon, 1e-9), hex=True),
-                one.design, dict(one.settings), one.seed, start, stop,
+                one.design, dict(one.settings), one.seed, low, high,
             ],
             sort_keys=True,
         ).encode()
@@ -275,12 +277,15 @@ def redraw(one: Drawn, start: int, stop: int, cache: DrawingCache) -> Drawn:
         settings = drawing.clean(one.settings)
         doors = drawing.doors(one.pattern, settings)
         made = drawing.draw(
-            one.pattern, settings, one.seed, (tuple(doors[start]), tuple(doors[stop]))
+            one.pattern, settings, one.seed, (tuple(doors[low]), tuple(doors[high]))
         )
         if not made.kept_doorways or len(made.runs) != 1:
-            made = Linework((_round_and_on(made.runs[0], doors[start], doors[stop]),))
+            made = Linework((_round_and_on(made.runs[0], doors[low], doors[high]),))
         cache.put(key, made)
-    return replace(one, linework=made.moved(one.placement))
+    laid = made.moved(one.placement)
+    if start > stop:
+        laid = replace(laid, runs=(laid.runs[0].reversed(),))
+    return replace(one, linework=laid)
 
 
 def _round_and_on(run: Run, start: np.ndarray, stop: np.ndarray) -> Run:

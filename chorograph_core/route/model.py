@@ -82,7 +82,8 @@ class Route:
     """Steps in order, with the floor beside them.
 
     *drawn* is the linework as it is stitched: designs that can choose where they begin and end have
-    been drawn again between the doorways the route gave them.
+    been drawn again between the doorways the route gave them. *thread_inches* is what each thread
+    needs on top, and as much again on the bobbin, without reserve.
     """
 
     steps: list[Step]
@@ -91,6 +92,7 @@ class Route:
     seconds: float = 0.0
     notes: list[str] = field(default_factory=list)
     drawn: list = field(default_factory=list)
+    thread_inches: dict[str, float] = field(default_factory=dict)
 
     @property
     def minutes(self) -> float:

@@ -283,8 +283,6 @@ def _doors(run: Run) -> list[int]:
     Those are the ones near the zone's edge, from where the ditch is reached.
     """
     ring = run.points[:-1]
-    if run.spans:
-        return [0]
     if len(ring) <= MOST_DOORS:
         return list(range(len(ring)))
     step = np.hypot(*np.diff(run.points, axis=0).T)
@@ -407,13 +405,16 @@ def _join_within(network, ports, nodes, members, shape, policy, rates) -> None:
     legs = shapely.linestrings(np.stack([points[i], points[j]], axis=1))
     for a, b, ok in zip(i, j, shapely.covers(shape, legs), strict=True):
         if ok:
-            _open_link(network, int(nodes[slots[a]]), int(nodes[slots[b]]), policy, rates)
+            ends = int(nodes[slots[a]]), int(nodes[slots[b]])
+            _open_link(network, *ends, policy, rates, unseen=0.0)
 
 
-def _open_link(network: Network, a: int, b: int, policy: Policy, rates: Rates) -> None:
+def _open_link(
+    network: Network, a: int, b: int, policy: Policy, rates: Rates, unseen: float = UNSEEN
+) -> None:
     points = np.array([network.nodes[a], network.nodes[b]])
     inches = length(points)
     # A hop of a quarter inch from the seam hardly shows; what is longer does.
-    shown = max(0.0, inches - UNSEEN) * policy.harm_open + min(inches, UNSEEN)
+    shown = max(0.0, inches - unseen) * policy.harm_open + min(inches, unseen)
     price = rates.seconds(shown, "open") / 60 if inches > TOLERANCE else 0.0
     network.add_link(Link(a, b, points, "open", price))

@@ -24,8 +24,10 @@ WINDOW = 50
 KEPT = 32
 """Ways kept for each node, the cheapest; what is not kept is at least as dear as the last kept."""
 POLISH = 40
-POLISH_WORK = 1_200
-"""Tries in a small stage, and tries times trails at most."""
+SMALL = 20
+"""Tries in a small stage, and how many trails one has at most."""
+TABLED = 900
+"""Ends up to which all prices between them are kept in a table."""
 FULL_REACH = 900
 """Nodes up to which ways as dear as a cut are looked for; beyond, only ways of a third of it."""
 
@@ -48,12 +50,15 @@ class Ways:
     spots: dict[int, tuple[float, float]]
     places: list[tuple[float, float]]
     rate: float
+    table: list[list[float]] | None = None
 
     def price(self, a: int, b: int) -> float:
         """Price of joining end *a* to end *b*; where no way was kept, a guess round the corner.
 
         Seams mostly run square to each other, so a way is about as long as across plus down.
         """
+        if self.table is not None:
+            return self.table[a][b]
         found = self.ends[a].get(b)
         if found is None:
             (x, y), (u, v) = self.places[a], self.places[b]
@@ -122,7 +127,18 @@ def _between_ends(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
     for group in groups:
         xs, ys = zip(*(ways.spots[node] for node in group), strict=True)
         places.append((sum(xs) / len(xs), sum(ys) / len(ys)))
-    return replace(ways, ends=ends, near=near, places=places)
+    made = replace(ways, ends=ends, near=near, places=places, table=None)
+    return replace(made, table=_table(made)) if len(groups) <= TABLED else made
+
+
+def _table(ways: Ways) -> list[list[float]]:
+    """All prices between ends at once: quicker to read than to work out one by one."""
+    at = np.array(ways.places).reshape(-1, 2)
+    prices = np.abs(at[:, None] - at[None, :]).sum(axis=2) * ways.rate
+    for end, found in enumerate(ways.ends):
+        if found:
+            prices[end, list(found)] = list(found.values())
+    return np.minimum(prices, ways.cut).tolist()
 
 
 def narrowed(ways: Ways, trails: Sequence[Trail]) -> Ways:
@@ -203,7 +219,7 @@ def _improve(order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = 
 
 
 def _pass(order: list[int], ways: Ways, ends_fixed: bool) -> list[int]:
-    n, price = len(order), ways.price
+    n, price = len(order), _reader(ways)
     place = {end >> 1: i for i, end in enumerate(order)}
     last = n - 2 if ends_fixed else n - 1
     first = 1 if ends_fixed else 0
@@ -242,9 +258,15 @@ def _pass(order: list[int], ways: Ways, ends_fixed: bool) -> list[int]:
     return order
 
 
+def _reader(ways: Ways):
+    """The quickest way to read a price."""
+    table = ways.table
+    return ways.price if table is None else lambda a, b: table[a][b]
+
+
 def _move(order, place, ways: Ways, i, k, cost, now, forward: bool, least: int, most: int) -> bool:
     """Or-opt: take one to three trails at *k* and put them behind the trail at *i*."""
-    n, price = len(order), ways.price
+    n, price = len(order), _reader(ways)
     for size in (1, 2, 3):
         first, last = (k, k + size - 1) if forward else (k - size + 1, k)
         if first < least or last > most or first <= i <= last or first == i + 1:
@@ -341,7 +363,7 @@ def _polished(ways: Ways, trails: Sequence[Trail], best: tuple):
     """Small stages are cheap to try over and over: shaken, settled, and kept when better."""
     count = len(trails)
     rng = np.random.default_rng(count)
-    for _ in range(0 if count < 5 else min(POLISH, POLISH_WORK // count)):
+    for _ in range(POLISH if 5 <= count <= SMALL else 0):
         order = _kick(best[1], rng)
         doors = choose_doors(order, trails, ways)
         order, doors = _reinsert(ways, trails, order, doors)

@@ -76,7 +76,9 @@ def plan(
     floor = Floor(walker.link_price, walker.least_changes(), tuple(floors))
     worked = len({one.zone for one in drawn})
     final = [redrawn.get((one.zone, one.layer), one) for one in drawn]
-    return Route(steps, floor, worked, time.perf_counter() - began, drawn=final)
+    return Route(
+        steps, floor, worked, time.perf_counter() - began, drawn=final, thread_inches=walker.used
+    )
 
 
 def _stages(network: Network, drawn: Sequence[Drawn]) -> list[tuple[str, str]]:
@@ -101,7 +103,7 @@ def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: 
         return [], [], [], None
     rate = machine.rates.seconds(1.0, "ditch") / 60
     ways = find_ways(network, matrix, trails, machine.cut_seconds / 60, rate)
-    kicks = int(min(60, 30_000 / len(trails)) * effort)
+    kicks = int(min(40, 30_000 / len(trails)) * effort)
     order, doors, _ = settle(ways, trails, best_order(ways, len(trails)), kicks)
     framed = _outer_layers_first(order, trails)
     if framed != order:

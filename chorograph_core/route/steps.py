@@ -7,7 +7,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from chorograph_core.designs.contract import Run, length
+from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import Drawn
 from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route.model import TOLERANCE, Policy, Step
@@ -38,7 +38,7 @@ class Walker:
         self._done: set[int] = set()
         self._announced: set[tuple[str, int]] = set()
         self._on_bobbin = machine.bobbin_yards * 36
-        self._used: dict[str, float] = {}
+        self.used: dict[str, float] = {}
         self._bare: dict[str, float] = {}
         self._bobbins = 0
         self._mark_all()
@@ -196,7 +196,7 @@ class Walker:
         self._spi = one.spi
         run = trail.run
         if trail.closed:
-            run = _begun_at(run, trail.doors[trail.heads.index(entry)])
+            run = run.begun_at(trail.doors[trail.heads.index(entry)])
         elif entry != trail.heads[0]:
             run = run.reversed()
         moves = one.linework.ruler_moves
@@ -246,7 +246,7 @@ class Walker:
 
     def _use(self, inches: float, starts: int = 0) -> None:
         used = thread_inches(inches, self._spi, self.machine.loft, starts, self.machine.tail)
-        self._used[self._thread] = self._used.get(self._thread, 0.0) + used
+        self.used[self._thread] = self.used.get(self._thread, 0.0) + used
         self._on_bobbin -= used
 
     def least_changes(self) -> float:
@@ -263,17 +263,6 @@ class Walker:
     def finish(self) -> list[Step]:
         """All steps in order."""
         return self.steps
-
-
-def _begun_at(run: Run, index: int) -> Run:
-    """A closed run that begins at one of its own points."""
-    if index == 0 or index == len(run.points) - 1:
-        return run
-    if run.spans:
-        # Bold lines go round several times: they keep their beginning.
-        return run
-    ring = np.roll(run.points[:-1], -index, axis=0)
-    return Run(np.vstack([ring, ring[:1]]), run.technique, (), False, True, True)
 
 
 def _joined(parts: Sequence[np.ndarray]) -> np.ndarray:

@@ -74,6 +74,25 @@ class ContractTests(TestCase):
             self.assertAlmostEqual(forth[kind], back[kind], places=6)
 
 
+class RunTests(TestCase):
+    def test_a_closed_run_begins_anywhere_and_keeps_its_pieces(self):
+        design = designs()["inset_echo"]
+        run = design.draw(Space(box(0, 0, 8, 8)), design.clean({"count": 2})).runs[0]
+        for index in range(len(run.points) - 1):
+            turned = run.begun_at(index)
+            self.assertTrue(np.allclose(turned.points[0], run.points[index]))
+            self.assertTrue(np.allclose(turned.points[0], turned.points[-1]))
+            self.assertEqual(turned.spans[-1].stop, len(turned.points) - 1)
+            for kind in ("stitch", "retrace"):
+                inches = [
+                    sum(
+                        LineString(p).length for p, _, k in way.pieces() if k == kind and len(p) > 1
+                    )
+                    for way in (run, turned)
+                ]
+                self.assertAlmostEqual(inches[0], inches[1], places=9)
+
+
 class RulerTests(TestCase):
     @given(some.floats(1, 80), some.floats(0.25, 3))
     def test_lines_come_out_even(self, width, wished):
@@ -106,8 +125,15 @@ class RulerTests(TestCase):
         design = designs()["inset_echo"]
         square = box(0, 0, 8, 8)
         work = design.draw(Space(square), design.clean({"first": 0.5, "spacing": 0.75, "count": 3}))
-        depths = [square.exterior.distance(LineString(run.points)) for run in work.runs]
-        self.assertTrue(np.allclose(depths, [0.5, 1.25, 2.0]))
+        self.assertEqual(len(work.runs), 1)
+        run = work.runs[0]
+        # Three rings, two steps in and the same two back out.
+        self.assertAlmostEqual(run.inches, 4 * (7 + 5.5 + 4) + 4 * 0.75)
+        corners = [4, 0.5], [4, 1.25], [4, 2.0]
+        for spot in corners:
+            self.assertLess(LineString(run.points).distance(shapely.points(spot)), 1e-9)
+        deep = design.draw(Space(square), design.clean({"first": 0.5, "count": 0})).runs[0]
+        self.assertFalse(deep.closed)
         rest = design.remaining(Space(square), {"first": 0.5, "count": 1})
         self.assertAlmostEqual(rest[0].area, 49)
 

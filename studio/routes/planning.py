@@ -55,6 +55,11 @@ def carry_out(plan: Plan) -> None:
     figures = route_summary(route, faults)
     figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
     figures["threads"] = len({step.thread for step in route.steps if step.kind == "thread"})
+    reserve = 1 + core.machine.reserve
+    figures["thread_yards"] = {
+        key: round(inches * reserve / 36, 1) for key, inches in route.thread_inches.items()
+    }
+    figures["thread_yards_all"] = round(sum(figures["thread_yards"].values()), 1)
     plan.figures = figures
     plan.pack(route_json(core, route, faults))
     plan.state, plan.progress, plan.planned = "done", 1, timezone.now()

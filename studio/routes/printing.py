@@ -29,6 +29,11 @@ def sheet_context(plan: Plan, units: str) -> dict:
         "core": core,
         "units": units,
         "figures": plan.figures,
+        "thread": [
+            (thread, plan.figures["thread_yards"][thread.key])
+            for thread in core.threads
+            if thread.key in plan.figures.get("thread_yards", {})
+        ],
         "lines": legend_lines(core, drawn_of(plan.digest, core)),
         "groups": [
             {"group": group, "map": _map(core.chart, group), "colour": colours.get(group.thread)}

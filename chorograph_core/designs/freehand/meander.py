@@ -27,7 +27,9 @@ from chorograph_core.designs.curves import resample, thin
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.wander import sites
 
-ROUNDS = 20
+STEP = 0.3
+"""Distance between the points that settle, in gaps."""
+ROUNDS = 16
 """Relaxing steps. More changes nothing that an eye would notice."""
 
 
@@ -89,7 +91,7 @@ def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | 
     if not bodies:
         return _round_the_edge(part)
     ring = shapely.get_coordinates(bodies[0].exterior)
-    drawn = resample(ring, gap * 0.24, closed=True)
+    drawn = resample(ring, gap * STEP, closed=True)
     settled = _settle(drawn, part, gap)
     closed = np.vstack([settled, settled[:1]])
     if shapely.is_simple(shapely.linestrings(closed)) and inside(closed, part):
@@ -144,7 +146,7 @@ def wander_between(
         drawn = drawn[::-1]
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
-    drawn = resample(np.vstack([start, drawn, stop]), gap * 0.24)
+    drawn = resample(np.vstack([start, drawn, stop]), gap * STEP)
     settled = thin(_settle(drawn, part, gap, closed=False), 0.006)
     if shapely.is_simple(shapely.linestrings(settled)) and inside(settled, part):
         return settled
@@ -216,7 +218,7 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
     """Let the line relax: apart from itself, off the edge, smooth, out into the corners."""
     border = shapely.boundary(part)
     reach = 0.98 * gap
-    spacing = gap * 0.24
+    spacing = gap * STEP
     for step in range(ROUNDS):
         n = len(line)
         tree = cKDTree(line)

@@ -5,9 +5,12 @@ from __future__ import annotations
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Parameter, Run, polygons
+from chorograph_core.designs.contract import Design, Fit, Linework, Parameter, Run, Span, polygons
 from chorograph_core.designs.placing import moves_along
 from chorograph_core.measure import format_inches
+
+OUT_AGAIN = 3
+"""Rings from which one goes back out over the steps; from further in, one cuts."""
 
 
 class InsetEcho(Design):
@@ -38,25 +41,35 @@ class InsetEcho(Design):
         return Fit(0.7 if pieces == 1 else 0.4, tuple(reasons) or ("follows any shape",))
 
     def draw(self, space, settings, seed=0, doorways=None):
-        """Closed runs, from the edge inwards."""
+        """Rings that lie within one another are one run, joined by a step from each to the next.
+
+        Up to three come back out over their own steps and end where they began; more end inside.
+        """
         s = self.clean(settings)
-        runs, moves = [], []
+        levels, moves = [], []
         depth, number = s["first"], 0
         while s["count"] == 0 or number < s["count"]:
-            parts = polygons(space.polygon.buffer(-depth, join_style="mitre"))
-            if not parts:
+            rings = [
+                shapely.get_coordinates(ring.simplify(1e-6))
+                for part in polygons(space.polygon.buffer(-depth, join_style="mitre"))
+                for ring in (part.exterior, *part.interiors)
+                if ring.length >= 0.5
+            ]
+            if not rings:
                 break
-            for part in parts:
-                for ring in (part.exterior, *part.interiors):
-                    if ring.length < 0.5:
-                        continue
-                    line = shapely.get_coordinates(ring.simplify(1e-6))
-                    runs.append(Run(_from_long_side(line), _technique(line), closed=True))
-                    align = _align(depth - space.foot_radius) if number == 0 else (
-                        f"{format_inches(s['spacing'])} inside the last line")  # fmt: skip
-                    moves += moves_along(line, space.foot_radius, "straight edge", align)
+            levels.append(rings)
+            align = f"{format_inches(s['spacing'])} inside the last line"
+            align = align if number else _align(depth - space.foot_radius)
+            for ring in rings:
+                moves += moves_along(ring, space.foot_radius, "straight edge", align)
             number += 1
             depth = s["first"] + number * s["spacing"]
+        nested = [rings[0] for rings in levels if len(rings) == 1]
+        if len(nested) == len(levels) and len(levels) > 1:
+            runs = [_nest(nested)]
+        else:
+            rings = [_from_long_side(ring) for rings in levels for ring in rings]
+            runs = [Run(ring, _technique(ring), closed=True) for ring in rings]
         return Linework(tuple(runs), (), tuple(moves))
 
     def remaining(self, space, settings):
@@ -65,6 +78,33 @@ class InsetEcho(Design):
         if s["count"] == 0:
             return []
         return space.inset(s["first"] + (s["count"] - 1) * s["spacing"])
+
+
+def _nest(rings: list[np.ndarray]) -> Run:
+    """All rings as one run: round the outer, step in, round the next."""
+    technique = _technique(rings[0])
+    laid = [_from_long_side(rings[0])]
+    for ring in rings[1:]:
+        laid.append(_begun_near(ring, laid[-1][0]))
+    points = np.concatenate(laid)
+    if len(rings) > OUT_AGAIN:
+        return Run(points, technique)
+    back = np.array([ring[0] for ring in reversed(laid[:-1])])
+    spans = (
+        Span(len(points) - 1, technique),
+        Span(len(points) + len(back) - 1, "retrace", "retrace"),
+    )
+    return Run(np.concatenate([points, back]), technique, spans, closed=True)
+
+
+def _begun_near(ring: np.ndarray, spot: np.ndarray) -> np.ndarray:
+    """The ring, begun at its point nearest to *spot*."""
+    line = shapely.linestrings(ring)
+    at = float(shapely.line_locate_point(line, shapely.points(spot)))
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ring, axis=0).T))])
+    start = shapely.get_coordinates(shapely.line_interpolate_point(line, at))
+    after, before = ring[along > at + 1e-6], ring[along < at - 1e-6]
+    return np.vstack([start, after[:-1], before, start])
 
 
 def _align(edge: float) -> str:

@@ -1,0 +1,27 @@
+"""Run all benchmarks, or those named: routes, sizes, pages."""
+
+from __future__ import annotations
+
+import sys
+
+from bench import pages, routes, sizes
+
+BENCHES = {"routes": routes.main, "sizes": sizes.main, "pages": pages.main}
+
+
+def main() -> int:
+    """Run them one after the other."""
+    wanted = sys.argv[1:] or list(BENCHES)
+    for name in wanted:
+        if name not in BENCHES:
+            print(
+                f"There is no benchmark called {name}. Known: {', '.join(BENCHES)}.",
+                file=sys.stderr,
+            )
+            return 2
+    for name in wanted:
+        BENCHES[name]()
+    return 0
+
+
+sys.exit(main())

@@ -1,0 +1,61 @@
+"""How planning grows with the top: zones, seconds, memory, gap to the floor."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+
+from bench.table import peak_megabytes, table
+from chorograph_core.chart import Border, StraightSet
+from chorograph_core.designs.legend import DrawingCache, Entry, Layer
+from chorograph_core.formats import Job, drawn_job, planned_job
+from chorograph_core.route import Policy
+from chorograph_core.zones import zones_from_patches
+
+SIZES = [(1, 2, 0.2), (3, 5, 1.5), (6, 6, 3.0), (9, 12, 6.0)]
+"""Rows, columns, and the seconds aimed at."""
+
+
+def main() -> None:
+    """Plan tops of growing size."""
+    rows = []
+    for down, across, limit in SIZES:
+        job = _job(down, across)
+        cache = DrawingCache()
+        began = time.perf_counter()
+        drawn_job(job, cache)
+        drawn = time.perf_counter() - began
+        route = planned_job(job, cache)
+        rows.append(
+            [f"{down} × {across} blocks", route.zones, drawn, route.seconds, limit,
+             route.lost_minutes, route.floor.lost_minutes, 100 * route.gap, peak_megabytes()]
+        )  # fmt: skip
+    head = ["top", "zones", "drawing s", "planning s", "aim s", "lost", "floor", "gap %", "peak MB"]
+    table("Planning by size", head, rows)
+
+
+def _job(rows: int, columns: int) -> Job:
+    survey = StraightSet(
+        rows, columns, 8, ("sawtooth_star", "nine_patch"), 1.25, False, True, (Border(4, "mitred"),)
+    )
+    chart = survey.chart()
+    zones = tuple(zones_from_patches(chart))
+    ditch = Layer("ditch", {}, "clear", 10)
+    kinds = {
+        "meander": lambda p: p.block and p.fabric == "a" and p.kind == "sawtooth_star",
+        "loops": lambda p: p.block and p.fabric == "a",
+        "inset_echo": lambda p: p.fabric == "c",
+        "crosshatch": lambda p: p.block,
+        "ribbon_candy": lambda p: p.role == "sashing",
+        "parallel": lambda p: p.role == "cornerstone",
+        "half_feather": lambda p: p.role == "border",
+    }
+    groups: dict[str, list[str]] = {}
+    for zone in zones:
+        patch = chart.patch(zone.patches[0])
+        groups.setdefault(next(k for k, fits in kinds.items() if fits(patch)), []).append(zone.id)
+    legend = tuple(
+        Entry(key, key, tuple(ids), (ditch, Layer(key, {}, "indigo")))
+        for key, ids in groups.items()
+    )
+    return replace(Job("Size", chart, zones, survey=survey, legend=legend), policy=Policy())
