@@ -347,7 +347,7 @@ def settle(ways: Ways, trails: Sequence[Trail], order: list[int], kicks: int, ro
     for k in range(rounds):
         order, doors = _reinsert(ways, trails, best[1], best[2])
         fixed = _with_doors(ways, order, doors)
-        order = _improve(list(order), fixed)
+        order = _regrouped(_improve(list(order), fixed), fixed, k)
         if kicks and k < 2:
             order = _shake(order, fixed, kicks, k)
         doors = choose_doors(order, trails, ways)
@@ -373,6 +373,35 @@ def _polished(ways: Ways, trails: Sequence[Trail], best: tuple):
         if price < best[0] - 1e-9:
             best = (price, order, doors)
     return best
+
+
+def _regrouped(order: list[int], ways: Ways, seed: int) -> list[int]:
+    """Cut the order at its dearest joins and find a better order of the pieces.
+
+    A piece is then an end to enter by and one to leave by, like a trail; what 2-opt on single trails
+    leaves in the wrong corner of the top is moved here as a whole.
+    """
+    count = len(order)
+    if count < 12:
+        return order
+    prices = [ways.price(a ^ 1, b) for a, b in itertools.pairwise(order)]
+    dearest = np.argsort(-np.array(prices), kind="stable")[: int(np.clip(count // 5, 6, 70))]
+    stops = [0, *sorted(int(k) + 1 for k in dearest), count]
+    pieces = [order[a:b] for a, b in itertools.pairwise(stops)]
+    ends = [end for piece in pieces for end in (piece[0], piece[-1] ^ 1)]
+    table = [[ways.price(a, b) for b in ends] for a in ends]
+    near = [
+        sorted((price, b) for b, price in enumerate(row) if b >> 1 != a >> 1)[: 2 * NEIGHBOURS]
+        for a, row in enumerate(table)
+    ]
+    whole = replace(ways, ends=[], near=near, places=[], table=table)
+    best = _improve(list(range(0, 2 * len(pieces), 2)), whole)
+    best = _shake(best, whole, len(pieces), seed)
+    made: list[int] = []
+    for end in best:
+        piece = pieces[end >> 1]
+        made += piece if end & 1 == 0 else [e ^ 1 for e in reversed(piece)]
+    return made if total(made, ways) < total(order, ways) - 1e-9 else order
 
 
 def _price(doors: Sequence[tuple], ways: Ways) -> float:

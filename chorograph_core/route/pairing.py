@@ -27,7 +27,7 @@ _SCALE = 1e7
 @dataclass(frozen=True)
 class Pairing:
     """*pairs* of odd nodes joined by travel, the *alone* ones, and a lower *bound* in minutes on
-    travel and cuts for any pairing at all."""
+    travel and cuts, the first start among them, for any walk through all the ditches."""
 
     pairs: tuple[tuple[int, int], ...]
     alone: tuple[int, ...]
@@ -40,13 +40,13 @@ def pair_odd_ends(network: Network, odd: Sequence[int], cut: float) -> Pairing:
     odd = sorted(odd)
     ways = _near_odd(network, odd, cut)
     if len(odd) <= EXACT:
-        mates = _match(range(len(odd)), ways, cut)
+        mates = _match(range(len(odd)), ways, cut, two_free=True)
         cost = _cost(mates, ways, len(odd), cut)
         bound = cost
     else:
         mates = _by_windows(network, odd, ways, cut)
         cost = _cost(mates, ways, len(odd), cut)
-        bound = _half_assignment(ways, len(odd), cut)
+        bound = max(cut, _half_assignment(ways, len(odd), cut))
     paired = {i for pair in mates for i in pair}
     return Pairing(
         tuple((odd[i], odd[j]) for i, j in sorted(mates)),
@@ -83,8 +83,14 @@ def _near_odd(network: Network, odd: Sequence[int], cut: float) -> dict[tuple[in
     return found
 
 
-def _match(members, ways: dict[tuple[int, int], float], cut: float) -> list[tuple[int, int]]:
-    """Exact matching that saves most against leaving every node alone at half a cut."""
+def _match(
+    members, ways: dict[tuple[int, int], float], cut: float, two_free: bool = False
+) -> list[tuple[int, int]]:
+    """Exact matching that saves most against leaving every node alone at half a cut.
+
+    *two_free*: every walk has a beginning and an end, so two nodes may be left alone for nothing but
+    the first start, which must be paid anyway.
+    """
     members = list(members)
     local = {node: k for k, node in enumerate(members)}
     graph = rx.PyGraph(multigraph=False)
@@ -96,8 +102,12 @@ def _match(members, ways: dict[tuple[int, int], float], cut: float) -> list[tupl
             if i in local and j in local and cost < cut
         ]
     )
+    if two_free:
+        free = graph.add_nodes_from([None, None])
+        gain = int(cut * _SCALE)
+        graph.add_edges_from([(f, k, gain) for f in free for k in range(len(members))])
     mates = rx.max_weight_matching(graph, weight_fn=int)
-    return [tuple(sorted((members[a], members[b]))) for a, b in mates]
+    return [tuple(sorted((members[a], members[b]))) for a, b in mates if max(a, b) < len(members)]
 
 
 def _cost(mates, ways, count: int, cut: float) -> float:

@@ -250,7 +250,8 @@ class PairingTests(TestCase):
                 ]
             )
 
-        return best(tuple(odd))
+        # Some walk begins at one odd end and stops at another: one start, and those two are free.
+        return min(cut + best(tuple(o for o in odd if o not in pair)) for pair in price)
 
     def test_windows_and_half_assignment_hold_the_exact_pairing_between_them(self):
         network = grid(14, 14)
@@ -260,7 +261,8 @@ class PairingTests(TestCase):
         upper = _cost(_by_windows(network, odd, ways, 1.0), ways, len(odd), 1.0)
         lower = _half_assignment(ways, len(odd), 1.0)
         self.assertLessEqual(lower, exact + 1e-6)
-        self.assertLessEqual(exact, upper + 1e-6)
+        # Windows know nothing of the free beginning and end of the walk.
+        self.assertLessEqual(exact, upper + 1.0 + 1e-6)
 
     def test_trails_stitch_every_ditch_once(self):
         network = grid(5, 6)

@@ -216,7 +216,8 @@ def _tree(points: np.ndarray, room, rng: np.random.Generator) -> np.ndarray:
 
 def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) -> np.ndarray:
     """Let the line relax: apart from itself, off the edge, smooth, out into the corners."""
-    border = shapely.boundary(part)
+    border = _sides(part)
+    shapely.prepare(part)
     reach = 0.98 * gap
     spacing = gap * STEP
     for step in range(ROUNDS):
@@ -242,8 +243,7 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
         moved = line + push
         moved = moved + _bow(moved, closed) * 0.5
         moved = moved - _bow(moved, closed) * 0.52
-        nearest = shapely.shortest_line(shapely.points(moved), border)
-        onto = shapely.get_coordinates(nearest).reshape(-1, 2, 2)[:, 1]
+        onto = _onto(moved, border)
         away = moved - onto
         distance = np.hypot(away[:, 0], away[:, 1])
         out = ~shapely.contains_xy(part, moved[:, 0], moved[:, 1])
@@ -259,6 +259,24 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
             whole = np.vstack([line, line[:1]]) if closed else line
             line = resample(whole, spacing, closed=closed)
     return line
+
+
+def _sides(part: Polygon) -> tuple[np.ndarray, np.ndarray]:
+    """Beginnings of all sides of *part* and the way along each, both (m, 2)."""
+    rings = [np.asarray(ring.coords) for ring in (part.exterior, *part.interiors)]
+    return np.concatenate([r[:-1] for r in rings]), np.concatenate(
+        [np.diff(r, axis=0) for r in rings]
+    )
+
+
+def _onto(points: np.ndarray, sides: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
+    """The nearest point of the sides to each of *points*."""
+    start, way = sides
+    square = np.maximum((way * way).sum(axis=1), 1e-18)
+    share = ((points[:, None] - start) * way).sum(axis=2) / square
+    spots = start + np.clip(share, 0, 1)[:, :, None] * way
+    best = ((points[:, None] - spots) ** 2).sum(axis=2).argmin(axis=1)
+    return spots[np.arange(len(points)), best]
 
 
 def _bow(line: np.ndarray, closed: bool) -> np.ndarray:
