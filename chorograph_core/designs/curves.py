@@ -23,7 +23,7 @@ class Turn:
     extra: int = 0
 
 
-def step_angle(radius: float, error: float = 0.008) -> float:
+def step_angle(radius: float, error: float = 0.003) -> float:
     """Angle in radians between points on a circle so that chords stay within *error* inches."""
     if radius <= error:
         return 0.8
@@ -98,7 +98,26 @@ def resample(points: np.ndarray, spacing: float, closed: bool = False) -> np.nda
     return np.column_stack([np.interp(at, along, points[:, 0]), np.interp(at, along, points[:, 1])])
 
 
-def thin(points: np.ndarray, error: float = 0.004) -> np.ndarray:
+def smooth(points: np.ndarray, pieces: int = 3, closed: bool = False) -> np.ndarray:
+    """A Catmull–Rom curve through *points* (n, 2), *pieces* points for each stretch.
+
+    For a closed line the last point repeats the first, before and after.
+    """
+    if len(points) < 4:
+        return points
+    if closed:
+        knots = np.vstack([points[-2], points, points[1]])
+    else:
+        knots = np.vstack([2 * points[0] - points[1], points, 2 * points[-1] - points[-2]])
+    a, b, c, d = knots[:-3], knots[1:-2], knots[2:-1], knots[3:]
+    made = [
+        b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
+        for t in np.arange(pieces) / pieces
+    ]
+    return np.vstack([np.stack(made, axis=1).reshape(-1, 2), points[-1:]])
+
+
+def thin(points: np.ndarray, error: float = 0.003) -> np.ndarray:
     """Drop points that lie within *error* inches of the line without them (Douglas–Peucker)."""
     import shapely
 

@@ -23,7 +23,7 @@ from chorograph_core.designs.contract import (
     polygons,
     size_of_hand,
 )
-from chorograph_core.designs.curves import resample, thin
+from chorograph_core.designs.curves import resample, smooth, thin
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.wander import sites
 
@@ -67,7 +67,7 @@ class Meander(Design):
                 return Linework((Run(line, hand),), kept_doorways=True)
         lines = [wander(part, s["gap"], rng) for part in parts]
         return Linework(
-            tuple(Run(thin(x, 0.006), hand, closed=True) for x in lines if x is not None)
+            tuple(Run(thin(x, 0.004), hand, closed=True) for x in lines if x is not None)
         )
 
     def doors(self, space, settings):
@@ -93,7 +93,7 @@ def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | 
     ring = shapely.get_coordinates(bodies[0].exterior)
     drawn = resample(ring, gap * STEP, closed=True)
     settled = _settle(drawn, part, gap)
-    closed = np.vstack([settled, settled[:1]])
+    closed = smooth(np.vstack([settled, settled[:1]]), closed=True)
     if shapely.is_simple(shapely.linestrings(closed)) and inside(closed, part):
         return closed
     return ring
@@ -147,7 +147,7 @@ def wander_between(
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
     drawn = resample(np.vstack([start, drawn, stop]), gap * STEP)
-    settled = thin(_settle(drawn, part, gap, closed=False), 0.006)
+    settled = thin(smooth(_settle(drawn, part, gap, closed=False)), 0.004)
     if shapely.is_simple(shapely.linestrings(settled)) and inside(settled, part):
         return settled
     return drawn if inside(drawn, part) else None
