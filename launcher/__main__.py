@@ -130,10 +130,12 @@ def _django(environment: dict[str, str], *arguments: str) -> None:
 
 
 def _child(environment: dict[str, str], name: str, *arguments: str) -> subprocess.Popen:
-    # A session of its own: Ctrl-C reaches us alone, and we stop the rest in order.
+    # A session of its own: Ctrl-C reaches us alone, and we stop the rest in order. What they have to
+    # report comes on standard error; standard output is ours.
     return subprocess.Popen(
-        [_tool(name), *arguments], cwd=HOME, env=environment, start_new_session=True
-    )
+        [_tool(name), *arguments], cwd=HOME, env=environment, start_new_session=True,
+        stdout=subprocess.DEVNULL,
+    )  # fmt: skip
 
 
 def _wait_for(host: str, port: int, children: list[subprocess.Popen]) -> None:

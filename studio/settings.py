@@ -1,5 +1,6 @@
 """Django settings. What differs from place to place comes from the environment."""
 
+import hashlib
 import os
 from pathlib import Path
 from urllib.parse import unquote, urlsplit
@@ -93,6 +94,10 @@ WHITENOISE_MAX_AGE = 3600
 LARGEST_UPLOAD = 20_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000
+# Browsers keep cookies by host, not by port: two checkouts on one machine need names of their own.
+_own = hashlib.sha256(SECRET_KEY.encode()).hexdigest()[:8]
+SESSION_COOKIE_NAME = f"chorograph-{_own}"
+CSRF_COOKIE_NAME = f"chorograph-csrf-{_own}"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

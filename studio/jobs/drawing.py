@@ -38,7 +38,7 @@ class LegendLine:
     colour: str
 
 
-@lru_cache(maxsize=12)
+@lru_cache(maxsize=16)
 def _drawn(digest: str, core: _ByDigest) -> tuple[Drawn, ...]:
     return tuple(drawn_job(core.job, DRAWINGS))
 

@@ -37,13 +37,14 @@ def digest_of(document: dict[str, Any]) -> str:
 
 
 @lru_cache(maxsize=24)
-def _core(digest: str) -> CoreJob:
+def core_of(digest: str) -> CoreJob:
+    """The job whose document has this *digest*."""
     return read_document(Body.objects.get(pk=digest).document)
 
 
 def core_job(job: Job) -> CoreJob:
     """The job as the core sees it, at its newest revision."""
-    return _core(job.head.body_id)
+    return core_of(job.head.body_id)
 
 
 def create_job(studio: Studio, author: AbstractBaseUser | None, core: CoreJob, summary: str) -> Job:
@@ -77,7 +78,7 @@ def undo(job_id, base: int, author) -> Revision:
         goal = job.head.undo
         if goal is None:
             raise NothingLeft("There is nothing to undo.")
-        core = _core(goal.body_id)
+        core = core_of(goal.body_id)
         return _append(job, author, core, f"Undo: {job.head.summary}", goal.undo, job.head)
 
 
@@ -88,7 +89,7 @@ def redo(job_id, base: int, author) -> Revision:
         goal = job.head.redo
         if goal is None:
             raise NothingLeft("There is nothing to redo.")
-        core = _core(goal.body_id)
+        core = core_of(goal.body_id)
         return _append(job, author, core, f"Redo: {goal.summary}", goal.undo, goal.redo)
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
@@ -16,7 +17,7 @@ from studio.jobs import edits
 from studio.jobs.advice import advice
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
 from studio.jobs.models import Job
-from studio.jobs.revisions import Conflict, NothingLeft, change_job, core_job, redo, undo
+from studio.jobs.revisions import Conflict, NothingLeft, change_job, core_job, core_of, redo, undo
 from studio.jobs.sheet import zone_sheet
 from studio.routes.planning import DRAWINGS, plan_of
 
@@ -51,7 +52,7 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
 
 def _context(request: HttpRequest, job: Job) -> dict:
     core = core_job(job)
-    lines = legend_lines(core, drawn_of(job.head.body_id, core))
+    lines, advised = _legend(job.head.body_id)
     plan = plan_of(job)
     open_zones = sum(1 for zone in core.zones if not zone.forbidden)
     return {
@@ -59,13 +60,21 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "core": core,
         "sheet": zone_sheet(core, request.studio.units),
         "lines": lines,
-        "advice": advice(core, lines),
+        "advice": advised,
         "plan": plan,
         "units": request.studio.units,
         "unassigned": max(0, open_zones - job.assigned),
         "forbidden": len(core.zones) - open_zones,
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
     }
+
+
+@lru_cache(maxsize=16)
+def _legend(digest: str):
+    """The legend and its advice, which depend on nothing but the document."""
+    core = core_of(digest)
+    lines = legend_lines(core, drawn_of(digest, core))
+    return lines, advice(core, lines)
 
 
 @for_studio
