@@ -15,7 +15,7 @@ from scipy.sparse import coo_array
 from scipy.sparse.csgraph import minimum_spanning_tree
 
 from chorograph_core.route.network import Trail
-from chorograph_core.route.order import Ways
+from chorograph_core.route.ways import Ways
 
 ROUNDS = 60
 

@@ -13,10 +13,11 @@ import shapely
 from scipy.sparse import csr_array
 from shapely import STRtree
 
-from chorograph_core.chart import Chart, noded_edges
+from chorograph_core.chart import Chart
 from chorograph_core.designs.contract import Run, length
 from chorograph_core.designs.legend import Drawn, doors_of
 from chorograph_core.reckon import Rates
+from chorograph_core.route.chains import chains_of
 from chorograph_core.route.model import TOLERANCE, Policy
 from chorograph_core.zones import Zone
 
@@ -156,98 +157,12 @@ def build(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn], policy: Policy, rates: Rates
 ) -> Network:
     """Build the network: seams, the outline, every run's doorways."""
-    segments = noded_edges(_with_free_zones(chart, zones))
-    asked = _asked_ditches(drawn, segments)
-    outline = _on_outline(chart, segments)
-    chains = _chains(segments, list(zip(asked, outline.tolist(), strict=True)))
+    chains = chains_of(chart, zones, drawn)
     ports = _Ports(drawn)
     network = Network()
     attach = _lay_chains(network, chains, ports.points, policy, rates)
     _attach_runs(network, ports, attach, policy, rates, zones)
     return network
-
-
-def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
-    """The chart with zones that ignore the piecing added, so that their edges are noded too."""
-    from chorograph_core.chart import Patch
-
-    free = [zone for zone in zones if zone.kind == "free"]
-    if not free:
-        return chart
-    extra = tuple(Patch(f"free:{zone.id}", zone.polygon) for zone in free)
-    return Chart(chart.outline, chart.patches + extra, chart.fabrics)
-
-
-def _asked_ditches(drawn: Sequence[Drawn], segments: np.ndarray) -> list[tuple | None]:
-    """For each segment the (thread, spi, entry) of the first layer that wants it stitched."""
-    lines, owners = [], []
-    for one in drawn:
-        for run in one.linework.runs:
-            if run.in_ditch:
-                lines.append(shapely.linestrings(run.points))
-                owners.append((one.thread, one.spi, one.entry))
-    asked: list[tuple | None] = [None] * len(segments)
-    if not lines:
-        return asked
-    middles = shapely.points(segments.mean(axis=1))
-    hit, line = STRtree(lines).query(middles, predicate="dwithin", distance=TOLERANCE * 0.75)
-    first = np.full(len(segments), len(lines))
-    np.minimum.at(first, hit, line)
-    for k in np.flatnonzero(first < len(lines)):
-        asked[k] = owners[first[k]]
-    return asked
-
-
-def _on_outline(chart: Chart, segments: np.ndarray) -> np.ndarray:
-    middles = shapely.points(segments.mean(axis=1))
-    return shapely.dwithin(middles, chart.outline.boundary, TOLERANCE / 2)
-
-
-def _chains(segments: np.ndarray, labels: list) -> list[tuple[np.ndarray, tuple]]:
-    """Join segments end to end as long as nothing branches off and their label stays the same."""
-    flat = np.round(segments.reshape(-1, 2), 5)
-    _, where = np.unique(flat, axis=0, return_inverse=True)
-    ends = where.reshape(-1, 2)
-    touching: dict[int, list[int]] = defaultdict(list)
-    for k, (a, b) in enumerate(ends.tolist()):
-        touching[a].append(k)
-        touching[b].append(k)
-    spots = {}
-    for k, (a, b) in enumerate(ends.tolist()):
-        spots[a], spots[b] = segments[k, 0], segments[k, 1]
-    stops = {
-        node
-        for node, found in touching.items()
-        if len(found) != 2 or labels[found[0]] != labels[found[1]]
-    }
-    used = np.zeros(len(segments), bool)
-    chains = []
-
-    def walk(first: int, node: int) -> None:
-        used[first] = True
-        a, b = ends[first].tolist()
-        node = b if node == a else a
-        points = [spots[a if node == b else b], spots[node]]
-        current = first
-        while node not in stops:
-            one, two = touching[node]
-            current = two if one == current else one
-            if used[current]:
-                break
-            used[current] = True
-            a, b = ends[current].tolist()
-            node = b if node == a else a
-            points.append(spots[node])
-        chains.append((np.array(points), labels[first]))
-
-    for node in sorted(stops):
-        for k in touching[node]:
-            if not used[k]:
-                walk(k, node)
-    for k in range(len(segments)):
-        if not used[k]:
-            walk(k, int(ends[k, 0]))
-    return chains
 
 
 class _Ports:

@@ -16,8 +16,9 @@ from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails, with_ends
 from chorograph_core.route.model import Floor, Policy, Route
 from chorograph_core.route.network import Network, Trail, build
-from chorograph_core.route.order import best_order, choose_doors, find_ways, narrowed, settle, total
+from chorograph_core.route.order import best_order, choose_doors, settle, total
 from chorograph_core.route.steps import Walker
+from chorograph_core.route.ways import find_ways, narrowed
 from chorograph_core.zones import Zone
 
 

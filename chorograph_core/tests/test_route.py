@@ -18,7 +18,7 @@ from chorograph_core.route import PlanError, Policy, replay
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails
 from chorograph_core.route.network import Link, Network, build
-from chorograph_core.route.order import best_order, find_ways, settle
+from chorograph_core.route.order import best_order, settle
 from chorograph_core.route.pairing import (
     _by_windows,
     _cost,
@@ -26,6 +26,7 @@ from chorograph_core.route.pairing import (
     _near_odd,
     pair_odd_ends,
 )
+from chorograph_core.route.ways import find_ways
 from chorograph_core.tests.shapes import designed, free_chart, small_top
 from chorograph_core.zones import zones_from_patches
 

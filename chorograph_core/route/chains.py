@@ -1,0 +1,109 @@
+"""Chains: unbroken stretches of seam or edge between junctions, and which must be stitched."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+from shapely import STRtree
+
+from chorograph_core.chart import Chart, Patch, noded_edges
+from chorograph_core.designs.legend import Drawn
+from chorograph_core.route.model import TOLERANCE
+from chorograph_core.zones import Zone
+
+
+def chains_of(
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn]
+) -> list[tuple[np.ndarray, tuple]]:
+    """All chains as (points (n, 2), (asked, on_outline)).
+
+    *asked* is the (thread, spi, entry) of the first layer that wants the chain stitched, or None.
+    """
+    segments = noded_edges(_with_free_zones(chart, zones))
+    asked = _asked_ditches(drawn, segments)
+    outline = _on_outline(chart, segments)
+    return _chains(segments, list(zip(asked, outline.tolist(), strict=True)))
+
+
+def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
+    """The chart with zones that ignore the piecing added, so that their edges are noded too."""
+    free = [zone for zone in zones if zone.kind == "free"]
+    if not free:
+        return chart
+    extra = tuple(Patch(f"free:{zone.id}", zone.polygon) for zone in free)
+    return Chart(chart.outline, chart.patches + extra, chart.fabrics)
+
+
+def _asked_ditches(drawn: Sequence[Drawn], segments: np.ndarray) -> list[tuple | None]:
+    """For each segment the (thread, spi, entry) of the first layer that wants it stitched."""
+    lines, owners = [], []
+    for one in drawn:
+        for run in one.linework.runs:
+            if run.in_ditch:
+                lines.append(shapely.linestrings(run.points))
+                owners.append((one.thread, one.spi, one.entry))
+    asked: list[tuple | None] = [None] * len(segments)
+    if not lines:
+        return asked
+    middles = shapely.points(segments.mean(axis=1))
+    hit, line = STRtree(lines).query(middles, predicate="dwithin", distance=TOLERANCE * 0.75)
+    first = np.full(len(segments), len(lines))
+    np.minimum.at(first, hit, line)
+    for k in np.flatnonzero(first < len(lines)):
+        asked[k] = owners[first[k]]
+    return asked
+
+
+def _on_outline(chart: Chart, segments: np.ndarray) -> np.ndarray:
+    middles = shapely.points(segments.mean(axis=1))
+    return shapely.dwithin(middles, chart.outline.boundary, TOLERANCE / 2)
+
+
+def _chains(segments: np.ndarray, labels: list) -> list[tuple[np.ndarray, tuple]]:
+    """Join segments end to end as long as nothing branches off and their label stays the same."""
+    flat = np.round(segments.reshape(-1, 2), 5)
+    _, where = np.unique(flat, axis=0, return_inverse=True)
+    ends = where.reshape(-1, 2)
+    touching: dict[int, list[int]] = defaultdict(list)
+    for k, (a, b) in enumerate(ends.tolist()):
+        touching[a].append(k)
+        touching[b].append(k)
+    spots = {}
+    for k, (a, b) in enumerate(ends.tolist()):
+        spots[a], spots[b] = segments[k, 0], segments[k, 1]
+    stops = {
+        node
+        for node, found in touching.items()
+        if len(found) != 2 or labels[found[0]] != labels[found[1]]
+    }
+    used = np.zeros(len(segments), bool)
+    chains = []
+
+    def walk(first: int, node: int) -> None:
+        used[first] = True
+        a, b = ends[first].tolist()
+        node = b if node == a else a
+        points = [spots[a if node == b else b], spots[node]]
+        current = first
+        while node not in stops:
+            one, two = touching[node]
+            current = two if one == current else one
+            if used[current]:
+                break
+            used[current] = True
+            a, b = ends[current].tolist()
+            node = b if node == a else a
+            points.append(spots[node])
+        chains.append((np.array(points), labels[first]))
+
+    for node in sorted(stops):
+        for k in touching[node]:
+            if not used[k]:
+                walk(k, node)
+    for k in range(len(segments)):
+        if not used[k]:
+            walk(k, int(ends[k, 0]))
+    return chains
