@@ -1,6 +1,7 @@
 """The private cluster and the closing line of a test run."""
 
 import os
+import subprocess
 import tempfile
 from pathlib import Path
 from types import SimpleNamespace
@@ -8,7 +9,8 @@ from unittest import TestCase, mock
 
 import psycopg
 
-from launcher.cluster import Cluster, ClusterError, free_port
+from launcher.__main__ import HOME
+from launcher.cluster import Cluster, ClusterError, free_port, pipe_tool
 
 
 class ClusterTests(TestCase):
@@ -64,3 +66,51 @@ class ClosingLineTests(TestCase):
 
     def test_a_run_of_nothing_fails(self):
         self.assertEqual(self.result()[0], 1)
+
+
+class CommandTests(TestCase):
+    """The bash command itself, where it can be asked without installing anything."""
+
+    def run_command(self, *arguments, where=None):
+        return subprocess.run(
+            [str(HOME / "chorograph"), *arguments],
+            capture_output=True,
+            text=True,
+            cwd=where or HOME,
+        )
+
+    def test_it_says_what_it_can_do(self):
+        shown = self.run_command("help")
+        self.assertEqual(shown.returncode, 0)
+        for word in ("start", "test", "plan", "draw", "bench", "backup", "restore"):
+            self.assertIn(word, shown.stdout)
+        self.assertEqual(self.run_command("fly").returncode, 2)
+
+    def test_files_are_named_from_where_the_person_is(self):
+        with tempfile.TemporaryDirectory() as folder:
+            Path(folder, "job.json").write_text("{}")
+            done = self.run_command("plan", "job.json", where=folder)
+        self.assertEqual(done.returncode, 2)
+        self.assertIn("job.json: format", done.stderr)
+
+    def test_backup_and_restore_bring_everything_back(self):
+        with tempfile.TemporaryDirectory() as folder:
+            cluster = Cluster(Path(folder) / "postgres")
+            cluster.start()
+            try:
+                with psycopg.connect(cluster.address) as link:
+                    link.execute("create table kept as select generate_series(1, 5) as n")
+                file = f"{folder}/saved"
+                self.assertEqual(
+                    pipe_tool(cluster, "pg_dump", ["--format=custom", f"--file={file}"]), 0
+                )
+                with psycopg.connect(cluster.address) as link:
+                    link.execute("delete from kept")
+                status = pipe_tool(
+                    cluster, "pg_restore", ["--clean", "--if-exists", "--single-transaction", file]
+                )
+                self.assertEqual(status, 0)
+                with psycopg.connect(cluster.address) as link:
+                    self.assertEqual(link.execute("select sum(n) from kept").fetchone(), (15,))
+            finally:
+                cluster.stop()

@@ -140,7 +140,14 @@ def _through(
     if not closed:
         into[0], onto[-1] = onto[0], into[-1]
     heading = _unit(_unit(into) + _unit(onto) + 1e-9)
-    hand = np.where(into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0] >= 0, 1.0, -1.0)
+    bend = into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0]
+    # A loop lies on the outside of its bend, so that the line crosses itself on the inside; at a
+    # turn back it points straight out.
+    hand = np.where(bend >= 0, -1.0, 1.0)
+    outward = _unit(_unit(into) - _unit(onto) + 1e-9)
+    across = np.column_stack([outward[:, 1], -outward[:, 0]]) * hand[:, None]
+    sharp = (_unit(into) * _unit(onto)).sum(axis=1) < 0.5
+    heading = np.where(sharp[:, None], across, heading)
     room = shapely.distance(part.boundary, shapely.points(points))
     size = np.minimum(radius, np.maximum(0.05, room * 0.75))
     made = [_loop(*each) for each in zip(points, heading, size, hand, strict=True)]
@@ -151,7 +158,8 @@ def _through(
     for i in range(n if closed else n - 1):
         loop, _, leaving = made[i]
         following, arriving, _ = made[(i + 1) % n]
-        reach = min(float(np.hypot(*(following[0] - loop[-1]))) * 0.45, 3 * radius)
+        apart = float(np.hypot(*(following[0] - loop[-1])))
+        reach = float(np.clip(apart * 0.45, 0.5 * radius, 3.0 * radius))
         way = bezier(
             loop[-1], loop[-1] + leaving * reach, following[0] - arriving * reach, following[0], 14
         )

@@ -1,0 +1,148 @@
+"""The travel network: chains, links, doorways, prices."""
+
+import itertools
+from unittest import TestCase
+
+import numpy as np
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from scipy.sparse.csgraph import dijkstra
+
+from chorograph_core.chart import StraightSet, seams
+from chorograph_core.formats import drawn_job
+from chorograph_core.reckon import Rates
+from chorograph_core.route import Policy
+from chorograph_core.route.chains import chains_of
+from chorograph_core.route.network import MOST_DOORS, build
+from chorograph_core.route.order import best_order, choose_doors, settle, total
+from chorograph_core.route.ways import find_ways
+from chorograph_core.tests.shapes import designed, small_top
+
+
+class ChainTests(TestCase):
+    def test_chains_hold_every_seam_once(self):
+        for blocks in (("sawtooth_star",), ("winding_path",), ("log_cabin", "churn_dash")):
+            job = designed(StraightSet(2, 2, 8, blocks, 1))
+            chains = chains_of(job.chart, job.zones, drawn_job(job))
+            inches = sum(float(np.hypot(*np.diff(points, axis=0).T).sum()) for points, _ in chains)
+            self.assertAlmostEqual(inches, sum(s.line.length for s in seams(job.chart)), places=3)
+
+    def test_what_is_asked_for_is_what_borders_a_zone_with_a_ditch(self):
+        job = designed(small_top(1, 1))
+        for points, (asked, on_outline) in chains_of(job.chart, job.zones, drawn_job(job)):
+            self.assertFalse(asked and on_outline)
+            if not on_outline:
+                self.assertEqual(asked[0], "clear")
+            self.assertGreater(len(points), 1)
+
+
+class NetworkTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(1, 2))
+        cls.drawn = drawn_job(cls.job)
+        cls.network = build(cls.job.chart, cls.job.zones, cls.drawn, Policy(), Rates())
+
+    def test_links_join_the_nodes_they_name(self):
+        for link in self.network.links:
+            for node, end in ((link.a, 0), (link.b, -1)):
+                gap = np.hypot(*(np.array(self.network.nodes[node]) - link.points[end]))
+                self.assertLess(gap, 0.03)
+            self.assertGreaterEqual(link.price, 0)
+            self.assertTrue(np.allclose(link.way(link.a)[0], link.points[0]))
+
+    def test_cut_at_doorways_the_ditches_keep_their_length(self):
+        inches = sum(link.inches for link in self.network.links if link.thread)
+        asked = shapely.union_all(
+            [
+                shapely.linestrings(r.points)
+                for d in self.drawn
+                for r in d.linework.runs
+                if r.in_ditch
+            ],
+            grid_size=1e-4,
+        )
+        # At a mitre the asked line stops a thread short of the raw corner.
+        self.assertAlmostEqual(inches, asked.length, delta=0.2)
+
+    def test_every_run_can_be_reached(self):
+        matrix = self.network.matrix()
+        start = self.network.trails[0].heads[0]
+        far = dijkstra(matrix, directed=False, indices=[start])[0]
+        for trail in self.network.trails:
+            self.assertTrue(np.isfinite(far[list(trail.heads)]).all())
+            self.assertLessEqual(len(trail.heads), MOST_DOORS)
+
+    def test_a_way_costs_what_its_links_cost(self):
+        matrix = self.network.matrix()
+        rng = np.random.default_rng(0)
+        for _ in range(12):
+            a, b = rng.integers(0, len(self.network.nodes), 2).tolist()
+            way = self.network.path(a, b)
+            price = dijkstra(matrix, directed=False, indices=[a])[0][b]
+            self.assertAlmostEqual(
+                sum(self.network.links[n].price for n, _ in way), price, places=6
+            )
+            at = a
+            for number, entered in way:
+                self.assertEqual(entered, at)
+                link = self.network.links[number]
+                at = link.b if at == link.a else link.a
+            self.assertEqual(at, b)
+        self.assertEqual(self.network.path(3, 3), [])
+        self.assertIsNone(self.network.path(0, len(self.network.nodes) - 1, limit=1e-9))
+
+    def test_without_the_raw_edge_there_is_no_way_along_it(self):
+        policy = Policy(edge_finish="turned")
+        network = build(self.job.chart, self.job.zones, self.drawn, policy, Rates())
+        self.assertFalse([link for link in network.links if link.kind == "edge"])
+        self.assertTrue([link for link in self.network.links if link.kind == "edge"])
+
+
+class WaysTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        job = designed(small_top(1, 2))
+        cls.network = build(job.chart, job.zones, drawn_job(job), Policy(), Rates())
+        cls.trails = [t for t in cls.network.trails if t.drawn.thread == "indigo"]
+        cls.ways = find_ways(cls.network, cls.network.matrix(), cls.trails, 1.0, 1 / 45)
+
+    def test_prices_are_true_and_the_same_both_ways(self):
+        matrix = self.network.matrix()
+        some_nodes = list(self.ways.nodes)[:6]
+        far = dijkstra(matrix, directed=False, indices=some_nodes)
+        for row, node in enumerate(some_nodes):
+            for other, price in self.ways.nodes[node].items():
+                self.assertAlmostEqual(price, far[row][other], places=9)
+                self.assertAlmostEqual(self.ways.nodes[other][node], price, places=9)
+
+    def test_what_was_not_kept_is_at_least_as_dear_as_the_radius(self):
+        matrix = self.network.matrix()
+        nodes = list(self.ways.nodes)
+        far = dijkstra(matrix, directed=False, indices=nodes[:6])
+        for row, node in enumerate(nodes[:6]):
+            for other in nodes:
+                if other not in self.ways.nodes[node]:
+                    self.assertGreaterEqual(far[row][other], self.ways.radius[node] - 1e-9)
+
+    @settings(max_examples=15, deadline=None)
+    @given(some.integers(0, 50))
+    def test_settling_never_makes_an_order_dearer(self, seed):
+        rng = np.random.default_rng(seed)
+        order = [2 * int(k) + int(rng.integers(2)) for k in rng.permutation(len(self.trails))]
+        doors = choose_doors(order, self.trails, self.ways)
+        before = sum(self.ways.node_price(a[1], b[0]) for a, b in itertools.pairwise(doors))
+        made, doors, price = settle(self.ways, self.trails, order, 3)
+        self.assertLessEqual(price, before + 1e-9)
+        self.assertEqual(sorted(e >> 1 for e in made), list(range(len(self.trails))))
+        for end, pair in zip(made, doors, strict=True):
+            trail = self.trails[end >> 1]
+            wanted = trail.options() if trail.closed or trail.free else [trail.options()[end & 1]]
+            self.assertIn(pair, wanted)
+
+    def test_a_good_order_is_better_than_reading_order(self):
+        reading = list(range(0, 2 * len(self.trails), 2))
+        self.assertLess(
+            total(best_order(self.ways, len(self.trails)), self.ways), total(reading, self.ways)
+        )

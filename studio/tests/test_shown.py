@@ -1,0 +1,226 @@
+"""What the pages are given to show: sheet, legend, advice, profile, maps, filters."""
+
+import numpy as np
+from django.template import Context, Template
+from django.test import SimpleTestCase, TestCase
+from shapely.geometry import Point
+
+from chorograph_core.chart import StraightSet
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.formats import Job, drawn_job
+from chorograph_core.tests.shapes import designed, small_top
+from chorograph_core.zones import zones_from_patches
+from studio.jobs import demo, edits
+from studio.jobs.advice import advice
+from studio.jobs.drawing import legend_lines, packed_linework, zone_classes
+from studio.jobs.forms import NewTopForm
+from studio.jobs.sheet import chart_sheet, zone_sheet
+from studio.routes.printing import sheet_context
+from studio.routes.profile import packed_steps
+from studio.tests.helpers import make_job, make_plan, make_studio
+from studio.tests.test_work import unpack
+
+
+class SheetTests(SimpleTestCase):
+    def test_the_graticule_counts_inches_or_centimetres(self):
+        chart = StraightSet(5, 4, 12, ("plain",), 1.5).chart()
+        inches = chart_sheet(chart)
+        self.assertEqual(
+            [f.text for f in inches.figures if f.anchor == "middle"], ["0", "12", "24", "36", "48"]
+        )
+        self.assertEqual(inches.marks.count("M"), int(chart.width) + 1 + int(chart.height) + 1)
+        centimetres = chart_sheet(chart, "cm")
+        across = [f for f in centimetres.figures if f.anchor == "middle"]
+        self.assertEqual([f.text for f in across][:3], ["0", "25", "50"])
+        self.assertAlmostEqual(across[1].x, 25 / 2.54, places=3)
+
+    def test_every_zone_has_a_shape_that_can_be_found(self):
+        job = designed(small_top(1, 1))
+        sheet = zone_sheet(job)
+        self.assertEqual([s.id for s in sheet.shapes], [z.id for z in job.zones])
+        for shape, zone in zip(sheet.shapes, job.zones, strict=True):
+            self.assertTrue(shape.d.startswith("M") and shape.d.endswith("Z"))
+            self.assertTrue(shape.entry)
+            self.assertLess(zone.polygon.distance(Point(shape.x, shape.y)), 0.02)
+
+    def test_alike_zones_share_class_and_fabric(self):
+        job = designed(small_top(1, 2))
+        groups = {}
+        for zone, kind in zip(job.zones, zone_classes(job), strict=True):
+            groups.setdefault(kind, []).append(zone)
+        for (_, fabric), members in groups.items():
+            areas = {round(z.polygon.area, 4) for z in members}
+            self.assertEqual(len(areas), 1)
+            self.assertEqual({job.chart.patch(z.patches[0]).fabric for z in members}, {fabric})
+
+
+class LegendTests(SimpleTestCase):
+    def test_lines_have_figures_and_their_own_stitching(self):
+        job = designed(small_top(1, 1))
+        lines = legend_lines(job, tuple(drawn_job(job)))
+        self.assertEqual([line.entry.id for line in lines], [entry.id for entry in job.legend])
+        for line in lines:
+            self.assertGreater(line.minutes, 0)
+            self.assertGreater(line.density, 0)
+            self.assertTrue(line.sample.startswith("M"))
+            self.assertEqual(len(line.threads), 2)
+
+    def test_packed_lines_hold_every_point(self):
+        job = designed(small_top(1, 1))
+        drawn = drawn_job(job)
+        header, count = unpack(packed_linework(drawn, {"indigo": "#000000"}))
+        points = sum(
+            len(p) for d in drawn for r in d.linework.runs for p, _, _ in r.pieces() if len(p) > 1
+        )
+        self.assertEqual(count, 2 * points)
+        self.assertEqual({g["colour"] for g in header if g["thread"] == "indigo"}, {"#000000"})
+
+    def test_nothing_drawn_is_packed_too(self):
+        self.assertEqual(unpack(packed_linework([], {})), ([], 0))
+
+
+class AdviceTests(SimpleTestCase):
+    def legend(self, tight, wide):
+        chart = StraightSet(1, 2, 10, ("plain",)).chart()
+        zones = tuple(zones_from_patches(chart))
+        entries = tuple(
+            Entry(f"e{k}", name, (zones[k].id,), (Layer("parallel", {"spacing": s}, "indigo"),))
+            for k, (name, s) in enumerate((("Close", tight), ("Open", wide)))
+        )
+        job = Job("Two", chart, zones, legend=entries)
+        return advice(job, legend_lines(job, tuple(drawn_job(job))))
+
+    def test_an_open_zone_beside_a_dense_one_will_rise(self):
+        found = self.legend(0.25, 2.5)
+        self.assertIn("Open will rise.", [a.heading for a in found])
+        self.assertRegex(found[0].text, r"holds \d\.\d inches a square inch beside \d\.\d")
+
+    def test_even_zones_need_no_advice(self):
+        self.assertEqual(self.legend(0.75, 1.0), [])
+
+    def test_a_wide_gap_is_named_with_its_width(self):
+        headings = [a.heading for a in self.legend(5, 5)]
+        self.assertTrue(any("leaves" in h and "open" in h for h in headings))
+
+
+class FormTests(SimpleTestCase):
+    def test_the_form_starts_with_a_top_that_goes_together(self):
+        initial = {
+            "title": "x",
+            **{n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial},
+        }
+        form = NewTopForm(initial)
+        self.assertTrue(form.is_valid(), form.errors)
+        self.assertEqual(form.cleaned_data["survey"].size(), (65.5, 79.0))
+
+    def test_a_border_left_out_between_two_is_named(self):
+        form = NewTopForm({"title": "x", "block": "plain", "block_size": "6", "rows": 2, "columns": 2,
+                           "border1": "2", "border3": "2"})  # fmt: skip
+        self.assertFalse(form.is_valid())
+        self.assertIn("border3", form.errors)
+
+
+class EditTests(SimpleTestCase):
+    def setUp(self):
+        self.job = designed(small_top(1, 1))
+
+    def test_a_zone_belongs_to_one_entry(self):
+        zone = self.job.legend[0].zones[0]
+        after = edits.keep_entry(self.job, "", "New", [zone], [Layer("meander", {}, "indigo")])
+        owners = [e.id for e in after.legend if zone in e.zones]
+        self.assertEqual(len(owners), 1)
+        self.assertNotEqual(owners[0], self.job.legend[0].id)
+
+    def test_an_entry_left_without_zones_goes(self):
+        entry = self.job.legend[0]
+        after = edits.keep_entry(
+            self.job, "", "All", list(entry.zones), [Layer("meander", {}, "indigo")]
+        )
+        self.assertNotIn(entry.id, [e.id for e in after.legend])
+
+    def test_layers_come_in_stitching_order(self):
+        values = {"design": "meander", "thread": "indigo", "ditch": "on", "ditch_thread": "clear",
+                  "breathing": "on", "breathing_first": "3/8", "set_gap": "1/2", "spi": "12",
+                  "passes": "2", "seed": "7"}  # fmt: skip
+        layers = edits.layers_from(values, self.job)
+        self.assertEqual([layer.design for layer in layers], ["ditch", "inset_echo", "meander"])
+        self.assertEqual(layers[1].settings, {"first": 0.375})
+        self.assertEqual(
+            (layers[2].settings, layers[2].passes, layers[2].seed), ({"gap": 0.5}, 2, 7)
+        )
+
+    def test_joined_zones_keep_the_design_they_had_in_common(self):
+        group = next(e for e in self.job.legend if e.id == "crosshatch")
+        core = self.job
+        star = [z for z in core.zones if z.label.startswith("block 1.1")]
+        joined = edits.join_zones(core, [z.id for z in star])
+        made = next(z for z in joined.zones if z.kind == "joined")
+        # Its parts had several designs, so it has none.
+        self.assertNotIn(made.id, joined.entry_of())
+        self.assertTrue(group.zones)
+        again = edits.part_zones(joined, [made.id])
+        self.assertEqual({z.id for z in again.zones}, {z.id for z in core.zones})
+
+
+class FilterTests(SimpleTestCase):
+    def shown(self, text, **values):
+        return Template(text).render(Context(values))
+
+    def test_lengths_times_and_yards(self):
+        self.assertEqual(self.shown("{{ v|inches }}", v=3.375), "3 3/8″")
+        self.assertEqual(self.shown("{{ v|inches:'cm' }}", v=10), "25.4 cm")
+        self.assertEqual(self.shown("{{ v|hours }}", v=59.4), "59 min")
+        self.assertEqual(self.shown("{{ v|hours }}", v=485), "8 h 05")
+        self.assertEqual(self.shown("{{ v|yards }}", v=3601), "101 yd")
+
+
+class RouteShownTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.studio, (cls.anna,) = make_studio()
+        cls.job = make_job(cls.studio, cls.anna)
+        cls.plan = make_plan(cls.job)
+
+    def test_the_profile_lasts_as_long_as_the_route(self):
+        from studio.jobs.revisions import core_job
+
+        route = self.plan.route()
+        header, count = unpack(packed_steps(core_job(self.job), route))
+        self.assertAlmostEqual(
+            sum(r[3] for r in header["steps"]) / 60, self.plan.figures["minutes"], delta=0.2
+        )
+        self.assertEqual(count, 2 * sum(len(s["points"]) for s in route["steps"]))
+        self.assertTrue(all(row[2] < len(header["labels"]) for row in header["steps"]))
+
+    def test_maps_show_what_their_group_stitches(self):
+        context = sheet_context(self.plan, "in")
+        self.assertTrue(context["thread"])
+        for each in context["groups"]:
+            if not each["map"]:
+                continue
+            x, y, wide, tall = map(float, each["map"]["box"].split())
+            for _, points in each["group"].paths:
+                self.assertTrue((points >= (x - 0.01, y - 0.01)).all())
+                self.assertTrue((points <= (x + wide + 0.01, y + tall + 0.01)).all())
+            self.assertTrue(np.isfinite(each["map"]["ratio"]))
+
+    def test_thread_is_reckoned_with_its_reserve(self):
+        figures = self.plan.figures
+        stitched = figures["stitched_inches"] / 36
+        self.assertGreater(figures["thread_yards_all"], stitched * 1.1)
+        self.assertAlmostEqual(
+            sum(figures["thread_yards"].values()), figures["thread_yards_all"], delta=0.2
+        )
+
+
+class DemoTests(SimpleTestCase):
+    def test_the_sampler_has_twenty_blocks_two_borders_and_no_bare_zone(self):
+        job = demo.sampler()
+        self.assertEqual(len({p.block for p in job.chart.patches if p.block}), 20)
+        self.assertEqual(len(job.survey.borders), 2)
+        self.assertEqual({z.id for z in job.zones}, set(job.entry_of()))
+        self.assertGreaterEqual(len({p.kind for p in job.chart.patches if p.block}), 6)
+
+    def test_the_other_two_are_in_earlier_stages(self):
+        self.assertTrue(0 < len(demo.pinwheels().entry_of()) < len(demo.pinwheels().zones))
+        self.assertEqual(demo.nursery().legend, ())
