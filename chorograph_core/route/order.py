@@ -299,20 +299,27 @@ def _reinsert(ways: Ways, trails: Sequence[Trail], order: list[int], doors: list
     def price(a: int | None, b: int | None) -> float:
         return 0.0 if a is None or b is None else ways.node_price(a, b)
 
+    def around(at: int) -> tuple[int | None, int | None]:
+        """The nodes left before and entered after the joint in front of place *at*."""
+        return doors[at - 1][1] if at else None, doors[at][0] if at < len(doors) else None
+
+    def index() -> tuple[dict[int, int], dict[int, int], dict[int, int]]:
+        return (
+            {end >> 1: k for k, end in enumerate(order)},
+            {entry: k for k, (entry, _) in enumerate(doors)},
+            {leave: k + 1 for k, (_, leave) in enumerate(doors)},
+        )
+
+    place, entries, leaves = index()
     for trail in [end >> 1 for end in order]:
         if not (trails[trail].closed or trails[trail].free):
             continue
-        i = next(k for k, end in enumerate(order) if end >> 1 == trail)
-        end, now = order.pop(i), doors.pop(i)
-
-        def gap(at: int) -> tuple[int | None, int | None]:
-            return (doors[at - 1][1] if at else None, doors[at][0] if at < len(doors) else None)
-
-        entries = {d[0]: k for k, d in enumerate(doors)}
-        leaves = {d[1]: k + 1 for k, d in enumerate(doors)}
-        a, b = gap(i)
+        i = place[trail]
+        now = doors[i]
+        # The joint that is there once the trail is taken out.
+        a, b = around(i)[0], around(i + 1)[1]
         best = (price(a, now[0]) + price(now[1], b) - price(a, b) - 1e-7, i, now)
-        places = {
+        found = {
             at
             for node in trails[trail].heads
             for other, way in ways.nodes[node].items()
@@ -320,15 +327,20 @@ def _reinsert(ways: Ways, trails: Sequence[Trail], order: list[int], doors: list
             for at in (leaves.get(other), entries.get(other))
             if at is not None
         }
-        for at in sorted(places):
-            a, b = gap(at)
-            old = price(a, b)
+        for at in sorted(found):
+            u, v = (a, b) if at in (i, i + 1) else around(at)
+            old = price(u, v)
             for option in trails[trail].options():
-                added = price(a, option[0]) + price(option[1], b) - old
+                added = price(u, option[0]) + price(option[1], v) - old
                 if added < best[0]:
                     best = (added, at, option)
-        order.insert(best[1], end)
-        doors.insert(best[1], best[2])
+        if best[1:] != (i, now):
+            at = best[1] - (1 if best[1] > i else 0)
+            end = order.pop(i)
+            doors.pop(i)
+            order.insert(at, end)
+            doors.insert(at, best[2])
+            place, entries, leaves = index()
     return order, doors
 
 

@@ -6,8 +6,12 @@ import json
 import zlib
 
 from django.db import models
+from django.utils import timezone
 
 from studio.jobs.models import Job
+
+SILENCE = 180
+"""Seconds without a word from the worker after which a plan may be asked for again."""
 
 
 class Plan(models.Model):
@@ -23,6 +27,7 @@ class Plan(models.Model):
     figures = models.JSONField(default=dict)
     packed = models.BinaryField(default=b"")
     planned = models.DateTimeField(null=True)
+    heard_of = models.DateTimeField(default=timezone.now)
     pdf_state = models.CharField(max_length=8, blank=True)
     pdf = models.BinaryField(default=b"")
 
@@ -31,6 +36,12 @@ class Plan(models.Model):
 
     def __str__(self) -> str:
         return f"{self.state} plan of {self.job_id}"
+
+    @property
+    def lost(self) -> bool:
+        """Whether the worker that had it in hand has not been heard of for too long."""
+        silent = timezone.now() - self.heard_of
+        return self.state in ("queued", "running") and silent.total_seconds() > SILENCE
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

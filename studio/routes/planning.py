@@ -27,10 +27,11 @@ def ask_for_plan(job: Job) -> Plan:
 
     with transaction.atomic():
         plan, made = Plan.objects.get_or_create(job=job, digest=job.head.body_id)
-        if not made and plan.state in ("queued", "running", "done"):
+        if not made and plan.state in ("queued", "running", "done") and not plan.lost:
             return plan
         plan.state, plan.progress, plan.message = "queued", 0, ""
-        plan.save(update_fields=["state", "progress", "message"])
+        plan.heard_of = timezone.now()
+        plan.save(update_fields=["state", "progress", "message", "heard_of"])
         transaction.on_commit(lambda: plan_route.defer(plan_id=plan.pk))
     return plan
 
@@ -39,7 +40,9 @@ def carry_out(plan: Plan) -> None:
     """Plan the route and store it. A failure is stored as a sentence."""
 
     def tell(share: float, what: str) -> None:
-        Plan.objects.filter(pk=plan.pk).update(state="running", progress=share, message=what)
+        Plan.objects.filter(pk=plan.pk).update(
+            state="running", progress=share, message=what, heard_of=timezone.now()
+        )
 
     core = core_job(plan.job)
     if plan.job.head.body_id != plan.digest:

@@ -213,6 +213,21 @@ class PlanTests(WorkCase):
         plan.refresh_from_db()
         self.assertEqual(plan.figures["replay"], "clean")
 
+    def test_a_plan_whose_worker_fell_silent_can_be_asked_for_again(self):
+        from datetime import timedelta
+
+        from django.utils import timezone
+
+        self.post("plan")
+        state = reverse("plan-state", args=[self.job.pk])
+        self.assertContains(self.client.get(state), "Planning…")
+        old = timezone.now() - timedelta(minutes=9)
+        Plan.objects.filter(job=self.job).update(state="running", heard_of=old)
+        self.assertContains(self.client.get(state), "broke off")
+        with self.captureOnCommitCallbacks(execute=True) as calls:
+            self.assertContains(self.post("plan"), "Planning…")
+        self.assertEqual(len(calls), 1)
+
     def test_a_change_makes_the_route_stale(self):
         make_plan(self.job)
         self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 200)
