@@ -50,7 +50,7 @@ class NewTopForm(forms.Form):
     rows = forms.IntegerField(label="Rows", initial=5, min_value=1, max_value=2500)
     columns = forms.IntegerField(label="Columns", initial=4, min_value=1, max_value=2500)
     sashing = LengthField(label="Sashing width", required=False, initial="1 1/2")
-    outer_sashing = forms.BooleanField(label="Sashing outside too", required=False)
+    outer_sashing = forms.BooleanField(label="Also outside", required=False)
     cornerstones = forms.BooleanField(label="Cornerstones", required=False, initial=True)
     border1 = LengthField(label="Border 1", required=False, initial="1 1/2")
     corner1 = forms.ChoiceField(choices=CORNERS, required=False, label="corners")

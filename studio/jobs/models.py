@@ -35,6 +35,7 @@ class Job(models.Model):
     zones = models.PositiveIntegerField(default=0)
     assigned = models.PositiveIntegerField(default=0)
     stage = models.CharField(max_length=12, choices=STAGES, default="zones")
+    thumbnail = models.JSONField(default=list)
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
     made = models.DateTimeField(auto_now_add=True)
 

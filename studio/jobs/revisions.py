@@ -16,6 +16,7 @@ from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import read_document, write_document
 from studio.accounts.models import Studio
 from studio.jobs.models import Body, Job, Revision
+from studio.jobs.thumbnail import thumbnail
 
 
 class Conflict(Exception):
@@ -115,6 +116,7 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.title, job.client = core.title[:200] or "Untitled", core.client[:200]
     job.due = _date(core.due)
     job.width, job.height = core.chart.width, core.chart.height
+    job.thumbnail = thumbnail(core.chart)
     job.zones = len(core.zones)
     job.assigned = sum(len(entry.zones) for entry in core.legend)
     open_zones = sum(1 for zone in core.zones if not zone.forbidden)

@@ -22,7 +22,7 @@ from studio.jobs.sheet import chart_sheet
 def job_list(request: HttpRequest) -> HttpResponse:
     """All jobs of the studio, by due date."""
     jobs = Job.objects.filter(studio=request.studio).only(
-        "title", "client", "due", "width", "height", "zones", "assigned", "stage"
+        "title", "client", "due", "width", "height", "zones", "assigned", "stage", "thumbnail"
     )
     return render(request, "jobs/list.html", {"jobs": jobs, "form": ImportForm()})
 

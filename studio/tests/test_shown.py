@@ -15,6 +15,7 @@ from studio.jobs.advice import advice
 from studio.jobs.drawing import legend_lines, packed_linework, zone_classes
 from studio.jobs.forms import NewTopForm
 from studio.jobs.sheet import chart_sheet, zone_sheet
+from studio.jobs.thumbnail import thumbnail
 from studio.routes.printing import sheet_context
 from studio.routes.profile import packed_steps
 from studio.tests.helpers import make_job, make_plan, make_studio
@@ -52,6 +53,16 @@ class SheetTests(SimpleTestCase):
             areas = {round(z.polygon.area, 4) for z in members}
             self.assertEqual(len(areas), 1)
             self.assertEqual({job.chart.patch(z.patches[0]).fabric for z in members}, {fabric})
+
+
+class ThumbnailTests(SimpleTestCase):
+    def test_one_path_for_each_fabric(self):
+        chart = small_top(1, 2).chart()
+        made = thumbnail(chart)
+        self.assertEqual(len(made), len({p.fabric for p in chart.patches}))
+        self.assertEqual(made[0][0], chart.fabric(chart.patches[0].fabric).colour)
+        self.assertTrue(all(d.startswith("M") for _, d in made))
+        self.assertLess(sum(len(d) for _, d in made), 8000)
 
 
 class LegendTests(SimpleTestCase):
