@@ -14,11 +14,16 @@ from chorograph_core.reckon.thread import thread_inches
 
 @dataclass
 class Reckoning:
-    """Sums over some linework: inches and minutes, by technique and in all; thread by key."""
+    """Sums over some linework: inches and minutes in all and by technique, thread by key.
+
+    *minutes* also holds ruler layings and marking, which belong to no technique.
+    *thread_inches* is top thread; the bobbin takes as much again.
+    """
 
     inches: float = 0.0
     minutes: float = 0.0
     by_technique: dict[str, float] = field(default_factory=lambda: defaultdict(float))
+    minutes_by_technique: dict[str, float] = field(default_factory=lambda: defaultdict(float))
     thread_inches: dict[str, float] = field(default_factory=lambda: defaultdict(float))
     ruler_moves: int = 0
     marked_inches: float = 0.0
@@ -35,6 +40,7 @@ class Reckoning:
                 self.inches += inches
                 self.by_technique[technique] += inches
                 seconds += rates.seconds(inches, technique)
+                self.minutes_by_technique[technique] += rates.seconds(inches, technique) / 60
                 self.thread_inches[one.thread] += thread_inches(inches, one.spi, machine.loft)
         for mark in one.linework.marks:
             if mark.kind == "dot":

@@ -10,7 +10,9 @@ from shapely.geometry import box
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Linework, Run
 from chorograph_core.designs.legend import Drawn, Entry, Layer, draw_legend
+from chorograph_core.formats import drawn_job
 from chorograph_core.reckon import Machine, Rates, evenness, reckon, thread_inches
+from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 
 
@@ -24,6 +26,21 @@ class ReckonTests(TestCase):
         for technique, speed in Rates().speeds.items():
             whole, _ = reckon([straight(technique, speed)], Machine())
             self.assertAlmostEqual(whole.minutes, 1.0)
+            self.assertEqual(whole.by_technique, {technique: speed})
+            self.assertAlmostEqual(whole.minutes_by_technique[technique], 1.0)
+
+    def test_zones_add_up_to_the_whole(self):
+        job = designed(small_top(1, 1))
+        drawn = drawn_job(job)
+        whole, zones = reckon(drawn, job.machine)
+        self.assertAlmostEqual(sum(z.minutes for z in zones.values()), whole.minutes, places=6)
+        self.assertAlmostEqual(sum(z.inches for z in zones.values()), whole.inches, places=6)
+        stitching = sum(whole.minutes_by_technique.values())
+        layings = whole.ruler_moves * job.machine.rates.ruler_move / 60
+        marking = whole.marked_inches * job.machine.rates.mark_inch / 60
+        self.assertAlmostEqual(whole.minutes, stitching + layings + marking, places=6)
+        for thread, inches in whole.thread_inches.items():
+            self.assertGreater(inches, 0, thread)
 
     @given(some.floats(0, 1e4), some.floats(4, 20), some.floats(0, 0.5))
     def test_thread_grows_with_stitches_and_loft(self, inches, spi, loft):

@@ -79,7 +79,7 @@ def _between(part, spacing: float, size: float, rng, start: np.ndarray, stop: np
     lobes = [p for p in shapely.get_parts(part.buffer(-radius * 1.15)) if p.area > 1e-3]
     if not lobes:
         return None
-    points = np.vstack([start, stop, *[sites(lobe, spacing, rng) for lobe in lobes]])
+    points = np.vstack([start, stop, *[_spread(lobe, spacing, rng) for lobe in lobes]])
     order = round_trip(points, part, together=(0, 1))
     k = order.index(0)
     order = order[k:] + order[:k]
@@ -98,7 +98,7 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
     lobes = [p for p in shapely.get_parts(core) if p.area > spacing * spacing * 0.12]
     if not lobes:
         return _single(part, radius)
-    points = np.vstack([sites(lobe, spacing, rng) for lobe in lobes])
+    points = np.vstack([_spread(lobe, spacing, rng) for lobe in lobes])
     if len(points) < 3:
         return _single(part, radius) if len(points) < 2 else _pair(points, part, radius)
     lane = strip(part)
@@ -109,6 +109,24 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
             points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, False
         )
     return _through(points[round_trip(points, part)], part, radius)
+
+
+def _spread(lobe, spacing: float, rng) -> np.ndarray:
+    """Even sites whose outer ones lie on the edge of *lobe* and in its corners.
+
+    Relaxed points keep half their distance from the edge of what they fill, so they are relaxed in
+    something that much larger.
+    """
+    wide = lobe.buffer(0.42 * spacing, join_style="mitre", mitre_limit=2.0)
+    points = sites(wide, spacing, rng)
+    nearest = shapely.shortest_line(shapely.points(points), lobe)
+    moved = shapely.get_coordinates(nearest).reshape(-1, 2, 2)[:, 1]
+    kept = moved[:1]
+    for point in moved[1:]:
+        # Several may have been pushed back into one narrow tip: one loop is enough there.
+        if np.hypot(*(kept - point).T).min() > 0.62 * spacing:
+            kept = np.vstack([kept, point])
+    return kept
 
 
 def _single(part, radius: float) -> np.ndarray | None:
