@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
@@ -17,8 +18,10 @@ from chorograph_core.zones import Zone
 
 BREAK_AFTER = 50.0
 """Minutes at the machine after which a break is due."""
-LONGEST_DITCH = 72.0
+LONGEST_DITCH = 40.0
 """Inches of ditch in one instruction; more is hard to keep in mind."""
+PIECE = 14.0
+"""Inches of ditch that are never parted between two instructions, corners permitting."""
 MOST = 16
 """Instructions under one map."""
 WIDEST = 32.0
@@ -81,6 +84,7 @@ class _Writer:
 
     def write(self, steps: Sequence[Mapping[str, Any]]) -> list[Group]:
         """Go through the steps and gather what belongs to one instruction."""
+        steps = [piece for step in steps for piece in self._parted(step)]
         k = 0
         while k < len(steps):
             step = steps[k]
@@ -133,6 +137,30 @@ class _Writer:
             k += 1
         self._write_lines(members, ditch)
         return k
+
+    def _parted(self, step) -> list[Mapping[str, Any]]:
+        """A long stretch of ditch cut at corners, so that each instruction can say every turn."""
+        if step["kind"] not in ("stitch", "travel") or step["inches"] <= PIECE:
+            return [step]
+        if not self._is_ditch(step):
+            return [step]
+        points = np.asarray(step["points"], float)
+        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+        stops, last = [0], 0.0
+        for k in range(1, len(points) - 1):
+            if along[k] - last >= PIECE:
+                stops.append(k)
+                last = along[k]
+        stops.append(len(points) - 1)
+        return [
+            {
+                **step,
+                "points": points[a : b + 1],
+                "inches": along[b] - along[a],
+                "seconds": step["seconds"] * (along[b] - along[a]) / along[-1],
+            }
+            for a, b in itertools.pairwise(stops)
+        ]
 
     @staticmethod
     def _is_ditch(step) -> bool:
