@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import resource
+import timeit
 from collections.abc import Sequence
 
 
@@ -27,6 +28,11 @@ def _show(cell) -> str:
         if isinstance(cell, int)
         else str(cell)
     )
+
+
+def calibration() -> float:
+    """Seconds for a fixed piece of plain Python: tells how fast the machine is just now."""
+    return min(timeit.repeat("sum(range(1000))", number=10_000, repeat=3))
 
 
 def peak_megabytes() -> float:

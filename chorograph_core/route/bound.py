@@ -17,7 +17,7 @@ from scipy.sparse.csgraph import minimum_spanning_tree
 from chorograph_core.route.network import Trail
 from chorograph_core.route.ways import Ways
 
-ROUNDS = 60
+ROUNDS = 48
 
 
 def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = ROUNDS) -> float:

@@ -251,7 +251,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         if not open_chain[k] and asked is None:
             continue
         for (s0, a), (s1, b) in itertools.pairwise(cuts):
-            piece = _between(points, s0, s1)
+            piece = points if len(cuts) == 2 else _between(points, s0, s1)
             inches = length(piece)
             kind = "edge" if on_outline else "ditch"
             price = rates.seconds(inches, "ditch") / 60 * (policy.harm_edge if on_outline else 1.0)

@@ -147,15 +147,18 @@ def _move(order, place, ways: Ways, i, k, cost, now, forward: bool, least: int, 
         first, last = (k, k + size - 1) if forward else (k - size + 1, k)
         if first < least or last > most or first <= i <= last or first == i + 1:
             continue
-        tail = order[last] ^ 1 if forward else order[first]
-        after = order[i + 1] if i + 1 < n else -1
-        gain = now - cost - (price(tail, after) if after >= 0 else 0.0)
         before_end = order[first - 1] ^ 1 if first else -1
         beyond = order[last + 1] if last + 1 < n else -1
+        gain = now - cost
         if before_end >= 0:
             gain += price(before_end, order[first])
         if beyond >= 0:
             gain += price(order[last] ^ 1, beyond)
+        if gain <= 1e-9:
+            # What the new joins cost can only make it worse.
+            continue
+        if i + 1 < n:
+            gain -= price(order[last] ^ 1 if forward else order[first], order[i + 1])
         if before_end >= 0 and beyond >= 0:
             gain -= price(before_end, beyond)
         if gain > 1e-9:
@@ -272,7 +275,7 @@ def _regrouped(order: list[int], ways: Ways, seed: int) -> list[int]:
     ]
     whole = replace(ways, ends=[], near=near, places=[], table=table)
     best = _improve(list(range(0, 2 * len(pieces), 2)), whole)
-    best = _shake(best, whole, len(pieces), seed)
+    best = _shake(best, whole, len(pieces) // 3, seed)
     made: list[int] = []
     for end in best:
         piece = pieces[end >> 1]

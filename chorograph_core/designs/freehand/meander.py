@@ -29,7 +29,7 @@ from chorograph_core.designs.wander import sites
 
 STEP = 0.3
 """Distance between the points that settle, in gaps."""
-ROUNDS = 16
+ROUNDS = 11
 """Relaxing steps. More changes nothing that an eye would notice."""
 
 
