@@ -124,9 +124,11 @@ def _table(ways: Ways) -> list[list[float]]:
     """All prices between ends at once: quicker to read than to work out one by one."""
     at = np.array(ways.places).reshape(-1, 2)
     prices = np.abs(at[:, None] - at[None, :]).sum(axis=2) * ways.rate
-    for end, found in enumerate(ways.ends):
-        if found:
-            prices[end, list(found)] = list(found.values())
+    counts = [len(found) for found in ways.ends]
+    rows = np.repeat(np.arange(len(counts)), counts)
+    columns = np.fromiter((other for found in ways.ends for other in found), int, len(rows))
+    values = (price for found in ways.ends for price in found.values())
+    prices[rows, columns] = np.fromiter(values, float, len(rows))
     return np.minimum(prices, ways.cut).tolist()
 
 
