@@ -12,6 +12,7 @@ from django.views.decorators.http import require_GET, require_POST
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.legend import draw_legend
 from chorograph_core.formats import Job as CoreJob
+from chorograph_core.measure import format_inches
 from studio.accounts.access import for_studio
 from studio.jobs import edits
 from studio.jobs.advice import advice
@@ -108,7 +109,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "work/_drawer_empty.html", {"message": str(error)})
     main = entry.layers[-1] if entry else None
     pattern = max(members, key=lambda zone: -zone.polygon.area)
-    fits = _fits(members, pattern)
+    fits = _fits(pattern, main)
     key = request.GET.get("design") or (main.design if main else fits[0]["design"].key)
     key = key if key in designs() else fits[0]["design"].key
     given = main.settings if main and main.design == key else {}
@@ -126,18 +127,22 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "ditch": ditch is not None if entry else True,
         "ditch_thread": ditch.thread if ditch else core.threads[0].key,
         "breathing": breathing is not None,
-        "breathing_first": breathing.settings.get("first", 0.25) if breathing else 0.25,
+        "breathing_first": format_inches(breathing.settings.get("first", 0.25) if breathing else 0.25, 16, ""),
         "name": entry.name if entry else "",
     }  # fmt: skip
     return render(request, "work/_drawer.html", context)
 
 
-def _fits(members, pattern) -> list[dict]:
-    """Every design with how it suits the smallest of the chosen zones, best first."""
+def _fits(pattern, main) -> list[dict]:
+    """Every design with how it suits the smallest of the chosen zones, best first.
+
+    The one in use is judged by its own settings, the others by their defaults.
+    """
     space = Space(pattern.polygon)
     found = []
     for drawing in designs().values():
-        fit = drawing.fits(space)
+        own = main is not None and main.design == drawing.key
+        fit = drawing.fits(space, main.settings if own else None)
         found.append({"design": drawing, "score": fit.score, "reasons": fit.reasons})
     return sorted(found, key=lambda fit: -fit["score"])
 

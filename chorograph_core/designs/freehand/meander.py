@@ -26,6 +26,7 @@ from chorograph_core.designs.contract import (
 from chorograph_core.designs.curves import resample, smooth, thin
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.wander import sites
+from chorograph_core.measure import format_inches
 
 STEP = 0.3
 """Distance between the points that settle, in gaps."""
@@ -52,7 +53,10 @@ class Meander(Design):
         parts = space.inset(s["margin"] + s["gap"] * 0.75)
         if not parts:
             return Fit(0.15, ("narrower than two gaps: echo instead",))
-        return Fit(0.8, (f"covers {space.polygon.area:.0f} sq in with gaps of {s['gap']:g}″",))
+        return Fit(
+            0.8,
+            (f"covers {space.polygon.area:.0f} sq in with gaps of {format_inches(s['gap'], 16)}",),
+        )
 
     def draw(self, space, settings, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
