@@ -117,6 +117,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     breathing = (
         next((la for la in entry.layers[:-1] if la.design == "inset_echo"), None) if entry else None
     )
+    first = breathing.settings.get("first", 0.25) if breathing else 0.25
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members, "fits": fits,
         "design": designs()[key], "settings": _shown(designs()[key], given),
@@ -127,7 +128,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "ditch": ditch is not None if entry else True,
         "ditch_thread": ditch.thread if ditch else core.threads[0].key,
         "breathing": breathing is not None,
-        "breathing_first": format_inches(breathing.settings.get("first", 0.25) if breathing else 0.25, 16, ""),
+        "breathing_first": format_inches(first, 16, ""),
         "name": entry.name if entry else "",
     }  # fmt: skip
     return render(request, "work/_drawer.html", context)
