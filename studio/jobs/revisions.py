@@ -74,24 +74,25 @@ def change_job(
 
 def undo(job_id, base: int, author) -> Revision:
     """Go back one change, as a new revision."""
-    with transaction.atomic():
-        job = _locked(job_id, base)
-        goal = job.head.undo
-        if goal is None:
-            raise NothingLeft("There is nothing to undo.")
-        core = core_of(goal.body_id)
-        return _append(job, author, core, f"Undo: {job.head.summary}", goal.undo, job.head)
+    return _step(job_id, base, author, "undo")
 
 
 def redo(job_id, base: int, author) -> Revision:
     """Take back an undo, as a new revision."""
+    return _step(job_id, base, author, "redo")
+
+
+def _step(job_id, base: int, author, way: str) -> Revision:
+    """Take over the content an undo or redo leads to; from there, both go on as they did then."""
     with transaction.atomic():
         job = _locked(job_id, base)
-        goal = job.head.redo
+        head = job.head
+        goal = getattr(head, way)
         if goal is None:
-            raise NothingLeft("There is nothing to redo.")
-        core = core_of(goal.body_id)
-        return _append(job, author, core, f"Redo: {goal.summary}", goal.undo, goal.redo)
+            raise NothingLeft(f"There is nothing to {way}.")
+        told, forth = (head, head) if way == "undo" else (goal, goal.redo)
+        summary = f"{way.capitalize()}: {told.summary}"
+        return _append(job, author, core_of(goal.body_id), summary, goal.undo, forth)
 
 
 def _locked(job_id, base: int) -> Job:
