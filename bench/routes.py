@@ -25,9 +25,9 @@ def main() -> None:
     again = planned_job(job, cache).seconds
     faults = replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
     rows = [
-        ["zones in reading order, nearest end", *_baseline(job, route.drawn, "reading")],
-        ["nearest end of all, greedily", *_baseline(job, route.drawn, "greedy")],
-        ["nearest end, closed drawings", *_baseline(job, drawn, "greedy")],
+        ["zones in reading order, nearest end", *_baseline(job, route, route.drawn, "reading")],
+        ["nearest end of all, greedily", *_baseline(job, route, route.drawn, "greedy")],
+        ["nearest end, closed drawings", *_baseline(job, route, drawn, "greedy")],
         ["ours", route.lost_minutes, route.cuts, planned],
         ["floor", route.floor.lost_minutes, "", ""],
     ]
@@ -46,7 +46,7 @@ def main() -> None:
     )
 
 
-def _baseline(job, drawn, order: str) -> tuple[float, int, float]:
+def _baseline(job, route, drawn, order: str) -> tuple[float, int, float]:
     """Lost minutes of a simple planner that may use the same hidden ways and the same cuts."""
     began = time.perf_counter()
     network = build(job.chart, job.zones, drawn, job.policy, job.machine.rates)
@@ -68,9 +68,8 @@ def _baseline(job, drawn, order: str) -> tuple[float, int, float]:
         for points, technique, kind in run.pieces()
         if kind != "stitch" and len(points) > 1
     )
-    rates = job.machine.rates
-    count = len({o.thread for o in drawn})
-    changes = (count - 1) * rates.thread_change / 60 + 8 * rates.bobbin / 60
+    # Threads and bobbins are changed as often as on our own route.
+    changes = sum(step.price for step in route.steps if step.kind in ("thread", "bobbin"))
     return lost + links + changes, cuts, time.perf_counter() - began
 
 

@@ -12,6 +12,7 @@ import shapely
 
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
+from chorograph_core.designs.placing import count_moves
 from chorograph_core.formats.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.zones import Zone
@@ -157,6 +158,7 @@ class _Writer:
                 **step,
                 "points": points[a : b + 1],
                 "inches": along[b] - along[a],
+                "count": count_moves(points[a : b + 1]) if step["count"] else 0,
                 "seconds": step["seconds"] * (along[b] - along[a]) / along[-1],
             }
             for a, b in itertools.pairwise(stops)
@@ -180,6 +182,8 @@ class _Writer:
             over = f", {self._length(moved)} of it gone over again" if moved > 0.5 else ""
             text = f"Ditches, {self._length(stitched + moved)}{over}."
             details.append(self._turns(members))
+            layings = sum(m["count"] for m in members)
+            details.append(f"ruler laid {layings} times" if layings > 1 else "")
         else:
             text = f"{self._design_name(first)} in {self._zone_name(first['zone'])}."
             if way:

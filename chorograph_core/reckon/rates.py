@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
+from chorograph_core.designs.placing import AT_ONCE
+
 
 def _speeds() -> dict[str, float]:
     return {
@@ -30,6 +32,15 @@ class Rates:
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""
         return inches / self.speeds.get(technique, self.speeds["medium"]) * 60.0
+
+    def travel_seconds(self, inches: float, kind: str) -> float:
+        """Seconds to travel *inches*; *kind* as in the steps of a route.
+
+        In a ditch the ruler is laid as it is for stitching one, so many inches at once.
+        """
+        if kind == "ditch":
+            return self.seconds(inches, "ditch") + inches / AT_ONCE * self.ruler_move
+        return self.seconds(inches, "ditch" if kind in ("edge", "link") else kind)
 
 
 @dataclass(frozen=True)

@@ -53,8 +53,10 @@ class Reckoning:
 
 
 def reckon(drawn: Sequence[Drawn], machine: Machine) -> tuple[Reckoning, dict[str, Reckoning]]:
-    """Sums over everything, and for each zone by id. Shared ditches count once for each asker:
-    the route, which stitches them once, knows better."""
+    """Sums over everything, and for each zone by id.
+
+    Ditches count as often as they are in *drawn*: give it what `stitched_once` made of them.
+    """
     whole, zones = Reckoning(), {}
     for one in drawn:
         whole.add(one, machine)

@@ -26,7 +26,7 @@ def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = 
     if n < 2 or upper <= 1e-9:
         return 0.0
     vertex, size = _vertices(trails)
-    a, b, price = _edges(trails, ways, vertex)
+    a, b, price = _edges(ways, vertex)
     forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
                        if not t.closed]).reshape(-1, 2)  # fmt: skip
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
@@ -60,17 +60,16 @@ def _vertices(trails: Sequence[Trail]) -> tuple[list[int], int]:
     return vertex, size
 
 
-def _edges(trails, ways: Ways, vertex: list[int]):
-    best: dict[tuple[int, int], float] = {}
-    for end, found in enumerate(ways.ends):
-        for other, price in found.items():
-            pair = (vertex[end], vertex[other])
-            if pair[0] < pair[1] and price < best.get(pair, np.inf):
-                best[pair] = price
-            elif pair[0] > pair[1] and price < best.get(pair[::-1], np.inf):
-                best[pair[::-1]] = price
-    pairs = np.array(list(best)).reshape(-1, 2)
-    return pairs[:, 0], pairs[:, 1], np.array(list(best.values()))
+def _edges(ways: Ways, vertex: list[int]):
+    """Of each two vertices the cheapest way that is known, as (low, high, price) arrays."""
+    vertices = np.array(vertex)
+    one, two, price = ways.joins
+    a, b = vertices[one], vertices[two]
+    size = int(vertices.max()) + 1
+    key = np.minimum(a, b) * size + np.maximum(a, b)
+    rank = np.lexsort((price, key))
+    first = rank[np.concatenate([[True], np.diff(key[rank]) > 0])] if len(rank) else rank
+    return np.minimum(a, b)[first], np.maximum(a, b)[first], price[first]
 
 
 def _one_tree(size, a, b, price, forced, missing, penalty) -> tuple[float, np.ndarray]:

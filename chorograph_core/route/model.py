@@ -43,7 +43,8 @@ class Step:
     """One thing to do. *points* (n, 2) in inches, empty where nothing moves.
 
     *run* names the run being stitched, *how* the technique or the kind of travel, *count* how many
-    ruler layings or marks. *price* is what a travel or cut counts in lost minutes, harm included.
+    ruler layings or marks; the *seconds* of a stretch of ditch hold those of its layings. *price* is
+    what a travel or cut counts in lost minutes, harm included.
     """
 
     kind: str

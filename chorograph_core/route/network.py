@@ -254,7 +254,8 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
             piece = points if len(cuts) == 2 else _between(points, s0, s1)
             inches = length(piece)
             kind = "edge" if on_outline else "ditch"
-            price = rates.seconds(inches, "ditch") / 60 * (policy.harm_edge if on_outline else 1.0)
+            price = rates.travel_seconds(inches, kind) / 60
+            price *= policy.harm_edge if on_outline else 1.0
             thread, spi, entry = asked or ("", 11.0, "")
             network.add_link(Link(a, b, piece, kind, price, thread, spi, entry))
     return attach

@@ -273,7 +273,7 @@ def _regrouped(order: list[int], ways: Ways, seed: int) -> list[int]:
         sorted((price, b) for b, price in enumerate(row) if b >> 1 != a >> 1)[: 2 * NEIGHBOURS]
         for a, row in enumerate(table)
     ]
-    whole = replace(ways, ends=[], near=near, places=[], table=table)
+    whole = replace(ways, ends=None, joins=None, near=near, places=[], table=table)
     best = _improve(list(range(0, 2 * len(pieces), 2)), whole)
     best = _shake(best, whole, len(pieces) // 3, seed)
     made: list[int] = []

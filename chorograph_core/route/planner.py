@@ -102,7 +102,7 @@ def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: 
     """Order and doorways of *trails*, with free ones drawn again between their doorways."""
     if not trails:
         return [], [], [], None
-    rate = machine.rates.seconds(1.0, "ditch") / 60
+    rate = machine.rates.travel_seconds(1.0, "ditch") / 60
     ways = find_ways(network, matrix, trails, machine.cut_seconds / 60, rate)
     kicks = int(min(20, 30_000 / len(trails)) * effort)
     order, doors, _ = settle(ways, trails, best_order(ways, len(trails)), kicks)

@@ -9,6 +9,7 @@ import numpy as np
 
 from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.placing import count_moves
 from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route.model import TOLERANCE, Policy, Step
 from chorograph_core.route.network import Network, Trail
@@ -138,10 +139,9 @@ class Walker:
 
     def _add_travel(self, points, kind: str, price: float, zone: str, why: str, run="") -> None:
         inches = length(points)
-        how = "ditch" if kind in ("ditch", "edge", "link") else kind
         self._use(inches)
         self.steps.append(
-            Step("travel", points, self.machine.rates.seconds(inches, how), inches,
+            Step("travel", points, self.machine.rates.travel_seconds(inches, kind), inches,
                  self._thread, zone, run=run, how=kind, price=price, reason=why)
         )  # fmt: skip
 
@@ -164,17 +164,36 @@ class Walker:
                 flipped.append((number, link.b if start == link.a else link.a))
             walk = flipped
         for fresh, members in self._grouped(walk):
-            parts = [self.network.links[n].way(start) for n, start in members]
-            points = _joined(parts)
-            link = self.network.links[members[0][0]]
             if fresh:
-                self._spi = link.spi
-                self._add_stitch(points, "ditch", link.entry, "", f"ditch:{members[0][0]}",
-                                 "the seam holds before anything fills beside it")  # fmt: skip
-            else:
-                price = sum(self.network.links[n].price for n, _ in members)
-                why = "back along the ditch to where the next one begins"
-                self._add_travel(points, link.kind, price, "", why)
+                self._stitch_ditches(members)
+                continue
+            price = sum(self.network.links[n].price for n, _ in members)
+            why = "back along the ditch to where the next one begins"
+            kind = self.network.links[members[0][0]].kind
+            self._add_travel(self._way(members), kind, price, "", why)
+
+    def _way(self, members) -> np.ndarray:
+        return _joined([self.network.links[n].way(start) for n, start in members])
+
+    def _stitch_ditches(self, members) -> None:
+        """One stretch of ditches; parted at the last junction that the bobbin still reaches."""
+        self._spi = self.network.links[members[0][0]].spi
+        first, need = 0, 0.0
+        for k, (number, _) in enumerate(members):
+            link = self.network.links[number]
+            more = thread_inches(link.inches, self._spi, self.machine.loft)
+            if k > first and need + more > self._on_bobbin:
+                self._stitch_stretch(members[first:k])
+                first, need = k, 0.0
+            need += more
+        self._stitch_stretch(members[first:])
+
+    def _stitch_stretch(self, members) -> None:
+        points = self._way(members)
+        number = members[0][0]
+        self._add_stitch(points, "ditch", self.network.links[number].entry, "", f"ditch:{number}",
+                         "the seam holds before anything fills beside it",
+                         count_moves(points))  # fmt: skip
 
     def _grouped(self, walk):
         """Stretches of the walk that are stitched for the first time, or travelled."""
@@ -219,8 +238,10 @@ class Walker:
                 why = "along the seam to the next line" if kind == "link" else "back over the line"
                 self._add_travel(points, kind, price, one.zone, why, trail.key)
 
-    def _add_stitch(self, points, technique, entry, zone, run, why) -> None:
+    def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0) -> None:
         inches = length(points)
+        rates = self.machine.rates
+        seconds = rates.seconds(inches, technique) + layings * rates.ruler_move
         need = thread_inches(inches, self._spi, self.machine.loft)
         full = self.machine.bobbin_yards * 36
         if need > self._on_bobbin and self._on_bobbin < full:
@@ -228,8 +249,8 @@ class Walker:
         self._use(inches)
         self._bare[self._thread] = self._bare.get(self._thread, 0.0) + need
         self.steps.append(
-            Step("stitch", points, self.machine.rates.seconds(inches, technique), inches,
-                 self._thread, zone, entry, run, technique, reason=why)
+            Step("stitch", points, seconds, inches, self._thread, zone, entry, run, technique,
+                 layings, reason=why)
         )  # fmt: skip
         while self._on_bobbin < 0:
             self._change_bobbin("ran out on this stretch")

@@ -17,7 +17,7 @@ KEPT = 32
 """Ways kept for each node, the cheapest; what is not kept is at least as dear as the last kept."""
 TABLED = 900
 """Ends up to which all prices between them are kept in a table."""
-FULL_REACH = 900
+FULL_REACH = 2500
 """Nodes up to which ways as dear as a cut are looked for; beyond, only ways of a third of it."""
 
 
@@ -25,20 +25,24 @@ FULL_REACH = 900
 class Ways:
     """Cheapest ways between the trails of a stage.
 
-    *nodes*: price by (node, node). *ends*: price by end and end, the minimum over their nodes.
-    *near*: for each end the cheapest others, cheapest first. *cut*: price of a cut. *radius*: by node,
-    what a way from there that is not in *nodes* costs at least. *spots* and *places*: where each node
-    and each end lies; *rate*: minutes an inch of hidden travel.
+    *nodes*: price by (node, node). *known*: the same as three arrays (from, to, price). *near*: for
+    each end the cheapest others, cheapest first. *cut*: price of a cut. *radius*: by node, what a way
+    from there that is not in *nodes* costs at least. *spots* and *places*: where each node and each
+    end lies; *rate*: minutes an inch of hidden travel. *joins*: prices between ends, the minimum over
+    their nodes, as three arrays (end, end, price); all pairs in *table* while there are not too many,
+    else in *ends*.
     """
 
     nodes: dict[int, dict[int, float]]
-    ends: list[dict[int, float]]
+    known: tuple[np.ndarray, np.ndarray, np.ndarray]
     near: list[list[tuple[float, int]]]
     cut: float
     radius: dict[int, float]
     spots: dict[int, tuple[float, float]]
     places: list[tuple[float, float]]
     rate: float
+    joins: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    ends: list[dict[int, float]] | None = None
     table: list[list[float]] | None = None
 
     def price(self, a: int, b: int) -> float:
@@ -77,58 +81,112 @@ def find_ways(
     nodes = sorted({node for trail in trails for node in (*trail.heads, *trail.tails)})
     reach = cut if len(nodes) <= FULL_REACH else cut * 0.34
     columns = np.array(nodes)
-    by_node: dict[int, dict[int, float]] = {node: {} for node in nodes}
-    radius: dict[int, float] = {}
+    radius = np.full(len(nodes), min(reach, cut))
+    rows, others, prices = [], [], []
     for start in range(0, len(nodes), CHUNK):
         batch = columns[start : start + CHUNK]
         table = dijkstra(matrix, directed=False, indices=batch, limit=reach)[:, columns]
-        for row, node in enumerate(batch.tolist()):
-            hit = np.flatnonzero(table[row] < reach)
-            radius[node] = min(reach, cut)
-            if len(hit) > KEPT:
-                hit = hit[np.argpartition(table[row, hit], KEPT)[: KEPT + 1]]
-                radius[node] = min(radius[node], float(table[row, hit].max()))
-            for other, price in zip(columns[hit].tolist(), table[row, hit].tolist(), strict=True):
-                by_node[node][other] = by_node[other][node] = price
+        table[table >= reach] = np.inf
+        if len(nodes) > KEPT + 1:
+            best = np.argpartition(table, KEPT, axis=1)[:, : KEPT + 1]
+        else:
+            best = np.broadcast_to(np.arange(len(nodes)), table.shape)
+        found = np.take_along_axis(table, best, axis=1)
+        full = np.isfinite(found).all(axis=1) & (found.shape[1] < len(nodes))
+        stretch = slice(start, start + len(batch))
+        radius[stretch] = np.where(full, np.minimum(radius[stretch], found.max(axis=1)),
+                                   radius[stretch])  # fmt: skip
+        row, column = np.nonzero(np.isfinite(found))
+        rows.append(row + start)
+        others.append(best[row, column])
+        prices.append(found[row, column])
+    known = _both_ways(
+        np.concatenate(rows), np.concatenate(others), np.concatenate(prices), len(nodes)
+    )
+    by_node: dict[int, dict[int, float]] = {}
+    stops = np.searchsorted(known[0], np.arange(len(nodes) + 1)).tolist()
+    names, values = columns[known[1]].tolist(), known[2].tolist()
+    for k, node in enumerate(nodes):
+        a, b = stops[k], stops[k + 1]
+        by_node[node] = dict(zip(names[a:b], values[a:b], strict=True))
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
     spots = {node: network.nodes[node] for node in nodes}
-    bare = Ways(by_node, [], [], cut, radius, spots, [], rate)
-    return between_ends(bare, groups)
+    known = (columns[known[0]], columns[known[1]], known[2])
+    least = dict(zip(nodes, radius.tolist(), strict=True))
+    return between_ends(Ways(by_node, known, [], cut, least, spots, [], rate), groups)
+
+
+def _both_ways(rows: np.ndarray, columns: np.ndarray, prices: np.ndarray, size: int):
+    """What was found from one side holds from the other: each pair once, sorted by row, then price."""
+    a, b = np.concatenate([rows, columns]), np.concatenate([columns, rows])
+    return _cheapest(a, b, np.tile(prices, 2), size)
+
+
+def _cheapest(a: np.ndarray, b: np.ndarray, price: np.ndarray, size: int):
+    """Of each pair (a, b) the cheapest, sorted by *a*, then by price."""
+    key = a.astype(np.int64) * size + b
+    rank = np.lexsort((price, key))
+    key = key[rank]
+    first = rank[np.concatenate([[True], np.diff(key) > 0])] if len(rank) else rank
+    first = first[np.lexsort((price[first], a[first]))]
+    return a[first], b[first], price[first]
 
 
 def between_ends(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
-    """Ways between ends, each end being a group of nodes any of which will do."""
-    nodes, cut = ways.nodes, ways.cut
-    owners: dict[int, list[int]] = {}
+    """Ways between ends, each end being a group of nodes any of which will do.
+
+    Ends 2k and 2k + 1 belong to one trail and may share nodes; no two trails do.
+    """
+    most = max(ways.nodes, default=-1) + 1
+    owner = np.full((2, most), -1)
     for end, group in enumerate(groups):
-        for node in group:
-            owners.setdefault(node, []).append(end)
+        owner[end & 1, list(group)] = end
+    used = (owner >= 0).any(axis=0)
+    one, two, price = ways.known
+    good = used[one] & used[two] & (price < ways.cut)
+    one, two, price = one[good], two[good], price[good]
+    parts = []
+    for mine in owner:
+        for theirs in owner:
+            a, b = mine[one], theirs[two]
+            good = (a >= 0) & (b >= 0) & (a >> 1 != b >> 1)
+            parts.append((a[good], b[good], price[good]))
+    a, b, price = (np.concatenate(side) for side in zip(*parts, strict=True))
+    joins = _cheapest(a, b, price, len(groups))
+    points = np.array([ways.spots[node] for group in groups for node in group]).reshape(-1, 2)
+    counts = np.array([len(group) for group in groups])
+    starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(int)
+    places = np.add.reduceat(points, starts, axis=0) / counts[:, None] if len(points) else points
+    made = replace(
+        ways, near=_nearest(joins, len(groups)), places=list(map(tuple, places.tolist())),
+        joins=joins, ends=None, table=None,
+    )  # fmt: skip
+    if len(groups) <= TABLED:
+        return replace(made, table=_table(made))
     ends: list[dict[int, float]] = [{} for _ in groups]
-    for end, group in enumerate(groups):
-        mine = ends[end]
-        for node in group:
-            for other, price in nodes[node].items():
-                for beyond in owners.get(other, ()):
-                    if beyond >> 1 != end >> 1 and price < mine.get(beyond, cut):
-                        mine[beyond] = price
-    near = [sorted((p, e) for e, p in found.items())[:NEIGHBOURS] for found in ends]
-    places = []
-    for group in groups:
-        xs, ys = zip(*(ways.spots[node] for node in group), strict=True)
-        places.append((sum(xs) / len(xs), sum(ys) / len(ys)))
-    made = replace(ways, ends=ends, near=near, places=places, table=None)
-    return replace(made, table=_table(made)) if len(groups) <= TABLED else made
+    for end, other, cost in zip(*(side.tolist() for side in joins), strict=True):
+        ends[end][other] = cost
+    return replace(made, ends=ends)
+
+
+def _nearest(joins, count: int) -> list[list[tuple[float, int]]]:
+    """For each end the `NEIGHBOURS` cheapest others."""
+    a, b, price = joins
+    stops = np.searchsorted(a, np.arange(count + 1)).tolist()
+    others, prices = b.tolist(), price.tolist()
+    near = []
+    for k in range(count):
+        first, last = stops[k], min(stops[k + 1], stops[k] + NEIGHBOURS)
+        near.append(list(zip(prices[first:last], others[first:last], strict=True)))
+    return near
 
 
 def _table(ways: Ways) -> list[list[float]]:
     """All prices between ends at once: quicker to read than to work out one by one."""
     at = np.array(ways.places).reshape(-1, 2)
     prices = np.abs(at[:, None] - at[None, :]).sum(axis=2) * ways.rate
-    counts = [len(found) for found in ways.ends]
-    rows = np.repeat(np.arange(len(counts)), counts)
-    columns = np.fromiter((other for found in ways.ends for other in found), int, len(rows))
-    values = (price for found in ways.ends for price in found.values())
-    prices[rows, columns] = np.fromiter(values, float, len(rows))
+    a, b, price = ways.joins
+    prices[a, b] = price
     return np.minimum(prices, ways.cut).tolist()
 
 

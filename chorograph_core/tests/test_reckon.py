@@ -1,5 +1,6 @@
 """Minutes, thread, density and gaps against closed formulas."""
 
+import math
 from unittest import TestCase
 
 import numpy as np
@@ -10,8 +11,15 @@ from shapely.geometry import box
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Linework, Run
 from chorograph_core.designs.legend import Drawn, Entry, Layer, draw_legend
-from chorograph_core.formats import drawn_job
-from chorograph_core.reckon import Machine, Rates, evenness, reckon, thread_inches
+from chorograph_core.formats import drawn_job, planned_job
+from chorograph_core.reckon import (
+    Machine,
+    Rates,
+    evenness,
+    reckon,
+    stitched_once,
+    thread_inches,
+)
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -64,3 +72,53 @@ class ReckonTests(TestCase):
     def test_an_empty_zone_is_one_gap(self):
         chart = Chart(box(0, 0, 9, 9), (Patch("p", box(0, 0, 9, 9)),))
         self.assertAlmostEqual(evenness(zones_from_patches(chart), [])["z:p"].gap, 9, delta=0.8)
+
+
+def ditched(*polygons) -> list[Drawn]:
+    """A ditch round each polygon, as one layer for each."""
+    made = []
+    for k, polygon in enumerate(polygons):
+        run = Run(np.array(polygon.exterior.coords), "ditch", in_ditch=True)
+        made.append(Drawn(f"z{k}", f"e{k}", 0, "ditch", "t", 10, 1, Linework((run,))))
+    return made
+
+
+class SharedDitchTests(TestCase):
+    @given(some.integers(2, 6), some.integers(1, 5), some.floats(0.75, 20))
+    def test_a_grid_of_squares_holds_each_seam_once(self, across, down, side):
+        drawn = ditched(*(box(i * side, j * side, (i + 1) * side, (j + 1) * side)
+                          for j in range(down) for i in range(across)))  # fmt: skip
+        whole, zones = reckon(stitched_once(drawn), Machine())
+        seams = (across * (down + 1) + down * (across + 1)) * side
+        self.assertAlmostEqual(whole.inches, seams, delta=0.02)
+        self.assertAlmostEqual(zones["z0"].inches, 4 * side, delta=0.02)
+        self.assertAlmostEqual(zones["z1"].inches, 3 * side, delta=0.02)
+        least = math.ceil(side / 8 - 1e-6) * (across * (down + 1) + down * (across + 1))
+        self.assertLessEqual(whole.ruler_moves, least)
+
+    def test_a_long_side_shared_in_parts_is_left_with_the_rest(self):
+        drawn = ditched(box(0, 0, 3, 3), box(3, 0, 6, 9))
+        again = stitched_once(drawn)
+        self.assertAlmostEqual(again[1].linework.inches, 24 - 3, delta=0.01)
+        self.assertEqual(stitched_once(drawn[:1])[0].linework.inches, 12)
+
+    def test_nothing_is_left_of_a_ditch_asked_for_twice(self):
+        one = box(0, 0, 5, 5)
+        first, second = stitched_once(ditched(one, one))
+        self.assertAlmostEqual(first.linework.inches, 20, delta=0.01)
+        self.assertEqual((second.linework.runs, second.linework.ruler_moves), ((), ()))
+
+    def test_legend_and_route_agree_about_the_minutes(self):
+        job = designed(small_top(2, 2))
+        route = planned_job(job)
+        whole, _ = reckon(stitched_once(drawn_job(job)), job.machine)
+        stitching = [s for s in route.steps if s.run or s.kind in ("ruler", "mark")]
+        inches = sum(s.inches for s in stitching)
+        minutes = sum(s.seconds for s in stitching) / 60
+        # A free motif is drawn again between its doorways, and a walk parts straight seams anew.
+        self.assertAlmostEqual(whole.inches / inches, 1, delta=0.02)
+        self.assertAlmostEqual(whole.minutes / minutes, 1, delta=0.05)
+        ditches = sum(s.inches for s in stitching if s.how == "ditch" and s.kind == "stitch")
+        asked = sum(r.inches for o in stitched_once(drawn_job(job))
+                    for r in o.linework.runs if r.in_ditch)  # fmt: skip
+        self.assertAlmostEqual(asked, ditches, delta=0.005 * ditches)

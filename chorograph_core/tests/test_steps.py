@@ -1,10 +1,13 @@
 """Steps: inches, seconds, thread and prices add up, and every step says why."""
 
+import itertools
+import math
 from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
 
+from chorograph_core.designs.placing import AT_ONCE
 from chorograph_core.formats import planned_job
 from chorograph_core.reckon import Machine, Rates, thread_inches
 from chorograph_core.route.model import STEP_KINDS, TRAVEL_KINDS
@@ -30,7 +33,12 @@ class StepTests(TestCase):
 
     def test_stitching_takes_the_time_its_technique_takes(self):
         for step in self.of("stitch"):
-            self.assertAlmostEqual(step.seconds, self.rates.seconds(step.inches, step.how))
+            layings = step.count * self.rates.ruler_move
+            self.assertAlmostEqual(
+                step.seconds, self.rates.seconds(step.inches, step.how) + layings
+            )
+            if step.how == "ditch":
+                self.assertGreaterEqual(step.count, math.ceil(step.inches / AT_ONCE - 1e-6))
             self.assertAlmostEqual(
                 step.inches, float(np.hypot(*np.diff(step.points, axis=0).T).sum()), places=6
             )
@@ -67,6 +75,28 @@ class StepTests(TestCase):
         for step in self.of("travel"):
             if step.inches > 0.05:
                 self.assertGreaterEqual(step.price, 0.9 * step.seconds / 60)
+
+    def test_ditch_travel_lays_the_ruler_as_stitching_does(self):
+        rates = Rates()
+        self.assertAlmostEqual(rates.travel_seconds(45, "ditch"), 60 + 45 / AT_ONCE * 7)
+        self.assertAlmostEqual(rates.travel_seconds(45, "edge"), 60)
+        self.assertAlmostEqual(rates.travel_seconds(60, "retrace"), 60)
+        for step in self.of("travel"):
+            if not step.run:
+                self.assertAlmostEqual(step.seconds, rates.travel_seconds(step.inches, step.how))
+
+    def test_a_long_walk_of_ditches_changes_bobbins_at_a_junction(self):
+        machine = replace(self.job.machine, bobbin_yards=4)
+        route = planned_job(replace(self.job, machine=machine))
+        wasted = [s.reason for s in route.steps if s.kind == "bobbin" and s.thread == "clear"]
+        self.assertGreater(len(wasted), 1)
+        for reason in wasted:
+            self.assertTrue(reason[0] in "012" or reason.startswith("would"), reason)
+        ends = {tuple(np.round(p, 3)) for one in route.drawn for run in one.linework.runs
+                if run.in_ditch for p in run.points}  # fmt: skip
+        for before, step in itertools.pairwise(route.steps):
+            if step.kind == "bobbin" and before.how == "ditch":
+                self.assertIn(tuple(np.round(before.points[-1], 3)), ends)
 
     def test_burying_tails_makes_cuts_dearer(self):
         machine = Machine(bury=True)

@@ -14,7 +14,7 @@ from chorograph_core.designs.curves import thin
 from chorograph_core.designs.legend import Drawn, Entry
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import drawn_job
-from chorograph_core.reckon import evenness, reckon
+from chorograph_core.reckon import evenness, reckon, stitched_once
 from studio.routes.planning import DRAWINGS
 
 KINDS = {"stitch": 0, "link": 1, "retrace": 2, "travel": 3}
@@ -78,7 +78,7 @@ def legend_lines(core: CoreJob, drawn: tuple[Drawn, ...]) -> list[LegendLine]:
     threads = {thread.key: thread for thread in core.threads}
     even = evenness(core.zones, drawn) if drawn else {}
     by_entry: dict[str, list[Drawn]] = {}
-    for one in drawn:
+    for one in stitched_once(drawn):
         by_entry.setdefault(one.entry, []).append(one)
     zones = {zone.id: zone for zone in core.zones}
     lines = []

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -61,15 +62,14 @@ class Meander(Design):
     def draw(self, space, settings, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
-        rng = np.random.default_rng(seed)
         parts = space.inset(s["margin"])
         hand = size_of_hand(2 * s["gap"])
         if doorways and len(parts) == 1 and None not in doorways:
             start, stop = (np.asarray(door, float) for door in doorways)
-            line = wander_between(parts[0], s["gap"], rng, start, stop)
+            line = wander_between(parts[0], s["gap"], seed, start, stop)
             if line is not None:
                 return Linework((Run(line, hand),), kept_doorways=True)
-        lines = [wander(part, s["gap"], rng) for part in parts]
+        lines = [wander(part, s["gap"], seed) for part in parts]
         return Linework(
             tuple(Run(thin(x, 0.004), hand, closed=True) for x in lines if x is not None)
         )
@@ -80,14 +80,9 @@ class Meander(Design):
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
 
 
-def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | None:
+def wander(part: Polygon, gap: float, seed: int) -> np.ndarray | None:
     """A closed line (n, 2) through *part* that keeps about *gap* inches from itself."""
-    core = part.buffer(-gap * 0.45)
-    lobes = [lobe for lobe in polygons(core) if lobe.area > gap * gap * 0.3]
-    if not lobes:
-        return _round_the_edge(part)
-    points = np.vstack([sites(lobe, 2.05 * gap, rng) for lobe in lobes])
-    pairs = _tree(points, part.buffer(-gap * 0.3), rng)
+    points, pairs = _grown(shapely.to_wkb(part), gap, seed)
     if not len(pairs):
         return _round_the_edge(part)
     body = _legs(points, pairs).buffer(gap * 0.5, quad_segs=6).intersection(part)
@@ -104,7 +99,7 @@ def wander(part: Polygon, gap: float, rng: np.random.Generator) -> np.ndarray | 
 
 
 def wander_between(
-    part: Polygon, gap: float, rng: np.random.Generator, start: np.ndarray, stop: np.ndarray
+    part: Polygon, gap: float, seed: int, start: np.ndarray, stop: np.ndarray
 ) -> np.ndarray | None:
     """An open line (n, 2) from *start* to *stop* on the edge of *part*; None where none is found.
 
@@ -112,15 +107,12 @@ def wander_between(
     its left become fingers of the right side, branches on its right fingers of the left. The line
     is where the two sides meet.
     """
-    core = part.buffer(-gap * 0.45)
-    lobes = [lobe for lobe in polygons(core) if lobe.area > gap * gap * 0.3]
-    if not lobes:
+    points, pairs = _grown(shapely.to_wkb(part), gap, seed)
+    if not len(pairs):
         return None
-    points = np.vstack([sites(lobe, 2.05 * gap, rng) for lobe in lobes])
-    pairs = _tree(points, part.buffer(-gap * 0.3), rng)
     first = int(np.argmin(np.hypot(*(points - start).T)))
     last = int(np.argmin(np.hypot(*(points - stop).T)))
-    if not len(pairs) or first == last:
+    if first == last:
         return None
     spine = _way(len(points), pairs, first, last)
     on_spine = {frozenset(pair) for pair in itertools.pairwise(spine)}
@@ -155,6 +147,21 @@ def wander_between(
     if shapely.is_simple(shapely.linestrings(settled)) and inside(settled, part):
         return settled
     return drawn if inside(drawn, part) else None
+
+
+@lru_cache(maxsize=256)
+def _grown(shape: bytes, gap: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """Sites (n, 2) and the branches of a tree between them, index pairs (m, 2); none in no room.
+
+    Kept, since one zone's line is drawn between many pairs of doors over the same tree.
+    """
+    part, rng = shapely.from_wkb(shape), np.random.default_rng(seed)
+    core = part.buffer(-gap * 0.45)
+    lobes = [lobe for lobe in polygons(core) if lobe.area > gap * gap * 0.3]
+    if not lobes:
+        return np.empty((0, 2)), np.empty((0, 2), int)
+    points = np.vstack([sites(lobe, 2.05 * gap, rng) for lobe in lobes])
+    return points, _tree(points, part.buffer(-gap * 0.3), rng)
 
 
 def _right_of(part: Polygon, line: np.ndarray):
@@ -285,9 +292,11 @@ def _onto(points: np.ndarray, sides: tuple[np.ndarray, np.ndarray]) -> np.ndarra
 
 def _bow(line: np.ndarray, closed: bool) -> np.ndarray:
     """From each point of a line to the middle of its neighbours; nothing at the ends."""
-    bow = (np.roll(line, 1, axis=0) + np.roll(line, -1, axis=0)) / 2 - line
-    if not closed:
-        bow[0] = bow[-1] = 0.0
+    bow = np.zeros_like(line)
+    bow[1:-1] = (line[:-2] + line[2:]) / 2 - line[1:-1]
+    if closed and len(line) > 1:
+        bow[0] = (line[-1] + line[1]) / 2 - line[0]
+        bow[-1] = (line[-2] + line[0]) / 2 - line[-1]
     return bow
 
 
