@@ -39,15 +39,12 @@ class Link:
     a: int
     b: int
     points: np.ndarray
+    inches: float
     kind: str
     price: float
     thread: str = ""
     spi: float = 11.0
     entry: str = ""
-
-    @property
-    def inches(self) -> float:
-        return length(self.points)
 
     def way(self, start: int) -> np.ndarray:
         """The points as walked from node *start*."""
@@ -233,35 +230,36 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         along = shapely.line_locate_point(np.array(lines, dtype=object)[nearest], spots)
         for port, (k, s) in enumerate(zip(nearest.tolist(), along.tolist(), strict=True)):
             on_chain[k].append((s, port))
+    totals = shapely.length(lines).tolist()
     for k, (points, (asked, on_outline)) in enumerate(chains):
-        stops = _stops(points, sorted(on_chain[k])) if k in on_chain else []
-        ends = [corner(points[0]), corner(points[-1])]
-        cuts = [(0.0, ends[0])]
+        stops = _stops(sorted(on_chain[k])) if k in on_chain else []
+        nodes, at = [corner(points[0])], [0.0]
+        last = corner(points[-1])
+        inner = [s for s, _ in stops if TOLERANCE <= s <= totals[k] - TOLERANCE]
+        pieces = _cut_at(points, inner)
         for s, members in stops:
-            total = length(points)
             if s < TOLERANCE:
-                node = ends[0]
-            elif s > total - TOLERANCE:
-                node = ends[1]
+                node = nodes[0]
+            elif s > totals[k] - TOLERANCE:
+                node = last
             else:
-                node = network.add_node(lines[k].interpolate(s).coords[0])
-                cuts.append((s, node))
+                node = network.add_node(pieces[len(nodes)][0])
+                nodes.append(node)
+                at.append(s)
             attach[members] = node
-        cuts.append((length(points), ends[1]))
         if not open_chain[k] and asked is None:
             continue
-        for (s0, a), (s1, b) in itertools.pairwise(cuts):
-            piece = points if len(cuts) == 2 else _between(points, s0, s1)
-            inches = length(piece)
-            kind = "edge" if on_outline else "ditch"
-            price = rates.travel_seconds(inches, kind) / 60
-            price *= policy.harm_edge if on_outline else 1.0
-            thread, spi, entry = asked or ("", 11.0, "")
-            network.add_link(Link(a, b, piece, kind, price, thread, spi, entry))
+        kind = "edge" if on_outline else "ditch"
+        harm = policy.harm_edge if on_outline else 1.0
+        thread, spi, entry = asked or ("", 11.0, "")
+        ends = itertools.pairwise([*nodes, last])
+        for piece, s0, s1, (a, b) in zip(pieces, at, [*at[1:], totals[k]], ends, strict=True):
+            price = rates.travel_seconds(s1 - s0, kind) / 60 * harm
+            network.add_link(Link(a, b, piece, s1 - s0, kind, price, thread, spi, entry))
     return attach
 
 
-def _stops(points: np.ndarray, wanted: list[tuple[float, int]]) -> list[tuple[float, list[int]]]:
+def _stops(wanted: list[tuple[float, int]]) -> list[tuple[float, list[int]]]:
     """Group positions that fall together."""
     groups: list[tuple[float, list[int]]] = []
     for s, port in wanted:
@@ -272,11 +270,20 @@ def _stops(points: np.ndarray, wanted: list[tuple[float, int]]) -> list[tuple[fl
     return groups
 
 
-def _between(points: np.ndarray, start: float, stop: float) -> np.ndarray:
+def _cut_at(points: np.ndarray, positions: list[float]) -> list[np.ndarray]:
+    """A polyline (n, 2) in pieces, cut at these distances along it."""
+    if not positions:
+        return [points]
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-    inner = points[(along > start + 1e-7) & (along < stop - 1e-7)]
-    ends = [[np.interp(s, along, points[:, k]) for k in (0, 1)] for s in (start, stop)]
-    return np.vstack([ends[0], inner, ends[1]])
+    spots = np.column_stack([np.interp(positions, along, points[:, k]) for k in (0, 1)])
+    low = np.searchsorted(along, np.array(positions) + 1e-7)
+    high = np.searchsorted(along, np.array(positions) - 1e-7)
+    firsts, lasts = [0, *low.tolist()], [*high.tolist(), len(points)]
+    pieces = []
+    for k, (first, last) in enumerate(zip(firsts, lasts, strict=True)):
+        before, after = spots[k - 1 : k] if k else spots[:0], spots[k : k + 1]
+        pieces.append(np.concatenate([before, points[first:last], after]))
+    return pieces
 
 
 def _attach_runs(network, ports: _Ports, attach, policy, rates, zones) -> None:
@@ -333,4 +340,4 @@ def _open_link(
     # A hop of a quarter inch from the seam hardly shows; what is longer does.
     shown = max(0.0, inches - unseen) * policy.harm_open + min(inches, unseen)
     price = rates.seconds(shown, "open") / 60 if inches > TOLERANCE else 0.0
-    network.add_link(Link(a, b, points, "open", price))
+    network.add_link(Link(a, b, points, inches, "open", price))

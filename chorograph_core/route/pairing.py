@@ -7,20 +7,20 @@ node left alone becomes the end of a trail and costs half a cut (Chinese postman
 
 from __future__ import annotations
 
-import heapq
 from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import rustworkx as rx
 from scipy.sparse import csr_array
-from scipy.sparse.csgraph import min_weight_full_bipartite_matching
+from scipy.sparse.csgraph import dijkstra, min_weight_full_bipartite_matching
 
 from chorograph_core.route.network import Network
 
 EXACT = 1_300
 """Odd ends up to which one exact matching is solved; more are solved window by window."""
 WINDOW = 700
+CHUNK = 256
 _SCALE = 1e7
 
 
@@ -62,24 +62,31 @@ def _near_odd(network: Network, odd: Sequence[int], cut: float) -> dict[tuple[in
     Other pairs are never needed: a way u-w-v past an odd node w can be swapped for u-w and for
     what w was paired with going on to v, at no greater cost.
     """
-    number = {node: i for i, node in enumerate(odd)}
+    count, size = len(odd), len(network.nodes)
+    number = np.full(size + count, -1)
+    number[odd] = np.arange(count)
+    links = [(link.a, link.b, link.price) for link in network.links if link.a != link.b]
+    a, b, price = (np.array(side) for side in zip(*links, strict=True))
+    tails, heads, prices = np.concatenate([a, b]), np.concatenate([b, a]), np.tile(price, 2)
+    # No way goes on past an odd node: each begins at a stand-in of its own that nothing leads to.
+    begins = number[tails] >= 0
+    tails = np.where(begins, size + number[tails], tails)
+    least = np.lexsort((prices, heads, tails))
+    first = np.ones(len(least), bool)
+    first[1:] = (np.diff(tails[least]) != 0) | (np.diff(heads[least]) != 0)
+    kept = least[first]
+    table = csr_array(
+        (np.maximum(prices[kept], 1e-9), (tails[kept], heads[kept])),
+        shape=(size + count, size + count),
+    )
     found: dict[tuple[int, int], float] = {}
-    for i, start in enumerate(odd):
-        cost = {start: 0.0}
-        queue = [(0.0, start)]
-        while queue:
-            gone, node = heapq.heappop(queue)
-            if gone > cost[node]:
-                continue
-            j = number.get(node)
-            if j is not None and j != i:
-                found[(min(i, j), max(i, j))] = gone
-                continue
-            for beyond, price, _ in network.ways[node]:
-                total = gone + price
-                if total < cut and total < cost.get(beyond, np.inf) - 1e-12:
-                    cost[beyond] = total
-                    heapq.heappush(queue, (total, beyond))
+    for start in range(0, count, CHUNK):
+        sources = np.arange(start, min(start + CHUNK, count))
+        ways = dijkstra(table, directed=True, indices=size + sources, limit=cut)[:, odd]
+        for i, j in zip(*np.nonzero(ways < cut), strict=True):
+            if sources[i] != j:
+                pair = (min(int(sources[i]), int(j)), max(int(sources[i]), int(j)))
+                found[pair] = float(ways[i, j])
     return found
 
 

@@ -104,7 +104,7 @@ def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: 
         return [], [], [], None
     rate = machine.rates.travel_seconds(1.0, "ditch") / 60
     ways = find_ways(network, matrix, trails, machine.cut_seconds / 60, rate)
-    kicks = int(min(20, 30_000 / len(trails)) * effort)
+    kicks = int(min(8, 12_000 / len(trails)) * effort)
     order, doors, _ = settle(ways, trails, best_order(ways, len(trails)), kicks)
     framed = _outer_layers_first(order, trails)
     if framed != order:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
@@ -18,7 +19,8 @@ KEPT = 32
 TABLED = 900
 """Ends up to which all prices between them are kept in a table."""
 FULL_REACH = 2500
-"""Nodes up to which ways as dear as a cut are looked for; beyond, only ways of a third of it."""
+"""Nodes up to which ways as dear as a cut are looked for and all kept; beyond, only ways of a third
+of it, and what is further is guessed."""
 
 
 @dataclass(frozen=True)
@@ -44,6 +46,8 @@ class Ways:
     joins: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
     ends: list[dict[int, float]] | None = None
     table: list[list[float]] | None = None
+    grid: np.ndarray | None = None
+    place: dict[int, int] | None = None
 
     def price(self, a: int, b: int) -> float:
         """Price of joining end *a* to end *b*; where no way was kept, a guess round the corner.
@@ -59,8 +63,10 @@ class Ways:
         return found if found < self.cut else self.cut
 
     def node_price(self, a: int, b: int) -> float:
-        """Price of going from node *a* to node *b*, guessed in the same way."""
+        """Price of going from node *a* to node *b*, in the grid or guessed in the same way."""
         found = self.nodes[a].get(b)
+        if found is None and self.grid is not None:
+            return float(self.grid[self.place[a], self.place[b]])
         if found is None:
             (x, y), (u, v) = self.spots[a], self.spots[b]
             found = (abs(x - u) + abs(y - v)) * self.rate
@@ -83,9 +89,13 @@ def find_ways(
     columns = np.array(nodes)
     radius = np.full(len(nodes), min(reach, cut))
     rows, others, prices = [], [], []
+    whole = len(nodes) <= FULL_REACH
+    grid = np.empty((len(nodes), len(nodes)), np.float32) if whole else None
     for start in range(0, len(nodes), CHUNK):
         batch = columns[start : start + CHUNK]
         table = dijkstra(matrix, directed=False, indices=batch, limit=reach)[:, columns]
+        if whole:
+            grid[start : start + len(batch)] = np.minimum(table, cut)
         table[table >= reach] = np.inf
         if len(nodes) > KEPT + 1:
             best = np.argpartition(table, KEPT, axis=1)[:, : KEPT + 1]
@@ -113,7 +123,21 @@ def find_ways(
     spots = {node: network.nodes[node] for node in nodes}
     known = (columns[known[0]], columns[known[1]], known[2])
     least = dict(zip(nodes, radius.tolist(), strict=True))
-    return between_ends(Ways(by_node, known, [], cut, least, spots, [], rate), groups)
+    place = {node: k for k, node in enumerate(nodes)}
+    bare = Ways(by_node, known, [], cut, least, spots, [], _guessing(known, spots, rate))
+    return between_ends(replace(bare, grid=grid, place=place), groups)
+
+
+def _guessing(known, spots: dict[int, tuple[float, float]], rate: float) -> float:
+    """The rate that makes a guess right in the middle: ways mostly are longer than across and down."""
+    a, b, price = known
+    ends = np.array([[spots[node] for node in side.tolist()] for side in (a, b)])
+    if not len(price):
+        return rate
+    guess = np.abs(ends[0] - ends[1]).sum(axis=1) * rate
+    far = price > np.median(price)
+    ratio = price[far] / np.maximum(guess[far], 1e-9)
+    return rate * float(np.clip(np.median(ratio), 1.0, 2.0)) if far.any() else rate
 
 
 def _both_ways(rows: np.ndarray, columns: np.ndarray, prices: np.ndarray, size: int):
@@ -151,43 +175,55 @@ def between_ends(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
             a, b = mine[one], theirs[two]
             good = (a >= 0) & (b >= 0) & (a >> 1 != b >> 1)
             parts.append((a[good], b[good], price[good]))
-    a, b, price = (np.concatenate(side) for side in zip(*parts, strict=True))
-    joins = _cheapest(a, b, price, len(groups))
+    joins = tuple(np.concatenate(side) for side in zip(*parts, strict=True))
     points = np.array([ways.spots[node] for group in groups for node in group]).reshape(-1, 2)
     counts = np.array([len(group) for group in groups])
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(int)
     places = np.add.reduceat(points, starts, axis=0) / counts[:, None] if len(points) else points
     made = replace(
-        ways, near=_nearest(joins, len(groups)), places=list(map(tuple, places.tolist())),
-        joins=joins, ends=None, table=None,
-    )  # fmt: skip
+        ways, near=[], places=list(map(tuple, places.tolist())), joins=joins, ends=None, table=None
+    )
     if len(groups) <= TABLED:
-        return replace(made, table=_table(made))
-    ends: list[dict[int, float]] = [{} for _ in groups]
-    for end, other, cost in zip(*(side.tolist() for side in joins), strict=True):
-        ends[end][other] = cost
-    return replace(made, ends=ends)
-
-
-def _nearest(joins, count: int) -> list[list[tuple[float, int]]]:
-    """For each end the `NEIGHBOURS` cheapest others."""
-    a, b, price = joins
-    stops = np.searchsorted(a, np.arange(count + 1)).tolist()
+        return _tabled(made, groups)
+    a, b, price = _cheapest(*joins, len(groups))
+    stops = np.searchsorted(a, np.arange(len(groups) + 1)).tolist()
     others, prices = b.tolist(), price.tolist()
-    near = []
-    for k in range(count):
-        first, last = stops[k], min(stops[k + 1], stops[k] + NEIGHBOURS)
+    ends, near = [], []
+    for first, last in itertools.pairwise(stops):
+        ends.append(dict(zip(others[first:last], prices[first:last], strict=True)))
+        last = min(last, first + NEIGHBOURS)
         near.append(list(zip(prices[first:last], others[first:last], strict=True)))
-    return near
+    return replace(made, ends=ends, near=near)
 
 
-def _table(ways: Ways) -> list[list[float]]:
+def _tabled(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
     """All prices between ends at once: quicker to read than to work out one by one."""
-    at = np.array(ways.places).reshape(-1, 2)
-    prices = np.abs(at[:, None] - at[None, :]).sum(axis=2) * ways.rate
+    count = len(groups)
+    if ways.grid is None:
+        at = np.array(ways.places).reshape(-1, 2)
+        table = np.abs(at[:, None] - at[None, :]).sum(axis=2) * ways.rate
+    else:
+        flat = np.array([ways.place[node] for group in groups for node in group])
+        starts = np.cumsum([0, *(len(group) for group in groups)])[:-1]
+        table = ways.grid[np.ix_(flat, flat)]
+        if len(flat) > count:
+            table = np.minimum.reduceat(table, starts, axis=0).T
+            table = np.minimum.reduceat(np.ascontiguousarray(table), starts, axis=0).T
     a, b, price = ways.joins
-    prices[a, b] = price
-    return np.minimum(prices, ways.cut).tolist()
+    others = np.full((count, count), np.inf)
+    np.minimum.at(others, (a, b), price)
+    table = np.minimum(np.where(np.isfinite(others), others, table), ways.cut)
+    most = min(NEIGHBOURS, max(count - 2, 0))
+    best = np.argpartition(others, max(most - 1, 0), axis=1)[:, :most]
+    prices = np.take_along_axis(others, best, axis=1)
+    rank = np.argsort(prices, axis=1, kind="stable")
+    best = np.take_along_axis(best, rank, axis=1).tolist()
+    prices = np.take_along_axis(prices, rank, axis=1).tolist()
+    near = [
+        [way for way in zip(p, e, strict=True) if way[0] < ways.cut]
+        for p, e in zip(prices, best, strict=True)
+    ]
+    return replace(ways, near=near, table=table.tolist())
 
 
 def narrowed(ways: Ways, trails: Sequence[Trail]) -> Ways:
