@@ -203,12 +203,8 @@ def _tabled(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
         at = np.array(ways.places).reshape(-1, 2)
         table = np.abs(at[:, None] - at[None, :]).sum(axis=2) * ways.rate
     else:
-        flat = np.array([ways.place[node] for group in groups for node in group])
-        starts = np.cumsum([0, *(len(group) for group in groups)])[:-1]
-        table = ways.grid[np.ix_(flat, flat)]
-        if len(flat) > count:
-            table = np.minimum.reduceat(table, starts, axis=0).T
-            table = np.minimum.reduceat(np.ascontiguousarray(table), starts, axis=0).T
+        members = [[ways.place[node] for node in group] for group in groups]
+        table = _least_of(_least_of(ways.grid, members).T, members).T
     a, b, price = ways.joins
     others = np.full((count, count), np.inf)
     np.minimum.at(others, (a, b), price)
@@ -224,6 +220,16 @@ def _tabled(ways: Ways, groups: Sequence[Sequence[int]]) -> Ways:
         for p, e in zip(prices, best, strict=True)
     ]
     return replace(ways, near=near, table=table.tolist())
+
+
+def _least_of(grid: np.ndarray, members: Sequence[Sequence[int]]) -> np.ndarray:
+    """For each group of rows of *grid* the least in each column."""
+    least = grid[[group[0] for group in members]]
+    for k in range(1, max(map(len, members), default=0)):
+        # A group with fewer members has its first looked at again.
+        more = grid[[group[k] if k < len(group) else group[0] for group in members]]
+        np.minimum(least, more, out=least)
+    return np.ascontiguousarray(least)
 
 
 def narrowed(ways: Ways, trails: Sequence[Trail]) -> Ways:

@@ -219,7 +219,7 @@ def grid(rows: int, columns: int, step: float = 2.0) -> Network:
                 if rr < rows and cc < columns:
                     a, b = nodes[r][c], nodes[rr][cc]
                     points = np.array([network.nodes[a], network.nodes[b]])
-                    network.add_link(Link(a, b, points, "ditch", step / 45, "t"))
+                    network.add_link(Link(a, b, points, step, "ditch", step / 45, "t"))
     return network
 
 

@@ -233,20 +233,18 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
     spacing = gap * STEP
     for step in range(ROUNDS):
         n = len(line)
-        tree = cKDTree(line)
-        pairs = tree.query_pairs(reach, output_type="ndarray")
+        if step % 2 == 0:
+            # In one step nothing moves far: who is near whom is looked up in every other one.
+            far = _strangers(line, reach, 1.5 * gap / spacing, closed)
         push = np.zeros_like(line)
-        if len(pairs):
-            apart = np.abs(pairs[:, 0] - pairs[:, 1])
-            apart = np.minimum(apart, n - apart) if closed else apart
-            far = pairs[apart * spacing > 1.5 * gap]
-            if len(far):
-                between = line[far[:, 0]] - line[far[:, 1]]
-                distance = np.maximum(np.hypot(between[:, 0], between[:, 1]), 1e-9)
-                force = between / distance[:, None] * ((reach - distance) / reach)[:, None]
-                for k in (0, 1):
-                    push[:, k] += np.bincount(far[:, 0], force[:, k], minlength=n)
-                    push[:, k] -= np.bincount(far[:, 1], force[:, k], minlength=n)
+        if len(far):
+            between = line[far[:, 0]] - line[far[:, 1]]
+            distance = np.maximum(np.hypot(between[:, 0], between[:, 1]), 1e-9)
+            size = np.maximum((reach - distance) / reach, 0) / distance
+            force = between * size[:, None]
+            for k in (0, 1):
+                push[:, k] += np.bincount(far[:, 0], force[:, k], minlength=n)
+                push[:, k] -= np.bincount(far[:, 1], force[:, k], minlength=n)
         size = np.hypot(push[:, 0], push[:, 1])
         limit = gap * 0.07
         push *= np.minimum(1.0, limit / np.maximum(size * gap * 0.12, 1e-9))[:, None] * gap * 0.12
@@ -270,6 +268,14 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
             whole = np.vstack([line, line[:1]]) if closed else line
             line = resample(whole, spacing, closed=closed)
     return line
+
+
+def _strangers(line: np.ndarray, reach: float, along: float, closed: bool) -> np.ndarray:
+    """Index pairs (m, 2) of points nearer than *reach* that are not within *along* points on the line."""
+    pairs = cKDTree(line).query_pairs(reach, output_type="ndarray")
+    apart = np.abs(pairs[:, 0] - pairs[:, 1])
+    apart = np.minimum(apart, len(line) - apart) if closed else apart
+    return pairs[apart > along]
 
 
 def _sides(part: Polygon) -> tuple[np.ndarray, np.ndarray]:
