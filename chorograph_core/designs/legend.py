@@ -16,11 +16,11 @@ from shapely.geometry import Polygon
 from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.contract import Linework, Run, Space, Span, polygons
 from chorograph_core.designs.registry import design
-from chorograph_core.zones import Zone
+from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 
-EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375}
+EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
-a backing folded to the front and a faced edge must not be stitched into at all."""
+a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
 
 
 @dataclass(frozen=True)
@@ -117,13 +117,16 @@ def draw_legend(
     foot_radius: float = 0.25,
     only: set[str] | None = None,
     cache: DrawingCache | None = None,
+    applique: str = "full",
 ) -> list[Drawn]:
     """Draw every layer of every entry, in the legend's order.
 
     Each class of alike zones is drawn once and laid on its sisters, so they come out the same, and
-    quickly. *only* limits the work to some entries by id. Forbidden zones are left empty.
+    quickly. *only* limits the work to some entries by id. What the client forbids is left empty:
+    whole zones, and in appliqué what goes beyond *applique* (see `chorograph_core.zones.bans`).
     """
     by_id = {zone.id: zone for zone in zones}
+    bans = bans_of(zones, chart, applique)
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
     cache = cache if cache is not None else DrawingCache()
@@ -131,9 +134,19 @@ def draw_legend(
     for entry in entries:
         if only is not None and entry.id not in only:
             continue
-        members = [by_id[z] for z in entry.zones if z in by_id and not by_id[z].forbidden]
+        members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
         drawn += _draw_entry(entry, members, chart, limit, foot_radius, cache)
-    return drawn
+    return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
+
+
+def broken_ban(one: Drawn, zone: Zone, bans: Mapping[str, str]) -> str:
+    """The ban that this linework breaks, in words; empty if it breaks none."""
+    ban = bans.get(zone.id)
+    if ban is None or (ban != "leave" and one.design == "ditch"):
+        return ""
+    if ban == "light" and one.linework.inches <= LIGHT * zone.polygon.area:
+        return ""
+    return in_words(ban)
 
 
 def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]:

@@ -21,13 +21,15 @@ from chorograph_core.chart import Border, Chart, ChartError, Fabric, Patch, Stra
 from chorograph_core.chart.straight_set import LARGEST_TOP
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer, Thread
+from chorograph_core.formats.intake import read_intake, write_intake
 from chorograph_core.formats.job import STARTING_THREADS, Job
+from chorograph_core.office import MeasuringError
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import Policy
 from chorograph_core.zones import Zone, zones_from_patches
 
 FORMAT = "chorograph-job"
-VERSION = 1
+VERSION = 2
 LARGEST = 20_000_000
 """Bytes. A king-size top with 2,400 zones takes about 2 MB."""
 MOST_POINTS = 400_000
@@ -86,6 +88,10 @@ def read_document(document: Any) -> Job:
     error = jsonschema.exceptions.best_match(_validator().iter_errors(document))
     if error is not None:
         raise ArchiveError(_in_words(error), _path(error.absolute_path))
+    try:
+        intake = read_intake(document.get("intake"))
+    except MeasuringError as error:
+        raise ArchiveError(str(error), f"intake.measures.{error.field}") from None
     survey = _survey(document.get("survey"))
     if document.get("chart") is not None:
         chart = _chart(document["chart"])
@@ -106,6 +112,7 @@ def read_document(document: Any) -> Job:
         threads,
         _machine(document.get("machine", {})),
         Policy(**document.get("policy", {})),
+        intake,
     )
 
 
@@ -327,6 +334,7 @@ def write_document(job: Job) -> dict[str, Any]:
         "threads": [asdict(thread) for thread in job.threads],
         "machine": machine,
         "policy": asdict(job.policy),
+        "intake": write_intake(job.intake),
     }  # fmt: skip
 
 

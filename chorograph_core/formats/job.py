@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from chorograph_core.chart import Chart, StraightSet
 from chorograph_core.designs.legend import DrawingCache, Drawn, Entry, Thread, draw_legend
+from chorograph_core.office import Intake
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, plan
 from chorograph_core.zones import Zone
@@ -32,6 +33,21 @@ class Job:
     threads: tuple[Thread, ...] = STARTING_THREADS
     machine: Machine = field(default_factory=Machine)
     policy: Policy = field(default_factory=Policy)
+    intake: Intake = field(default_factory=Intake)
+
+    @property
+    def loaded_machine(self) -> Machine:
+        """The machine with this job's batting under the foot: its loft counts for thread."""
+        batting = self.intake.batting
+        if batting is None:
+            return self.machine
+        return replace(self.machine, loft=batting.loft * batting.layers)
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """Width and height in inches, as measured where the tape was laid, else as charted."""
+        measures = self.intake.measures
+        return (measures.width or self.chart.width, measures.height or self.chart.height)
 
     def zone(self, zone_id: str) -> Zone:
         """Return the zone called *zone_id*; KeyError if there is none."""
@@ -55,7 +71,7 @@ def drawn_job(
     """Draw the legend of *job*; *only* some entries by id."""
     return draw_legend(
         job.chart, job.zones, job.legend, job.policy.edge_finish, job.machine.foot_radius, only,
-        cache,
+        cache, job.policy.applique,
     )  # fmt: skip
 
 
@@ -67,4 +83,4 @@ def planned_job(
     """Draw *job* and plan its route."""
     cache = cache if cache is not None else DrawingCache()
     drawn = drawn_job(job, cache)
-    return plan(job.chart, job.zones, drawn, job.machine, job.policy, cache, progress)
+    return plan(job.chart, job.zones, drawn, job.loaded_machine, job.policy, cache, progress)

@@ -47,7 +47,8 @@ class Rates:
 class Machine:
     """The machine as far as the sums need it. Lengths in inches, bobbin in yards.
 
-    *bury*: tails are left long and buried by hand, which makes every cut dearer.
+    *bury*: tails are left long and buried by hand, which makes every cut dearer. The allowances are
+    what backing and batting must reach beyond the top on every side.
     """
 
     name: str = "frame machine"
@@ -59,6 +60,8 @@ class Machine:
     tail: float = 6.0
     reserve: float = 0.10
     bury: bool = False
+    backing_allowance: float = 4.0
+    batting_allowance: float = 2.0
     rates: Rates = field(default_factory=Rates)
 
     @property

@@ -23,11 +23,13 @@ class Policy:
     """How the studio works, as far as the route depends on it.
 
     *stabilise*: ``"quilt"`` stitches every ditch before any filling. *harm_open* multiplies the
-    price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used.
+    price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
+    *applique* what the client lets be stitched in appliqué (see `chorograph_core.zones.bans`).
     """
 
     stabilise: str = "quilt"
     edge_finish: str = "binding"
+    applique: str = "full"
     harm_open: float = 10.0
     harm_edge: float = 1.2
     effort: int = 1

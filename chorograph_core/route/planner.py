@@ -10,7 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.chart import Chart
-from chorograph_core.designs.legend import DrawingCache, Drawn, redraw
+from chorograph_core.designs.legend import DrawingCache, Drawn, broken_ban, redraw
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails, with_ends
@@ -19,7 +19,7 @@ from chorograph_core.route.network import Network, Trail, build
 from chorograph_core.route.order import best_order, choose_doors, settle, total
 from chorograph_core.route.steps import Walker
 from chorograph_core.route.ways import find_ways, narrowed
-from chorograph_core.zones import Zone
+from chorograph_core.zones import Zone, bans_of
 
 
 class PlanError(ValueError):
@@ -43,10 +43,7 @@ def plan(
     began = time.perf_counter()
     cache = cache if cache is not None else DrawingCache()
     tell = progress or (lambda share, what: None)
-    forbidden = {zone.id for zone in zones if zone.forbidden}
-    for one in drawn:
-        if one.zone in forbidden:
-            raise PlanError(f"The client has forbidden stitching in {one.zone}.")
+    _refuse_banned(chart, zones, drawn, policy)
     tell(0.05, "laying out the seams")
     network = build(chart, zones, drawn, policy, machine.rates)
     matrix = network.matrix()
@@ -80,6 +77,14 @@ def plan(
     return Route(
         steps, floor, worked, time.perf_counter() - began, drawn=final, thread_inches=walker.used
     )
+
+
+def _refuse_banned(chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn], policy) -> None:
+    bans = bans_of(zones, chart, policy.applique)
+    by_id = {zone.id: zone for zone in zones if zone.id in bans}
+    for one in drawn:
+        if one.zone in by_id and (broken := broken_ban(one, by_id[one.zone], bans)):
+            raise PlanError(f"{broken}: {one.zone}.")
 
 
 def _stages(network: Network, drawn: Sequence[Drawn]) -> list[tuple[str, str]]:

@@ -210,10 +210,33 @@ def _places(chart, zones, policy, steps) -> list[str]:
         for k, (number, step) in enumerate(moving):
             if step.how == "edge" and not inner.covers(lines[k]):
                 faults.append(f"step {number}: runs along the raw edge, which the finish forbids")
-    banned = [zone for zone in zones if zone.forbidden]
-    for zone in banned:
+    faults += _banned(chart, zones, policy, moving, lines)
+    return faults
+
+
+MOST_IN_APPLIQUE = 0.75
+"""Inches of stitching a square inch where the client allows a few holding lines."""
+
+
+def _banned(chart, zones, policy, moving, lines) -> list[str]:
+    """Nothing inside a forbidden zone; in appliqué no more than the client allows."""
+    faults = []
+    sewn_on = {patch.id for patch in chart.patches if patch.role == "applique"}
+    for zone in zones:
+        limited = policy.applique != "full" and any(patch in sewn_on for patch in zone.patches)
+        if not zone.forbidden and not limited:
+            continue
         core = zone.polygon.buffer(-NEAR)
-        for k in np.flatnonzero(shapely.intersects(core, lines)):
+        touched = np.flatnonzero(shapely.intersects(core, lines))
+        if not zone.forbidden and policy.applique == "light":
+            # Leg by leg, since a line stitched twice over counts twice.
+            legs = [shapely.linestrings(np.stack([s.points[:-1], s.points[1:]], axis=1))
+                    for s in (moving[k][1] for k in touched)]  # fmt: skip
+            inside = sum(shapely.length(shapely.intersection(core, leg)).sum() for leg in legs)
+            if inside > MOST_IN_APPLIQUE * zone.polygon.area * 1.02:
+                faults.append(f"{zone.id} holds {inside:.1f} inches, which is more than light")
+            continue
+        for k in touched:
             faults.append(f"step {moving[k][0]}: stitches in {zone.id}, which is forbidden")
     return faults
 

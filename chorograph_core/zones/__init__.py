@@ -1,6 +1,18 @@
 """Zones: the areas of a top that each get one design."""
 
+from chorograph_core.zones.bans import APPLIQUE, LIGHT, bans_of, in_words
 from chorograph_core.zones.divide import join, negative_space, zones_from_patches
 from chorograph_core.zones.model import KINDS, Zone, ZoneError
 
-__all__ = ["KINDS", "Zone", "ZoneError", "join", "negative_space", "zones_from_patches"]
+__all__ = [
+    "APPLIQUE",
+    "KINDS",
+    "LIGHT",
+    "Zone",
+    "ZoneError",
+    "bans_of",
+    "in_words",
+    "join",
+    "negative_space",
+    "zones_from_patches",
+]

@@ -84,7 +84,7 @@ def legend_lines(core: CoreJob, drawn: tuple[Drawn, ...]) -> list[LegendLine]:
     lines = []
     for entry in core.legend:
         own = by_entry.get(entry.id, [])
-        whole, _ = reckon(own, core.machine)
+        whole, _ = reckon(own, core.loaded_machine)
         main = entry.layers[-1]
         area = sum(zones[z].polygon.area for z in entry.zones if z in zones)
         inches = sum(even[z].inches for z in entry.zones if z in even)

@@ -10,8 +10,8 @@ from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.legend import draw_legend
 from chorograph_core.formats import Job as CoreJob
+from chorograph_core.formats import drawn_job
 from chorograph_core.measure import format_inches
 from studio.accounts.access import for_studio
 from studio.jobs import edits
@@ -170,10 +170,7 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "work/_fault.html", {"error": error}, status=422)
     wanted = request.POST.get("entry") or ({e.id for e in changed.legend}
                                            - {e.id for e in core.legend} or {""}).pop()  # fmt: skip
-    drawn = draw_legend(
-        changed.chart, changed.zones, changed.legend, changed.policy.edge_finish,
-        changed.machine.foot_radius, {wanted}, DRAWINGS,
-    )  # fmt: skip
+    drawn = drawn_job(changed, DRAWINGS, {wanted})
     colours = {thread.key: thread.colour for thread in core.threads}
     return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
 

@@ -1,0 +1,54 @@
+"""The studio's calendar as an iCalendar file (RFC 5545): days at the machine, due dates, days off."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Iterable
+
+from icalendar import Calendar, Event
+
+from chorograph_core.office import Booked
+
+PRODUCT = "-//Chorograph//Calendar//EN"
+
+
+def calendar_file(
+    name: str,
+    booked: Iterable[Booked],
+    days_off: Iterable[tuple[datetime.date, str]],
+    stamp: datetime.datetime,
+) -> bytes:
+    """All-day events: each job on each of its days with the hours, its due date, days off.
+
+    The identifiers stay the same from one file to the next, so that a calendar that takes the file
+    in again moves the events rather than doubling them.
+    """
+    calendar = Calendar()
+    calendar.add("prodid", PRODUCT)
+    calendar.add("version", "2.0")
+    calendar.add("x-wr-calname", name)
+    for each in booked:
+        title, key = each.promise.title, each.promise.key
+        for number, (day, hours) in enumerate(each.days, 1):
+            calendar.add_component(
+                _event(f"{key}-day-{number}", f"{title}: {hours:.1f} h", day, stamp)
+            )
+        if each.promise.due is not None:
+            late = f" (ends {each.late} day{'s' * (each.late != 1)} late)" if each.late else ""
+            calendar.add_component(
+                _event(f"{key}-due", f"{title} is due{late}", each.promise.due, stamp)
+            )
+    for day, why in days_off:
+        calendar.add_component(_event(f"off-{day.isoformat()}", why or "Day off", day, stamp))
+    return calendar.to_ical()
+
+
+def _event(key: str, title: str, day: datetime.date, stamp: datetime.datetime) -> Event:
+    event = Event()
+    event.add("uid", f"{key}@chorograph")
+    event.add("summary", title)
+    event.add("dtstart", day)
+    event.add("dtend", day + datetime.timedelta(days=1))
+    event.add("dtstamp", stamp)
+    event.add("transp", "TRANSPARENT")
+    return event

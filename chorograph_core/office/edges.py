@@ -1,0 +1,41 @@
+"""What the finish of the edge leaves for stitching."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chorograph_core.designs.legend import EDGE_FINISHES
+from chorograph_core.measure import format_inches
+
+_WORDS = {
+    "binding": ("binding", "covers 1/4″; lines may run off the edge, points stay {keep} inside"),
+    "turned": (
+        "backing turned to the front",
+        "no stitch may leave the top; designs stay {keep} in",
+    ),
+    "faced": ("facing", "keep clear of the seam allowance: {keep} in"),
+    "knife": (
+        "knife edge",
+        "both layers are turned in: keep {keep} clear, and stitch up to it last",
+    ),
+}
+
+
+@dataclass(frozen=True)
+class EdgeEffect:
+    """*name* of the finish, what it *asks* for, inches it *keeps*, and the stitchable size left."""
+
+    name: str
+    asks: str
+    keeps: float
+    width: float
+    height: float
+
+
+def edge_effect(finish: str, width: float, height: float) -> EdgeEffect:
+    """What *finish* does to a top *width* by *height* inches. KeyError for an unknown finish."""
+    keep = EDGE_FINISHES[finish]
+    name, asks = _WORDS[finish]
+    return EdgeEffect(
+        name, asks.format(keep=format_inches(keep)), keep, width - 2 * keep, height - 2 * keep
+    )

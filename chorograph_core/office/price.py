@@ -1,0 +1,242 @@
+"""What a job costs at each level of work, and what an hour of it then earns."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from decimal import ROUND_HALF_UP, Decimal
+
+from moneyed import Money
+
+CENT = Decimal("0.01")
+TAXED = ("all", "goods", "none")
+MOST = Decimal(10_000_000)
+
+
+class PriceError(ValueError):
+    """A price list cannot be used. *field* names what is wrong, the message says how."""
+
+    def __init__(self, message: str, field: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+@dataclass(frozen=True)
+class Level:
+    """One level of work.
+
+    *basis* ``"area"``: *rate* is money a square inch; ``"hour"``: money an hour. *pace* is how many
+    square inches an hour takes, slow and quick; *density* inches of line a square inch, for thread.
+    """
+
+    key: str
+    name: str
+    detail: str = ""
+    basis: str = "area"
+    rate: Decimal = Decimal("0.05")
+    minimum: Decimal = Decimal(0)
+    pace: tuple[float, float] = (400.0, 800.0)
+    density: float = 2.0
+
+
+STARTING_LEVELS = (
+    Level("allover", "All-over", "one repeating pattern over everything", "area",
+          Decimal("0.025"), Decimal(90), (1600, 2600), 0.7),
+    Level("light", "Light custom", "ditches, one design in each kind of place", "area",
+          Decimal("0.050"), Decimal(140), (800, 1300), 1.2),
+    Level("full", "Full custom", "every zone its own design, ruler work, borders fitted", "area",
+          Decimal("0.095"), Decimal(220), (380, 620), 2.2),
+    Level("heirloom", "Heirloom", "fine fills, marked motifs, for show", "hour",
+          Decimal(42), Decimal(600), (170, 290), 4.5),
+)  # fmt: skip
+
+
+@dataclass(frozen=True)
+class PriceList:
+    """A studio's prices, in *currency* (ISO code).
+
+    *setup_hours* go into every job (loading, squaring, thread). *tax* is a share; *taxed* says
+    whether all lines, only goods, or nothing bear it; *tax_included*: the prices hold it already.
+    *rounding* is the step the total is rounded to.
+    """
+
+    currency: str = "USD"
+    levels: tuple[Level, ...] = STARTING_LEVELS
+    wished_hourly: Decimal = Decimal(38)
+    setup_hours: float = 1.5
+    batting_area: Decimal = Decimal("0.0065")
+    thread_yard: Decimal = Decimal("0.012")
+    binding_inch: Decimal = Decimal("0.22")
+    repair_hour: Decimal = Decimal(35)
+    rush: Decimal = Decimal("0.25")
+    tax: Decimal = Decimal("0")
+    taxed: str = "goods"
+    tax_included: bool = False
+    rounding: Decimal = CENT
+
+    def check(self) -> None:
+        """Raise `PriceError` naming the first number that cannot be."""
+        numbers = {
+            "wished_hourly": self.wished_hourly, "batting_area": self.batting_area,
+            "thread_yard": self.thread_yard, "binding_inch": self.binding_inch,
+            "repair_hour": self.repair_hour, "rush": self.rush, "tax": self.tax,
+        }  # fmt: skip
+        for name, number in numbers.items():
+            if not number.is_finite() or not 0 <= number < MOST:
+                raise PriceError("A price is a number, zero or more.", name)
+        if self.tax > 1:
+            raise PriceError("Tax is a share of the price; over 100% cannot be.", "tax")
+        if not self.rounding.is_finite() or self.rounding < CENT:
+            raise PriceError("Totals are rounded to a hundredth or coarser.", "rounding")
+        for level in self.levels:
+            if not level.rate.is_finite() or not 0 <= level.rate < MOST:
+                raise PriceError(f"{level.name}: the rate is a number, zero or more.", "rate")
+            if not 0 < level.pace[0] <= level.pace[1]:
+                raise PriceError(f"{level.name}: the slow pace comes first, above zero.", "pace")
+
+
+@dataclass(frozen=True)
+class Asked:
+    """What is to be priced: the top in inches, and what the studio supplies besides."""
+
+    width: float
+    height: float
+    batting_area: float = 0.0
+    supply_thread: bool = True
+    bind: bool = False
+    repair_hours: float = 0.0
+    rush: bool = False
+    hours: float | None = None
+
+    @property
+    def area(self) -> float:
+        return self.width * self.height
+
+
+@dataclass(frozen=True)
+class Line:
+    """One line of an offer. *goods*: material rather than work."""
+
+    name: str
+    detail: str
+    amount: Money
+    goods: bool = False
+
+
+@dataclass(frozen=True)
+class Offer:
+    """A level priced. *hours* and *hourly* are (low, high); *hourly* is what work and its minimum
+    bring for each of those hours, before tax and without goods."""
+
+    level: Level
+    lines: tuple[Line, ...]
+    tax: Money
+    total: Money
+    hours: tuple[float, float]
+    hourly: tuple[Money, Money]
+    warnings: tuple[str, ...] = field(default=())
+
+    @property
+    def middle_hours(self) -> float:
+        return sum(self.hours) / 2
+
+
+def hours_for(level: Level, area: float, setup: float) -> tuple[float, float]:
+    """Hours (low, high) that *area* square inches take at a level, setting up included."""
+    return (area / level.pace[1] + setup, area / level.pace[0] + setup)
+
+
+def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
+    """Price one level. *asked.hours*, when a route was planned, replaces the range by one figure."""
+    prices.check()
+    hours = hours_for(level, asked.area, prices.setup_hours)
+    if asked.hours is not None:
+        hours = (asked.hours, asked.hours)
+    lines = [_work(prices, level, asked, hours)]
+    if asked.repair_hours:
+        lines.append(_line(prices, "Repairs", f"{asked.repair_hours:g} h",
+                           prices.repair_hour * _exact(asked.repair_hours)))  # fmt: skip
+    if asked.rush:
+        work = sum((line.amount.amount for line in lines), Decimal(0))
+        lines.append(_line(prices, "Rush", f"{prices.rush:.0%} of the work", work * prices.rush))
+    if asked.batting_area:
+        lines.append(_line(prices, "Batting", f"{asked.batting_area:,.0f} sq in",
+                           prices.batting_area * _exact(asked.batting_area), goods=True))  # fmt: skip
+    if asked.supply_thread:
+        # Top and bobbin, and a twentieth more for what stitches take up.
+        yards = asked.area * level.density * 2.1 / 36
+        lines.append(_line(prices, "Thread", f"about {yards:,.0f} yd",
+                           prices.thread_yard * _exact(yards), goods=True))  # fmt: skip
+    if asked.bind:
+        edge = 2 * (asked.width + asked.height)
+        lines.append(_line(prices, "Binding", f"{edge:,.0f}″ round",
+                           prices.binding_inch * _exact(edge)))  # fmt: skip
+    lines = [line for line in lines if line.amount.amount]
+    tax, total = _with_tax(prices, lines)
+    rest = total.amount - sum((line.amount.amount for line in lines), Decimal(0))
+    rest -= Decimal(0) if prices.tax_included else tax.amount
+    if rest:
+        lines.append(Line("Rounding", "", Money(rest, prices.currency)))
+    earned = sum((line.amount.amount for line in lines if not line.goods and line.name != "Binding"),
+                 Decimal(0))  # fmt: skip
+    if prices.tax_included and prices.taxed == "all":
+        earned /= 1 + prices.tax
+    spent = tuple(value + asked.repair_hours for value in hours)
+    hourly = tuple(Money(_round(earned / _exact(value)), prices.currency) for value in spent[::-1])
+    return Offer(level, tuple(lines), tax, total, spent, hourly, _warnings(prices, hourly, spent))
+
+
+def offers(prices: PriceList, asked: Asked, keys: Sequence[str] = ()) -> list[Offer]:
+    """Two to four levels side by side, in the price list's order."""
+    return [offer(prices, level, asked) for level in prices.levels if not keys or level.key in keys]
+
+
+def _work(prices: PriceList, level: Level, asked: Asked, hours) -> Line:
+    if level.basis == "hour":
+        middle = sum(hours) / 2
+        amount = level.rate * _exact(middle)
+        detail = f"{middle:.1f} h at {level.rate:f}"
+    else:
+        amount = level.rate * _exact(asked.area)
+        detail = f"{asked.area:,.0f} sq in at {level.rate:f}"
+    if amount < level.minimum:
+        amount, detail = level.minimum, "the least a job costs"
+    return _line(prices, level.name, detail, amount)
+
+
+def _with_tax(prices: PriceList, lines: Sequence[Line]) -> tuple[Money, Money]:
+    """Tax and total. Where prices hold the tax, it is what lies inside: t / (1 + t) of them."""
+    whole = sum((line.amount.amount for line in lines), Decimal(0))
+    base = {"all": whole, "none": Decimal(0)}.get(
+        prices.taxed, sum((line.amount.amount for line in lines if line.goods), Decimal(0))
+    )
+    if prices.tax_included:
+        tax = _round(base * prices.tax / (1 + prices.tax))
+        total = whole
+    else:
+        tax = _round(base * prices.tax)
+        total = whole + tax
+    step = prices.rounding
+    total = (total / step).quantize(Decimal(1), ROUND_HALF_UP) * step
+    return Money(tax, prices.currency), Money(_round(total), prices.currency)
+
+
+def _warnings(prices: PriceList, hourly, hours) -> tuple[str, ...]:
+    if hourly[0].amount < prices.wished_hourly:
+        return (
+            f"In {hours[1]:.1f} hours it brings {hourly[0].amount:.2f} an hour; "
+            f"you want {prices.wished_hourly:.2f}.",
+        )
+    return ()
+
+
+def _line(prices: PriceList, name: str, detail: str, amount: Decimal, goods: bool = False) -> Line:
+    return Line(name, detail, Money(_round(amount), prices.currency), goods)
+
+
+def _round(amount: Decimal) -> Decimal:
+    return amount.quantize(CENT, ROUND_HALF_UP)
+
+
+def _exact(number: float) -> Decimal:
+    return Decimal(repr(float(number)))

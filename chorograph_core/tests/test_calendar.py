@@ -1,0 +1,99 @@
+"""The calendar against trying every order of small sets of jobs."""
+
+import datetime
+from datetime import date
+from itertools import permutations
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from icalendar import Calendar
+
+from chorograph_core.formats import calendar_file
+from chorograph_core.office import Promise, WorkWeek, earliest, pushed_in, schedule
+
+START = date(2026, 11, 25)
+WEEK = WorkWeek((5, 5, 5, 5, 5, 0, 0))
+due = some.dates(START, START + datetime.timedelta(days=40))
+jobs = some.lists(some.tuples(some.floats(0.5, 30), some.none() | due), max_size=4).map(
+    lambda rows: [Promise(f"j{k}", f"J{k}", h, d) for k, (h, d) in enumerate(rows)]
+)
+
+
+def finishes(order, week=WEEK):
+    """When each job of *order* ends, counting hours day by day."""
+    ends, gone = {}, 0.0
+    days = list(week.days(START))
+    for promise in order:
+        gone += promise.hours
+        sum_, k = 0.0, -1
+        while sum_ < gone - 1e-6:
+            k += 1
+            sum_ += days[k][1]
+        ends[promise.key] = days[max(k, 0)][0]
+    return ends
+
+
+class ScheduleTests(TestCase):
+    @given(jobs)
+    def test_hours_fit_their_days_and_add_up(self, promises):
+        used = {}
+        for booked in schedule(promises, WEEK, START):
+            self.assertAlmostEqual(sum(h for _, h in booked.days), booked.promise.hours, places=5)
+            for day, hours in booked.days:
+                used[day] = used.get(day, 0) + hours
+        for day, hours in used.items():
+            self.assertLessEqual(hours, WEEK.hours[day.weekday()] + 1e-6)
+
+    @given(jobs, some.floats(0.5, 30))
+    @settings(max_examples=60, deadline=None)
+    def test_the_earliest_date_is_the_best_of_all_orders(self, promises, hours):
+        before = {b.promise.key: b.finish for b in schedule(promises, WEEK, START)}
+        new = Promise("new", "", hours)
+        best = None
+        for order in permutations([*promises, new]):
+            ends = finishes(order)
+            if all(p.due is None or ends[p.key] <= max(p.due, before[p.key]) for p in promises):
+                best = min(best or date.max, ends["new"])
+        self.assertEqual(earliest(hours, promises, WEEK, START), best)
+
+    @given(jobs, some.floats(0.5, 30), due)
+    def test_what_moves_is_what_the_two_schedules_differ_in(self, promises, hours, wanted):
+        before = {b.promise.key: b.finish for b in schedule(promises, WEEK, START)}
+        pushed = pushed_in(hours, wanted, promises, WEEK, START)
+        after = {b.promise.key: b for b in
+                 schedule([*promises, Promise("\0new", "", hours, wanted)], WEEK, START)}  # fmt: skip
+        self.assertEqual(pushed.finish, after["\0new"].finish)
+        moved = {move.promise.key: move for move in pushed.moves}
+        for promise in promises:
+            if after[promise.key].finish != before[promise.key]:
+                self.assertEqual(moved[promise.key].after, after[promise.key].finish)
+            else:
+                self.assertNotIn(promise.key, moved)
+
+    def test_days_off_and_rest_after_a_long_day(self):
+        week = WorkWeek((8, 8, 8, 4, 4, 0, 0), frozenset({date(2026, 11, 26)}), 6)
+        hours = dict(zip(range(7), (h for _, h in week.days(START)), strict=False))
+        # Wednesday 8, Thursday off, Friday 4, weekend, Monday 8, Tuesday at most 3.
+        self.assertEqual([hours[k] for k in range(7)], [8, 0, 4, 0, 0, 8, 3])
+
+    def test_a_studio_without_hours_promises_nothing(self):
+        idle = WorkWeek((0,) * 7)
+        self.assertIsNone(earliest(3, [], idle, START))
+        self.assertIsNone(schedule([Promise("a", "A", 1, START)], idle, START)[0].finish)
+        self.assertGreater(schedule([Promise("a", "A", 1, START)], idle, START)[0].late, 300)
+
+
+class FileTests(TestCase):
+    def test_the_file_reads_back(self):
+        booked = schedule([Promise("a", "Gull, Quilt; one", 12, date(2026, 11, 26))], WEEK, START)
+        stamp = datetime.datetime(2026, 11, 25, 8, tzinfo=datetime.UTC)
+        off = [(date(2026, 12, 24), "closed")]
+        data = calendar_file("Loft", booked, off, stamp)
+        events = Calendar.from_ical(data).walk("VEVENT")
+        self.assertEqual(len(events), 3 + 1 + 1)
+        self.assertEqual(str(events[0]["summary"]), "Gull, Quilt; one: 5.0 h")
+        self.assertEqual(events[0]["dtstart"].dt, START)
+        self.assertIn("1 day late", str(events[3]["summary"]))
+        self.assertEqual(len({str(e["uid"]) for e in events}), len(events))
+        self.assertEqual(data, calendar_file("Loft", booked, off, stamp))

@@ -1,0 +1,118 @@
+"""Backing, batting and edge: closed formulas, and laying the cloth out for real."""
+
+import math
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as some
+
+from chorograph_core.chart import Fabric
+from chorograph_core.office import Backing, Batting, Intake, backing_plan, edge_effect
+from chorograph_core.office.backing import SEAM
+from chorograph_core.office.batting import batting_short, fabric_notes, lightness
+from chorograph_core.office.findings import materials_findings
+from chorograph_core.reckon import Machine
+
+SIDE = some.floats(12, 120)
+
+
+def sewn_together(count: int, cloth: float) -> float:
+    """Width of *count* lengths joined one after the other, each seam eating into both."""
+    width = cloth
+    for _ in range(count - 1):
+        width = width - SEAM + cloth - SEAM
+    return width
+
+
+class BackingTests(TestCase):
+    @given(SIDE, SIDE, some.floats(0, 8), some.floats(30, 120))
+    def test_lengths_cover_and_one_fewer_would_not(self, width, height, allowance, cloth):
+        plan = backing_plan(width, height, allowance, cloth)
+        for way in plan.ways:
+            over, along = plan.needed if way.direction == "down" else plan.needed[::-1]
+            self.assertGreaterEqual(sewn_together(way.lengths, cloth), over - 1e-6)
+            if way.lengths > 1:
+                self.assertLess(sewn_together(way.lengths - 1, cloth), over + 1e-6)
+            self.assertAlmostEqual(way.cut, along)
+            self.assertGreaterEqual(way.yards * 36, way.lengths * along - 1e-6)
+            self.assertLess(way.yards * 36, way.lengths * along + 36 / 8)
+            self.assertEqual(way.seams, way.lengths - 1)
+            if way.halved:
+                # One whole length between two halves of the other: two seams instead of one.
+                self.assertGreaterEqual(2 * cloth - 4 * SEAM, over - 1e-6)
+        self.assertLessEqual(plan.ways[0].yards, plan.ways[1].yards)
+
+    @given(SIDE, SIDE, some.floats(1, 6), some.floats(10, 130), some.floats(10, 130))
+    def test_large_enough_is_what_lying_it_down_shows(self, width, height, allowance, w, h):
+        plan = backing_plan(width, height, allowance, 42, (w, h))
+        laid = (h, w) if plan.turned else (w, h)
+        fits = all(has >= top + 2 * allowance - 1e-9
+                   for has, top in zip(laid, (width, height), strict=True))  # fmt: skip
+        self.assertEqual(plan.large_enough, fits)
+        either = any(a >= width + 2 * allowance and b >= height + 2 * allowance
+                     for a, b in ((w, h), (h, w)))  # fmt: skip
+        if either:
+            self.assertTrue(plan.large_enough)
+        self.assertAlmostEqual(laid[0] - plan.beyond[0] * 2, width)
+
+    def test_a_known_quilt(self):
+        plan = backing_plan(65.5, 79, 4, 42)
+        down = next(way for way in plan.ways if way.direction == "down")
+        self.assertEqual((down.lengths, down.cut, down.yards), (2, 87, 4.875))
+        self.assertTrue(down.halved)
+        self.assertIsNone(plan.large_enough)
+        self.assertEqual(backing_plan(40, 40, 4, 108).ways[0].lengths, 1)
+
+    def test_cloth_narrower_than_its_seams(self):
+        with self.assertRaises(ValueError):
+            backing_plan(40, 40, 4, 1)
+
+
+class BattingTests(TestCase):
+    @given(SIDE, SIDE, SIDE, SIDE)
+    def test_short_is_the_better_way_round(self, w, h, a, b):
+        short = batting_short((w, h), (a, b))
+        straight = max(0, w - a) + max(0, h - b)
+        turned = max(0, w - b) + max(0, h - a)
+        self.assertAlmostEqual(short[0] + short[1], min(straight, turned))
+
+    def test_lightness_of_known_colours(self):
+        self.assertAlmostEqual(lightness("#ffffff"), 100, places=3)
+        self.assertAlmostEqual(lightness("#000000"), 0, places=3)
+        self.assertAlmostEqual(lightness("#777777"), 50, delta=0.5)
+
+    def test_contrast_with_the_fabrics(self):
+        pale, deep = Fabric("a", "shell", "#fbf7ec"), Fabric("b", "ink", "#101826")
+        self.assertIn("ink", fabric_notes("#ffffff", [pale, deep])[0])
+        self.assertIn("shell", fabric_notes("#202020", [pale, deep])[0])
+        self.assertEqual(fabric_notes("#ffffff", [pale]), [])
+        self.assertEqual(fabric_notes("#ffffff", []), [])
+
+
+class FindingTests(TestCase):
+    def of(self, finish="binding", **kwargs):
+        found = materials_findings(Intake(**kwargs), (60, 70), (), Machine(), finish)
+        return {f.about: f for f in reversed(found)}, found
+
+    def test_backing_sentences(self):
+        first, _ = self.of(backing=Backing(width=68, height=78))
+        self.assertEqual(first["backing"].weight, "fine")
+        first, found = self.of(backing=Backing(width=64, height=78))
+        self.assertIn("4″ in width", first["backing"].text)
+        self.assertIn("Pieced with 1 seam", found[1].heading)
+        self.assertIn("must be 68″ × 78″", self.of(backing=Backing())[1][0].heading)
+        self.assertIn("One length", self.of(backing=Backing(cloth_width=108))[1][1].heading)
+
+    def test_batting_sentences(self):
+        first, found = self.of(batting=Batting("wool", gap=4, width=60, height=90, layers=2))
+        self.assertIn("4″ short", first["batting"].text)
+        self.assertTrue(any("2 layers" in f.heading for f in found))
+        first, _ = self.of(batting=Batting("wool", width=76, height=66))
+        self.assertIn("turned", first["batting"].text)
+
+    def test_every_finish_leaves_less_than_the_top(self):
+        for finish in ("binding", "turned", "faced", "knife"):
+            effect = edge_effect(finish, 60, 70)
+            self.assertAlmostEqual(effect.width, 60 - 2 * effect.keeps)
+            self.assertTrue(math.isclose(effect.height, 70 - 2 * effect.keeps))
+            self.assertIn(effect.name, self.of(finish)[0]["edge"].heading)
