@@ -5,17 +5,21 @@ from __future__ import annotations
 import argparse
 import os
 import secrets
+import shutil
 import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 from pathlib import Path
 
-from launcher.cluster import Cluster, ClusterError, pipe_tool
+from launcher.cluster import Cluster, ClusterError
+from launcher.saving import bring_back, save
 
 HOME = Path(__file__).resolve().parent.parent
 LOCAL = HOME / ".local"
+MEDIA = LOCAL / "media"
 
 
 def main() -> int:
@@ -111,6 +115,7 @@ def _environment(cluster: Cluster, host: str = "127.0.0.1") -> dict[str, str]:
         "DATABASE_URL": cluster.address,
         "CHOROGRAPH_SECRET": key.read_text(),
         "CHOROGRAPH_HOST": host,
+        "CHOROGRAPH_MEDIA": str(MEDIA),
         "DJANGO_SETTINGS_MODULE": "studio.settings",
         # One thread for each sum: workers share the cores.
         "OMP_NUM_THREADS": "1",
@@ -164,9 +169,13 @@ def _test(options: argparse.Namespace) -> int:
             done = subprocess.run([_tool(tool), *arguments], cwd=HOME)
             if done.returncode:
                 broken.append(name)
+    media = tempfile.mkdtemp(prefix="chorograph-media-")
     try:
         cluster.start()
-        environment = {**_environment(cluster), "CHOROGRAPH_BROKEN_CHECKS": ",".join(broken)}
+        environment = {
+            **_environment(cluster), "CHOROGRAPH_BROKEN_CHECKS": ",".join(broken),
+            "CHOROGRAPH_MEDIA": media,
+        }  # fmt: skip
         labels = options.labels or ["chorograph_core", "studio", "launcher"]
         return subprocess.run(
             [_tool("python"), "manage.py", "test", "--parallel=2", "--verbosity=1", *labels],
@@ -175,6 +184,7 @@ def _test(options: argparse.Namespace) -> int:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         cluster.stop()
+        shutil.rmtree(media, ignore_errors=True)
 
 
 def _bench(options: argparse.Namespace) -> int:
@@ -189,23 +199,14 @@ def _bench(options: argparse.Namespace) -> int:
 
 
 def _backup(options: argparse.Namespace) -> int:
-    return _with_database(
-        lambda cluster: pipe_tool(
-            cluster, "pg_dump", ["--format=custom", "--no-owner", f"--file={options.file}"]
-        )
-    )
+    return _with_database(lambda cluster: save(cluster, MEDIA, options.file))
 
 
 def _restore(options: argparse.Namespace) -> int:
     if not options.file.is_file():
         print(f"There is no file {options.file}.", file=sys.stderr)
         return 2
-    return _with_database(
-        lambda cluster: pipe_tool(
-            cluster, "pg_restore",
-            ["--clean", "--if-exists", "--no-owner", "--single-transaction", str(options.file)],
-        )
-    )  # fmt: skip
+    return _with_database(lambda cluster: bring_back(cluster, MEDIA, options.file))
 
 
 def _with_database(work) -> int:

@@ -20,11 +20,18 @@ INSTALLED_APPS = [
     "django.contrib.messages",
     "django.contrib.staticfiles",
     "django.contrib.humanize",
+    "django.contrib.postgres",
     "procrastinate.contrib.django",
     "django_htmx",
     "studio.accounts",
     "studio.jobs",
     "studio.routes",
+    "studio.book",
+    "studio.post",
+    "studio.shelf",
+    "studio.agenda",
+    "studio.quotes",
+    "studio.intake",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",
@@ -91,6 +98,9 @@ WHITENOISE_AUTOREFRESH = DEBUG
 WHITENOISE_MAX_AGE = 3600
 # One kind of server runs everywhere: nothing is collected, files are served from where they lie.
 
+# Photographs of clients' tops. Served only through a view that knows whose they are.
+MEDIA_ROOT = Path(os.environ.get("CHOROGRAPH_MEDIA", HOME / ".local" / "media"))
+LARGEST_PHOTO = 30_000_000
 LARGEST_UPLOAD = 20_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000
 FILE_UPLOAD_MAX_MEMORY_SIZE = 2_000_000

@@ -4,9 +4,15 @@ from django.contrib.auth import views as auth
 from django.urls import path, register_converter, reverse_lazy
 from django.views.generic import RedirectView
 
+from studio.agenda import views as agenda
+from studio.book import views as book
+from studio.intake import views as intake
 from studio.jobs import views as jobs
 from studio.jobs import work
+from studio.post import views as post
+from studio.quotes import views as quotes
 from studio.routes import views as routes
+from studio.shelf import views as shelf
 
 
 class _Choice:
@@ -40,8 +46,37 @@ urlpatterns = [
     path("jobs/new/", jobs.new_job, name="new-job"),
     path("jobs/new/preview/", jobs.preview_job, name="preview-job"),
     path("jobs/import/", jobs.import_job, name="import-job"),
+    path("jobs/consult/", intake.new_consult, name="new-consult"),
+    path("find/", book.find, name="find"),
+    path("outbox/", post.outbox, name="outbox"),
+    path("prices/", quotes.price_list, name="prices"),
+    path("calendar/", agenda.calendar, name="calendar"),
+    path("calendar.ics", agenda.calendar_ics, name="calendar-ics"),
+    path("calendar/off/<int:item_id>/drop/", agenda.drop_day_off, name="drop-day-off"),
+    path("shelf/", shelf.shelf, name="shelf"),
+    path("shelf/<slug:kind>/", shelf.item, name="shelf-new"),
+    path("shelf/<slug:kind>/<int:item_id>/", shelf.item, name="shelf-item"),
+    path("shelf/<slug:kind>/<int:item_id>/drop/", shelf.drop_item, name="shelf-drop"),
+    path("for-you/<str:signed>/", quotes.client, name="client"),
     path("jobs/<uuid:job_id>/", work.work, name="work"),
     path("jobs/<uuid:job_id>/board/", work.panel, name="board"),
+    path("jobs/<uuid:job_id>/intake/", intake.intake, name="intake"),
+    path("jobs/<uuid:job_id>/intake/look/", intake.look, name="intake-look"),
+    path("jobs/<uuid:job_id>/photos/", intake.photos, name="photos"),
+    path("jobs/<uuid:job_id>/photos/<uuid:photo_id>.jpg", intake.photo, name="photo"),
+    path("jobs/<uuid:job_id>/photos/<uuid:photo_id>/drop/", intake.drop_photo, name="drop-photo"),
+    path("jobs/<uuid:job_id>/consult-sheet/", intake.consult_sheet, name="consult-sheet"),
+    path(
+        "jobs/<uuid:job_id>/consult-sheet.pdf", intake.consult_sheet_pdf, name="consult-sheet-pdf"
+    ),
+    path("jobs/<uuid:job_id>/chart/", jobs.chart_job, name="chart"),
+    path("jobs/<uuid:job_id>/book/", book.book, name="book"),
+    path("jobs/<uuid:job_id>/thread/", shelf.job_thread, name="job-thread"),
+    path("jobs/<uuid:job_id>/quotes/", quotes.quotes, name="quotes"),
+    path("jobs/<uuid:job_id>/quotes/<int:number>/", quotes.quote, name="quote"),
+    path("jobs/<uuid:job_id>/quotes/<int:number>.pdf", quotes.quote_pdf, name="quote-pdf"),
+    path("jobs/<uuid:job_id>/quotes/<int:number>/link/", quotes.make_link, name="make-link"),
+    path("jobs/<uuid:job_id>/quotes/<int:number>/revoke/", quotes.revoke_link, name="revoke-link"),
     path("jobs/<uuid:job_id>/archive.json", jobs.export_job, name="export-job"),
     path("jobs/<uuid:job_id>/linework/", work.linework, name="linework"),
     path("jobs/<uuid:job_id>/drawer/", work.drawer, name="drawer"),

@@ -6,6 +6,7 @@ docs/format.md describes it; archive.schema.json beside this file is its JSON Sc
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import asdict, fields
 from functools import cache
 from importlib import resources
@@ -33,6 +34,11 @@ VERSION = 2
 LARGEST = 20_000_000
 """Bytes. A king-size top with 2,400 zones takes about 2 MB."""
 MOST_POINTS = 400_000
+_STRANGE = re.compile(
+    r"\0|\\u0000|\\u[dD][89abAB][0-9a-fA-F]{2}(?!\\u[dD][c-fC-F])"
+    r"|(?<!\\u[dD][89abAB][0-9a-fA-F]{2})\\u[dD][c-fC-F][0-9a-fA-F]{2}"
+)
+"""Zero characters and halves of pairs: JSON can write them down, no database can hold them."""
 
 
 class ArchiveError(ValueError):
@@ -57,6 +63,10 @@ def read_archive(data: bytes) -> Job:
         ) from None
     if not text.strip("\0 \t\r\n"):
         raise ArchiveError("The file is empty.")
+    strange = _STRANGE.search(text)
+    if strange:
+        line = text.count("\n", 0, strange.start()) + 1
+        raise ArchiveError("There is a character that no writing has.", f"line {line}")
     try:
         document = json.loads(text, parse_constant=_refuse)
     except json.JSONDecodeError as error:

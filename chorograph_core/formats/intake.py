@@ -16,6 +16,7 @@ def read_intake(entry: dict[str, Any] | None) -> Intake:
     measures.check()
     return Intake(
         entry.get("taken", ""),
+        entry.get("contact", ""),
         measures,
         tuple(Condition(**each) for each in entry.get("conditions", ())),
         Backing(**entry["backing"]) if entry.get("backing") else None,
@@ -30,6 +31,7 @@ def write_intake(intake: Intake) -> dict[str, Any] | None:
         return None
     return {
         "taken": intake.taken,
+        "contact": intake.contact,
         "measures": {f.name: list(getattr(intake.measures, f.name)) for f in fields(Measures)},
         "conditions": [asdict(each) for each in intake.conditions],
         "backing": asdict(intake.backing) if intake.backing else None,

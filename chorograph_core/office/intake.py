@@ -81,9 +81,12 @@ class Wishes:
 
 @dataclass(frozen=True)
 class Intake:
-    """Everything taken down in the consult. *taken* is the day, ISO, empty until it was held."""
+    """Everything taken down in the consult.
+
+    *taken* is the day, ISO, empty until it was held; *contact* phone and address as free text."""
 
     taken: str = ""
+    contact: str = ""
     measures: Measures = field(default_factory=Measures)
     conditions: tuple[Condition, ...] = ()
     backing: Backing | None = None

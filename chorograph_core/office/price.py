@@ -41,13 +41,13 @@ class Level:
 
 STARTING_LEVELS = (
     Level("allover", "All-over", "one repeating pattern over everything", "area",
-          Decimal("0.025"), Decimal(90), (1600, 2600), 0.7),
+          Decimal("0.040"), Decimal(90), (1600, 2600), 0.7),
     Level("light", "Light custom", "ditches, one design in each kind of place", "area",
-          Decimal("0.050"), Decimal(140), (800, 1300), 1.2),
+          Decimal("0.062"), Decimal(140), (800, 1300), 1.2),
     Level("full", "Full custom", "every zone its own design, ruler work, borders fitted", "area",
-          Decimal("0.095"), Decimal(220), (380, 620), 2.2),
+          Decimal("0.115"), Decimal(220), (380, 620), 2.2),
     Level("heirloom", "Heirloom", "fine fills, marked motifs, for show", "hour",
-          Decimal(42), Decimal(600), (170, 290), 4.5),
+          Decimal(46), Decimal(600), (170, 290), 4.5),
 )  # fmt: skip
 
 

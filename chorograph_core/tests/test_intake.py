@@ -13,7 +13,7 @@ from chorograph_core.office.intake import CONDITIONS
 from chorograph_core.tests.shapes import designed, small_top
 
 inches = some.none() | some.floats(1, 140)
-texts = some.text(max_size=40)
+texts = some.text(some.characters(exclude_characters="\0", exclude_categories=["Cs"]), max_size=40)
 intakes = some.builds(
     Intake,
     taken=some.sampled_from(["", "2026-11-24"]),

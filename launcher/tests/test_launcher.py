@@ -1,8 +1,11 @@
 """The private cluster and the closing line of a test run."""
 
+import io
 import os
 import subprocess
+import tarfile
 import tempfile
+import uuid
 from pathlib import Path
 from types import SimpleNamespace
 from unittest import TestCase, mock
@@ -11,6 +14,7 @@ import psycopg
 
 from launcher.__main__ import HOME
 from launcher.cluster import Cluster, ClusterError, free_port, pipe_tool
+from launcher.saving import bring_back, save
 
 
 class ClusterTests(TestCase):
@@ -96,21 +100,38 @@ class CommandTests(TestCase):
     def test_backup_and_restore_bring_everything_back(self):
         with tempfile.TemporaryDirectory() as folder:
             cluster = Cluster(Path(folder) / "postgres")
+            media = Path(folder, "media")
+            photo = media / "1" / str(uuid.UUID(int=1)) / f"{uuid.UUID(int=2)}.jpg"
+            photo.parent.mkdir(parents=True)
+            photo.write_bytes(b"a picture")
             cluster.start()
             try:
                 with psycopg.connect(cluster.address) as link:
                     link.execute("create table kept as select generate_series(1, 5) as n")
-                file = f"{folder}/saved"
-                self.assertEqual(
-                    pipe_tool(cluster, "pg_dump", ["--format=custom", f"--file={file}"]), 0
-                )
+                file = Path(folder, "saved")
+                self.assertEqual(save(cluster, media, file), 0)
+                self.assertEqual(file.stat().st_mode & 0o077, 0)
                 with psycopg.connect(cluster.address) as link:
                     link.execute("delete from kept")
-                status = pipe_tool(
-                    cluster, "pg_restore", ["--clean", "--if-exists", "--single-transaction", file]
-                )
-                self.assertEqual(status, 0)
+                photo.unlink()
+                with tarfile.open(file, "a") as tar:
+                    # What does not look like a photograph stays in the tar.
+                    sly = tarfile.TarInfo("media/../../sly.jpg")
+                    sly.size = 3
+                    tar.addfile(sly, io.BytesIO(b"sly"))
+                self.assertEqual(bring_back(cluster, media, file), 0)
+                self.assertEqual(photo.read_bytes(), b"a picture")
+                self.assertFalse(list(Path(folder).rglob("sly.jpg")))
                 with psycopg.connect(cluster.address) as link:
                     self.assertEqual(link.execute("select sum(n) from kept").fetchone(), (15,))
+                # A bare dump, as earlier versions wrote it, is taken too.
+                dump = Path(folder, "dump")
+                pipe_tool(cluster, "pg_dump", ["--format=custom", f"--file={dump}"])
+                self.assertEqual(bring_back(cluster, media, dump), 0)
+                self.assertTrue(photo.exists())
+                torn = Path(folder, "torn")
+                torn.write_bytes(file.read_bytes()[:2000])
+                self.assertNotEqual(bring_back(cluster, media, torn), 0)
+                self.assertTrue(photo.exists())
             finally:
                 cluster.stop()

@@ -18,6 +18,21 @@ htmx.config.responseHandling = [
 const work = document.getElementById("work");
 if (work) start();
 document.getElementById("print")?.addEventListener("click", () => window.print());
+if (!work) document.body.addEventListener("board-changed", () => location.reload());
+guard();
+
+// What was typed and not kept is not lost by a slip of the finger.
+function guard() {
+  const form = document.querySelector("form[data-guard]");
+  if (!form) return;
+  let dirty = false;
+  form.addEventListener("input", () => { dirty = true; });
+  form.addEventListener("submit", () => { dirty = false; });
+  window.addEventListener("beforeunload", (event) => { if (dirty) event.preventDefault(); });
+  form.elements.batting?.addEventListener("change", (event) => {
+    document.getElementById("other-batting").hidden = event.target.value !== "other";
+  });
+}
 
 function start() {
   const lines = new Lines();

@@ -9,12 +9,13 @@ from shapely import STRtree
 
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.measure import format_inches
+from chorograph_core.office import Batting
 from studio.jobs.drawing import LegendLine
 
 RISES = 4.0
 """An area this many times less dense than its neighbour will stand up."""
 WIDEST = 4.0
-"""Inches between lines that most battings forgive; the shelf will know better."""
+"""Inches between lines that most battings forgive, as long as none is chosen."""
 
 
 @dataclass(frozen=True)
@@ -28,7 +29,12 @@ class Advice:
 
 def advice(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
     """What a good quilter would say on seeing this legend, most telling first; at most three."""
-    found = [*_rising(core, lines), *_wide(lines)]
+    batting = core.intake.batting
+    found = (
+        [*_wide(lines, batting), *_rising(core, lines)]
+        if batting
+        else [*_rising(core, lines), *_wide(lines, None)]
+    )
     return found[:3]
 
 
@@ -57,15 +63,19 @@ def _rising(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
     return found
 
 
-def _wide(lines: list[LegendLine]) -> list[Advice]:
+def _wide(lines: list[LegendLine], batting: Batting | None) -> list[Advice]:
+    widest = batting.gap if batting else WIDEST
+    why = (
+        f"{batting.name.capitalize()} holds only with lines no further than "
+        f"{format_inches(widest)} apart: stitch it closer, or take another batting."
+        if batting
+        else f"Many battings want lines no further than {format_inches(widest)} apart; "
+        f"choose the batting in Intake."
+    )
     return [
-        Advice(
-            f"{line.name} leaves {format_inches(line.gap)} open.",
-            f"Many battings want lines no further than {format_inches(WIDEST)} apart; see the maker's word.",
-            line.entry.id,
-        )
+        Advice(f"{line.name} leaves {format_inches(line.gap)} open.", why, line.entry.id)
         for line in sorted(lines, key=lambda line: -line.gap)
-        if line.gap > WIDEST
+        if line.gap > widest
     ]
 
 

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Callable
+from dataclasses import replace
 
 from chorograph_core.chart import Border, Patch, StraightSet
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
+from studio.intake.demo import with_leaves
 
 PASSWORD = "linen-and-thread"
 STUDIO = "The Lantern Loft"
@@ -94,10 +96,12 @@ def pinwheels() -> CoreJob:
     """A top that is half designed."""
     survey = StraightSet(7, 6, 6, ("pinwheel", "plain"), 0, False, False, (Border(4, "mitred"),))
     core = _core("Windmill Throw", "Odalys F.", 40, survey)
+    chart = with_leaves(core.chart)
+    core = replace(core, chart=chart, zones=tuple(zones_from_patches(chart)))
     rules = [
         ("Wheels", lambda p: p.kind == "pinwheel" and p.fabric == "b",
          (_CLEAR, _layer("inset_echo", "indigo", first=0.25))),
-        ("Plain squares", lambda p: p.kind == "plain",
+        ("Plain squares", lambda p: p.kind == "plain" and p.role != "applique",
          (_CLEAR, _layer("meander", "indigo", gap=0.5))),
     ]  # fmt: skip
     return _assigned(core, rules)

@@ -6,10 +6,19 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from chorograph_core.chart import StraightSet
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
-from chorograph_core.zones import Zone, ZoneError, join, negative_space, zones_from_patches
+from chorograph_core.zones import (
+    Zone,
+    ZoneError,
+    bans_of,
+    in_words,
+    join,
+    negative_space,
+    zones_from_patches,
+)
 
 
 class EditError(ValueError):
@@ -71,11 +80,31 @@ def ban_zones(core: CoreJob, ids: Sequence[str], forbidden: bool) -> CoreJob:
     return replace(core, zones=zones)
 
 
+def charted(core: CoreJob, survey: StraightSet) -> CoreJob:
+    """The job with the chart that *survey* makes: new zones, an empty legend."""
+    chart = survey.chart()
+    return replace(
+        core, survey=survey, chart=chart, zones=tuple(zones_from_patches(chart)), legend=()
+    )
+
+
+def _refuse_banned(core: CoreJob, members: Sequence[Zone], layers: Sequence[Layer]) -> None:
+    """A ban is a hard fact: what would break it is not put in the legend."""
+    bans = bans_of(members, core.chart, core.policy.applique)
+    for ban in dict.fromkeys(bans.values()):
+        if ban == "leave" or (ban == "outline" and any(la.design != "ditch" for la in layers)):
+            count = sum(each == ban for each in bans.values())
+            where = "this zone" if len(members) == 1 else f"{count} of these {len(members)} zones"
+            raise EditError(f"{in_words(ban)}: that is {where}. Choose the others.", "design")
+
+
 def keep_entry(
     core: CoreJob, entry_id: str, name: str, zones: Sequence[str], layers: Sequence[Layer]
 ) -> CoreJob:
     """Put an entry in the legend, or change it. Zones leave the entries they were in."""
-    names = tuple(dict.fromkeys(zone.id for zone in chosen(core, zones)))
+    members = chosen(core, zones)
+    _refuse_banned(core, members, layers)
+    names = tuple(dict.fromkeys(zone.id for zone in members))
     entry_id = entry_id or _fresh_entry(core)
     taken = set(names)
     legend, found = [], False

@@ -6,7 +6,7 @@ from django import forms
 from django.conf import settings
 
 from chorograph_core.chart import Border, ChartError, StraightSet, block_library
-from chorograph_core.measure import LengthError, parse_length
+from chorograph_core.measure import LengthError, format_length, parse_length
 
 
 class LengthField(forms.CharField):
@@ -92,6 +92,25 @@ class NewTopForm(forms.Form):
             self.add_error(name if name in self.fields else None, str(error))
         values["survey"] = survey
         return values
+
+
+def values_of_survey(survey: StraightSet | None, unit: str) -> dict:
+    """What the form shows for a layout; the starting figures when there is none."""
+    if survey is None:
+        return {n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial}
+
+    def show(inches: float) -> str:
+        return format_length(inches, unit, 16).replace("″", "") if inches else ""
+
+    blocks = [*survey.blocks, ""][:2]
+    values = {
+        "block": blocks[0], "second_block": blocks[1], "block_size": show(survey.block_size),
+        "rows": survey.rows, "columns": survey.columns, "sashing": show(survey.sashing),
+    }  # fmt: skip
+    for number, border in enumerate(survey.borders[:4], 1):
+        values[f"border{number}"], values[f"corner{number}"] = show(border.width), border.corner
+    flags = {"outer_sashing": survey.outer_sashing, "cornerstones": survey.cornerstones}
+    return values | {name: "on" for name, on in flags.items() if on}
 
 
 class ImportForm(forms.Form):

@@ -21,9 +21,16 @@ class Body(models.Model):
 
 
 class Job(models.Model):
-    """One client's top. Title, client, due date and stage are copied from the document for lists."""
+    """One client's top. What lists show is copied from the document.
 
-    STAGES = [("zones", "Zones"), ("designs", "Designs"), ("route", "Route"), ("stitch", "Stitch")]
+    *width* and *height* are the chart's, *level* the level of work wished for, *taken* the day of
+    the consult.
+    """
+
+    STAGES = [
+        ("chart", "Chart"), ("zones", "Zones"), ("designs", "Designs"), ("route", "Route"),
+        ("stitch", "Stitch"),
+    ]  # fmt: skip
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="jobs")
@@ -37,6 +44,8 @@ class Job(models.Model):
     stage = models.CharField(max_length=12, choices=STAGES, default="zones")
     thumbnail = models.JSONField(default=list)
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
+    level = models.CharField(max_length=20, blank=True)
+    taken = models.DateField(null=True, blank=True)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -47,13 +56,17 @@ class Job(models.Model):
 
 
 class Revision(models.Model):
-    """One change: who, when, what. Never altered. *undo* and *redo* say where those lead."""
+    """One change: who, when, what. Never altered. *undo* and *redo* say where those lead.
+
+    *work* is the digest of what a route depends on: a revision that only changes words keeps it.
+    """
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="revisions")
     number = models.PositiveIntegerField()
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
     at = models.DateTimeField(auto_now_add=True)
     summary = models.CharField(max_length=300)
+    work = models.CharField(max_length=64, default="")
     body = models.ForeignKey(Body, on_delete=models.PROTECT)
     undo = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="+")
     redo = models.ForeignKey("self", null=True, on_delete=models.PROTECT, related_name="+")

@@ -15,6 +15,7 @@ from django.db import transaction
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import read_document, write_document
 from studio.accounts.models import Studio
+from studio.book.recording import record, write_facts
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.thumbnail import thumbnail
 
@@ -37,6 +38,17 @@ def digest_of(document: dict[str, Any]) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
+WORDS = ("title", "client", "due", "survey", "intake")
+"""Parts of a document that no stitch depends on (but the batting, see `work_digest`)."""
+
+
+def work_digest(document: dict[str, Any]) -> str:
+    """Digest of what a route depends on, so that a word in the intake leaves the route standing."""
+    batting = (document.get("intake") or {}).get("batting") or {}
+    rest = {key: value for key, value in document.items() if key not in WORDS}
+    return digest_of({**rest, "loft": [batting.get("loft"), batting.get("layers")]})
+
+
 @lru_cache(maxsize=24)
 def core_of(digest: str) -> CoreJob:
     """The job whose document has this *digest*."""
@@ -57,11 +69,17 @@ def create_job(studio: Studio, author: AbstractBaseUser | None, core: CoreJob, s
 
 
 def change_job(
-    job_id, base: int, author, change: Callable[[CoreJob], CoreJob], summary: str
+    job_id,
+    base: int | None,
+    author,
+    change: Callable[[CoreJob], CoreJob],
+    summary: str | Callable[[CoreJob, CoreJob], str],
 ) -> Revision:
     """Apply *change* to the newest document, if *base* is still the newest revision.
 
-    Raises `Conflict` if it is not; whatever *change* raises leaves the job as it was.
+    *base* None stands for whatever is newest: for changes that touch nothing a person has on her
+    screen. *summary* may be made from before and after. Raises `Conflict` if somebody was faster;
+    whatever *change* raises leaves the job as it was.
     """
     with transaction.atomic():
         job = _locked(job_id, base)
@@ -69,7 +87,8 @@ def change_job(
         after = change(before)
         if after == before:
             return job.head
-        return _append(job, author, after, summary, job.head, None)
+        said = summary if isinstance(summary, str) else summary(before, after)
+        return _append(job, author, after, said, job.head, None)
 
 
 def undo(job_id, base: int, author) -> Revision:
@@ -95,10 +114,10 @@ def _step(job_id, base: int, author, way: str) -> Revision:
         return _append(job, author, core_of(goal.body_id), summary, goal.undo, forth)
 
 
-def _locked(job_id, base: int) -> Job:
+def _locked(job_id, base: int | None) -> Job:
     job = Job.objects.select_for_update().get(pk=job_id)
     job.head = Revision.objects.select_related("undo", "redo", "author").get(pk=job.head_id)
-    if job.head.number != base:
+    if base is not None and job.head.number != base:
         since = job.revisions.filter(number__gt=base).select_related("author")
         raise Conflict(list(since))
     return job
@@ -111,7 +130,7 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     number = job.head.number + 1 if job.head_id else 1
     revision = Revision.objects.create(
         job=job, number=number, author=author, summary=summary[:300], body_id=digest,
-        undo=back, redo=forth,
+        undo=back, redo=forth, work=work_digest(document),
     )  # fmt: skip
     job.head = revision
     job.title, job.client = core.title[:200] or "Untitled", core.client[:200]
@@ -122,9 +141,15 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.assigned = sum(len(entry.zones) for entry in core.legend)
     open_zones = sum(1 for zone in core.zones if not zone.forbidden)
     job.stage = (
-        "zones" if not job.assigned else "route" if job.assigned >= open_zones else "designs"
-    )
+        "chart" if len(core.chart.patches) == 1 and not job.assigned
+        else "zones" if not job.assigned
+        else "route" if job.assigned >= open_zones else "designs"
+    )  # fmt: skip
+    job.level = core.intake.wishes.level[:20]
+    job.taken = _date(core.intake.taken)
     job.save()
+    record(job, "change", summary, author, revision=revision)
+    write_facts(job, core)
     return revision
 
 

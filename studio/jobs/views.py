@@ -11,9 +11,11 @@ from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
-from studio.jobs.forms import ImportForm, NewTopForm
+from studio.jobs.edits import charted
+from studio.jobs.forms import ImportForm, NewTopForm, values_of_survey
 from studio.jobs.models import Job
-from studio.jobs.revisions import core_job, create_job
+from studio.jobs.rail import rail
+from studio.jobs.revisions import Conflict, change_job, core_job, create_job
 from studio.jobs.sheet import chart_sheet
 
 
@@ -22,7 +24,16 @@ from studio.jobs.sheet import chart_sheet
 def job_list(request: HttpRequest) -> HttpResponse:
     """All jobs of the studio, by due date."""
     jobs = Job.objects.filter(studio=request.studio).only(
-        "title", "client", "due", "width", "height", "zones", "assigned", "stage", "thumbnail"
+        "title",
+        "client",
+        "due",
+        "width",
+        "height",
+        "zones",
+        "assigned",
+        "stage",
+        "thumbnail",
+        "taken",
     )
     return render(request, "jobs/list.html", {"jobs": jobs, "form": ImportForm()})
 
@@ -46,6 +57,31 @@ def new_job(request: HttpRequest) -> HttpResponse:
     sheet = _preview(form if form.is_bound else NewTopForm(_initial(), unit=unit))
     status = 400 if form.errors else 200
     return render(request, "jobs/new.html", {"form": form, "sheet": sheet}, status=status)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def chart_job(request: HttpRequest, job_id) -> HttpResponse:
+    """Chart a job that is there already: new zones; what was designed can be undone back to."""
+    job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
+    core, unit = core_job(job), request.studio.units
+    context = {"job": job, "core": core, "units": unit, "stage": "chart", "rail": rail(job, core)}
+    if request.method == "POST":
+        form = NewTopForm({**request.POST.dict(), "title": core.title}, unit=unit)
+        if form.is_valid():
+            survey = form.cleaned_data["survey"]
+            try:
+                change_job(job.pk, int(request.POST.get("base") or 0), request.user,
+                           lambda before: charted(before, survey), "Charted from the form")  # fmt: skip
+                return redirect("work", job.pk)
+            except Conflict as conflict:
+                context["since"] = conflict.since
+                context["base"] = conflict.since[-1].number
+    else:
+        form = NewTopForm({"title": core.title, **values_of_survey(core.survey, unit)}, unit=unit)
+    status = 409 if "since" in context else 400 if form.errors else 200
+    context |= {"form": form, "sheet": _preview(form)}
+    return render(request, "jobs/chart.html", context, status=status)
 
 
 @for_studio

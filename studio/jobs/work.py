@@ -18,8 +18,10 @@ from studio.jobs import edits
 from studio.jobs.advice import advice
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
 from studio.jobs.models import Job
+from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, NothingLeft, change_job, core_job, core_of, redo, undo
 from studio.jobs.sheet import zone_sheet
+from studio.plain import plain
 from studio.routes.planning import DRAWINGS, plan_of
 
 STAGES = ["zones", "designs", "route"]
@@ -28,7 +30,9 @@ STAGES = ["zones", "designs", "route"]
 def job_for(request: HttpRequest, job_id) -> Job:
     """The job, if it belongs to the person's studio; 404 otherwise."""
     jobs = Job.objects.select_related("head", "head__undo", "head__redo")
-    return get_object_or_404(jobs, pk=job_id, studio=request.studio)
+    job = get_object_or_404(jobs, pk=job_id, studio=request.studio)
+    job.studio = request.studio
+    return job
 
 
 @for_studio
@@ -65,7 +69,7 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "plan": plan,
         "units": request.studio.units,
         "unassigned": max(0, open_zones - job.assigned),
-        "forbidden": len(core.zones) - open_zones,
+        "rail": rail(job, core, plan),
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
     }
 
@@ -178,7 +182,7 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
 def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
     def change(core: CoreJob) -> CoreJob:
         layers = edits.layers_from(values, core)
-        name = values.get("name", "").strip()[:60]
+        name = plain(values.get("name"), 60)
         return edits.keep_entry(core, values.get("entry", ""), name, _ids(values), layers)
 
     return change
@@ -188,7 +192,7 @@ def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
 @require_POST
 def keep(request: HttpRequest, job_id) -> HttpResponse:
     """Keep the drawer's settings as an entry of the legend."""
-    name = request.POST.get("name", "").strip() or request.POST.get("design", "").replace("_", " ")
+    name = plain(request.POST.get("name"), 60) or request.POST.get("design", "").replace("_", " ")
     ids = _ids(request.POST)
     return _change(request, job_id, _entry_change(request.POST), f"{name} in {len(ids)} zones")
 

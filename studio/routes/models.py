@@ -15,7 +15,10 @@ SILENCE = 180
 
 
 class Plan(models.Model):
-    """The route for one content (*digest*) of a job, or how far its planning has come."""
+    """The route for one state of a job's work, or how far its planning has come.
+
+    *digest* is that of `Revision.work`: what the route depends on, words left out.
+    """
 
     STATES = [("queued", "queued"), ("running", "running"), ("done", "done"), ("failed", "failed")]
 

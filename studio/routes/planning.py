@@ -11,6 +11,7 @@ from chorograph_core.route import PlanError, replay
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.models import Plan
+from studio.shelf.stock import reserve as reserve_thread
 
 DRAWINGS = DrawingCache()
 """Linework drawn lately, shared by all requests of this process."""
@@ -18,7 +19,7 @@ DRAWINGS = DrawingCache()
 
 def plan_of(job: Job) -> Plan | None:
     """The plan for the job as it is now, in whatever state; None when none was asked for."""
-    return Plan.objects.filter(job=job, digest=job.head.body_id).defer("packed", "pdf").first()
+    return Plan.objects.filter(job=job, digest=job.head.work).defer("packed", "pdf").first()
 
 
 def ask_for_plan(job: Job) -> Plan:
@@ -26,7 +27,7 @@ def ask_for_plan(job: Job) -> Plan:
     from studio.routes.tasks import plan_route
 
     with transaction.atomic():
-        plan, made = Plan.objects.get_or_create(job=job, digest=job.head.body_id)
+        plan, made = Plan.objects.get_or_create(job=job, digest=job.head.work)
         if not made and plan.state in ("queued", "running", "done") and not plan.lost:
             return plan
         plan.state, plan.progress, plan.message = "queued", 0, ""
@@ -45,7 +46,7 @@ def carry_out(plan: Plan) -> None:
         )
 
     core = core_job(plan.job)
-    if plan.job.head.body_id != plan.digest:
+    if plan.job.head.work != plan.digest:
         plan.delete()
         return
     try:
@@ -66,5 +67,6 @@ def carry_out(plan: Plan) -> None:
     plan.figures = figures
     plan.pack(route_json(core, route, faults))
     plan.state, plan.progress, plan.planned = "done", 1, timezone.now()
+    reserve_thread(plan.job, figures["thread_yards"])
     plan.message = "" if not faults else f"The replay found {len(faults)} faults: {faults[0]}"
     plan.save()

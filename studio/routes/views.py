@@ -45,7 +45,7 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
 def _finished(request: HttpRequest, job_id) -> tuple[Job, CoreJob, Plan]:
     """The job with its finished plan; 404 when there is none for the job as it is now."""
     job = job_for(request, job_id)
-    found = Plan.objects.filter(job=job, digest=job.head.body_id, state="done").first()
+    found = Plan.objects.filter(job=job, digest=job.head.work, state="done").first()
     if found is None:
         raise Http404("There is no route for the job as it is now.")
     return job, core_job(job), found

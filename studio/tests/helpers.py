@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from django.contrib.auth import get_user_model
 
 from chorograph_core.tests.shapes import designed, small_top
 from studio.accounts.models import Membership, Studio
+from studio.jobs import demo
 from studio.jobs.models import Job
 from studio.jobs.revisions import create_job
 from studio.routes.models import Plan
@@ -28,8 +31,22 @@ def make_job(studio: Studio, author, rows: int = 1, columns: int = 1) -> Job:
     return create_job(studio, author, designed(small_top(rows, columns)), "made for a test")
 
 
+def make_applique_job(studio: Studio, author, applique: str = "outline") -> Job:
+    """A job with leaves sewn on and half its zones designed."""
+    core = demo.pinwheels()
+    core = replace(core, policy=replace(core.policy, applique=applique))
+    return create_job(studio, author, core, "made for a test")
+
+
+def intake_form(**changes) -> dict:
+    """What a browser posts for an intake: every text field, and the changes."""
+    return {"base": "1", "title": "A small top", "client": "", "cloth_width": "42",
+            "backing_source": "client", "edge_finish": "binding", "applique": "full",
+            "level": "", **changes}  # fmt: skip
+
+
 def make_plan(job: Job) -> Plan:
     """The job's route, planned here and now."""
-    plan = Plan.objects.create(job=job, digest=job.head.body_id)
+    plan = Plan.objects.create(job=job, digest=job.head.work)
     carry_out(plan)
     return plan

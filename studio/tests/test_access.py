@@ -1,22 +1,40 @@
 """Every address answers only for the signed-in person's own studio."""
 
+from datetime import date
+
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import connection
 from django.test import TestCase
+from django.test.utils import CaptureQueriesContext
 from django.urls import NoReverseMatch, get_resolver, reverse
 
+from studio.intake.photos import keep_photo
+from studio.quotes.documents import issue
+from studio.shelf.starting import stock
+from studio.shelf.stock import reserve
 from studio.tests.helpers import make_job, make_plan, make_studio
+from studio.tests.pictures import png
 
-OPEN = {"sign-in", "sign-out"}
-OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job"}
-CHOICES = {"which": "undo", "what": "join"}
+OPEN = {"sign-in", "sign-out", "client"}
+OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
+             "calendar", "calendar-ics", "shelf", "shelf-new"}  # fmt: skip
+CHOICES = {"which": "undo", "what": "join", "kind": "thread", "number": 1, "signed": "x"}
+PDF = {"run-sheet-pdf", "consult-sheet-pdf", "quote-pdf"}
 
 
-def addresses(job_id) -> list[tuple[str, str]]:
+def addresses(job_id, **more) -> list[tuple[str, str]]:
     """(name, address) of every named route, for a job."""
     found = []
     for pattern in get_resolver().url_patterns:
         if not pattern.name:
             continue
-        arguments = {name: CHOICES.get(name, job_id) for name in pattern.pattern.converters}
+        if pattern.name == "drop-day-off":
+            more = {**more, "item_id": more.get("off_id", 0)}
+        elif "item_id" in more:
+            more = {**more, "item_id": more["thread_id"]}
+        arguments = {
+            name: {**CHOICES, **more}.get(name, job_id) for name in pattern.pattern.converters
+        }
         try:
             found.append((pattern.name, reverse(pattern.name, kwargs=arguments)))
         except NoReverseMatch:  # pragma: no cover
@@ -32,10 +50,17 @@ class AccessTests(TestCase):
         cls.studio, (cls.anna,) = make_studio("Loft")
         cls.other, (cls.berta,) = make_studio("Barn")
         cls.job = make_job(cls.studio, cls.anna)
+        stock(cls.studio)
         make_plan(cls.job)
+        photo = keep_photo(cls.job, cls.anna, SimpleUploadedFile("a.png", png()), "whole", "")
+        issue(cls.job, cls.anna, ["light", "full"])
+        day = date(2030, 1, 1)
+        off = cls.studio.days_off.create(first=day, last=day)
+        thread = cls.studio.threads.first()
+        cls.more = {"photo_id": photo.pk, "item_id": 0, "thread_id": thread.pk, "off_id": off.pk}
 
     def test_nobody_gets_in_without_signing_in(self):
-        for name, address in addresses(self.job.pk):
+        for name, address in addresses(self.job.pk, **self.more):
             if name not in OPEN:
                 for answer in (self.client.get(address), self.client.post(address)):
                     with self.subTest(name):
@@ -48,7 +73,7 @@ class AccessTests(TestCase):
     def test_another_studios_job_is_not_there(self):
         self.client.force_login(self.berta)
         checked = 0
-        for name, address in addresses(self.job.pk):
+        for name, address in addresses(self.job.pk, **self.more):
             if name in OPEN | OWN_LISTS:
                 continue
             checked += 1
@@ -78,7 +103,7 @@ class AccessTests(TestCase):
 
     def test_own_addresses_answer(self):
         self.client.force_login(self.anna)
-        for name, address in addresses(self.job.pk):
+        for name, address in addresses(self.job.pk, **self.more):
             if name in OPEN | {"run-sheet-pdf", "plan-state"}:
                 continue
             answer = self.client.get(address)
@@ -93,6 +118,22 @@ class AccessTests(TestCase):
             make_job(self.studio, self.anna)
         with self.assertNumQueries(4):
             self.client.get(reverse("jobs"))
-        self.client.get(reverse("work", args=[self.job.pk]))
-        with self.assertNumQueries(6):
-            self.client.get(reverse("work", args=[self.job.pk]))
+        for name, most in (("work", 7), ("book", 9), ("quotes", 14), ("intake", 17)):
+            address = reverse(name, args=[self.job.pk])
+            self.client.get(address)
+            with self.subTest(name), self.assertNumQueries(most):
+                self.client.get(address)
+
+    def test_studio_pages_ask_no_more_for_more(self):
+        self.client.force_login(self.anna)
+        before = {}
+        for round_ in range(2):
+            for name in ("shelf", "calendar", "outbox", "prices", "find"):
+                with CaptureQueriesContext(connection) as asked:
+                    self.client.get(reverse(name), {"q": "small top"})
+                self.assertLessEqual(len(asked), before.setdefault(name, len(asked)), name)
+            if round_ == 0:
+                for k in range(4):
+                    job = make_job(self.studio, self.anna)
+                    reserve(job, {"indigo": 10 + k})
+                    self.studio.threads.create(key=f"t{k}", name=f"t{k}", weight=40, cone=9, left=9)

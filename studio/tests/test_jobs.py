@@ -88,6 +88,10 @@ class ArchiveTests(TestCase):
         copy = Job.objects.exclude(pk=self.job.pk).get()
         self.assertRedirects(answer, reverse("work", args=[copy.pk]))
         self.assertEqual(core_job(copy), core_job(self.job))
+        # A whole pair is a character like any other.
+        self.assertEqual(
+            self.upload(data.replace(b"A small top", b"\\ud83e\\udeb6 top")).status_code, 302
+        )
 
     def test_bad_files_are_refused_with_the_reason(self):
         data = self.client.get(reverse("export-job", args=[self.job.pk])).content
@@ -97,6 +101,9 @@ class ArchiveTests(TestCase):
         cases = [
             (data[: len(data) // 2], "line"), (newer, "newer"), (json.dumps(crossed).encode(), "patches[0]"),
             (b"\0" * 30_000_000, "30 MB"), (data.replace(b'"loft": 0.09', b'"loft": NaN'), "NaN"),
+            (data.replace(b"A small top", b"A \\u0000 top"), "no writing has"),
+            (data.replace(b"A small top", b"A \\ud800 top"), "no writing has"),
+            (data.replace(b"A small top", b"A \\udc00 top"), "no writing has"),
             (b"", "empty"), (b"PK\x03\x04\xff\xfe", "text"),
         ]  # fmt: skip
         for bad, word in cases:

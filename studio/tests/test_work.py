@@ -279,3 +279,14 @@ class DemoTests(TestCase):
         self.assertGreaterEqual(len({z.label.split(",")[0] for z in core_job(plan.job).zones
                                      if z.label.startswith("block")}), 20)  # fmt: skip
         self.assertEqual({job.stage for job in Job.objects.all()}, {"zones", "designs", "route"})
+
+
+class StrangeLettersTests(WorkCase):
+    def test_letters_no_database_holds_are_left_out(self):
+        entry = self.core().legend[0]
+        form = {"zones": ",".join(entry.zones), "entry": entry.id, "design": "meander",
+                "thread": "indigo", "name": "nul\0ls"}  # fmt: skip
+        self.assertEqual(self.post("keep", **form).status_code, 204)
+        self.assertEqual(self.core().legend[0].name, "nulls")
+        self.assertEqual(self.post("book", text="a\0b").status_code, 302)
+        self.assertEqual(self.job.book.first().text, "ab")

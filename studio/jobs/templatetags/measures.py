@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+import re
+from decimal import Decimal, InvalidOperation
+
+from babel.numbers import format_currency
 from django import template
+from moneyed import Money
 
 from chorograph_core.measure import format_length, format_yards
 
 register = template.Library()
+_FRACTION = re.compile(r"(\d) (\d+/\d+)")
 
 
 @register.filter
@@ -28,3 +34,36 @@ def hours(minutes: float) -> str:
     if whole < 60:
         return f"{whole} min"
     return f"{whole // 60} h {whole % 60:02}"
+
+
+@register.filter
+def money(amount: Money | str, currency: str = "") -> str:
+    """An amount of money as it is written: a `Money`, or a figure and its *currency*."""
+    if isinstance(amount, Money):
+        return format_currency(amount.amount, amount.currency.code, locale="en")
+    try:
+        return format_currency(Decimal(str(amount)), currency or "USD", locale="en")
+    except InvalidOperation:
+        return str(amount)
+
+
+@register.filter
+def by(what) -> str:
+    """Who did something: a member of the studio, or whoever *who* names."""
+    author = getattr(what, "author", None)
+    if author is not None:
+        return author.first_name or author.username
+    return getattr(what, "who", "") or "the studio"
+
+
+@register.filter
+def unbroken(text: str) -> str:
+    """The text with mixed fractions kept on one line."""
+    return _FRACTION.sub("\\1\u00a0\\2", text)
+
+
+@register.filter
+def span(pair) -> str:
+    """A low and a high figure: ``5.5–8 h`` without a dash when they are the same."""
+    low, high = (f"{value:.1f}".removesuffix(".0") for value in pair)
+    return low if low == high else f"{low}–{high}"

@@ -1,0 +1,55 @@
+"""Forms of the calendar."""
+
+from __future__ import annotations
+
+from django import forms
+
+from studio.agenda.models import DayOff, Week
+
+DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+
+class WeekForm(forms.ModelForm):
+    """Hours at the machine, a field for each weekday."""
+
+    class Meta:
+        model = Week
+        fields = ["long_day"]
+        labels = {"long_day": "A day is long above, hours"}
+
+    def __init__(self, *args, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
+        for k, day in enumerate(DAYS):
+            self.fields[f"hours_{k}"] = forms.FloatField(
+                label=day, min_value=0, max_value=16, initial=f"{self.instance.hours[k]:g}",
+                error_messages={"max_value": "Sixteen hours are the most.",
+                                "min_value": "Hours cannot be below zero."},
+            )  # fmt: skip
+
+    def days(self):
+        """The weekday fields in order."""
+        return [self[f"hours_{k}"] for k in range(7)]
+
+    def save(self, commit: bool = True) -> Week:
+        """Keep the seven figures together."""
+        self.instance.hours = [self.cleaned_data[f"hours_{k}"] for k in range(7)]
+        return super().save(commit)
+
+
+class DayOffForm(forms.ModelForm):
+    """Days without the machine."""
+
+    class Meta:
+        model = DayOff
+        fields = ["first", "last", "why"]
+        widgets = {name: forms.DateInput(attrs={"type": "date"}) for name in ("first", "last")}
+
+    def clean(self):
+        """In order, and no longer than a year."""
+        values = super().clean()
+        first, last = values.get("first"), values.get("last")
+        if first and last and last < first:
+            self.add_error("last", "The last day comes after the first.")
+        elif first and last and (last - first).days > 366:
+            self.add_error("last", "A year off at once is the most.")
+        return values

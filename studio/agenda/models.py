@@ -1,0 +1,46 @@
+"""Hours at the machine by weekday, and days off."""
+
+from __future__ import annotations
+
+from django.contrib.postgres.fields import ArrayField
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.db.models import F, Q
+
+from studio.accounts.models import Studio
+
+
+def _five_days() -> list[float]:
+    return [5.0, 5.0, 5.0, 5.0, 5.0, 0.0, 0.0]
+
+
+class Week(models.Model):
+    """A studio's hours at the machine, Monday first."""
+
+    studio = models.OneToOneField(Studio, on_delete=models.CASCADE, related_name="week")
+    hours = ArrayField(
+        models.FloatField(validators=[MinValueValidator(0.0), MaxValueValidator(16.0)]),
+        size=7, default=_five_days,
+    )  # fmt: skip
+    long_day = models.FloatField(default=6.0, validators=[MinValueValidator(1.0)])
+
+    def __str__(self) -> str:
+        return f"week of {self.studio_id}"
+
+
+class DayOff(models.Model):
+    """Days without the machine, from *first* to *last*."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="days_off")
+    first = models.DateField("From")
+    last = models.DateField("To")
+    why = models.CharField("Why", max_length=120, blank=True)
+
+    class Meta:
+        ordering = ["first"]
+        constraints = [
+            models.CheckConstraint(condition=Q(last__gte=F("first")), name="off_in_order")
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.first} to {self.last}"

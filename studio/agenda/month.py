@@ -1,0 +1,58 @@
+"""Weeks ahead as rows of days, each with the hours that jobs take of it."""
+
+from __future__ import annotations
+
+import datetime
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from chorograph_core.office import Booked, WorkWeek
+
+SHOWN = 8
+"""Weeks shown."""
+TINTS = ("#2e7566", "#2b3a55", "#9a5b2e", "#6b7680", "#7d5413", "#5a4a6a")
+
+
+@dataclass(frozen=True)
+class Part:
+    """A job's share of a day: *share* of the day's hours in percent."""
+
+    key: str
+    title: str
+    hours: float
+    share: float
+    tint: str
+
+
+@dataclass(frozen=True)
+class Day:
+    """One day: its hours, the jobs in it, and the jobs due."""
+
+    day: datetime.date
+    hours: float
+    parts: tuple[Part, ...]
+    due: tuple[Booked, ...]
+    past: bool
+
+
+def weeks_ahead(booked: Sequence[Booked], week: WorkWeek, today: datetime.date) -> list[list[Day]]:
+    """Rows of seven days, Monday first, from this week on."""
+    hours = dict(day for day, _ in zip(week.days(today), range(7 * SHOWN), strict=False))
+    parts: dict[datetime.date, list[Part]] = defaultdict(list)
+    due: dict[datetime.date, list[Booked]] = defaultdict(list)
+    for number, each in enumerate(booked):
+        tint = TINTS[number % len(TINTS)]
+        for day, taken in each.days:
+            share = 100 * taken / hours[day] if hours.get(day) else 0
+            parts[day].append(Part(each.promise.key, each.promise.title, taken, share, tint))
+        if each.promise.due:
+            due[each.promise.due].append(each)
+    monday = today - datetime.timedelta(days=today.weekday())
+    rows = []
+    for row in range(SHOWN):
+        days = [monday + datetime.timedelta(days=7 * row + k) for k in range(7)]
+        rows.append(
+            [Day(d, hours.get(d, 0.0), tuple(parts[d]), tuple(due[d]), d < today) for d in days]
+        )
+    return rows

@@ -1,0 +1,76 @@
+"""The calendar: hours, days off, what is promised, and the file for other calendars."""
+
+from __future__ import annotations
+
+import datetime
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from chorograph_core.formats import calendar_file
+from chorograph_core.office import schedule
+from studio.accounts.access import for_studio
+from studio.agenda.diary import promises_of, week_of
+from studio.agenda.forms import DayOffForm, WeekForm
+from studio.agenda.models import DayOff, Week
+from studio.agenda.month import weeks_ahead
+from studio.quotes.pricing import core_prices, prices_of
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def calendar(request: HttpRequest) -> HttpResponse:
+    """Weeks ahead with the jobs in them; a POST sets the hours or adds days off."""
+    studio = request.studio
+    week = Week.objects.filter(studio=studio).first() or Week(studio=studio)
+    hours = WeekForm(_for(request, "hours"), instance=week)
+    off = DayOffForm(_for(request, "off"), instance=DayOff(studio=studio))
+    status = 200
+    if request.method == "POST":
+        form: forms.BaseForm = off if request.POST.get("what") == "off" else hours
+        if form.is_valid():
+            form.save()
+            return redirect("calendar")
+        status = 400
+    today = timezone.localdate()
+    work = week_of(studio)
+    booked = schedule(promises_of(studio, core_prices(prices_of(studio))), work, today)
+    days_off = studio.days_off.filter(last__gte=today)
+    context = {
+        "hours": hours, "off": off, "days_off": days_off, "booked": booked,
+        "weeks": weeks_ahead(booked, work, today), "today": today,
+    }  # fmt: skip
+    return render(request, "agenda/calendar.html", context, status=status)
+
+
+def _for(request: HttpRequest, what: str):
+    return request.POST if request.method == "POST" and request.POST.get("what") == what else None
+
+
+@for_studio
+@require_POST
+def drop_day_off(request: HttpRequest, item_id: int) -> HttpResponse:
+    """Work on those days after all."""
+    get_object_or_404(DayOff, pk=item_id, studio=request.studio).delete()
+    return redirect("calendar")
+
+
+@for_studio
+@require_GET
+def calendar_ics(request: HttpRequest) -> HttpResponse:
+    """The calendar as an iCalendar file."""
+    studio = request.studio
+    today = timezone.localdate()
+    booked = schedule(promises_of(studio, core_prices(prices_of(studio))), week_of(studio), today)
+    days = []
+    for row in studio.days_off.filter(last__gte=today):
+        first = max(row.first, today)
+        for k in range(min((row.last - first).days, 800) + 1):
+            days.append((first + datetime.timedelta(days=k), row.why))
+    data = calendar_file(studio.name, booked, days, timezone.now().replace(microsecond=0))
+    response = HttpResponse(data, content_type="text/calendar; charset=utf-8")
+    response["Content-Disposition"] = 'attachment; filename="chorograph.ics"'
+    return response

@@ -1,0 +1,116 @@
+"""Intakes of the demo studio's jobs: a rippled border, an appliqué ban, a backing too narrow."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import replace
+
+import numpy as np
+from PIL import Image, ImageDraw
+from shapely import affinity
+from shapely.geometry import Polygon
+
+from chorograph_core.chart import Chart, Fabric, Patch
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.office import Backing, Batting, Condition, Intake, Measures, Wishes
+from chorograph_core.reckon import Machine
+
+
+def sampler_intake(core: CoreJob, today: str, batting: Batting) -> CoreJob:
+    """Borders fuller than the body: one to ease, one that wants a tuck."""
+    intake = Intake(
+        today, "12 Weir Cottages, Tarn Hollow; rings in the evening",
+        Measures(
+            (65.375, 65.75, 65.5), (79.0, 79.125, 79.125), (102.75, 102.5),
+            (68.375, 80.25, 69.5, 80.0), (65.5, 79.0, 65.5, 79.0),
+        ),
+        (
+            Condition("loose_threads", True, "dark ones behind the light squares"),
+            Condition("open_seams", True, "third row, left of the snowball, 1 inch"),
+        ),
+        Backing("client", 76.0, 90.0, 42.0, "grey leaf print, one seam down"),
+        batting,
+        Wishes("soft curves against straight lines", "full", "raffle in spring", "",
+               repair_hours=0.5, note="The guild wants the borders flat. Anything goes but hearts."),
+    )  # fmt: skip
+    return replace(core, intake=intake)
+
+
+def throw_intake(core: CoreJob, today: str, batting: Batting, machine: Machine) -> CoreJob:
+    """The client does not want her appliqué stitched; only its outline."""
+    intake = Intake(
+        today, "by letter only",
+        Measures((44.25, 44.0, 44.0), (50.0, 50.0, 50.125), (66.75, 66.5)),
+        (Condition("fragile", True, "leaves cut from an old dress"),
+         Condition("bleeding", True, "the green ran in the basin")),
+        Backing("studio", None, None, 42.0, "plain oat"),
+        batting,
+        Wishes("open, airy", "light", "wedding in January", "300",
+               note="Please do not sew on the leaves. Outline them if you must."),
+    )  # fmt: skip
+    policy = replace(core.policy, applique="outline")
+    return replace(core, intake=intake, policy=policy, machine=machine)
+
+
+def nursery_intake(core: CoreJob, today: str, batting: Batting) -> CoreJob:
+    """The backing brought along is too narrow."""
+    intake = Intake(
+        today, "",
+        Measures((51.0, 51.25, 51.0), (53.0, 53.0, 53.0), (73.625, 73.5)),
+        (Condition("unpressed", True), Condition("marks", True, "blue pen along the sashing")),
+        Backing("client", 54.0, 64.0, 42.0, "ducks on white, no more to be had"),
+        batting,
+        Wishes("simple, soft", "", "a birth in February"),
+    )  # fmt: skip
+    return replace(core, intake=intake)
+
+
+def with_leaves(chart: Chart) -> Chart:
+    """Two leaves sewn onto every other plain square."""
+    t = np.linspace(-1, 1, 13)
+    bow = 1 - t * t
+    leaf = Polygon([*zip(t * 2.1, bow * 0.85, strict=True),
+                    *zip(-t[1:-1] * 2.1, -bow[1:-1] * 0.85, strict=True)])  # fmt: skip
+    patches: list[Patch] = []
+    for patch in chart.patches:
+        row, column = patch.block or (0, 0)
+        if patch.kind != "plain" or (row + column // 2) % 2:
+            patches.append(patch)
+            continue
+        middle = patch.polygon.centroid
+        ground, leaves = patch.polygon, []
+        for number, (angle, dx, dy) in enumerate(((-38, -0.55, 1.05), (32, 0.6, -1.05))):
+            shape = affinity.translate(affinity.rotate(leaf, angle, origin=(0, 0)),
+                                       middle.x + dx, middle.y + dy)  # fmt: skip
+            leaves.append(Patch(f"{patch.id}.leaf{number}", shape, "applique", "leaf", patch.block,
+                                f"leaf{number}", "plain"))  # fmt: skip
+            ground = ground.difference(shape)
+        patches += [replace(patch, polygon=ground), *leaves]
+    fabrics = (*chart.fabrics, Fabric("leaf", "old dress, green", "#6f8a5a", 0.2))
+    return Chart(chart.outline, tuple(patches), fabrics)
+
+
+def picture_of(chart: Chart, seed: int = 0, across: int = 1100) -> bytes:
+    """A stand-in for a photograph of a top: slack edges, a fold of shadow, a warm lamp."""
+    rng = np.random.default_rng(seed)
+    scale = across / chart.width
+    size = (across, round(chart.height * scale))
+    flat = Image.new("RGB", size, "#8a7a66")
+    pen = ImageDraw.Draw(flat)
+    for patch in chart.patches:
+        points = [(x * scale, y * scale) for x, y in patch.polygon.exterior.coords]
+        pen.polygon(points, fill=chart.fabric(patch.fabric).colour, outline="#6a6152")
+    corners = [(0.06, 0.05), (0.95, 0.08), (0.98, 0.95), (0.03, 0.93)]
+    quad = [coordinate for k in (0, 3, 2, 1) for coordinate in
+            (-corners[k][0] * 60 if k in (0, 3) else size[0] + (1 - corners[k][0]) * 60,
+             -corners[k][1] * 60 if k in (0, 1) else size[1] + (1 - corners[k][1]) * 60)]  # fmt: skip
+    seen = flat.transform(size, Image.Transform.QUAD, quad, Image.Resampling.BILINEAR,
+                          fillcolor="#5b4f42")  # fmt: skip
+    pixels = np.asarray(seen, float)
+    y, x = np.mgrid[0 : size[1], 0 : size[0]] / across
+    light = 0.82 + 0.22 * np.exp(-((x - 0.3) ** 2 + (y - 0.25) ** 2) * 2)
+    light -= 0.09 * np.exp(-(((x * 0.8 + y * 0.6) - 0.75) ** 2) * 260)
+    pixels = pixels * light[..., None] * (1.03, 1.0, 0.93) + rng.normal(0, 4, pixels.shape)
+    out = io.BytesIO()
+    Image.fromarray(np.clip(pixels, 0, 255).astype("uint8")).save(out, "JPEG", quality=85)
+    return out.getvalue()

@@ -1,0 +1,217 @@
+"""The consult: intake form with findings as one types, photographs, the consult sheet."""
+
+from __future__ import annotations
+
+import datetime
+
+from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.office.findings import materials_findings, measure_findings
+from chorograph_core.office.measuring import shape_of
+from studio.accounts.access import for_studio
+from studio.intake import sheet
+from studio.intake.changes import describe
+from studio.intake.forms import IntakeForm, values_of
+from studio.intake.merging import changed, laid_over, typed
+from studio.intake.models import ABOUT, Photo
+from studio.intake.newcomer import ConsultForm, uncharted
+from studio.intake.photos import keep_photo, path_of, take_out
+from studio.intake.pictures import PictureError
+from studio.jobs.models import Job
+from studio.jobs.rail import rail
+from studio.jobs.revisions import Conflict, change_job, core_job, core_of, create_job
+from studio.jobs.work import job_for
+from studio.quotes.pricing import dated_offers, prices_of
+from studio.shelf.choices import ShelfChoices
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def new_consult(request: HttpRequest) -> HttpResponse:
+    """A client stands there: title, client and size make a job, the rest is asked on its intake."""
+    form = ConsultForm(request.POST or None, unit=request.studio.units)
+    if request.method == "POST" and form.is_valid():
+        core = uncharted(form.cleaned_data, timezone.localdate())
+        job = create_job(request.studio, request.user, core, "Consult begun")
+        return redirect("intake", job.pk)
+    return render(request, "intake/new.html", {"form": form}, status=400 if form.errors else 200)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def intake(request: HttpRequest, job_id) -> HttpResponse:
+    """The intake of a job; a POST keeps it as a new revision."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    shelf = _shelf(request)
+    if request.method == "GET":
+        form = _form(request, core, shelf, initial=values_of(core, shelf, request.studio.units))
+        return _page(request, job, core, form)
+    form = _form(request, core, shelf, request.POST)
+    if not form.is_valid():
+        return _page(request, job, core, form, status=400)
+    units = request.studio.units
+    try:
+        base = int(request.POST.get("base", ""))
+        change_job(job.pk, base, request.user, form.applied_to,
+                   lambda before, after: describe(before, after, units))  # fmt: skip
+    except ValueError:
+        return _page(request, job, core, form, status=400)
+    except Conflict as conflict:
+        return _both(request, job_id, form, conflict, shelf, base)
+    return redirect(request.POST.get("then") or "intake", job.pk)
+
+
+def _both(request, job_id, form, conflict, shelf, base: int) -> HttpResponse:
+    """Somebody else was faster: what she typed is laid over what is there now, and both are shown."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    units = request.studio.units
+    seen = job.revisions.filter(number=base).first()
+    before = values_of(core_of(seen.body_id) if seen else core, shelf, units)
+    newest = values_of(core, shelf, units)
+    mine = typed(form, request.POST)
+    own = changed(mine, before)
+    merged = _form(request, core, shelf, laid_over(newest, mine, own))
+    merged.is_valid()
+    theirs = {name: newest[name] for name in own & changed(newest, before) if name in newest}
+    labels = [(merged.fields[name].label, value) for name, value in theirs.items()]
+    return _page(request, job, core, merged, status=409, since=conflict.since, theirs=labels)
+
+
+def _shelf(request: HttpRequest) -> ShelfChoices:
+    levels = prices_of(request.studio).levels.values_list("key", "name")
+    return ShelfChoices(request.studio, list(levels))
+
+
+def _form(request, core: CoreJob, shelf, data=None, **kwargs) -> IntakeForm:
+    return IntakeForm(data, shelf=shelf, unit=request.studio.units, stored_due=core.due, **kwargs)
+
+
+def _page(request, job: Job, core: CoreJob, form, status: int = 200, **more) -> HttpResponse:
+    shown = form.applied_to(core) if form.is_bound and form.is_valid() else core
+    context = {
+        "job": job, "core": core, "form": form, "units": request.studio.units, "stage": "intake",
+        "rail": rail(job, core), "photos": job.photos.all(), "about": ABOUT,
+        **_looked(job, shown, request.studio.units), **more,
+    }  # fmt: skip
+    return render(request, "intake/intake.html", context, status=status)
+
+
+def _looked(job: Job, core: CoreJob, units: str) -> dict:
+    """Findings, offers and the leaning drawing for a job as it stands in the form."""
+    charted = (core.chart.width, core.chart.height) if len(core.chart.patches) > 1 else None
+    found = measure_findings(core.intake.measures, units, charted)
+    found += materials_findings(core.intake, core.size, core.chart.fabrics, core.machine,
+                                core.policy.edge_finish, units)  # fmt: skip
+    return {
+        "findings": found,
+        "size": core.size,
+        "offers": dated_offers(job, core),
+        "drawing": sheet.measured_drawing(
+            core.intake.measures, shape_of(core.intake.measures), core.size
+        ),
+        "chosen_level": core.intake.wishes.level,
+        "wanted": datetime.date.fromisoformat(core.due) if core.due else None,
+    }
+
+
+@for_studio
+@require_POST
+def look(request: HttpRequest, job_id) -> HttpResponse:
+    """What the form says while it is typed; a field that cannot be read is told and left out."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    shelf = _shelf(request)
+    units = request.studio.units
+    form = _form(request, core, shelf, request.POST)
+    shown = core
+    if form.is_valid():
+        shown = form.applied_to(core)
+    else:
+        stored = values_of(core, shelf, units)
+        readable = set(form.fields) - set(form.errors)
+        rest = _form(request, core, shelf, laid_over(stored, typed(form, request.POST), readable))
+        if rest.is_valid():
+            shown = rest.applied_to(core)
+    context = {"job": job, "form": form, "units": units, **_looked(job, shown, units)}
+    return render(request, "intake/_look.html", context)
+
+
+@for_studio
+@require_POST
+def photos(request: HttpRequest, job_id) -> HttpResponse:
+    """Take photographs in; each that cannot be is named with the reason, the others are kept."""
+    job = job_for(request, job_id)
+    faults = []
+    files = request.FILES.getlist("photos")
+    if not files:
+        faults.append("Choose a photograph first.")
+    for file in files[:20]:
+        try:
+            keep_photo(
+                job, request.user, file, request.POST.get("about", ""), request.POST.get("note", "")
+            )
+        except PictureError as error:
+            faults.append(f"{file.name[:60]}: {error}")
+    context = {"job": job, "photos": job.photos.all(), "about": ABOUT, "photo_faults": faults}
+    if request.htmx:
+        return render(request, "intake/_photos.html", context, status=422 if faults else 200)
+    if faults:
+        return render(request, "intake/photos.html", context, status=422)
+    return redirect("intake", job.pk)
+
+
+def _photo(request: HttpRequest, job_id, photo_id) -> Photo:
+    found = Photo.objects.select_related("job")
+    return get_object_or_404(found, pk=photo_id, job_id=job_id, job__studio=request.studio)
+
+
+@for_studio
+@require_GET
+def photo(request: HttpRequest, job_id, photo_id) -> HttpResponse:
+    """A photograph, to people of its studio alone."""
+    found = _photo(request, job_id, photo_id)
+    try:
+        file = path_of(found, small="small" in request.GET).open("rb")
+    except FileNotFoundError:
+        raise Http404("The file of this photograph is gone.") from None
+    response = FileResponse(file, content_type="image/jpeg")
+    response["Cache-Control"] = "private, max-age=86400"
+    response["Content-Disposition"] = "inline"
+    return response
+
+
+@for_studio
+@require_POST
+def drop_photo(request: HttpRequest, job_id, photo_id) -> HttpResponse:
+    """Take a photograph out."""
+    found = _photo(request, job_id, photo_id)
+    take_out(found, request.user)
+    job = job_for(request, job_id)
+    if request.htmx:
+        context = {"job": job, "photos": job.photos.all(), "about": ABOUT}
+        return render(request, "intake/_photos.html", context)
+    return redirect("intake", job.pk)
+
+
+@for_studio
+@require_GET
+def consult_sheet(request: HttpRequest, job_id) -> HttpResponse:
+    """The consult sheet as a page that prints."""
+    job = job_for(request, job_id)
+    return render(request, "intake/consult_sheet.html", sheet.context(job, request.studio.units))
+
+
+@for_studio
+@require_GET
+def consult_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
+    """The consult sheet as PDF, one page."""
+    job = job_for(request, job_id)
+    response = HttpResponse(sheet.pdf(job, request.studio.units), content_type="application/pdf")
+    response["Content-Disposition"] = 'inline; filename="consult-sheet.pdf"'
+    return response

@@ -1,0 +1,25 @@
+"""A simulated outbox: letters that would have been sent. Nothing leaves the machine."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from studio.jobs.models import Job
+
+
+class Letter(models.Model):
+    """A letter to a client, as it would have gone out."""
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="letters")
+    to = models.CharField(max_length=200)
+    subject = models.CharField(max_length=200)
+    text = models.TextField()
+    at = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return self.subject

@@ -1,0 +1,214 @@
+"""Quotes as frozen documents: issue, supersede, accept; and the links that lead to them."""
+
+from __future__ import annotations
+
+import datetime
+from collections.abc import Sequence
+from dataclasses import replace
+
+from django.core import signing
+from django.db import IntegrityError, transaction
+from django.db.models import F
+from django.utils import timezone
+
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.formats.drawing import outline_path
+from studio.book.recording import record
+from studio.jobs.models import Job
+from studio.jobs.revisions import change_job, core_job
+from studio.jobs.templatetags.measures import money
+from studio.plain import plain
+from studio.post.models import Letter
+from studio.quotes.models import Acceptance, ClientLink, Prices, Quote
+from studio.quotes.pricing import Dated, dated_offers, prices_of
+
+SALT = "chorograph.client-link"
+FEWEST, MOST = 2, 4
+DAYS_OPEN = 30
+
+
+class QuoteError(ValueError):
+    """It cannot be done. The message says why."""
+
+
+def issue(job: Job, author, levels: Sequence[str]) -> Quote:
+    """Freeze a quote with two to four *levels* (keys), in place of the job's last one."""
+    core = core_job(job)
+    offers = [dated for dated in dated_offers(job, core) if dated.offer.level.key in levels]
+    if not FEWEST <= len(offers) <= MOST:
+        raise QuoteError("Choose two to four levels to put side by side.")
+    with transaction.atomic():
+        # The row is locked: two quotes issued at once get two numbers, one after the other.
+        prices = Prices.objects.select_for_update().get(pk=prices_of(job.studio).pk)
+        last = Quote.objects.filter(job=job).order_by("-number").first()
+        if last is not None and last.accepted is not None:
+            raise QuoteError(
+                f"Quote {last.number} was accepted on {last.acceptance.at:%-d %B}. Talk with the "
+                f"client first; an accepted quote stands."
+            )
+        prices.last_number = F("last_number") + 1
+        prices.save(update_fields=["last_number"])
+        prices.refresh_from_db()
+        quote = Quote.objects.create(
+            studio=job.studio, job=job, number=prices.last_number, author=author,
+            document=_document(job, core, offers), supersedes=last,
+        )  # fmt: skip
+        if last is not None:
+            last.links.filter(revoked__isnull=True).update(revoked=timezone.now())
+        names = ", ".join(f"{d.offer.level.name} {money(d.offer.total)}" for d in offers)
+        instead = f", in place of {last.number}" if last else ""
+        record(job, "quote", f"Quote {quote.number} issued{instead}: {names}.", author)
+    return quote
+
+
+def _document(job: Job, core: CoreJob, offers: Sequence[Dated]) -> dict:
+    """Everything the quote's page shows, as plain JSON that no later change can reach."""
+    width, height = core.size
+    return {
+        "studio": job.studio.name, "title": core.title, "client": core.client, "due": core.due,
+        "width": width, "height": height, "units": job.studio.units,
+        "currency": offers[0].offer.total.currency.code,
+        "frame": f"0 0 {core.chart.width:g} {core.chart.height:g}",
+        "drawing": [[core.chart.fabric(p.fabric).colour, outline_path(p.polygon, 2)]
+                    for p in core.chart.patches],
+        "levels": [_level(dated) for dated in offers],
+    }  # fmt: skip
+
+
+def _level(dated: Dated) -> dict:
+    made = dated.offer
+    return {
+        "key": made.level.key, "name": made.level.name, "detail": made.level.detail,
+        "lines": [{"name": li.name, "detail": li.detail, "amount": str(li.amount.amount)}
+                  for li in made.lines],
+        "tax": str(made.tax.amount), "total": str(made.total.amount),
+        "hours": [round(h, 2) for h in made.hours],
+        "earliest": dated.earliest.isoformat() if dated.earliest else "",
+    }  # fmt: skip
+
+
+def accept(quote_id: int, level: str, name: str) -> Acceptance:
+    """Take one level of a quote. Raises `QuoteError` if it was taken, or is no longer the newest.
+
+    Of two who accept at the same moment the database lets one through.
+    """
+    name = plain(name, 120)
+    if not name:
+        raise QuoteError("Please write your name.")
+    with transaction.atomic():
+        quote = Quote.objects.select_for_update().select_related("job").get(pk=quote_id)
+        known = {each["key"]: each for each in quote.document["levels"]}
+        if level not in known:
+            raise QuoteError("Please choose one of the levels.")
+        if Quote.objects.filter(supersedes=quote).exists():
+            raise QuoteError(
+                "There is a newer quote in place of this one. Please ask for its link."
+            )
+        earlier = Acceptance.objects.filter(quote=quote).first()
+        if earlier is not None:
+            raise QuoteError(_taken(known, earlier))
+        try:
+            with transaction.atomic():
+                made = Acceptance.objects.create(quote=quote, level=level, name=name)
+        except IntegrityError:  # pragma: no cover - the lock above comes first
+            raise QuoteError(_taken(known, Acceptance.objects.get(quote=quote))) from None
+        chosen = known[level]
+        record(quote.job, "client", f"Quote {quote.number} accepted: {chosen['name']}, "
+               f"{money(chosen['total'], quote.document['currency'])}.", who=made.name)  # fmt: skip
+        change_job(quote.job_id, None, None, lambda core: _agreed(core, level),
+                   f"Level agreed by quote {quote.number}: {chosen['name']}")  # fmt: skip
+    return made
+
+
+def _agreed(core: CoreJob, level: str) -> CoreJob:
+    wishes = replace(core.intake.wishes, level=level)
+    return replace(core, intake=replace(core.intake, wishes=wishes))
+
+
+def _taken(known: dict, earlier: Acceptance) -> str:
+    return (f"This quote was accepted by {earlier.name} on {earlier.at:%-d %B}: "
+            f"{known[earlier.level]['name']}. Nothing was changed.")  # fmt: skip
+
+
+def comment(quote: Quote, name: str, text: str) -> None:
+    """Keep what a client writes in the job book."""
+    text = plain(text, 4000)
+    if not text:
+        raise QuoteError("Please write something first.")
+    record(quote.job, "client", text, who=plain(name, 120) or "Client")
+
+
+def make_link(quote: Quote, author, days: int = DAYS_OPEN) -> ClientLink:
+    """A new link to *quote*; an earlier one leads nowhere from now on."""
+    if quote.newer is not None:
+        raise QuoteError("This quote was superseded; make a link to the newest.")
+    if not 1 <= days <= 365:
+        raise QuoteError("A link may be open for one day to a year.")
+    with transaction.atomic():
+        quote.links.filter(revoked__isnull=True).update(revoked=timezone.now())
+        expires = timezone.now() + datetime.timedelta(days=days)
+        link = ClientLink.objects.create(quote=quote, author=author, expires=expires)
+        record(quote.job, "client", f"Link to quote {quote.number} made, open until "
+               f"{expires:%-d %B %Y}.", author)  # fmt: skip
+    return link
+
+
+def revoke(link: ClientLink, author) -> None:
+    """From now on the link leads nowhere."""
+    changed = ClientLink.objects.filter(pk=link.pk, revoked__isnull=True).update(
+        revoked=timezone.now()
+    )
+    if changed:
+        record(link.quote.job, "client", f"Link to quote {link.quote.number} revoked.", author)
+
+
+def signed(link: ClientLink) -> str:
+    """The link's key as it stands in the address: signed, so that none can be guessed or altered."""
+    return signing.Signer(salt=SALT).sign(link.key)
+
+
+class LinkClosed(Exception):
+    """The link was good once. The message says why it no longer is."""
+
+
+def link_of(text: str) -> ClientLink | None:
+    """The open link behind an address; None if it was never good. Raises `LinkClosed`."""
+    try:
+        key = signing.Signer(salt=SALT).unsign(text)
+    except signing.BadSignature:
+        return None
+    links = ClientLink.objects.select_related("quote__job__studio", "quote__acceptance",
+                                              "quote__superseded_by")  # fmt: skip
+    link = links.filter(key=key).first()
+    if link is None:
+        return None
+    if link.revoked is not None:
+        raise LinkClosed("This link was taken back. Please ask the studio for a new one.")
+    if link.expires <= timezone.now():
+        raise LinkClosed(
+            f"This link was open until {link.expires:%-d %B %Y}. Please ask the studio for a new one."
+        )
+    if link.seen is None:
+        ClientLink.objects.filter(pk=link.pk).update(seen=timezone.now())
+        record(link.quote.job, "client", f"Quote {link.quote.number} looked at for the first "
+               f"time.", who=link.quote.job.client or "Client")  # fmt: skip
+    return link
+
+
+def write_letter(link: ClientLink, author, address: str) -> Letter:
+    """Put a letter with the link in the outbox."""
+    quote = link.quote
+    core = quote.document
+    letter = Letter.objects.create(
+        job=quote.job, to=core["client"] or quote.job.title, author=author,
+        subject=f"Quote {quote.number}: {core['title']}",
+        text=(
+            f"Dear {core['client'] or 'client'},\n\n"
+            f"the drawing of your top, the levels of work and their prices are here:\n\n"
+            f"{address}\n\n"
+            f"You can accept one of them there, or ask. The page is open until "
+            f"{link.expires:%-d %B %Y}.\n\n{core['studio']}"
+        ),
+    )  # fmt: skip
+    record(quote.job, "mail", f"Letter in the outbox: {letter.subject}.", author)
+    return letter

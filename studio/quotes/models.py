@@ -1,0 +1,197 @@
+"""Prices, quotes that are never altered, and the links by which clients see them."""
+
+from __future__ import annotations
+
+import secrets
+from decimal import Decimal
+
+from django.conf import settings
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+from django.db.models import Q
+from django.utils import timezone
+
+from studio.accounts.models import Studio
+from studio.jobs.models import Job
+
+NOT_BELOW = MinValueValidator(Decimal(0), "A price cannot be below zero.")
+CURRENCIES = [
+    ("USD", "US dollar"), ("CAD", "Canadian dollar"), ("AUD", "Australian dollar"),
+    ("NZD", "New Zealand dollar"), ("GBP", "Pound sterling"), ("EUR", "Euro"),
+    ("CHF", "Swiss franc"), ("SEK", "Swedish krona"), ("NOK", "Norwegian krone"),
+    ("DKK", "Danish krone"), ("JPY", "Japanese yen"),
+]  # fmt: skip
+
+
+class Prices(models.Model):
+    """A studio's price list; its levels are `PriceLevel` rows."""
+
+    TAXED = [("none", "nothing"), ("goods", "materials only"), ("all", "everything")]
+    ROUNDING = [("0.01", "a hundredth"), ("0.05", "five hundredths"), ("1.00", "a whole")]
+
+    studio = models.OneToOneField(Studio, on_delete=models.CASCADE, related_name="prices")
+    currency = models.CharField("Currency", max_length=3, choices=CURRENCIES, default="USD")
+    wished_hourly = models.DecimalField(
+        "Wished for an hour", max_digits=8, decimal_places=2, default=38, validators=[NOT_BELOW]
+    )
+    setup_hours = models.DecimalField(
+        "Hours to set up a job",
+        max_digits=5,
+        decimal_places=2,
+        default=Decimal("1.5"),
+        validators=[NOT_BELOW],
+    )
+    batting_area = models.DecimalField(
+        "Batting, a square inch",
+        max_digits=8,
+        decimal_places=5,
+        default=Decimal("0.0065"),
+        validators=[NOT_BELOW],
+    )
+    thread_yard = models.DecimalField(
+        "Thread, a yard",
+        max_digits=8,
+        decimal_places=4,
+        default=Decimal("0.012"),
+        validators=[NOT_BELOW],
+    )
+    binding_inch = models.DecimalField(
+        "Binding, an inch of edge",
+        max_digits=8,
+        decimal_places=3,
+        default=Decimal("0.22"),
+        validators=[NOT_BELOW],
+    )
+    repair_hour = models.DecimalField(
+        "Repairs, an hour", max_digits=8, decimal_places=2, default=35, validators=[NOT_BELOW]
+    )
+    rush = models.DecimalField(
+        "Rush, percent of the work",
+        max_digits=5,
+        decimal_places=1,
+        default=25,
+        validators=[NOT_BELOW],
+    )
+    tax = models.DecimalField(
+        "Tax, percent", max_digits=5, decimal_places=2, default=0,
+        validators=[NOT_BELOW, MaxValueValidator(100, "Tax over 100%% cannot be.")],
+    )  # fmt: skip
+    taxed = models.CharField("Taxed is", max_length=5, choices=TAXED, default="goods")
+    tax_included = models.BooleanField("Prices hold the tax already", default=False)
+    rounding = models.CharField("Totals rounded to", max_length=5, choices=ROUNDING, default="0.01")
+    last_number = models.PositiveIntegerField(default=0, editable=False)
+
+    def __str__(self) -> str:
+        return f"prices of {self.studio_id}"
+
+
+class PriceLevel(models.Model):
+    """One level of work in a price list."""
+
+    BASES = [("area", "by square inch"), ("hour", "by the hour")]
+
+    prices = models.ForeignKey(Prices, on_delete=models.CASCADE, related_name="levels")
+    place = models.PositiveSmallIntegerField(default=0)
+    key = models.SlugField(max_length=20)
+    name = models.CharField("Level", max_length=40)
+    detail = models.CharField("What it is", max_length=160, blank=True)
+    basis = models.CharField("Priced", max_length=4, choices=BASES, default="area")
+    rate = models.DecimalField("Rate", max_digits=9, decimal_places=4, validators=[NOT_BELOW])
+    minimum = models.DecimalField(
+        "At least", max_digits=9, decimal_places=2, validators=[NOT_BELOW]
+    )
+    slow = models.PositiveIntegerField(
+        "Square inches an hour, slow", validators=[MinValueValidator(1)]
+    )
+    quick = models.PositiveIntegerField("quick", validators=[MinValueValidator(1)])
+    density = models.FloatField("Inches of line a square inch", validators=[MinValueValidator(0.0)])
+
+    class Meta:
+        ordering = ["place", "pk"]
+        constraints = [models.UniqueConstraint(fields=["prices", "key"], name="level_key_once")]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Quote(models.Model):
+    """A frozen offer. It is superseded by a newer one, never edited."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="quotes")
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="quotes")
+    number = models.PositiveIntegerField()
+    at = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    document = models.JSONField()
+    supersedes = models.OneToOneField(
+        "self", null=True, on_delete=models.PROTECT, related_name="superseded_by"
+    )
+
+    class Meta:
+        ordering = ["-number"]
+        constraints = [
+            models.UniqueConstraint(fields=["studio", "number"], name="quote_number_once")
+        ]
+
+    def __str__(self) -> str:
+        return f"Quote {self.number}"
+
+    def save(self, *args, **kwargs) -> None:
+        """Frozen once it is issued."""
+        if self.pk is not None:
+            raise TypeError("A quote is never changed; issue a new one.")
+        super().save(*args, **kwargs)
+
+    @property
+    def newer(self) -> Quote | None:
+        """The quote that took this one's place."""
+        return getattr(self, "superseded_by", None)
+
+    @property
+    def accepted(self) -> Acceptance | None:
+        """Who accepted it, if anybody did."""
+        return getattr(self, "acceptance", None)
+
+
+class Acceptance(models.Model):
+    """That a client took one level of a quote. Once only: the database sees to it."""
+
+    quote = models.OneToOneField(Quote, on_delete=models.CASCADE, related_name="acceptance")
+    level = models.CharField(max_length=20)
+    name = models.CharField(max_length=120)
+    at = models.DateTimeField(auto_now_add=True)
+
+    def __str__(self) -> str:
+        return f"{self.level} by {self.name}"
+
+
+def _new_key() -> str:
+    return secrets.token_urlsafe(18)
+
+
+class ClientLink(models.Model):
+    """A link by which a client sees one quote. The address carries the *key*, signed."""
+
+    quote = models.ForeignKey(Quote, on_delete=models.CASCADE, related_name="links")
+    key = models.CharField(max_length=40, unique=True, default=_new_key, editable=False)
+    made = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    expires = models.DateTimeField()
+    revoked = models.DateTimeField(null=True)
+    seen = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made"]
+        constraints = [
+            models.UniqueConstraint(
+                fields=["quote"], condition=Q(revoked__isnull=True), name="one_open_link"
+            )
+        ]
+
+    def __str__(self) -> str:
+        return f"link to quote {self.quote_id}"
+
+    @property
+    def open(self) -> bool:
+        """Whether it still leads anywhere."""
+        return self.revoked is None and self.expires > timezone.now()

@@ -1,0 +1,153 @@
+"""Price list, quotes, and the page behind a client's link."""
+
+from __future__ import annotations
+
+from django import forms
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
+from django.utils.html import escape
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
+
+from studio.accounts.access import for_studio
+from studio.jobs.models import Job
+from studio.jobs.rail import rail
+from studio.jobs.revisions import core_job
+from studio.jobs.work import job_for
+from studio.quotes import documents, printing
+from studio.quotes.forms import LevelForms, PricesForm
+from studio.quotes.models import ClientLink, Quote
+from studio.quotes.pricing import dated_offers, prices_of
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def price_list(request: HttpRequest) -> HttpResponse:
+    """The studio's price list."""
+    prices = prices_of(request.studio)
+    form = PricesForm(request.POST or None, instance=prices)
+    levels = LevelForms(request.POST or None, instance=prices)
+    status = 200
+    if request.method == "POST":
+        if form.is_valid() and levels.is_valid():
+            form.save()
+            levels.save()
+            return redirect("prices")
+        status = 400
+    return render(request, "quotes/prices.html", {"form": form, "levels": levels}, status=status)
+
+
+def _quotes(job: Job):
+    return Quote.objects.filter(job=job).select_related("acceptance", "superseded_by", "author")
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def quotes(request: HttpRequest, job_id) -> HttpResponse:
+    """A job's quotes; a POST issues a new one."""
+    job = job_for(request, job_id)
+    message, status = "", 200
+    if request.method == "POST":
+        try:
+            documents.issue(job, request.user, request.POST.getlist("levels"))
+            return redirect("quotes", job.pk)
+        except documents.QuoteError as error:
+            message, status = str(error), 422
+    return _quotes_page(request, job, message, status)
+
+
+def _quotes_page(request, job: Job, message: str, status: int = 200) -> HttpResponse:
+    core = core_job(job)
+    context = {
+        "job": job, "core": core, "stage": "quote", "units": request.studio.units,
+        "rail": rail(job, core), "quotes": _quotes(job).prefetch_related("links"),
+        "offers": dated_offers(job, core), "message": message,
+        "letters": job.letters.all()[:5],
+    }  # fmt: skip
+    return render(request, "quotes/quotes.html", context, status=status)
+
+
+def _quote(request: HttpRequest, job_id, number: int) -> Quote:
+    return get_object_or_404(_quotes(job_for(request, job_id)), number=number)
+
+
+@for_studio
+@require_GET
+def quote(request: HttpRequest, job_id, number: int) -> HttpResponse:
+    """One quote as it was issued."""
+    return render(request, "quotes/quote.html", printing.context(_quote(request, job_id, number)))
+
+
+@for_studio
+@require_GET
+def quote_pdf(request: HttpRequest, job_id, number: int) -> HttpResponse:
+    """One quote as PDF."""
+    found = _quote(request, job_id, number)
+    response = HttpResponse(printing.pdf(found), content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="quote-{found.number}.pdf"'
+    return response
+
+
+@for_studio
+@require_POST
+def make_link(request: HttpRequest, job_id, number: int) -> HttpResponse:
+    """Make a link to a quote, and put the letter with it in the outbox."""
+    found = _quote(request, job_id, number)
+    try:
+        days = forms.IntegerField().clean(request.POST.get("days") or documents.DAYS_OPEN)
+        link = documents.make_link(found, request.user, days)
+    except (documents.QuoteError, forms.ValidationError) as error:
+        message = (
+            str(error) if isinstance(error, documents.QuoteError) else "Days is a whole number."
+        )
+        return _quotes_page(request, found.job, message, 422)
+    address = request.build_absolute_uri(reverse("client", args=[documents.signed(link)]))
+    documents.write_letter(link, request.user, address)
+    return redirect("quotes", found.job_id)
+
+
+@for_studio
+@require_POST
+def revoke_link(request: HttpRequest, job_id, number: int) -> HttpResponse:
+    """Take the open link to a quote back."""
+    found = _quote(request, job_id, number)
+    for link in ClientLink.objects.filter(quote=found, revoked__isnull=True):
+        documents.revoke(link, request.user)
+    return redirect("quotes", found.job_id)
+
+
+@require_http_methods(["GET", "POST"])
+def client(request: HttpRequest, signed: str) -> HttpResponse:
+    """What a client sees: her quote and nothing else. No sign-in; the signed link is the key."""
+    try:
+        link = documents.link_of(signed)
+    except documents.LinkClosed as closed:
+        return _apart(render(request, "quotes/closed.html", {"message": str(closed)}, status=410))
+    if link is None:
+        message = "This link is not right. Please open it again from the studio's letter."
+        return _apart(render(request, "quotes/closed.html", {"message": message}, status=404))
+    found = link.quote
+    message, status = "", 200
+    if request.method == "POST":
+        name = request.POST.get("name", "")
+        try:
+            if request.POST.get("do") == "comment":
+                documents.comment(found, name, request.POST.get("text", ""))
+                return _apart(redirect(f"{reverse('client', args=[signed])}?said=1"))
+            documents.accept(found.pk, request.POST.get("level", ""), name)
+            return _apart(redirect("client", signed))
+        except documents.QuoteError as error:
+            message, status = str(error), 409
+    context = {
+        **printing.context(found), "link": link, "message": message, "typed": request.POST,
+        "said": "said" in request.GET, "address": escape(request.path),
+    }  # fmt: skip
+    return _apart(render(request, "quotes/client.html", context, status=status))
+
+
+def _apart(response: HttpResponse) -> HttpResponse:
+    """Headers for a page whose address is a key: not kept, not passed on, not indexed."""
+    response["Cache-Control"] = "no-store"
+    response["Referrer-Policy"] = "no-referrer"
+    response["X-Robots-Tag"] = "noindex, nofollow"
+    return response

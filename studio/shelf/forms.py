@@ -1,0 +1,127 @@
+"""One form for each kind of thing on the shelf."""
+
+from __future__ import annotations
+
+from django import forms
+from django.utils.text import slugify
+
+from chorograph_core.measure import LengthError, parse_length
+from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Thread
+
+
+class _Kept(forms.ModelForm):
+    """A form for something on the shelf of *studio*."""
+
+    def __init__(self, *args, studio, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
+        self.studio = studio
+        self.instance.studio = studio
+
+
+class ThreadForm(_Kept):
+    """A thread; its key is made from its name and then stays."""
+
+    class Meta:
+        model = Thread
+        fields = ["name", "weight", "fibre", "colour", "cone", "left"]
+
+    def clean(self):
+        """A key of its own for a new thread."""
+        values = super().clean()
+        if not self.instance.pk and values.get("name"):
+            base = slugify(values["name"])[:50] or "thread"
+            taken = set(Thread.objects.filter(studio=self.studio).values_list("key", flat=True))
+            names = [base, *(f"{base}-{k}" for k in range(2, 1000))]
+            self.instance.key = next(name for name in names if name not in taken)
+        return values
+
+
+class BattingForm(_Kept):
+    """A batting."""
+
+    class Meta:
+        model = Batting
+        fields = ["name", "fibre", "colour", "loft", "gap", "scrim", "width", "length"]
+
+
+class RulerForm(_Kept):
+    """A ruler. A shape needs its own figures; etched lines are lengths."""
+
+    class Meta:
+        model = Ruler
+        fields = ["name", "shape", "length", "thickness", "etched", "convex", "concave", "period",
+                  "height", "margin"]  # fmt: skip
+
+    def clean_etched(self) -> str:
+        """Lengths with spaces between; two parts of one mixed number belong together."""
+        text = self.cleaned_data["etched"].replace(",", " ").replace("″", " ")
+        words, lengths = text.split(), []
+        while words:
+            word = words.pop(0)
+            if words and word.isdigit() and "/" in words[0]:
+                # "1 1/2" is one length unless the fraction would have come first in the row.
+                word = f"{word} {words.pop(0)}"
+            try:
+                parse_length(word)
+            except LengthError as error:
+                raise forms.ValidationError(str(error)) from None
+            lengths.append(word)
+        return "  ".join(lengths)
+
+    def clean(self):
+        """What the shape cannot do without."""
+        values = super().clean()
+        needed = {"arc": ("convex", "concave"), "s": ("period", "height")}.get(
+            values.get("shape"), ()
+        )
+        if needed and not any(values.get(name) for name in needed):
+            self.add_error(needed[0], "This shape needs it.")
+        if values.get("shape") == "s" and values.get("period") and not values.get("height"):
+            self.add_error("height", "An S-edge needs its height.")
+        if (
+            values.get("length")
+            and values.get("margin")
+            and 2 * values["margin"] >= values["length"]
+        ):
+            self.add_error("margin", "Nothing of the edge would be left to stitch along.")
+        return values
+
+
+class MarkingToolForm(_Kept):
+    """A marking tool."""
+
+    class Meta:
+        model = MarkingTool
+        fields = ["name", "removal", "hours", "caution"]
+
+
+class BobbinForm(_Kept):
+    """A class of bobbins."""
+
+    class Meta:
+        model = Bobbin
+        fields = ["name", "yards", "count"]
+
+
+class MachineForm(_Kept):
+    """A machine."""
+
+    class Meta:
+        model = Machine
+        fields = ["name", "kind", "throat", "takeup", "clearance", "foot_radius", "allowance",
+                  "directions", "regulator", "channel_lock", "bobbin"]  # fmt: skip
+
+    def __init__(self, *args, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
+        self.fields["bobbin"].queryset = Bobbin.objects.filter(studio=self.studio)
+
+
+KINDS = {
+    "thread": (Thread, ThreadForm, "Threads", "thread"),
+    "batting": (Batting, BattingForm, "Battings", "batting"),
+    "bobbin": (Bobbin, BobbinForm, "Bobbins", "class of bobbins"),
+    "ruler": (Ruler, RulerForm, "Rulers", "ruler"),
+    "marker": (MarkingTool, MarkingToolForm, "Marking tools", "marking tool"),
+    "machine": (Machine, MachineForm, "Machines", "machine"),
+}
+"""What the shelf holds: model, form, heading, and what one of them is called."""

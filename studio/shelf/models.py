@@ -1,0 +1,289 @@
+"""The studio's shelf. What is on it is data; nothing here names a maker."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+from django.conf import settings
+from django.core.validators import MinValueValidator, RegexValidator
+from django.db import models
+from django.db.models import F, Q, Sum
+from django.db.models.functions import Coalesce
+
+from studio.accounts.models import Studio
+from studio.jobs.models import Job
+
+COLOUR = RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #2b3a55.")
+ABOVE = MinValueValidator(Decimal("0.001"), "This must be more than zero.")
+NOT_BELOW = MinValueValidator(0, "This cannot be below zero.")
+
+
+class Thread(models.Model):
+    """A thread. *left* is all there is in yards: on the open cone and on full ones.
+
+    The database itself keeps *left* from going below zero, whoever books at the same moment.
+    """
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="threads")
+    key = models.SlugField(max_length=60)
+    name = models.CharField("Name", max_length=120)
+    weight = models.DecimalField("Weight (wt)", max_digits=5, decimal_places=1, validators=[ABOVE])
+    fibre = models.CharField("Fibre", max_length=60, blank=True)
+    colour = models.CharField("Colour", max_length=7, validators=[COLOUR], default="#2b3a55")
+    cone = models.DecimalField(
+        "Yards on a full cone", max_digits=8, decimal_places=1, validators=[ABOVE]
+    )
+    left = models.DecimalField(
+        "Yards left in all", max_digits=9, decimal_places=1, validators=[NOT_BELOW]
+    )
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            models.UniqueConstraint(fields=["studio", "key"], name="thread_key_once"),
+            models.CheckConstraint(condition=Q(left__gte=0), name="thread_left_not_negative"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def cones(self) -> str:
+        """How many cones that is: ``2 full, 340 yd on the open one``."""
+        full, rest = divmod(self.left, self.cone)
+        parts = [f"{full:.0f} full"] if full else []
+        parts += [f"{rest:.0f} yd on the open one"] if rest or not full else []
+        return ", ".join(parts)
+
+
+class BookingQuerySet(models.QuerySet):
+    """Bookings by what they do."""
+
+    def reserved_by_thread(self) -> dict[int, Decimal]:
+        """Yards reserved, by thread."""
+        rows = self.filter(state="reserved").values("thread").annotate(sum=Sum("yards"))
+        return {row["thread"]: row["sum"] for row in rows.order_by()}
+
+
+class Booking(models.Model):
+    """Yards of a thread that a job will take (reserved) or has taken (booked out)."""
+
+    STATES = [("reserved", "reserved"), ("out", "booked out")]
+
+    thread = models.ForeignKey(Thread, on_delete=models.CASCADE, related_name="bookings")
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="thread_bookings")
+    yards = models.DecimalField(max_digits=9, decimal_places=1, validators=[NOT_BELOW])
+    state = models.CharField(max_length=8, choices=STATES, default="reserved")
+    at = models.DateTimeField(auto_now=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    objects = BookingQuerySet.as_manager()
+
+    class Meta:
+        constraints = [
+            models.UniqueConstraint(
+                fields=["thread", "job"], condition=Q(state="reserved"), name="reserved_once"
+            ),
+            models.CheckConstraint(condition=Q(yards__gte=0), name="booking_not_negative"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.yards} yd of {self.thread_id} {self.state}"
+
+
+class Batting(models.Model):
+    """A batting: from a roll (*width* and *length* of what is left of it) or as pieces."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="battings")
+    name = models.CharField("Name", max_length=120)
+    fibre = models.CharField("Fibre", max_length=80, blank=True)
+    colour = models.CharField("Colour", max_length=7, validators=[COLOUR], default="#f4efe2")
+    loft = models.DecimalField(
+        "Loft under the foot, inches", max_digits=5, decimal_places=3, validators=[ABOVE]
+    )
+    gap = models.DecimalField(
+        "Largest distance between lines, inches", max_digits=5, decimal_places=2, validators=[ABOVE]
+    )
+    scrim = models.BooleanField("With scrim", default=False)
+    width = models.DecimalField(
+        "Width of the roll, inches", max_digits=6, decimal_places=2, validators=[ABOVE]
+    )
+    length = models.DecimalField(
+        "Left on the roll, inches",
+        max_digits=8,
+        decimal_places=2,
+        validators=[NOT_BELOW],
+        default=0,
+    )
+
+    class Meta:
+        ordering = ["name"]
+        constraints = [
+            models.CheckConstraint(condition=Q(length__gte=0), name="batting_not_negative")
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Ruler(models.Model):
+    """A ruler. Straight: *length* and etched lines. Arc: both radii. S-edge: period and height."""
+
+    SHAPES = [("straight", "straight edge"), ("arc", "arc"), ("s", "S-edge")]
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="rulers")
+    name = models.CharField("Name", max_length=120)
+    shape = models.CharField("Shape", max_length=8, choices=SHAPES, default="straight")
+    length = models.DecimalField(
+        "Length of the edge, inches", max_digits=5, decimal_places=2, validators=[ABOVE]
+    )
+    thickness = models.DecimalField(
+        "Thickness, inches",
+        max_digits=4,
+        decimal_places=3,
+        default=Decimal("0.25"),
+        validators=[ABOVE],
+    )
+    etched = models.CharField(
+        "Etched lines, inches from the edge", max_length=120, blank=True,
+        help_text="for instance 1/4 1/2 3/4 1",
+    )  # fmt: skip
+    convex = models.DecimalField(
+        "Convex radius, inches",
+        max_digits=6,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        validators=[ABOVE],
+    )
+    concave = models.DecimalField(
+        "Concave radius, inches",
+        max_digits=6,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        validators=[ABOVE],
+    )
+    period = models.DecimalField(
+        "Period of the S, inches",
+        max_digits=5,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        validators=[ABOVE],
+    )
+    height = models.DecimalField(
+        "Height of the S, inches",
+        max_digits=5,
+        decimal_places=2,
+        null=True,
+        blank=True,
+        validators=[ABOVE],
+    )
+    margin = models.DecimalField(
+        "Kept from each tip, inches",
+        max_digits=4,
+        decimal_places=2,
+        default=1,
+        validators=[NOT_BELOW],
+    )
+
+    class Meta:
+        ordering = ["shape", "name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def thin(self) -> bool:
+        """Too thin for a ruler foot: it slips under or over it."""
+        return self.thickness < Decimal("0.235")
+
+
+class MarkingTool(models.Model):
+    """How a mark comes out again, and how long it lasts (*hours*; None: until it is taken out)."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="marking_tools")
+    name = models.CharField("Name", max_length=120)
+    removal = models.CharField("Comes out by", max_length=160)
+    hours = models.DecimalField(
+        "Lasts, hours", max_digits=6, decimal_places=1, null=True, blank=True, validators=[ABOVE]
+    )
+    caution = models.CharField("Mind", max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Bobbin(models.Model):
+    """A class of bobbins: what one holds, and how many there are."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="bobbins")
+    name = models.CharField("Name", max_length=80)
+    yards = models.DecimalField("Yards on one", max_digits=6, decimal_places=1, validators=[ABOVE])
+    count = models.PositiveIntegerField("How many", default=0)
+
+    class Meta:
+        ordering = ["-yards"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Machine(models.Model):
+    """A machine as the sums need it. Inches."""
+
+    KINDS = [("frame", "frame"), ("sit-down", "sit-down")]
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="machines")
+    name = models.CharField("Name", max_length=120)
+    kind = models.CharField("Kind", max_length=8, choices=KINDS, default="frame")
+    throat = models.DecimalField(
+        "Throat, inches", max_digits=5, decimal_places=2, validators=[ABOVE]
+    )
+    takeup = models.DecimalField(
+        "Take-up roll, bar diameter",
+        max_digits=5,
+        decimal_places=2,
+        default=Decimal("3"),
+        validators=[ABOVE],
+    )
+    clearance = models.DecimalField(
+        "Clearance, inches", max_digits=5, decimal_places=2, default=4, validators=[NOT_BELOW]
+    )
+    foot_radius = models.DecimalField(
+        "Needle to ruler edge, inches", max_digits=5, decimal_places=4, default=Decimal("0.25"),
+        validators=[ABOVE],
+    )  # fmt: skip
+    allowance = models.DecimalField(
+        "Backing beyond the top, inches",
+        max_digits=5,
+        decimal_places=2,
+        default=4,
+        validators=[NOT_BELOW],
+    )
+    directions = models.CharField(
+        "Directions that stitch well", max_length=120, blank=True, default="all"
+    )
+    regulator = models.BooleanField("Stitch regulator", default=True)
+    channel_lock = models.BooleanField("Channel lock", default=True)
+    bobbin = models.ForeignKey(
+        Bobbin, null=True, blank=True, on_delete=models.SET_NULL, verbose_name="Bobbin class"
+    )
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+def with_reserved(threads: models.QuerySet) -> models.QuerySet:
+    """Threads with *reserved* yards and what is then *free* (below zero when they run short)."""
+    held = Coalesce(
+        Sum("bookings__yards", filter=Q(bookings__state="reserved")), Decimal(0),
+        output_field=models.DecimalField(),
+    )  # fmt: skip
+    return threads.annotate(reserved=held).annotate(free=F("left") - F("reserved"))
