@@ -31,20 +31,26 @@ class Found:
 
 
 def search(studio: Studio, words: str) -> list[Found]:
-    """Jobs whose facts or book hold at least half of *words*, those with most of them first."""
+    """Jobs whose facts or book hold at least half of *words*, those with most of them first.
+
+    Where no job holds half of them, any that holds one is better than nothing.
+    """
     roots = _roots(words)
-    if not roots:
-        return []
+    half = (len(roots) + 1) // 2
+    return (_found(studio, roots, half) or _found(studio, roots, 1)) if roots else []
+
+
+def _found(studio: Studio, roots: list[str], least: int) -> list[Found]:
     found: dict = {}
-    for fact in _matching(Facts.objects.filter(job__studio=studio), roots).select_related("job")[
-        :MOST_JOBS
-    ]:
+    for fact in _matching(Facts.objects.filter(job__studio=studio), roots, least).select_related(
+        "job"
+    )[:MOST_JOBS]:
         lines = fact.headline.splitlines()
         told, rest = ("\n".join(line for line in lines if (_OPEN in line) == marked)
                       for marked in (True, False))  # fmt: skip
         score = fact.hits + float(fact.rank)
         found[fact.job_id] = Found(fact.job, score, _marked(told), _marked(rest))
-    lines = _matching(Entry.objects.filter(job__studio=studio).exclude(kind="change"), roots)
+    lines = _matching(Entry.objects.filter(job__studio=studio).exclude(kind="change"), roots, least)
     for entry in lines.select_related("job", "author")[: MOST_JOBS * MOST_LINES]:
         score = entry.hits + float(entry.rank)
         one = found.setdefault(entry.job_id, Found(entry.job, score))
@@ -65,8 +71,8 @@ def _roots(words: str) -> list[str]:
         ][:16]
 
 
-def _matching(rows: QuerySet, roots: list[str]) -> QuerySet:
-    """Rows holding at least half the roots, with *hits*, *rank* and a *headline*."""
+def _matching(rows: QuerySet, roots: list[str], least: int) -> QuerySet:
+    """Rows holding at least *least* of the roots, with *hits*, *rank* and a *headline*."""
     any_of = SearchQuery(" | ".join(roots), search_type="raw", config="simple")
     marks = {"start_sel": _OPEN, "stop_sel": _SHUT, "highlight_all": True}
     hits = sum(
@@ -80,7 +86,7 @@ def _matching(rows: QuerySet, roots: list[str]) -> QuerySet:
             hits=hits, rank=SearchRank("search", any_of),
             headline=SearchHeadline("text", any_of, config=LANGUAGE, **marks),
         )
-        .filter(hits__gte=(len(roots) + 1) // 2)
+        .filter(hits__gte=least)
         .order_by("-hits", "-rank", "-pk")
     )  # fmt: skip
 

@@ -146,8 +146,9 @@ def client(request: HttpRequest, signed: str) -> HttpResponse:
 
 
 def _apart(response: HttpResponse) -> HttpResponse:
-    """Headers for a page whose address is a key: not kept, not passed on, not indexed."""
+    """Headers for a page whose address is a key: not kept, told to no other host, not indexed."""
     response["Cache-Control"] = "no-store"
-    response["Referrer-Policy"] = "no-referrer"
+    # Not "no-referrer": browsers would then hide the origin of the form, which Django must see.
+    response["Referrer-Policy"] = "same-origin"
     response["X-Robots-Tag"] = "noindex, nofollow"
     return response

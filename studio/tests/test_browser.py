@@ -1,64 +1,14 @@
 """A few stories told in a real browser."""
 
-import os
-import shutil
-from unittest import skipUnless
-
-from django.contrib.staticfiles.testing import StaticLiveServerTestCase
 from django.core.management import call_command
-from django.test import tag
-from django.urls import reverse
 
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.tests.helpers import make_job, make_plan, make_studio
-
-CHROMIUM = shutil.which("chromium")
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-sync",
-         "--disable-component-update", "--no-first-run"]  # fmt: skip
+from studio.tests.browser import BrowserCase
+from studio.tests.helpers import make_job, make_plan
 
 
-@tag("browser")
-@skipUnless(CHROMIUM, "Debian's chromium is not installed")
-class BrowserTests(StaticLiveServerTestCase):
-    @classmethod
-    def setUpClass(cls):
-        # Playwright's own loop runs in this thread; Django's guard against that is not meant here.
-        os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
-        super().setUpClass()
-        from playwright.sync_api import sync_playwright
-
-        cls.playwright = sync_playwright().start()
-        cls.browser = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
-
-    @classmethod
-    def tearDownClass(cls):
-        cls.browser.close()
-        cls.playwright.stop()
-        super().tearDownClass()
-
-    def setUp(self):
-        self.studio, (self.anna,) = make_studio("Loft", "anna")
-        self.page = self.signed_in()
-
-    def signed_in(self):
-        page = self.browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
-        self.addCleanup(page.context.close)
-        page.set_default_timeout(15_000)
-        self.faults = []
-        page.on("pageerror", lambda error: self.faults.append(str(error)))
-        page.goto(self.live_server_url + reverse("sign-in"))
-        page.fill("#id_username", "anna")
-        page.fill("#id_password", "thread-and-needle")
-        page.click("button")
-        page.wait_for_url("**/jobs/")
-        return page
-
-    def open(self, job, stage, page=None):
-        page = page or self.page
-        page.goto(self.live_server_url + reverse("work", args=[job.pk]) + f"?stage={stage}")
-        page.wait_for_selector("#work[data-drawn]")
-
+class BrowserTests(BrowserCase):
     def test_from_a_new_top_to_a_run_sheet(self):
         page = self.page
         page.click("text=New top")
@@ -112,24 +62,6 @@ class BrowserTests(StaticLiveServerTestCase):
         page.click("text=Run sheet")
         page.wait_for_selector("text=Tie off and cut")
         self.assertEqual(self.faults, [])
-
-    def work_off_the_queue(self):
-        import subprocess
-        import sys
-
-        from django.conf import settings
-        from django.db import connection
-
-        values = connection.settings_dict
-        address = (
-            f"postgresql://{values['USER']}:{values['PASSWORD']}@{values['HOST']}:{values['PORT']}"
-            f"/{values['NAME']}"
-        )
-        subprocess.run(
-            [sys.executable, "manage.py", "procrastinate", "worker", "--one-shot"],
-            cwd=settings.HOME, env={**os.environ, "DATABASE_URL": address}, check=True,
-            capture_output=True,
-        )  # fmt: skip
 
     def test_two_people_on_one_job(self):
         job = make_job(self.studio, self.anna)

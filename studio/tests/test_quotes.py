@@ -146,7 +146,7 @@ class LinkTests(QuoteCase):
         self.assertContains(page, "Light custom")
         self.assertContains(page, "<path d=", html=False)
         self.assertEqual(page["Cache-Control"], "no-store")
-        self.assertEqual(page["Referrer-Policy"], "no-referrer")
+        self.assertEqual(page["Referrer-Policy"], "same-origin")
         reached = set(re.findall(r'(?:href|src|action|hx-[a-z]+)="([^"]+)"', page.content.decode()))
         self.assertTrue(all(each.startswith("/static/") for each in reached), reached)
         self.assertEqual(self.outside.get(reverse("intake", args=[self.job.pk])).status_code, 302)
