@@ -10,7 +10,7 @@ from chorograph_core.designs.legend import DrawingCache, Drawn, Entry, Thread, d
 from chorograph_core.office import Intake
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, plan
-from chorograph_core.zones import Zone
+from chorograph_core.zones import Zone, bans_of
 
 STARTING_THREADS = (
     Thread("clear", "clear, fine", "#8fa3a8", 100, 1500),
@@ -48,6 +48,12 @@ class Job:
         """Width and height in inches, as measured where the tape was laid, else as charted."""
         measures = self.intake.measures
         return (measures.width or self.chart.width, measures.height or self.chart.height)
+
+    @property
+    def untouchable(self) -> set[str]:
+        """The zones, by id, in which the client wants nothing stitched at all."""
+        bans = bans_of(self.zones, self.chart, self.policy.applique)
+        return {zone for zone, ban in bans.items() if ban == "leave"}
 
     def zone(self, zone_id: str) -> Zone:
         """Return the zone called *zone_id*; KeyError if there is none."""

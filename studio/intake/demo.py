@@ -56,7 +56,7 @@ def nursery_intake(core: CoreJob, today: str, batting: Batting) -> CoreJob:
     """The backing brought along is too narrow."""
     intake = Intake(
         today, "",
-        Measures((51.0, 51.25, 51.0), (53.0, 53.0, 53.0), (73.625, 73.5)),
+        Measures((53.0, 53.25, 53.0), (53.0, 53.0, 53.0), (75.125, 75.0)),
         (Condition("unpressed", True), Condition("marks", True, "blue pen along the sashing")),
         Backing("client", 54.0, 64.0, 42.0, "ducks on white, no more to be had"),
         batting,
@@ -69,8 +69,8 @@ def with_leaves(chart: Chart) -> Chart:
     """Two leaves sewn onto every other plain square."""
     t = np.linspace(-1, 1, 13)
     bow = 1 - t * t
-    leaf = Polygon([*zip(t * 2.1, bow * 0.85, strict=True),
-                    *zip(-t[1:-1] * 2.1, -bow[1:-1] * 0.85, strict=True)])  # fmt: skip
+    leaf = Polygon([*zip(t * 1.9, bow * 0.7, strict=True),
+                    *zip(-t[1:-1] * 1.9, -bow[1:-1] * 0.7, strict=True)])  # fmt: skip
     patches: list[Patch] = []
     for patch in chart.patches:
         row, column = patch.block or (0, 0)
@@ -79,7 +79,7 @@ def with_leaves(chart: Chart) -> Chart:
             continue
         middle = patch.polygon.centroid
         ground, leaves = patch.polygon, []
-        for number, (angle, dx, dy) in enumerate(((-38, -0.55, 1.05), (32, 0.6, -1.05))):
+        for number, (angle, dx, dy) in enumerate(((-38, -0.68, -0.86), (-30, 0.68, 0.86))):
             shape = affinity.translate(affinity.rotate(leaf, angle, origin=(0, 0)),
                                        middle.x + dx, middle.y + dy)  # fmt: skip
             leaves.append(Patch(f"{patch.id}.leaf{number}", shape, "applique", "leaf", patch.block,

@@ -30,13 +30,9 @@ def rail(job: Job, core: CoreJob, plan=None) -> list[Stage]:
     plan = plan if plan is not None else plan_of(job)
     here = reverse("work", args=[job.pk])
     wanted = missing(core)
-    asked = (
-        f"{wanted[0]}{f' and {len(wanted) - 1} more' if len(wanted) > 1 else ''}"
-        if wanted
-        else "done"
-    )
+    asked = f"{len(wanted)} to ask" if wanted else "done"
     patches = len(core.chart.patches)
-    banned = sum(zone.forbidden for zone in core.zones)
+    banned = len(core.untouchable)
     bare = max(0, len(core.zones) - banned - job.assigned)
     route = "to do"
     if plan is not None:

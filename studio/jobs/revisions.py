@@ -139,7 +139,7 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.thumbnail = thumbnail(core.chart)
     job.zones = len(core.zones)
     job.assigned = sum(len(entry.zones) for entry in core.legend)
-    open_zones = sum(1 for zone in core.zones if not zone.forbidden)
+    open_zones = len(core.zones) - len(core.untouchable)
     job.stage = (
         "chart" if len(core.chart.patches) == 1 and not job.assigned
         else "zones" if not job.assigned

@@ -76,6 +76,7 @@ def chart_sheet(chart: Chart, units: str = "in") -> Sheet:
 def zone_sheet(core: CoreJob, units: str = "in") -> Sheet:
     """The zones of a job, with what scripts need to select alike ones."""
     entry_of = core.entry_of()
+    banned = core.untouchable
     shapes = []
     for zone, (klass, fabric) in zip(core.zones, zone_classes(core), strict=True):
         patch = core.chart.patch(zone.patches[0]) if zone.patches else None
@@ -83,7 +84,7 @@ def zone_sheet(core: CoreJob, units: str = "in") -> Sheet:
         shapes.append(
             Shape(
                 zone.id, outline_path(zone.polygon, 3), core.chart.fabric(fabric).colour,
-                zone.label, klass, fabric, entry_of.get(zone.id, ""), zone.forbidden,
+                zone.label, klass, fabric, entry_of.get(zone.id, ""), zone.id in banned,
                 f"{patch.block[0]}.{patch.block[1]}" if patch and patch.block else "",
                 round(x, 2), round(y, 2),
             )

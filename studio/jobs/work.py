@@ -23,6 +23,7 @@ from studio.jobs.revisions import Conflict, NothingLeft, change_job, core_job, c
 from studio.jobs.sheet import zone_sheet
 from studio.plain import plain
 from studio.routes.planning import DRAWINGS, plan_of
+from studio.shelf.stock import needs_of
 
 STAGES = ["zones", "designs", "route"]
 
@@ -59,7 +60,7 @@ def _context(request: HttpRequest, job: Job) -> dict:
     core = core_job(job)
     lines, advised = _legend(job.head.body_id)
     plan = plan_of(job)
-    open_zones = sum(1 for zone in core.zones if not zone.forbidden)
+    open_zones = len(core.zones) - len(core.untouchable)
     return {
         "job": job,
         "core": core,
@@ -70,6 +71,9 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "units": request.studio.units,
         "unassigned": max(0, open_zones - job.assigned),
         "rail": rail(job, core, plan),
+        "short": [need for need in needs_of(job) if need.buy]
+        if plan and plan.state == "done"
+        else [],
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
     }
 

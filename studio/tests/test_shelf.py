@@ -144,6 +144,10 @@ class StockTests(TestCase):
             self.client.get(reverse("job-thread", args=[self.job.pk])), "buy 1 cone of 1,100 yd"
         )
         self.assertContains(self.client.get(reverse("shelf")), "runs short")
+        make_plan(self.job)
+        thread.bookings.filter(job=other).update(yards=1890)
+        page = self.client.get(reverse("work", args=[self.job.pk]) + "?stage=route")
+        self.assertContains(page, "indigo 40 runs short.")
         reserve(self.job, {"clear": 5})
         self.assertEqual([need.key for need in needs_of(self.job)], ["clear"])
         thread.refresh_from_db()

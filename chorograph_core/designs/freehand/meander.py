@@ -69,10 +69,8 @@ class Meander(Design):
             line = wander_between(parts[0], s["gap"], seed, start, stop)
             if line is not None:
                 return Linework((Run(line, hand),), kept_doorways=True)
-        lines = [wander(part, s["gap"], seed) for part in parts]
-        return Linework(
-            tuple(Run(thin(x, 0.004), hand, closed=True) for x in lines if x is not None)
-        )
+        lines = [line for part in parts for line in wander(part, s["gap"], seed)]
+        return Linework(tuple(Run(thin(line, 0.004), hand, closed=True) for line in lines))
 
     def doors(self, space, settings):
         """The corners, when the zone is in one part."""
@@ -80,18 +78,26 @@ class Meander(Design):
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
 
 
-def wander(part: Polygon, gap: float, seed: int) -> np.ndarray | None:
-    """A closed line (n, 2) through *part* that keeps about *gap* inches from itself."""
+def wander(part: Polygon, gap: float, seed: int) -> list[np.ndarray]:
+    """Closed lines (n, 2) through *part* that keep about *gap* inches from themselves.
+
+    One as a rule; more where holes leave no way from one piece of the zone to the next.
+    """
     points, pairs = _grown(shapely.to_wkb(part), gap, seed)
-    if not len(pairs):
-        return _round_the_edge(part)
-    body = _legs(points, pairs).buffer(gap * 0.5, quad_segs=6).intersection(part)
-    bodies = polygons(body)
+    bodies: list[Polygon] = []
+    if len(pairs):
+        bodies = polygons(_legs(points, pairs).buffer(gap * 0.5, quad_segs=6).intersection(part))
     if not bodies:
-        return _round_the_edge(part)
-    ring = shapely.get_coordinates(bodies[0].exterior)
-    drawn = resample(ring, gap * STEP, closed=True)
-    settled = _settle(drawn, part, gap)
+        around = _round_the_edge(part)
+        return [] if around is None else [around]
+    large = [body for body in bodies if body is bodies[0] or body.area > gap * gap]
+    return [_around(body, part, gap) for body in large]
+
+
+def _around(body: Polygon, part: Polygon, gap: float) -> np.ndarray:
+    """The line round a branching *body*, settled within *part*."""
+    ring = shapely.get_coordinates(body.exterior)
+    settled = _settle(resample(ring, gap * STEP, closed=True), part, gap)
     closed = smooth(np.vstack([settled, settled[:1]]), closed=True)
     if shapely.is_simple(shapely.linestrings(closed)) and inside(closed, part):
         return closed
