@@ -2,12 +2,14 @@
 
 from chorograph_core.chart.alike import Alike, Placement, alike
 from chorograph_core.chart.blocks import block_library
+from chorograph_core.chart.borders import Border
 from chorograph_core.chart.checks import faults, mend
+from chorograph_core.chart.layouts import LAYOUTS, PALETTE, Layout, StraightSet
 from chorograph_core.chart.model import ROLES, Chart, ChartError, Fabric, Patch, Seam
 from chorograph_core.chart.seams import noded_edges, seams
-from chorograph_core.chart.straight_set import PALETTE, Border, StraightSet
 
 __all__ = [
+    "LAYOUTS",
     "PALETTE",
     "ROLES",
     "Alike",
@@ -15,6 +17,7 @@ __all__ = [
     "Chart",
     "ChartError",
     "Fabric",
+    "Layout",
     "Patch",
     "Placement",
     "Seam",

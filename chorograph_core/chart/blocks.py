@@ -60,8 +60,10 @@ class Block:
     cells: tuple[str, ...]
     pieces: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = ()
 
-    def draft(self, size: float) -> list[Piece]:
+    def draft(self, size: float, height: float | None = None) -> list[Piece]:
         """Return the block's pieces for a finished *size* in inches, origin at its top left.
+
+        With *height* the block is as wide as *size* and that high.
 
         Curves get as many chords as that size needs, so both sides of a seam share vertices.
         """
@@ -72,11 +74,13 @@ class Block:
         made: list[tuple[np.ndarray, str, str]] = []
         for r, row in enumerate(rows):
             for c, word in enumerate(row):
-                for n, (points, fabric) in enumerate(_cell(word, size / columns)):
+                for n, (points, fabric) in enumerate(
+                    _cell(word, max(size, height or size) / columns)
+                ):
                     made.append((np.asarray(points) + (c, r), fabric, f"r{r}c{c}.{n}"))
         for n, (fabric, points) in enumerate(self.pieces):
             made.append((np.asarray(points, float), fabric, f"p{n}"))
-        scale = np.array([size / columns, size / count])
+        scale = np.array([size / columns, (size if height is None else height) / count])
         return [
             Piece(tuple(map(tuple, np.round(points * scale, 9))), fabric, cell)
             for points, fabric, cell in made

@@ -18,12 +18,13 @@ import shapely
 from shapely.geometry import Polygon, mapping
 from shapely.validation import explain_validity
 
-from chorograph_core.chart import Border, Chart, ChartError, Fabric, Patch, StraightSet
-from chorograph_core.chart.straight_set import LARGEST_TOP
+from chorograph_core.chart import Chart, ChartError, Fabric, Layout, Patch
+from chorograph_core.chart.layouts import LARGEST_TOP
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer, Thread
 from chorograph_core.formats.intake import read_intake, write_intake
 from chorograph_core.formats.job import STARTING_THREADS, Job
+from chorograph_core.formats.layouts import read_layout, write_layout
 from chorograph_core.office import MeasuringError
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import Policy
@@ -167,18 +168,13 @@ def _path(path) -> str:
     return words
 
 
-def _survey(entry: dict | None) -> StraightSet | None:
+def _survey(entry: dict | None) -> Layout | None:
     if entry is None:
         return None
-    values = {k: v for k, v in entry.items() if k != "kind"}
-    values["borders"] = tuple(Border(**border) for border in values.get("borders", ()))
-    values["blocks"] = tuple(values.get("blocks", ("nine_patch",)))
-    survey = StraightSet(**values)
     try:
-        survey.check()
+        return read_layout(entry)
     except ChartError as error:
         raise ArchiveError(str(error), f"survey.{error.field}") from None
-    return survey
 
 
 def _chart(entry: dict) -> Chart:
@@ -296,18 +292,7 @@ def _machine(entry: dict) -> Machine:
 
 def write_document(job: Job) -> dict[str, Any]:
     """The job as a JSON-ready document; `read_document` gives the same job back."""
-    survey = None
-    if job.survey is not None:
-        survey = {
-            "kind": "straight_set",
-            **{
-                f.name: getattr(job.survey, f.name)
-                for f in fields(job.survey)
-                if f.name not in ("borders", "blocks", "fabrics")
-            },
-            "blocks": list(job.survey.blocks),
-            "borders": [asdict(border) for border in job.survey.borders],
-        }
+    survey = None if job.survey is None else write_layout(job.survey)
     machine = {f.name: getattr(job.machine, f.name) for f in fields(Machine) if f.name != "rates"}
     rates = {f.name: getattr(job.machine.rates, f.name) for f in fields(Rates)}
     machine["rates"] = {**rates, "speeds": dict(rates["speeds"])}

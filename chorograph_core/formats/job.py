@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from chorograph_core.chart import Chart, StraightSet
+from chorograph_core.chart import Chart, Layout
 from chorograph_core.designs.legend import DrawingCache, Drawn, Entry, Thread, draw_legend
 from chorograph_core.office import Intake
 from chorograph_core.reckon import Machine
@@ -28,7 +28,7 @@ class Job:
     zones: tuple[Zone, ...]
     client: str = ""
     due: str = ""
-    survey: StraightSet | None = None
+    survey: Layout | None = None
     legend: tuple[Entry, ...] = ()
     threads: tuple[Thread, ...] = STARTING_THREADS
     machine: Machine = field(default_factory=Machine)

@@ -74,7 +74,7 @@ class StraightSetTests(TestCase):
             "block_size": StraightSet(4, 4, float("nan")),
             "sashing": StraightSet(4, 4, 12, sashing=13),
             "border2": StraightSet(2, 2, 6, borders=(Border(2), Border(0.1))),
-            "borders": StraightSet(2, 2, 6, borders=(Border(1),) * 5),
+            "borders": StraightSet(2, 2, 6, borders=(Border(1),) * 7),
             "block": StraightSet(2, 2, 6, ("unheard_of",)),
         }
         for field, survey in cases.items():
