@@ -13,7 +13,8 @@ A block is a grid of cells. Each cell is one word:
 ``.``          covered by a larger piece
 =============  =====================================================================
 
-Larger pieces are polygons on the grid with a fabric. Everything is scaled to the finished size.
+Larger pieces are polygons on the grid with a fabric. A block may also be *round*: a star, a ring of
+wedges or a fan (see `chorograph_core.chart.wedges`). Everything is scaled to the finished size.
 """
 
 from __future__ import annotations
@@ -24,12 +25,14 @@ import tomllib
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
+from typing import Any
 
 import numpy as np
 from shapely.geometry import Polygon
 
 from chorograph_core.chart.arcs import arc, arc_steps
 from chorograph_core.chart.model import ChartError
+from chorograph_core.chart.wedges import fan, ring, star
 
 _CURVE = re.compile(r"\((tl|tr|bl|br):([a-z])([a-z])(?:@([\d.]+))?\)")
 _CORNERS = {
@@ -38,6 +41,7 @@ _CORNERS = {
     "br": ((1, 1), math.pi),
     "bl": ((0, 1), 1.5 * math.pi),
 }
+_ROUND = {"star": star, "ring": ring, "fan": fan}
 _SQUARE = [(0, 0), (1, 0), (1, 1), (0, 1)]
 
 
@@ -52,13 +56,17 @@ class Piece:
 
 @dataclass(frozen=True)
 class Block:
-    """A drafted block: key, name, and what it is made of, in the unit square."""
+    """A drafted block: key, name, and what it is made of, in the unit square.
+
+    *round* holds the shape and settings of a block drawn round a centre.
+    """
 
     key: str
     name: str
     grid: tuple[int, int]
     cells: tuple[str, ...]
     pieces: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = ()
+    round: tuple[tuple[str, Any], ...] = ()
 
     def draft(self, size: float, height: float | None = None) -> list[Piece]:
         """Return the block's pieces for a finished *size* in inches, origin at its top left.
@@ -80,6 +88,13 @@ class Block:
                     made.append((np.asarray(points) + (c, r), fabric, f"r{r}c{c}.{n}"))
         for n, (fabric, points) in enumerate(self.pieces):
             made.append((np.asarray(points, float), fabric, f"p{n}"))
+        if self.round:
+            values = dict(self.round)
+            shape = values.pop("shape")
+            if shape != "star":
+                values["size"] = size
+            for n, (points, fabric) in enumerate(_ROUND[shape](**values)):
+                made.append((np.asarray(points, float) * self.grid, fabric, f"w{n}"))
         scale = np.array([size / columns, (size if height is None else height) / count])
         return [
             Piece(tuple(map(tuple, np.round(points * scale, 9))), fabric, cell)
@@ -144,6 +159,7 @@ def block_library() -> dict[str, Block]:
                 (piece["fabric"], tuple((float(x), float(y)) for x, y in piece["points"]))
                 for piece in entry.get("piece", [])
             ),
+            tuple(entry.get("round", {}).items()),
         )
     return found
 

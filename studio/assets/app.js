@@ -20,6 +20,18 @@ if (work) start();
 document.getElementById("print")?.addEventListener("click", () => window.print());
 if (!work) document.body.addEventListener("board-changed", () => location.reload());
 guard();
+layoutFields();
+
+// Each layout shows the fields it needs.
+function layoutFields() {
+  const choice = document.getElementById("id_layout");
+  if (!choice) return;
+  const show = () => {
+    for (const part of document.querySelectorAll("[data-layouts]")) part.hidden = !part.dataset.layouts.split(" ").includes(choice.value);
+  };
+  choice.addEventListener("change", show);
+  show();
+}
 
 // What was typed and not kept is not lost by a slip of the finger.
 function guard() {

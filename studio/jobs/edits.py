@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from chorograph_core.chart import StraightSet
+from chorograph_core.chart import Layout
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
@@ -80,7 +80,7 @@ def ban_zones(core: CoreJob, ids: Sequence[str], forbidden: bool) -> CoreJob:
     return replace(core, zones=zones)
 
 
-def charted(core: CoreJob, survey: StraightSet) -> CoreJob:
+def charted(core: CoreJob, survey: Layout) -> CoreJob:
     """The job with the chart that *survey* makes: new zones, an empty legend."""
     chart = survey.chart()
     return replace(

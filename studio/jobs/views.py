@@ -12,7 +12,8 @@ from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
 from studio.jobs.edits import charted
-from studio.jobs.forms import ImportForm, NewTopForm, values_of_survey
+from studio.jobs.forms import ImportForm
+from studio.jobs.layout_forms import NewTopForm, starting_values, values_of_layout
 from studio.jobs.models import Job
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job
@@ -78,7 +79,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
                 context["since"] = conflict.since
                 context["base"] = conflict.since[-1].number
     else:
-        form = NewTopForm({"title": core.title, **values_of_survey(core.survey, unit)}, unit=unit)
+        form = NewTopForm({"title": core.title, **values_of_layout(core.survey, unit)}, unit=unit)
     status = 409 if "since" in context else 400 if form.errors else 200
     context |= {"form": form, "sheet": _preview(form)}
     return render(request, "jobs/chart.html", context, status=status)
@@ -95,10 +96,7 @@ def preview_job(request: HttpRequest) -> HttpResponse:
 
 
 def _initial() -> dict:
-    return {
-        "title": "new",
-        **{n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial},
-    }
+    return {"title": "new", **starting_values()}
 
 
 def _preview(form: NewTopForm):

@@ -13,7 +13,7 @@ from chorograph_core.zones import zones_from_patches
 from studio.jobs import demo, edits
 from studio.jobs.advice import advice
 from studio.jobs.drawing import legend_lines, packed_linework, zone_classes
-from studio.jobs.forms import NewTopForm
+from studio.jobs.layout_forms import NewTopForm, starting_values
 from studio.jobs.sheet import chart_sheet, zone_sheet
 from studio.jobs.thumbnail import thumbnail
 from studio.routes.printing import sheet_context
@@ -116,11 +116,7 @@ class AdviceTests(SimpleTestCase):
 
 class FormTests(SimpleTestCase):
     def test_the_form_starts_with_a_top_that_goes_together(self):
-        initial = {
-            "title": "x",
-            **{n: f.initial for n, f in NewTopForm.base_fields.items() if f.initial},
-        }
-        form = NewTopForm(initial)
+        form = NewTopForm({"title": "x", **starting_values()})
         self.assertTrue(form.is_valid(), form.errors)
         self.assertEqual(form.cleaned_data["survey"].size(), (65.5, 79.0))
 

@@ -1,0 +1,83 @@
+"""Every layout through the form: charted, shown again as it was written, refused at its field."""
+
+from django.test import TestCase
+from django.urls import reverse
+
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
+from studio.tests.helpers import make_studio
+
+WRITTEN = {
+    "straight_set": {"block": "nine_patch", "block_size": "9", "rows": "2", "columns": "3",
+                     "sashing": "1 1/2", "cornerstones": "on"},
+    "on_point": {"block": "sawtooth_star", "second_block": "plain", "block_size": "8", "rows": "2",
+                 "columns": "2", "sashing": "1", "float_by": "1/2"},
+    "offset_rows": {"block": "churn_dash", "block_size": "8", "rows": "3", "columns": "2"},
+    "block_rows": {"width": "40", "rows_text": "8 pinwheel x 5\n4 rail x 10", "sashing": "1"},
+    "strips": {"length": "50", "strips_text": "6 b\n8 nine patch\n3 1/2 a", "direction": "across"},
+    "medallion": {"block": "log_cabin", "block_size": "16", "rings_text": "3 plain\n2 triangles 2"},
+    "open_field": {"width": "50", "height": "60", "placed_text": "12 sawtooth star at 6, 6 1/2"},
+}  # fmt: skip
+BORDERS = {"border1": "2", "corner1": "block", "border2": "3, 2, 3, 2", "corner2": "mitred",
+           "border3": "2", "corner3": "butted", "piecing3": "squares", "unit3": "2"}  # fmt: skip
+
+
+class LayoutFormTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.studio, (cls.anna,) = make_studio("Loft", "anna")
+
+    def setUp(self):
+        self.client.force_login(self.anna)
+
+    def form(self, kind, **changes):
+        return {"title": kind, "layout": kind, **WRITTEN[kind], **BORDERS, **changes}
+
+    def test_each_is_charted_and_shown_again_as_it_was_written(self):
+        for kind, fields in WRITTEN.items():
+            with self.subTest(kind):
+                answer = self.client.post(reverse("new-job"), self.form(kind))
+                job = Job.objects.select_related("head").get(title=kind)
+                self.assertRedirects(answer, reverse("work", args=[job.pk]))
+                core = core_job(job)
+                self.assertEqual(core.survey.kind, kind)
+                self.assertGreater(len(core.chart.patches), 8)
+                shown = self.client.get(reverse("chart", args=[job.pk])).context["form"]
+                for name, value in {**fields, **BORDERS}.items():
+                    seen = shown[name].value()
+                    self.assertEqual("on" if seen is True else str(seen), value, name)
+                # Charted once more from what is shown, it is the same chart.
+                data = {name: shown[name].value() for name in shown.fields if shown[name].value()}
+                self.client.post(reverse("chart", args=[job.pk]), {**data, "base": "1"})
+                again = core_job(Job.objects.select_related("head").get(pk=job.pk))
+                self.assertEqual(again.chart, core.chart)
+
+    def test_the_preview_follows_and_names_the_field(self):
+        for kind, changes, field, word in (
+            ("on_point", {"float_by": "5"}, "float_by", "at most a quarter"),
+            ("offset_rows", {"rows": "0"}, "rows", "at least one block"),
+            (
+                "block_rows",
+                {"rows_text": "8 pinwheel x 5\n4 rug x 2"},
+                "rows_text",
+                "no block called",
+            ),
+            ("block_rows", {"rows_text": ""}, "rows_text", "between one and"),
+            ("strips", {"strips_text": "wide"}, "strips_text", "begins with no length"),
+            ("strips", {"length": ""}, "length", "at least 1 inch"),
+            ("medallion", {"rings_text": "3 circles"}, "rings_text", "plain, of squares"),
+            ("open_field", {"placed_text": "12 rail at 45, 2"}, "placed_text", "does not lie"),
+            ("straight_set", {"border3": "2, 3"}, "border3", "one width, or four"),
+            ("straight_set", {"border2": "", "corner2": ""}, "border3", "Border 2 has no width"),
+            ("straight_set", {"corner3": "mitred"}, "border3", "is pieced"),
+            ("straight_set", {"rows": "100", "columns": "100"}, "rows", "10,000 blocks"),
+            ("straight_set", {"layout": "spiral"}, "layout", "valid choice"),
+        ):
+            with self.subTest(kind=kind, **changes):
+                answer = self.client.post(reverse("preview-job"), self.form(kind, **changes))
+                self.assertIn(word, str(answer.context["form"].errors[field]))
+                bad = self.client.post(reverse("new-job"), self.form(kind, **changes))
+                self.assertEqual(bad.status_code, 400)
+        good = self.client.post(reverse("preview-job"), self.form("on_point"))
+        self.assertContains(good, "patches")
+        self.assertEqual(Job.objects.count(), 0)
