@@ -28,7 +28,7 @@ def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = 
     vertex, size = _vertices(trails)
     a, b, price = _edges(ways, vertex)
     forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
-                       if not t.closed]).reshape(-1, 2)  # fmt: skip
+                       if not t.closed], int).reshape(-1, 2)  # fmt: skip
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
     missing = np.full(size, ways.cut)
     np.minimum.at(missing, vertex, ways.end_radius(groups))

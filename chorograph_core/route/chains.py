@@ -29,8 +29,8 @@ def chains_of(
 
 
 def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
-    """The chart with zones that ignore the piecing added, so that their edges are noded too."""
-    free = [zone for zone in zones if zone.kind == "free"]
+    """The chart with zones whose edges are no seams added, so that those edges are noded too."""
+    free = [zone for zone in zones if zone.kind in ("free", "part")]
     if not free:
         return chart
     extra = tuple(Patch(f"free:{zone.id}", zone.polygon) for zone in free)

@@ -2,15 +2,18 @@
 
 from chorograph_core.zones.bans import APPLIQUE, LIGHT, bans_of, in_words
 from chorograph_core.zones.divide import join, negative_space, zones_from_patches
+from chorograph_core.zones.following import Followed, follow
 from chorograph_core.zones.model import KINDS, Zone, ZoneError
 
 __all__ = [
     "APPLIQUE",
     "KINDS",
     "LIGHT",
+    "Followed",
     "Zone",
     "ZoneError",
     "bans_of",
+    "follow",
     "in_words",
     "join",
     "negative_space",

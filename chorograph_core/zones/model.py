@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from shapely.geometry import Polygon
 
-KINDS = ("patch", "joined", "negative", "free")
-"""One patch; several; background that flows across blocks; one that ignores the piecing."""
+KINDS = ("patch", "joined", "negative", "free", "part")
+"""One patch; several; background that flows across blocks; one that ignores the piecing; a part of
+one that was cut."""
 
 
 class ZoneError(ValueError):

@@ -86,6 +86,25 @@ function start() {
     document.getElementById("chosen-zones").value = ids.join(",");
     document.getElementById("chosen-count").textContent = ids.length === 1
       ? sheet.byId.get(ids[0]).getAttribute("aria-label") : `${ids.length} zones`;
+    const by = document.getElementById("alike-by");
+    by.replaceChildren(new Option("all alike by…", ""));
+    if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${name}: ${count}`, name));
+  }
+
+  function openCutter() {
+    const address = `${work.dataset.cutter}?${new URLSearchParams({ zones: [...sheet.chosen].join(",") })}`;
+    htmx.ajax("GET", address, { target: "#side", swap: "innerHTML" });
+  }
+
+  function drawn(closed, what) {
+    const form = document.getElementById("cutter");
+    say(closed ? "Draw the shape in one stroke; it closes by itself. Esc leaves it." : "Draw the cut from edge to edge. Esc leaves it.");
+    sheet.draw(closed, (points) => {
+      say("");
+      if (!points.length) return;
+      const values = { zones: form.zones.value, base: form.base.value, tool: "line", line: points.map((p) => p.join(",")).join(" ") };
+      htmx.ajax("POST", form.getAttribute("hx-post").replace(/cut\/$/, `${what}/`), { target: "#message", values });
+    });
   }
 
   // --- the drawer
@@ -129,6 +148,14 @@ function start() {
     pause = setTimeout(() => tryOut(form), 60);
   });
   document.addEventListener("change", (event) => {
+    if (event.target.id === "alike-by" && event.target.value) sheet.alike(event.target.value);
+    if (event.target.id === "c-tool") {
+      const { measure, first } = event.target.selectedOptions[0].dataset;
+      document.getElementById("c-measures").hidden = !measure;
+      document.getElementById("c-measure-name").textContent = measure;
+      document.getElementById("c-measure").value = first;
+      document.getElementById("c-inwards-part").hidden = event.target.value !== "corner";
+    }
     if (event.target.dataset.act !== "switch") return;
     const form = event.target.form;
     openDrawer({ zones: form.zones.value, entry: form.entry.value, design: event.target.value });
@@ -151,6 +178,9 @@ function start() {
     if (act === "alike") sheet.alike();
     else if (act === "design") openDrawer({ zones: [...sheet.chosen].join(",") });
     else if (act === "bare") sheet.bare();
+    else if (act === "cut") openCutter();
+    else if (act === "draw-line") drawn(false, "cut");
+    else if (act === "draw-shape") drawn(true, "free");
     else if (act === "close-drawer") closeDrawer();
     else if (act === "refresh") { say(""); document.body.dispatchEvent(new Event("board-changed")); }
     const entry = event.target.closest(".legend-entry");
@@ -173,6 +203,7 @@ function start() {
       if (event.shiftKey) sheet.toggle(zone.dataset.id); else sheet.choose([zone.dataset.id]);
     } else if (key === "a" && sheet.chosen.size) sheet.alike();
     else if ((key === "d" || (event.key === "Enter" && zone)) && sheet.chosen.size) openDrawer({ zones: [...sheet.chosen].join(",") });
+    else if (key === "c" && sheet.chosen.size) openCutter();
     else if (key === "j" && sheet.chosen.size > 1) document.querySelector('[data-act="join"]').click();
     else if (key === "u" || (key === "z" && !event.shiftKey)) document.getElementById("undo").click();
     else if (key === "r" || key === "z") document.getElementById("redo").click();

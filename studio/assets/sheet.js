@@ -2,6 +2,15 @@
 import { select } from "d3-selection";
 import { zoom, zoomIdentity } from "d3-zoom";
 
+// Ways in which zones are alike.
+const KINDS = {
+  "shape and fabric": (zone) => `${zone.class}/${zone.fabric}`,
+  shape: (zone) => zone.class,
+  "place in the block": (zone) => zone.cell || zone.class,
+  fabric: (zone) => zone.fabric,
+  "kind of patch": (zone) => zone.role,
+};
+
 export class Sheet {
   constructor(changed, moved) {
     this.changed = changed;
@@ -21,6 +30,7 @@ export class Sheet {
       .scaleExtent([1, 24])
       .extent([[box.x, box.y], [box.x + box.width, box.y + box.height]])
       .translateExtent([[box.x, box.y], [box.x + box.width, box.y + box.height]])
+      .filter((event) => !this.drawing && !event.ctrlKey && !event.button)
       .on("zoom", ({ transform }) => {
         this.state = transform;
         this.view.setAttribute("transform", transform);
@@ -44,6 +54,7 @@ export class Sheet {
   }
 
   #click(event) {
+    if (this.drawing) return;
     const zone = event.target.closest(".zone");
     if (!zone) { if (!event.shiftKey) this.choose([]); return; }
     this.focus(zone);
@@ -73,17 +84,59 @@ export class Sheet {
     this.#show();
   }
 
-  alike() {
-    const kinds = new Set([...this.chosen].map((id) => this.#kind(this.byId.get(id))));
-    this.choose(this.zones.filter((zone) => kinds.has(this.#kind(zone))).map((zone) => zone.dataset.id));
+  alike(by = "shape and fabric") {
+    this.choose(this.#alike(by).map((zone) => zone.dataset.id));
+  }
+
+  // How many zones each way of being alike would choose.
+  waysAlike() { return Object.keys(KINDS).map((by) => [by, this.#alike(by).length]); }
+
+  #alike(by) {
+    const kind = KINDS[by];
+    const kinds = new Set([...this.chosen].map((id) => kind(this.byId.get(id).dataset)));
+    return this.zones.filter((zone) => kinds.has(kind(zone.dataset)));
+  }
+
+  // One stroke drawn on the sheet, in inches; `done` gets its points, or none when it was let go.
+  draw(closed, done) {
+    const { svg, view } = this;
+    const stroke = document.createElementNS("http://www.w3.org/2000/svg", closed ? "polygon" : "polyline");
+    stroke.setAttribute("class", "stroke");
+    view.append(stroke);
+    this.drawing = true;
+    svg.classList.add("drawing");
+    let points = null;
+    const spot = (event) => {
+      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(view.getScreenCTM().inverse());
+      return [Math.round(at.x * 1000) / 1000, Math.round(at.y * 1000) / 1000];
+    };
+    const show = () => stroke.setAttribute("points", points.map((p) => p.join(",")).join(" "));
+    const down = (event) => { points = [spot(event)]; svg.setPointerCapture(event.pointerId); event.preventDefault(); };
+    const move = (event) => {
+      if (!points) return;
+      const next = spot(event), last = points[points.length - 1];
+      if (Math.hypot(next[0] - last[0], next[1] - last[1]) > 0.12) { points.push(next); show(); }
+    };
+    const end = (made) => {
+      for (const [name, act] of Object.entries({ pointerdown: down, pointermove: move, pointerup: up })) svg.removeEventListener(name, act);
+      document.removeEventListener("keydown", leave, true);
+      svg.classList.remove("drawing");
+      stroke.remove();
+      setTimeout(() => { this.drawing = false; });
+      done(made);
+    };
+    const up = (event) => { if (points) { points.push(spot(event)); end(points.length > 1 ? points : []); } };
+    const leave = (event) => { if (event.key === "Escape") { event.stopPropagation(); end([]); } };
+    svg.addEventListener("pointerdown", down);
+    svg.addEventListener("pointermove", move);
+    svg.addEventListener("pointerup", up);
+    document.addEventListener("keydown", leave, true);
   }
 
   bare() {
     const free = this.zones.filter((zone) => !zone.dataset.entry && !zone.classList.contains("forbidden"));
     this.choose(free.map((zone) => zone.dataset.id));
   }
-
-  #kind(zone) { return `${zone.dataset.class}/${zone.dataset.fabric}`; }
 
   tell(entry) {
     for (const zone of this.zones) zone.classList.toggle("told", Boolean(entry) && zone.dataset.entry === entry);

@@ -14,6 +14,7 @@ from chorograph_core.zones import (
     Zone,
     ZoneError,
     bans_of,
+    follow,
     in_words,
     join,
     negative_space,
@@ -44,10 +45,10 @@ def join_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:
     """Make one zone of several that touch."""
     members = chosen(core, ids)
     try:
-        made = join(members, _fresh(core, "j"))
+        made = join(members, fresh_id(core, "j"))
     except ZoneError as error:
         raise EditError(str(error)) from None
-    return _with_zones(core, {zone.id for zone in members}, [made])
+    return exchanged(core, {zone.id for zone in members}, [made])
 
 
 def flow_background(core: CoreJob) -> CoreJob:
@@ -58,7 +59,7 @@ def flow_background(core: CoreJob) -> CoreJob:
     if not gone:
         raise EditError("No two background patches lie side by side in different zones.")
     known = {zone.id for zone in core.zones}
-    return _with_zones(core, gone, [zone for zone in made if zone.id not in known])
+    return exchanged(core, gone, [zone for zone in made if zone.id not in known])
 
 
 def part_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:
@@ -68,7 +69,7 @@ def part_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:
         raise EditError("These zones are single patches already.")
     wanted = {patch for zone in members for patch in zone.patches}
     pieces = [z for z in zones_from_patches(core.chart) if z.patches[0] in wanted]
-    return _with_zones(core, {zone.id for zone in members}, pieces)
+    return exchanged(core, {zone.id for zone in members}, pieces)
 
 
 def ban_zones(core: CoreJob, ids: Sequence[str], forbidden: bool) -> CoreJob:
@@ -81,11 +82,28 @@ def ban_zones(core: CoreJob, ids: Sequence[str], forbidden: bool) -> CoreJob:
 
 
 def charted(core: CoreJob, survey: Layout) -> CoreJob:
-    """The job with the chart that *survey* makes: new zones, an empty legend."""
+    """The job with the chart that *survey* makes; zones and legend follow it where they can."""
     chart = survey.chart()
-    return replace(
-        core, survey=survey, chart=chart, zones=tuple(zones_from_patches(chart)), legend=()
+    followed = follow(core.chart, core.zones, chart)
+    there = {zone.id for zone in followed.zones}
+    legend = tuple(
+        replace(entry, zones=tuple(z for z in entry.zones if z in there)) for entry in core.legend
     )
+    job = replace(core, survey=survey, chart=chart, zones=followed.zones)
+    return job.with_legend(legend)
+
+
+def charting(before: CoreJob, after: CoreJob) -> str:
+    """What a new chart did to the zones, in words."""
+    there = {zone.id for zone in after.zones}
+    lost = sum(zone.id not in there for zone in before.zones)
+    designed = sum(len(e.zones) for e in before.legend) - sum(len(e.zones) for e in after.legend)
+    said = "Charted from the form"
+    if lost:
+        said += f"; {lost} zones could not follow"
+    if designed:
+        said += f", {designed} of them with a design"
+    return said
 
 
 def _refuse_banned(core: CoreJob, members: Sequence[Zone], layers: Sequence[Layer]) -> None:
@@ -176,7 +194,7 @@ def _number(values, key: str, default: float, low: float, high: float, name: str
     return number
 
 
-def _with_zones(core: CoreJob, gone: set[str], made: Sequence[Zone]) -> CoreJob:
+def exchanged(core: CoreJob, gone: set[str], made: Sequence[Zone]) -> CoreJob:
     """Exchange zones; an entry that held all of a new zone's parts keeps it."""
     entry_of = core.entry_of()
     by_patch = {patch: zone.id for zone in core.zones for patch in zone.patches}
@@ -196,7 +214,8 @@ def _with_zones(core: CoreJob, gone: set[str], made: Sequence[Zone]) -> CoreJob:
     return replace(core, zones=zones).with_legend(legend)
 
 
-def _fresh(core: CoreJob, letter: str) -> str:
+def fresh_id(core: CoreJob, letter: str) -> str:
+    """A zone's name that is not taken: *letter* and a number."""
     known = {zone.id for zone in core.zones}
     return next(f"{letter}:{k}" for k in range(1, 10**6) if f"{letter}:{k}" not in known)
 

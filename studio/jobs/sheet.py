@@ -27,6 +27,8 @@ class Shape:
     entry: str = ""
     forbidden: bool = False
     block: str = ""
+    cell: str = ""
+    role: str = ""
     x: float = 0.0
     y: float = 0.0
 
@@ -86,6 +88,7 @@ def zone_sheet(core: CoreJob, units: str = "in") -> Sheet:
                 zone.id, outline_path(zone.polygon, 3), core.chart.fabric(fabric).colour,
                 zone.label, klass, fabric, entry_of.get(zone.id, ""), zone.id in banned,
                 f"{patch.block[0]}.{patch.block[1]}" if patch and patch.block else "",
+                patch.cell if patch else "", patch.role if patch else "free",
                 round(x, 2), round(y, 2),
             )
         )  # fmt: skip

@@ -11,7 +11,7 @@ from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
-from studio.jobs.edits import charted
+from studio.jobs.edits import charted, charting
 from studio.jobs.forms import ImportForm
 from studio.jobs.layout_forms import NewTopForm, starting_values, values_of_layout
 from studio.jobs.models import Job
@@ -63,7 +63,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
 @for_studio
 @require_http_methods(["GET", "POST"])
 def chart_job(request: HttpRequest, job_id) -> HttpResponse:
-    """Chart a job that is there already: new zones; what was designed can be undone back to."""
+    """Chart a job that is there already; zones and designs follow where they can, undo brings back."""
     job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
     core, unit = core_job(job), request.studio.units
     context = {"job": job, "core": core, "units": unit, "stage": "chart", "rail": rail(job, core)}
@@ -73,7 +73,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
             survey = form.cleaned_data["survey"]
             try:
                 change_job(job.pk, int(request.POST.get("base") or 0), request.user,
-                           lambda before: charted(before, survey), "Charted from the form")  # fmt: skip
+                           lambda before: charted(before, survey), charting)  # fmt: skip
                 return redirect("work", job.pk)
             except Conflict as conflict:
                 context["since"] = conflict.since

@@ -14,7 +14,7 @@ from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import drawn_job
 from chorograph_core.measure import format_inches
 from studio.accounts.access import for_studio
-from studio.jobs import edits
+from studio.jobs import cuts, edits
 from studio.jobs.advice import advice
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
 from studio.jobs.models import Job
@@ -142,6 +142,20 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     return render(request, "work/_drawer.html", context)
 
 
+@for_studio
+@require_GET
+def cutter(request: HttpRequest, job_id) -> HttpResponse:
+    """The cutting tools for the chosen zones."""
+    job = job_for(request, job_id)
+    ids = _ids(request.GET)
+    try:
+        members = edits.chosen(core_job(job), ids)
+    except edits.EditError as error:
+        return render(request, "work/_drawer_empty.html", {"message": str(error)})
+    context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS}
+    return render(request, "work/_cutter.html", context)
+
+
 def _fits(pattern, main) -> list[dict]:
     """Every design with how it suits the smallest of the chosen zones, best first.
 
@@ -213,6 +227,14 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
         "part": (lambda core: edits.part_zones(core, ids), "Took zones apart"),
         "ban": (lambda core: edits.ban_zones(core, ids, True), f"Forbade stitching in {len(ids)}"),
         "allow": (lambda core: edits.ban_zones(core, ids, False), f"Allowed {len(ids)} zones"),
+        "cut": (
+            lambda core: cuts.cut_zones(core, ids, request.POST, request.studio.units),
+            f"Cut {len(ids)} zones",
+        ),
+        "free": (
+            lambda core: cuts.let_in_shape(core, request.POST),
+            "Let in a shape drawn by hand",
+        ),
         "drop": (lambda core: edits.drop_entry(core, entry), "Took an entry out of the legend"),
     }
     return _change(request, job_id, *ways[what])

@@ -127,3 +127,37 @@ class BrowserTests(BrowserCase):
             self.assertGreaterEqual(box["x"], -1)
             self.assertLessEqual(box["x"] + box["width"], 821)
         self.assertGreater(page.locator("#zones").bounding_box()["width"], 400)
+
+    def test_zones_are_cut_by_tool_and_by_hand(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        self.open(job, "zones")
+        page = self.page
+        page.locator('.zone[data-role="cornerstone"], .zone[data-role="sashing"]').first.click()
+        page.select_option("#alike-by", index=5)
+        count = page.locator('.zone[aria-selected="true"]').count()
+        self.assertGreaterEqual(count, 1)
+        page.keyboard.press("Escape")
+        page.locator('.zone[data-role="border"]').first.click()
+        page.select_option("#alike-by", index=5)
+        self.assertEqual(page.locator('.zone[aria-selected="true"]').count(), 4)
+        page.keyboard.press("c")
+        page.wait_for_selector("#cutter:has-text('Cut 4 zones')")
+        page.select_option("#c-tool", "across")
+        self.assertTrue(page.is_hidden("#c-measures"))
+        before = page.locator(".zone").count()
+        page.click("#cutter >> button:text-is('Cut')")
+        page.locator(".zone").nth(before + 3).wait_for(state="attached")
+        # A shape drawn across blocks with the pointer ignores the piecing.
+        page.locator('.zone[data-role="background"]').first.click()
+        page.keyboard.press("c")
+        page.wait_for_selector("#cutter")
+        page.click("text=Draw a shape")
+        box = page.locator("#zones").bounding_box()
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x - 60, y - 40)
+        page.mouse.down()
+        for dx, dy in ((60, -40), (60, 40), (-60, 40)):
+            page.mouse.move(x + dx, y + dy, steps=4)
+        page.mouse.up()
+        page.wait_for_selector('.zone[data-role="free"]')
+        self.assertEqual(self.faults, [])

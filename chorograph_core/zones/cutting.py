@@ -1,0 +1,254 @@
+"""Cut zones: by lines, circles, bands and insets, on any number of alike zones at once.
+
+A tool is a function from a polygon to its pieces, which tile it. On alike zones it is used once, on
+the pattern, and its pieces are laid on the sisters, so that they are cut the same way round.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+
+import numpy as np
+import shapely
+from shapely.geometry import LineString, MultiPolygon, Point, Polygon
+from shapely.ops import split
+
+from chorograph_core.chart import alike
+from chorograph_core.measure import format_inches
+from chorograph_core.zones.model import Zone, ZoneError
+
+GRID = 1e-6
+SMALLEST = 0.02
+"""Square inches under which a piece is a sliver that no needle finds."""
+Tool = Callable[[Polygon], list[Polygon]]
+
+
+def cut(zones: Sequence[Zone], tool: Tool) -> list[Zone]:
+    """The zones cut by *tool*, every class of alike ones the same way round.
+
+    Pieces are called after their zone: ``z:b1.1.p0/1``, ``/2``, largest first. Raises `ZoneError`
+    when a zone would not be cut at all.
+    """
+    classes = alike([zone.polygon for zone in zones])
+    made: list[Zone] = []
+    patterns: dict[int, list[Polygon]] = {}
+    for zone, number, placement in zip(zones, classes.classes, classes.placements, strict=True):
+        if number not in patterns:
+            patterns[number] = _pieces(tool, zone)
+            laid = patterns[number]
+        else:
+            moved = [shapely.transform(piece, placement.apply) for piece in patterns[number]]
+            laid = _fitted(moved, zone.polygon)
+        made += _named(zone, laid)
+    return made
+
+
+def _pieces(tool: Tool, zone: Zone) -> list[Polygon]:
+    pieces = [p for p in tool(zone.polygon) if p.area > SMALLEST]
+    if len(pieces) < 2:
+        raise ZoneError(f"That does not cut {zone.label or zone.id}.")
+    pieces.sort(key=lambda p: -p.area)
+    return pieces
+
+
+def _fitted(moved: list[Polygon], whole: Polygon) -> list[Polygon]:
+    """Pieces laid on a sister: trimmed to it, the largest taking what the tolerance leaves."""
+    rest, fitted = whole, []
+    for piece in moved[1:]:
+        # On a grid, so that edges which nearly coincide leave no hair between them.
+        part = _largest(shapely.intersection(piece, whole, grid_size=GRID))
+        if part is None:
+            continue
+        fitted.append(part)
+        rest = shapely.difference(rest, part, grid_size=GRID)
+    first = _largest(rest)
+    return ([first] if first is not None else []) + fitted
+
+
+def _named(zone: Zone, pieces: Sequence[Polygon]) -> list[Zone]:
+    return [
+        replace(
+            zone, id=f"{zone.id}/{k}", polygon=piece, kind="part", label=f"{zone.label}, part {k}"
+        )
+        for k, piece in enumerate(pieces, 1)
+    ]
+
+
+def along(points: Sequence[tuple[float, float]]) -> Tool:
+    """Cut along a line or a curve drawn by hand; its ends are drawn out until they cross."""
+    way = np.asarray(points, float)
+    if len(way) < 2 or not np.isfinite(way).all():
+        raise ZoneError("Draw the cut from one side of the zone to the other.")
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        x0, y0, x1, y1 = shape.bounds
+        far = math.hypot(x1 - x0, y1 - y0) + math.hypot(*(way.max(axis=0) - way.min(axis=0)))
+        start = way[0] + _unit(way[0] - way[1]) * far
+        stop = way[-1] + _unit(way[-1] - way[-2]) * far
+        return _split(shape, np.vstack([start, way, stop]))
+
+    return tool
+
+
+def centre_line(across: bool = False) -> Tool:
+    """Cut along the middle of the longer way, or *across* it."""
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        corners = _frame(shape)
+        middles = (corners + np.roll(corners, -1, axis=0)) / 2
+        # The frame's first side is its longer one, so its middles 1 and 3 lie at the short ends.
+        a, b = (middles[0], middles[2]) if across else (middles[1], middles[3])
+        return along([tuple(a), tuple(b)])(shape)
+
+    return tool
+
+
+def diagonal(both: bool = False, other: bool = False) -> Tool:
+    """Cut from corner to corner: one way, the *other* way, or *both*."""
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        ring = np.asarray(shape.exterior.simplify(0.02).coords)[:-1]
+        corners = ring if len(ring) == 4 else _frame(shape)
+        ways = [(corners[0], corners[2]), (corners[1], corners[3])]
+        chosen = ways if both else ways[1:] if other else ways[:1]
+        parts = [shape]
+        for a, b in chosen:
+            parts = [piece for part in parts for piece in along([tuple(a), tuple(b)])(part)]
+        return parts
+
+    return tool
+
+
+def circle(diameter: float, corner: int | None = None, inwards: float = 0.0) -> Tool:
+    """Cut a circle out: in the middle, or about a point *inwards* from a *corner* (from 0)."""
+    if not diameter > 0:
+        raise ZoneError("A circle has a diameter above zero.")
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        middle = np.array(shape.centroid.coords[0])
+        if corner is not None:
+            ring = np.asarray(shape.exterior.simplify(0.02).coords)[:-1]
+            spot = ring[corner % len(ring)]
+            middle = spot + _unit(middle - spot) * inwards
+        chords = max(48, round(diameter * 12))
+        disc = Point(*middle).buffer(diameter / 2, quad_segs=chords // 4)
+        inside = shape.intersection(disc)
+        if inside.is_empty or shape.difference(disc).area < SMALLEST:
+            raise ZoneError(
+                f"A circle of {format_inches(diameter)} does not leave anything round it."
+            )
+        return [*_parts(inside), *_parts(shape.difference(disc))]
+
+    return tool
+
+
+def inset(distance: float) -> Tool:
+    """A frame *distance* inches wide, and the core inside it."""
+    if not distance > 0:
+        raise ZoneError("A frame has a width above zero.")
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        core = shape.buffer(-distance, join_style="mitre")
+        if core.area < SMALLEST:
+            raise ZoneError(f"A frame of {format_inches(distance)} leaves no core.")
+        return [*_parts(core), *_parts(shape.difference(core))]
+
+    return tool
+
+
+def band(width: float, across: bool = False) -> Tool:
+    """A band of *width* along the middle of the longer way, or *across* it."""
+    if not width > 0:
+        raise ZoneError("A band has a width above zero.")
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        corners = _frame(shape)
+        middles = (corners + np.roll(corners, -1, axis=0)) / 2
+        a, b = (middles[0], middles[2]) if across else (middles[1], middles[3])
+        way = _unit(b - a)
+        aside = np.array([-way[1], way[0]]) * width / 2
+        parts = [shape]
+        for sign in (1, -1):
+            line = [tuple(a + sign * aside), tuple(b + sign * aside)]
+            parts = [piece for part in parts for piece in along(line)(part)]
+        return parts
+
+    return tool
+
+
+def beside(side: int, distance: float) -> Tool:
+    """Cut along a copy of one *side* (from 0) moved *distance* inches inwards."""
+    if not distance > 0:
+        raise ZoneError("Move the seam by more than nothing.")
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        ring = np.asarray(
+            shapely.geometry.polygon.orient(shape, 1.0).exterior.simplify(0.02).coords
+        )
+        a, b = ring[side % (len(ring) - 1)], ring[side % (len(ring) - 1) + 1]
+        way = _unit(b - a)
+        inwards = np.array([-way[1], way[0]]) * distance
+        return along([tuple(a + inwards), tuple(b + inwards)])(shape)
+
+    return tool
+
+
+def let_in(zones: Sequence[Zone], shape: Polygon, zone_id: str, label: str) -> list[Zone]:
+    """A zone of *shape* that ignores the piecing, let into *zones*, which keep what it leaves."""
+    if not shape.is_valid or shape.area < SMALLEST:
+        raise ZoneError("Draw one closed shape that does not cross itself.")
+    made, covered = [], []
+    for zone in zones:
+        if not zone.polygon.intersects(shape):
+            made.append(zone)
+            continue
+        overlap = zone.polygon.intersection(shape)
+        if overlap.area < SMALLEST:
+            made.append(zone)
+            continue
+        covered.append(overlap)
+        pieces = [p for p in _parts(zone.polygon.difference(shape)) if p.area > SMALLEST]
+        if len(pieces) == 1:
+            made.append(replace(zone, polygon=pieces[0], kind="part"))
+        else:
+            made += _named(zone, pieces)
+    ground = shapely.union_all(covered, grid_size=1e-5) if covered else Polygon()
+    visible = _largest(shape.intersection(ground.buffer(1e-4)))
+    if visible is None:
+        raise ZoneError("The shape lies outside the top.")
+    return [*made, Zone(zone_id, visible, (), "free", label)]
+
+
+def _split(shape: Polygon, line: np.ndarray) -> list[Polygon]:
+    cutter = LineString(line)
+    if not cutter.is_simple:
+        raise ZoneError("The cut crosses itself.")
+    return [piece for piece in split(shape, cutter).geoms if isinstance(piece, Polygon)]
+
+
+def _frame(shape: Polygon) -> np.ndarray:
+    """Corners (4, 2) of the smallest rectangle round *shape*, its first side the longer one."""
+    corners = np.asarray(shapely.minimum_rotated_rectangle(shape).exterior.coords)[:-1]
+    first, second = (np.hypot(*(corners[k + 1] - corners[k])) for k in (0, 1))
+    return np.roll(corners, -1, axis=0) if second > first + 1e-9 else corners
+
+
+def _unit(vector: np.ndarray) -> np.ndarray:
+    length = float(np.hypot(*vector))
+    if length < 1e-9:
+        raise ZoneError("Draw the cut from one side of the zone to the other.")
+    return vector / length
+
+
+def _parts(shape) -> list[Polygon]:
+    return [
+        p for p in getattr(shape, "geoms", [shape]) if isinstance(p, Polygon) and not p.is_empty
+    ]
+
+
+def _largest(shape) -> Polygon | None:
+    if isinstance(shape, MultiPolygon) or not isinstance(shape, Polygon):
+        return max(_parts(shape), key=lambda p: p.area, default=None)
+    return None if shape.is_empty else shape

@@ -1,0 +1,99 @@
+"""The cutting tools of the work view: from what was typed or drawn to a tool of the core."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from shapely.geometry import Polygon
+
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.measure import LengthError, parse_length
+from chorograph_core.zones import ZoneError, cutting
+from studio.jobs.edits import EditError, chosen, exchanged, fresh_id
+
+TOOLS = [
+    ("inset", "Inset frame", "its width", "1"),
+    ("circle", "Circle in the middle", "diameter", "4"),
+    ("corner", "Circle by each zone’s first corner", "diameter", "3"),
+    ("band", "Band along the middle", "its width", "1 1/2"),
+    ("crossband", "Band across the middle", "its width", "1 1/2"),
+    ("beside", "First side, moved inwards", "by", "1"),
+    ("centre", "Centre line, the long way", "", ""),
+    ("across", "Centre line, across", "", ""),
+    ("diagonal", "Diagonal", "", ""),
+    ("other", "Other diagonal", "", ""),
+    ("both", "Both diagonals", "", ""),
+]
+"""Key, name, what its measure is called, and a first value; no measure for some."""
+MOST_POINTS = 2_000
+
+
+def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit: str) -> CoreJob:
+    """Cut the zones called *ids* with the tool that *values* describe."""
+    members = chosen(core, ids)
+    key = values.get("tool", "")
+    try:
+        if key == "line":
+            tool = cutting.along(_points(values.get("line", "")))
+        else:
+            tool = _tool(key, values.get("measure", ""), values.get("inwards", ""), unit)
+        pieces = cutting.cut(members, tool)
+    except ZoneError as error:
+        raise EditError(str(error), "measure") from None
+    return exchanged(core, {zone.id for zone in members}, pieces)
+
+
+def let_in_shape(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:
+    """Let a drawn shape that ignores the piecing into the zones beneath it."""
+    points = _points(values.get("line", ""))
+    if len(points) < 3:
+        raise EditError("Draw a closed shape.", "measure")
+    shape = Polygon(points)
+    shape = shape if shape.is_valid else shape.buffer(0)
+    if not isinstance(shape, Polygon):
+        raise EditError("Draw one closed shape that does not cross itself.", "measure")
+    try:
+        made = cutting.let_in(
+            core.zones, shape.simplify(0.02), fresh_id(core, "f"), "drawn by hand"
+        )
+    except ZoneError as error:
+        raise EditError(str(error), "measure") from None
+    before = {zone.id: zone for zone in core.zones}
+    fresh = [zone for zone in made if before.get(zone.id) != zone]
+    kept = {zone.id for zone in made if before.get(zone.id) == zone}
+    return exchanged(core, set(before) - kept, fresh)
+
+
+def _tool(key: str, measure: str, inwards: str, unit: str) -> cutting.Tool:
+    plain = {
+        "centre": cutting.centre_line(), "across": cutting.centre_line(True),
+        "diagonal": cutting.diagonal(), "other": cutting.diagonal(other=True),
+        "both": cutting.diagonal(both=True),
+    }  # fmt: skip
+    if key in plain:
+        return plain[key]
+    if key not in {name for name, *_ in TOOLS}:
+        raise EditError("Choose how to cut.", "tool")
+    try:
+        size = parse_length(measure, unit)
+        inside = parse_length(inwards, unit) if inwards.strip() else 0.0
+    except LengthError as error:
+        raise EditError(str(error), "measure") from None
+    made = {
+        "inset": lambda: cutting.inset(size), "circle": lambda: cutting.circle(size),
+        "corner": lambda: cutting.circle(size, 0, inside), "band": lambda: cutting.band(size),
+        "crossband": lambda: cutting.band(size, True), "beside": lambda: cutting.beside(0, size),
+    }  # fmt: skip
+    return made[key]()
+
+
+def _points(text: str) -> list[tuple[float, float]]:
+    """``x,y x,y …`` in inches, as the sheet sends what was drawn."""
+    try:
+        points = [tuple(map(float, pair.split(","))) for pair in text.split()][:MOST_POINTS]
+    except ValueError:
+        raise EditError("The line could not be read; draw it again.", "measure") from None
+    if any(len(point) != 2 for point in points):
+        raise EditError("The line could not be read; draw it again.", "measure")
+    return points  # type: ignore[return-value]

@@ -1,0 +1,125 @@
+"""Cutting from the work view: alike zones at once, designs kept, faults said, undone; charts followed."""
+
+from dataclasses import replace
+
+from django.test import TestCase
+from django.urls import reverse
+
+from chorograph_core.chart import StraightSet
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.zones import zones_from_patches
+from studio.jobs.cuts import TOOLS
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job, create_job
+from studio.tests.helpers import make_plan, make_studio
+
+
+class CutCase(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.studio, (cls.anna,) = make_studio("Loft", "anna")
+        survey = StraightSet(2, 2, 8, ("plain", "pinwheel"), 1)
+        chart = survey.chart()
+        zones = tuple(zones_from_patches(chart))
+        legend = (
+            Entry("e1", "ground", tuple(z.id for z in zones), (Layer("inset_echo", {}, "indigo"),)),
+        )
+        core = CoreJob("Cuts", chart, zones, survey=survey, legend=legend)
+        cls.job = create_job(cls.studio, cls.anna, core, "made")
+        cls.plain = [z.id for z in zones if z.patches[0] in ("b1.1.r0c0.0", "b2.2.r0c0.0")]
+
+    def setUp(self):
+        self.client.force_login(self.anna)
+
+    def core(self):
+        return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+
+    def change(self, what="cut", **values):
+        values.setdefault("zones", ",".join(self.plain))
+        values.setdefault("base", Job.objects.get(pk=self.job.pk).head.number)
+        return self.client.post(reverse("change", args=[self.job.pk, what]), values)
+
+
+class CuttingTests(CutCase):
+    def test_every_tool_cuts_all_chosen_and_the_pieces_keep_their_design(self):
+        before = self.core()
+        for key, _name, _measure, first in TOOLS:
+            with self.subTest(key):
+                answer = self.change(
+                    tool=key, measure=first, inwards="2" if key == "corner" else ""
+                )
+                self.assertEqual(answer.status_code, 204, answer.content)
+                core = self.core()
+                pieces = [z for z in core.zones if z.kind == "part"]
+                self.assertGreaterEqual(len(pieces), 4)
+                self.assertEqual({z.patches for z in pieces}, {("b1.1.r0c0.0",), ("b2.2.r0c0.0",)})
+                self.assertLessEqual({z.id for z in pieces}, set(core.legend[0].zones))
+                self.assertAlmostEqual(sum(z.polygon.area for z in core.zones), 17 * 17, places=3)
+                self.client.post(reverse("step-back", args=[self.job.pk, "undo"]),
+                                 {"base": Job.objects.get(pk=self.job.pk).head.number})  # fmt: skip
+                self.assertEqual(self.core(), before)
+
+    def test_a_drawn_line_and_a_drawn_shape(self):
+        self.assertEqual(self.change(tool="line", line="-0.5,3 4,4.5 8.5,3").status_code, 204)
+        self.assertEqual(sum(z.kind == "part" for z in self.core().zones), 4)
+        shape = "6,6 11,6 11,11 6,11"
+        self.assertEqual(self.change("free", line=shape).status_code, 204)
+        free = [z for z in self.core().zones if z.kind == "free"]
+        self.assertAlmostEqual(free[0].polygon.area, 25, places=3)
+        self.assertAlmostEqual(sum(z.polygon.area for z in self.core().zones), 17 * 17, places=2)
+        plan = make_plan(Job.objects.select_related("head", "studio").get(pk=self.job.pk))
+        self.assertEqual((plan.state, plan.message), ("done", ""))
+
+    def test_what_cannot_be_cut_says_why_and_changes_nothing(self):
+        for values, word in (
+            ({"tool": "inset", "measure": "9"}, "leaves no core"),
+            ({"tool": "inset", "measure": "wide"}, "not a length"),
+            ({"tool": "saw"}, "Choose how"), ({"tool": "circle", "measure": "0"}, "above zero"),
+            ({"tool": "line", "line": "1,1 x"}, "draw it again"),
+            ({"tool": "line", "line": ""}, "from one side"),
+            ({"tool": "line", "line": "nan,nan 1,1"}, "from one side"),
+            ({"tool": "line", "line": "1,2,3 4"}, "draw it"),
+            ({"tool": "inset", "measure": "1", "zones": "z:gone"}, "no longer there"),
+            ({"tool": "inset", "measure": "1", "zones": ""}, "at least one zone"),
+        ):  # fmt: skip
+            with self.subTest(**values):
+                self.assertContains(self.change(**values), word, status_code=422)
+        for line in ("1,1 2,2", "90,90 95,90 95,95", "0,0 4,4 4,0 0,4", ""):
+            self.assertIn(self.change("free", line=line).status_code, (204, 422))
+        self.assertEqual(self.change(tool="inset", measure="1", base="99").status_code, 409)
+
+    def test_the_panel_counts_what_was_chosen(self):
+        page = self.client.get(
+            reverse("cutter", args=[self.job.pk]), {"zones": ",".join(self.plain)}
+        )
+        self.assertContains(page, "Cut 2 zones")
+        gone = self.client.get(reverse("cutter", args=[self.job.pk]), {"zones": "z:gone"})
+        self.assertContains(gone, "no longer there")
+
+
+class FollowingTests(CutCase):
+    def test_designs_follow_a_new_chart_where_the_patch_is_still_there(self):
+        self.change(tool="circle", measure="4")
+        form = {"base": "2", "layout": "straight_set", "block": "plain", "second_block": "pinwheel",
+                "block_size": "8", "rows": "2", "columns": "3", "sashing": "2"}  # fmt: skip
+        self.assertEqual(
+            self.client.post(reverse("chart", args=[self.job.pk]), form).status_code, 302
+        )
+        core = self.core()
+        self.assertEqual(sum(z.kind == "part" for z in core.zones), 4)
+        self.assertGreater(len(core.legend[0].zones), 12)
+        self.assertEqual(self.job.book.first().text, "Charted from the form")
+        bigger = {**form, "base": "3", "block_size": "10"}
+        self.client.post(reverse("chart", args=[self.job.pk]), bigger)
+        self.assertIn(
+            "4 zones could not follow, 4 of them with a design", self.job.book.first().text
+        )
+        self.assertAlmostEqual(sum(z.polygon.area for z in self.core().zones),
+                               self.core().chart.outline.area, places=3)  # fmt: skip
+
+    def test_another_studio_cannot_cut(self):
+        make_studio("Barn", "berta")
+        self.client.login(username="berta", password="thread-and-needle")
+        self.assertEqual(self.change(tool="diagonal").status_code, 404)
+        self.assertEqual(replace(self.core()), self.core())
