@@ -1,12 +1,14 @@
-"""Run all benchmarks, or those named: routes, sizes, pages."""
+"""Run all benchmarks, or those named: routes, sizes, charting, pages."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import pages, routes, sizes
+from bench import charting, pages, routes, sizes
 
-BENCHES = {"routes": routes.main, "sizes": sizes.main, "pages": pages.main}
+BENCHES = {
+    "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
+}  # fmt: skip
 
 
 def main() -> int:

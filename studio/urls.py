@@ -7,8 +7,8 @@ from django.views.generic import RedirectView
 from studio.agenda import views as agenda
 from studio.book import views as book
 from studio.intake import views as intake
+from studio.jobs import from_drawing, work
 from studio.jobs import views as jobs
-from studio.jobs import work
 from studio.post import views as post
 from studio.quotes import views as quotes
 from studio.routes import views as routes
@@ -70,6 +70,9 @@ urlpatterns = [
         "jobs/<uuid:job_id>/consult-sheet.pdf", intake.consult_sheet_pdf, name="consult-sheet-pdf"
     ),
     path("jobs/<uuid:job_id>/chart/", jobs.chart_job, name="chart"),
+    path(
+        "jobs/<uuid:job_id>/chart/drawing/", from_drawing.chart_from_drawing, name="chart-drawing"
+    ),
     path("jobs/<uuid:job_id>/book/", book.book, name="book"),
     path("jobs/<uuid:job_id>/thread/", shelf.job_thread, name="job-thread"),
     path("jobs/<uuid:job_id>/quotes/", quotes.quotes, name="quotes"),
