@@ -68,6 +68,8 @@ def _start(options: argparse.Namespace) -> int:
         print(f"\nChorograph is at http://{shown}:{port}/")
         if not options.no_demo:
             print("Sign in as rosalind with the password linen-and-thread (demo studio).")
+        else:
+            print("Its first page asks for the name of your studio and a password.")
         print("Ctrl-C stops it.", flush=True)
         while all(child.poll() is None for child in children):
             time.sleep(0.5)

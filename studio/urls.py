@@ -4,6 +4,8 @@ from django.contrib.auth import views as auth
 from django.urls import path, register_converter, reverse_lazy
 from django.views.generic import RedirectView
 
+from studio.accounts.begin import begin
+from studio.accounts.sign_in import SignIn
 from studio.agenda import views as agenda
 from studio.book import views as book
 from studio.intake import views as intake
@@ -40,7 +42,8 @@ register_converter(ChangeConverter, "change")
 
 urlpatterns = [
     path("", RedirectView.as_view(url=reverse_lazy("jobs"))),
-    path("sign-in/", auth.LoginView.as_view(template_name="accounts/sign_in.html"), name="sign-in"),
+    path("begin/", begin, name="begin"),
+    path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("jobs/", jobs.job_list, name="jobs"),
     path("jobs/new/", jobs.new_job, name="new-job"),

@@ -15,7 +15,7 @@ from studio.shelf.stock import reserve
 from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
 
-OPEN = {"sign-in", "sign-out", "client"}
+OPEN = {"sign-in", "sign-out", "client", "begin"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new"}  # fmt: skip
 CHOICES = {"which": "undo", "what": "join", "kind": "thread", "number": 1, "signed": "x"}

@@ -1,0 +1,66 @@
+"""The very first page of a new installation: a studio and the person who runs it."""
+
+from __future__ import annotations
+
+from django import forms
+from django.contrib.auth import get_user_model, login
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.db import connection, transaction
+from django.http import Http404, HttpRequest, HttpResponse
+from django.shortcuts import redirect, render
+from django.views.decorators.http import require_http_methods
+
+from studio.accounts.models import Membership, Studio
+from studio.shelf.starting import stock
+
+LOCK = 0x63686F72
+"""Held while the first studio is made, so that two browsers cannot make two."""
+
+
+class BeginForm(forms.Form):
+    """Four things to begin with."""
+
+    studio = forms.CharField(max_length=120, label="Name of the studio")
+    units = forms.ChoiceField(choices=Studio.UNITS, label="Lengths in")
+    username = forms.CharField(max_length=150, label="Your name for signing in")
+    password = forms.CharField(label="Password", widget=forms.PasswordInput)
+
+    def clean_username(self) -> str:
+        """A name that a sign-in can have, and nobody else has."""
+        name = self.cleaned_data["username"]
+        get_user_model().username_validator(name)
+        if get_user_model().objects.filter(username=name).exists():
+            raise ValidationError("Somebody has that name already.")
+        return name
+
+    def clean_password(self) -> str:
+        """Long enough, and not one that everybody uses."""
+        validate_password(self.cleaned_data["password"])
+        return self.cleaned_data["password"]
+
+
+@require_http_methods(["GET", "POST"])
+def begin(request: HttpRequest) -> HttpResponse:
+    """Make the first studio. Once there is one, this page is gone."""
+    if Studio.objects.exists():
+        raise Http404("There is a studio already.")
+    form = BeginForm(request.POST or None)
+    if request.method == "POST" and form.is_valid():
+        values = form.cleaned_data
+        with transaction.atomic():
+            with connection.cursor() as cursor:
+                cursor.execute("SELECT pg_advisory_xact_lock(%s)", [LOCK])
+            if Studio.objects.exists():
+                raise Http404("There is a studio already.")
+            studio = Studio.objects.create(name=values["studio"], units=values["units"])
+            person = get_user_model().objects.create_user(
+                values["username"], password=values["password"]
+            )
+            Membership.objects.create(studio=studio, person=person)
+            stock(studio)
+        login(request, person)
+        return redirect("jobs")
+    return render(
+        request, "accounts/begin.html", {"form": form}, status=400 if form.errors else 200
+    )
