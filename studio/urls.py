@@ -34,7 +34,7 @@ class StepConverter(_Choice):
 class ChangeConverter(_Choice):
     """Changes that need no drawer."""
 
-    regex = "join|flow|part|ban|allow|drop|cut|free"
+    regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour"
 
 
 register_converter(StepConverter, "step")
@@ -87,6 +87,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/linework/", work.linework, name="linework"),
     path("jobs/<uuid:job_id>/drawer/", work.drawer, name="drawer"),
     path("jobs/<uuid:job_id>/cutter/", work.cutter, name="cutter"),
+    path("jobs/<uuid:job_id>/block/", work.block_panel, name="block-panel"),
     path("jobs/<uuid:job_id>/preview/", work.preview, name="preview"),
     path("jobs/<uuid:job_id>/keep/", work.keep, name="keep"),
     path("jobs/<uuid:job_id>/<step:which>/", work.step_back, name="step-back"),

@@ -91,8 +91,8 @@ function start() {
     if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${name}: ${count}`, name));
   }
 
-  function openCutter() {
-    const address = `${work.dataset.cutter}?${new URLSearchParams({ zones: [...sheet.chosen].join(",") })}`;
+  function openPanel(where) {
+    const address = `${where}?${new URLSearchParams({ zones: [...sheet.chosen].join(",") })}`;
     htmx.ajax("GET", address, { target: "#side", swap: "innerHTML" });
   }
 
@@ -178,7 +178,8 @@ function start() {
     if (act === "alike") sheet.alike();
     else if (act === "design") openDrawer({ zones: [...sheet.chosen].join(",") });
     else if (act === "bare") sheet.bare();
-    else if (act === "cut") openCutter();
+    else if (act === "cut") openPanel(work.dataset.cutter);
+    else if (act === "block") openPanel(work.dataset.block);
     else if (act === "draw-line") drawn(false, "cut");
     else if (act === "draw-shape") drawn(true, "free");
     else if (act === "close-drawer") closeDrawer();
@@ -203,7 +204,8 @@ function start() {
       if (event.shiftKey) sheet.toggle(zone.dataset.id); else sheet.choose([zone.dataset.id]);
     } else if (key === "a" && sheet.chosen.size) sheet.alike();
     else if ((key === "d" || (event.key === "Enter" && zone)) && sheet.chosen.size) openDrawer({ zones: [...sheet.chosen].join(",") });
-    else if (key === "c" && sheet.chosen.size) openCutter();
+    else if (key === "c" && sheet.chosen.size) openPanel(work.dataset.cutter);
+    else if (key === "b" && sheet.chosen.size) openPanel(work.dataset.block);
     else if (key === "j" && sheet.chosen.size > 1) document.querySelector('[data-act="join"]').click();
     else if (key === "u" || (key === "z" && !event.shiftKey)) document.getElementById("undo").click();
     else if (key === "r" || key === "z") document.getElementById("redo").click();

@@ -9,12 +9,13 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
 from django.views.decorators.http import require_GET, require_POST
 
+from chorograph_core.chart import StraightSet, block_library
 from chorograph_core.designs import Space, designs
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import drawn_job
 from chorograph_core.measure import format_inches
 from studio.accounts.access import for_studio
-from studio.jobs import cuts, edits
+from studio.jobs import cuts, edits, piecing
 from studio.jobs.advice import advice
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
 from studio.jobs.models import Job
@@ -156,6 +157,22 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
     return render(request, "work/_cutter.html", context)
 
 
+@for_studio
+@require_GET
+def block_panel(request: HttpRequest, job_id) -> HttpResponse:
+    """Blocks and fabrics of the chosen zones, to be exchanged and recoloured."""
+    job = job_for(request, job_id)
+    core, ids = core_job(job), _ids(request.GET)
+    try:
+        places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
+    except edits.EditError as error:
+        return render(request, "work/_drawer_empty.html", {"message": str(error)})
+    context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics,
+               "straight": isinstance(core.survey, StraightSet),
+               "library": block_library().items()}  # fmt: skip
+    return render(request, "work/_block.html", context)
+
+
 def _fits(pattern, main) -> list[dict]:
     """Every design with how it suits the smallest of the chosen zones, best first.
 
@@ -235,6 +252,11 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             lambda core: cuts.let_in_shape(core, request.POST),
             "Let in a shape drawn by hand",
         ),
+        "exchange": (
+            lambda core: piecing.exchange_blocks(core, ids, request.POST),
+            "Exchanged blocks",
+        ),
+        "recolour": (lambda core: piecing.recolour(core, request.POST), "Recoloured a fabric"),
         "drop": (lambda core: edits.drop_entry(core, entry), "Took an entry out of the legend"),
     }
     return _change(request, job_id, *ways[what])

@@ -98,6 +98,49 @@ class CuttingTests(CutCase):
         self.assertContains(gone, "no longer there")
 
 
+class PiecingTests(CutCase):
+    def test_blocks_are_exchanged_turned_and_mirrored_in_their_places(self):
+        self.assertEqual(
+            self.change("exchange", block="log_cabin", turn="1", mirror="on").status_code, 204
+        )
+        core = self.core()
+        self.assertEqual({(e.row, e.column, e.block, e.turn, e.mirror) for e in core.survey.exchanged},
+                         {(0, 0, "log_cabin", 1, True), (1, 1, "log_cabin", 1, True)})  # fmt: skip
+        kinds = {p.block: p.kind for p in core.chart.patches if p.block}
+        self.assertEqual((kinds[0, 0], kinds[0, 1]), ("log_cabin", "pinwheel"))
+        # What was not touched keeps its design.
+        self.assertIn("z:b1.2.r0c0.0", core.legend[0].zones)
+        cabin = ",".join(z.id for z in core.zones if z.patches[0].startswith("b1.1."))
+        self.assertEqual(self.change("exchange", zones=cabin, block="", turn="2").status_code, 204)
+        again = {(e.row, e.column): e for e in self.core().survey.exchanged}
+        self.assertEqual(
+            (again[0, 0].block, again[0, 0].turn, again[0, 0].mirror), ("log_cabin", 2, False)
+        )
+        self.assertEqual(again[1, 1].turn, 1)
+        page = self.client.get(reverse("block-panel", args=[self.job.pk]), {"zones": cabin})
+        self.assertContains(page, "1 block: 1.1")
+
+    def test_fabrics_are_recoloured_wherever_they_lie(self):
+        self.assertEqual(
+            self.change("recolour", fabric="b", colour="#AA3344", busy="0.7").status_code, 204
+        )
+        fabric = self.core().chart.fabric("b")
+        self.assertEqual((fabric.colour, fabric.busy, fabric.background), ("#aa3344", 0.7, False))
+        self.assertEqual(len(self.core().legend[0].zones), len(self.core().zones))
+
+    def test_what_cannot_be_is_said(self):
+        sash = next(z.id for z in self.core().zones if z.patches[0].startswith("s"))
+        for what, values, word in (
+            ("exchange", {"block": "carpet"}, "Choose a block"), ("exchange", {"turn": "round"}, "quarters"),
+            ("exchange", {"zones": sash, "block": "rail"}, "lies in a block"),
+            ("recolour", {"fabric": "zebra", "colour": "#112233"}, "of this top"),
+            ("recolour", {"fabric": "b", "colour": "red"}, "like #7f9cae"),
+            ("recolour", {"fabric": "b", "colour": "#112233", "busy": "very"}, "0 to 1"),
+        ):  # fmt: skip
+            with self.subTest(**values):
+                self.assertContains(self.change(what, **values), word, status_code=422)
+
+
 class FollowingTests(CutCase):
     def test_designs_follow_a_new_chart_where_the_patch_is_still_there(self):
         self.change(tool="circle", measure="4")
