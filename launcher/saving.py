@@ -12,7 +12,7 @@ from pathlib import Path
 from launcher.cluster import Cluster, pipe_tool
 
 DUMP = "database.dump"
-PHOTO = re.compile(r"media/(\d+/[0-9a-f-]{36}/[0-9a-f-]{36}(-small)?\.jpg)")
+PHOTO = re.compile(r"media/(\d+/[0-9a-f-]{36}/[0-9a-f-]{36}(-small|-flat)?\.jpg)")
 
 
 def save(cluster: Cluster, media: Path, file: Path) -> int:

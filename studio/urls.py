@@ -8,6 +8,7 @@ from studio.accounts.begin import begin
 from studio.accounts.sign_in import SignIn
 from studio.agenda import views as agenda
 from studio.book import views as book
+from studio.intake import tracing_views as tracing
 from studio.intake import views as intake
 from studio.jobs import from_drawing, work
 from studio.jobs import views as jobs
@@ -37,6 +38,13 @@ class ChangeConverter(_Choice):
     regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour"
 
 
+class TraceConverter(_Choice):
+    """What is done to a tracing."""
+
+    regex = "touch|drop|take"
+
+
+register_converter(TraceConverter, "trace")
 register_converter(StepConverter, "step")
 register_converter(ChangeConverter, "change")
 
@@ -75,6 +83,16 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/chart/", jobs.chart_job, name="chart"),
     path(
         "jobs/<uuid:job_id>/chart/drawing/", from_drawing.chart_from_drawing, name="chart-drawing"
+    ),
+    path("jobs/<uuid:job_id>/chart/photo/", tracing.choose, name="chart-photo"),
+    path("jobs/<uuid:job_id>/chart/photo/<uuid:tracing_id>/", tracing.trace, name="trace"),
+    path(
+        "jobs/<uuid:job_id>/chart/photo/<uuid:tracing_id>/flat.jpg", tracing.flat, name="trace-flat"
+    ),
+    path(
+        "jobs/<uuid:job_id>/chart/photo/<uuid:tracing_id>/<trace:act>/",
+        tracing.change,
+        name="trace-change",
     ),
     path("jobs/<uuid:job_id>/book/", book.book, name="book"),
     path("jobs/<uuid:job_id>/thread/", shelf.job_thread, name="job-thread"),

@@ -20,6 +20,8 @@ from chorograph_core.measure import format_inches
 from chorograph_core.zones.model import Zone, ZoneError
 
 GRID = 1e-6
+HAIR = 0.004
+"""Inches. What is narrower than twice this is no part of a zone."""
 SMALLEST = 0.02
 """Square inches under which a piece is a sliver that no needle finds."""
 Tool = Callable[[Polygon], list[Polygon]]
@@ -63,7 +65,9 @@ def _fitted(moved: list[Polygon], whole: Polygon) -> list[Polygon]:
             continue
         fitted.append(part)
         rest = shapely.difference(rest, part, grid_size=GRID)
-    first = _largest(rest)
+    # Sisters are alike to the tolerance, not to the last digit: hairs along the cut are taken off.
+    bare = rest.buffer(-HAIR, join_style="mitre").buffer(HAIR, join_style="mitre")
+    first = _largest(bare)
     return ([first] if first is not None else []) + fitted
 
 

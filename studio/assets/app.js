@@ -3,6 +3,7 @@ import htmx from "htmx.org";
 import { fetchPacked } from "./packed.js";
 import { Lines } from "./lines.js";
 import { Sheet } from "./sheet.js";
+import { corners, touches } from "./trace.js";
 import { Walk } from "./walk.js";
 
 window.htmx = htmx;
@@ -21,6 +22,8 @@ document.getElementById("print")?.addEventListener("click", () => window.print()
 if (!work) document.body.addEventListener("board-changed", () => location.reload());
 guard();
 layoutFields();
+corners();
+touches(htmx);
 
 // Each layout shows the fields it needs.
 function layoutFields() {

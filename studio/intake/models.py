@@ -1,4 +1,4 @@
-"""Photographs of a top, as they were kept: upright, without location, no larger than needed."""
+"""Photographs of a top, as they were kept, and what was traced from them."""
 
 from __future__ import annotations
 
@@ -30,3 +30,27 @@ class Photo(models.Model):
 
     def __str__(self) -> str:
         return f"{self.get_about_display()}{f': {self.note}' if self.note else ''}"
+
+
+class Tracing(models.Model):
+    """A photograph squared to its top, and the outlines found on it, in inches.
+
+    *corners* are the top's corners in the photograph, as shares of its width and height, from the
+    top left clockwise; *size* the width and height they stand for; *shapes* rings of points.
+    """
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="tracings")
+    photo = models.ForeignKey(Photo, on_delete=models.CASCADE, related_name="tracings")
+    corners = models.JSONField()
+    width = models.FloatField()
+    height = models.FloatField()
+    shapes = models.JSONField(default=list)
+    at = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"tracing of {self.photo_id}"

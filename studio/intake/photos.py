@@ -20,7 +20,8 @@ MOST = 60
 """Photographs one job may have."""
 
 
-def _storage() -> FileSystemStorage:
+def storage() -> FileSystemStorage:
+    """The media folder, readable by its owner alone."""
     return FileSystemStorage(settings.MEDIA_ROOT, file_permissions_mode=0o600,
                              directory_permissions_mode=0o700)  # fmt: skip
 
@@ -48,15 +49,15 @@ def keep_photo(job: Job, author, file: UploadedFile, about: str, note: str) -> P
             height=picture.height, author=author,
         )  # fmt: skip
         record(job, "photo", str(photo), author)
-        storage = _storage()
-        storage.save(_name(photo, False), ContentFile(picture.data))
-        storage.save(_name(photo, True), ContentFile(picture.small))
+        kept = storage()
+        kept.save(_name(photo, False), ContentFile(picture.data))
+        kept.save(_name(photo, True), ContentFile(picture.small))
     return photo
 
 
 def path_of(photo: Photo, small: bool = False) -> Path:
     """The file of a photograph."""
-    return Path(_storage().path(_name(photo, small)))
+    return Path(storage().path(_name(photo, small)))
 
 
 def take_out(photo: Photo, author) -> None:
@@ -66,4 +67,4 @@ def take_out(photo: Photo, author) -> None:
         record(photo.job, "photo", f"Took out a photograph. {photo}", author)
         photo.delete()
     for name in names:
-        _storage().delete(name)
+        storage().delete(name)

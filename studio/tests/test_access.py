@@ -9,6 +9,7 @@ from django.test.utils import CaptureQueriesContext
 from django.urls import NoReverseMatch, get_resolver, reverse
 
 from studio.intake.photos import keep_photo
+from studio.intake.tracing import begin
 from studio.quotes.documents import issue
 from studio.shelf.starting import stock
 from studio.shelf.stock import reserve
@@ -18,7 +19,14 @@ from studio.tests.pictures import png
 OPEN = {"sign-in", "sign-out", "client", "begin"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new"}  # fmt: skip
-CHOICES = {"which": "undo", "what": "join", "kind": "thread", "number": 1, "signed": "x"}
+CHOICES = {
+    "which": "undo",
+    "what": "join",
+    "kind": "thread",
+    "number": 1,
+    "signed": "x",
+    "act": "touch",
+}
 PDF = {"run-sheet-pdf", "consult-sheet-pdf", "quote-pdf"}
 
 
@@ -54,10 +62,17 @@ class AccessTests(TestCase):
         make_plan(cls.job)
         photo = keep_photo(cls.job, cls.anna, SimpleUploadedFile("a.png", png()), "whole", "")
         issue(cls.job, cls.anna, ["light", "full"])
+        tracing = begin(cls.job, photo, [(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)], cls.anna)
         day = date(2030, 1, 1)
         off = cls.studio.days_off.create(first=day, last=day)
         thread = cls.studio.threads.first()
-        cls.more = {"photo_id": photo.pk, "item_id": 0, "thread_id": thread.pk, "off_id": off.pk}
+        cls.more = {
+            "tracing_id": tracing.pk,
+            "photo_id": photo.pk,
+            "item_id": 0,
+            "thread_id": thread.pk,
+            "off_id": off.pk,
+        }
 
     def test_nobody_gets_in_without_signing_in(self):
         for name, address in addresses(self.job.pk, **self.more):

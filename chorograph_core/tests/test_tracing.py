@@ -1,0 +1,148 @@
+"""Tracing: pictures rendered with a known perspective, light and noise are laid flat and read."""
+
+from unittest import TestCase
+
+import cv2
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely.geometry import Polygon, box
+
+from chorograph_core.chart import ChartError, StraightSet
+from chorograph_core.chart.noding import Drawing, chart_of
+from chorograph_core.chart.tracing import (
+    Squared,
+    read_picture,
+    snapped,
+    squared,
+    straightened,
+    touched,
+)
+
+SIZE = (24.0, 24.0)
+CHART = StraightSet(2, 2, 12, ("nine_patch", "square_in_square")).chart()
+
+
+def photograph(corners, noise: float = 5.0, seed: int = 1) -> np.ndarray:
+    """CHART as a camera would see it: corners in a picture of 1400 × 1200, a lamp, a fold, grain."""
+    flat = np.zeros((960, 960, 3), np.uint8)
+    for patch in CHART.patches:
+        colour = CHART.fabric(patch.fabric).colour
+        bgr = tuple(int(colour[k : k + 2], 16) for k in (5, 3, 1))
+        ring = (np.asarray(patch.polygon.exterior.coords) * 40).round().astype(np.int32)
+        cv2.fillPoly(flat, [ring], bgr)
+    goal = np.asarray(corners, np.float32)
+    start = np.array([(0, 0), (960, 0), (960, 960), (0, 960)], np.float32)
+    seen = cv2.warpPerspective(flat, cv2.getPerspectiveTransform(start, goal), (1400, 1200),
+                               borderValue=(90, 110, 120))  # fmt: skip
+    rng = np.random.default_rng(seed)
+    y, x = np.mgrid[0:1200, 0:1400]
+    light = 1.0 + 0.12 * np.sin(x / 500) - 0.06 * np.exp(-(((x - y) / 40.0) ** 2))
+    lit = seen * light[..., None] + rng.normal(0, noise, seen.shape)
+    return np.clip(lit, 0, 255).astype(np.uint8)
+
+
+CORNERS = [(160, 120), (1180, 60), (1290, 1130), (90, 1080)]
+
+
+class SquaringTests(TestCase):
+    @given(some.lists(some.floats(-80, 80), min_size=8, max_size=8))
+    @settings(max_examples=8)
+    def test_corners_land_on_corners(self, moves):
+        corners = np.array([(200, 150), (1150, 150), (1150, 1050), (200, 1050)]) + np.reshape(
+            moves, (4, 2)
+        )
+        flat = squared(photograph(corners, 0), corners, SIZE)
+        self.assertEqual(flat.pixels.shape[:2], (1800, 1800))
+        # The middle of every patch has the patch's own colour.
+        for patch in CHART.patches[:12]:
+            x, y = patch.polygon.representative_point().coords[0]
+            seen = flat.pixels[round(y * flat.scale), round(x * flat.scale)].astype(int)
+            colour = CHART.fabric(patch.fabric).colour
+            wanted = [int(colour[k : k + 2], 16) for k in (5, 3, 1)]
+            self.assertLess(
+                np.abs(seen / np.mean(seen) - np.array(wanted) / np.mean(wanted)).max(), 0.12
+            )
+
+    def test_corners_that_are_none(self):
+        picture = photograph(CORNERS)
+        a, b, c, d = CORNERS
+        for corners, word in (([a, b, c], "four corners"), ([a, c, b, d], "in turn"),
+                              ([a, d, c, b], "clockwise"),
+                              ([(0, 0), (9, 0), (9, 9), (0, 9)], "next to nothing"),
+                              ([a, b, (400, 300), d], "in turn"),
+                              ([a, b, c, (float("nan"), 1)], "four corners")):  # fmt: skip
+            with self.subTest(word), self.assertRaises(ChartError) as caught:
+                squared(picture, corners, SIZE)
+            self.assertIn(word, str(caught.exception))
+        with self.assertRaises(ChartError):
+            read_picture(b"nothing like a picture")
+
+    def test_jpeg_there_and_back(self):
+        flat = squared(photograph(CORNERS), CORNERS, SIZE)
+        again = read_picture(flat.jpeg())
+        self.assertLess(np.abs(again.astype(int) - flat.pixels).mean(), 6)
+
+
+class TouchTests(TestCase):
+    flat = squared(photograph(CORNERS), CORNERS, SIZE)
+
+    def test_touched_patches_are_found_to_an_eighth(self):
+        found = 0
+        for patch in CHART.patches:
+            # A patch runs into its neighbour of the same fabric; those have no seam to be seen.
+            alone = not any(p.fabric == patch.fabric and p is not patch
+                            and p.polygon.intersection(patch.polygon).length > 0.1
+                            for p in CHART.patches)  # fmt: skip
+            if not alone:
+                continue
+            x, y = patch.polygon.representative_point().coords[0]
+            shape = touched(self.flat, x, y)
+            with self.subTest(patch.id):
+                self.assertLess(shape.hausdorff_distance(patch.polygon), 0.125 + 0.15)
+                self.assertLess(shape.symmetric_difference(patch.polygon).area,
+                                0.125 * patch.polygon.length)  # fmt: skip
+                self.assertLessEqual(len(shape.exterior.coords), 8)
+            found += 1
+        self.assertGreater(found, 8)
+
+    def test_traced_patches_node_into_a_chart(self):
+        lines = [np.asarray(box(0, 0, *SIZE).exterior.coords)]
+        shapes: list[Polygon] = []
+        for patch in CHART.patches:
+            if patch.fabric == "b":
+                x, y = patch.polygon.representative_point().coords[0]
+                shape = snapped(touched(self.flat, x, y), [*shapes, box(0, 0, *SIZE)], 0.25)
+                shapes.append(shape)
+                lines.append(np.asarray(shape.exterior.coords))
+        noded = chart_of(Drawing(tuple(lines)), 0.2)
+        self.assertAlmostEqual(noded.chart.outline.area, 24 * 24, delta=3)
+        blues = sum(p.polygon.area for p in CHART.patches if p.fabric == "b")
+        self.assertAlmostEqual(sum(s.area for s in shapes), blues, delta=0.03 * blues)
+
+    def test_nothing_there_is_said(self):
+        grain = np.random.default_rng(0).integers(0, 255, (600, 600, 3)).astype(np.uint8)
+        for x, y in ((3.0, 3.0), (-1.0, 2.0), (99.0, 2.0)):
+            with self.assertRaises(ChartError):
+                touched(Squared(grain, 100.0), x, y, 3.0)
+
+
+class ShapeTests(TestCase):
+    @given(some.floats(-4, 4), some.floats(2, 12), some.floats(2, 12))
+    def test_nearly_right_is_put_right(self, turn, w, h):
+        from shapely import affinity
+
+        drawn = affinity.rotate(box(0, 0, w, h), turn)
+        made = straightened(drawn, 0.14)
+        sides = np.diff(np.asarray(made.exterior.coords), axis=0)
+        angles = np.degrees(np.arctan2(sides[:, 1], sides[:, 0])) % 90
+        self.assertLess(np.minimum(angles, 90 - angles).max(), 1e-6)
+        self.assertAlmostEqual(made.area, w * h, delta=0.02 * w * h)
+
+    def test_corners_snap_to_neighbours_and_sides(self):
+        left = box(0, 0, 4, 4)
+        drawn = Polygon([(4.1, 0.1), (8, 0), (8, 2), (3.92, 2.1)])
+        made = snapped(drawn, [left], 0.25)
+        points = [tuple(np.round(p, 6)) for p in made.exterior.coords]
+        self.assertIn((4.0, 0.0), points)
+        self.assertIn((4.0, 2.1), points)

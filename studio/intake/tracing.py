@@ -1,0 +1,123 @@
+"""Trace a top from its photograph: square it, find touched patches, make the chart."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+
+import numpy as np
+from django.core.files.base import ContentFile
+from django.db import transaction
+from shapely.geometry import Polygon, box
+
+from chorograph_core.chart import ChartError
+from chorograph_core.chart.noding import Drawing, Noded, chart_of
+from chorograph_core.chart.tracing import Squared, read_picture, snapped, squared, touched
+from chorograph_core.formats import Job as CoreJob
+from chorograph_core.zones import zones_from_patches
+from studio.book.recording import record
+from studio.intake.models import Photo, Tracing
+from studio.intake.photos import path_of, storage
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
+
+MOST_SHAPES = 1_500
+SNAP = 0.25
+"""Inches within which a found corner takes over a neighbour's."""
+
+
+def _name(tracing: Tracing) -> str:
+    return f"{tracing.job.studio_id}/{tracing.job_id}/{tracing.pk}-flat.jpg"
+
+
+def begin(job: Job, photo: Photo, corners, author) -> Tracing:
+    """Square *photo* by its corners (shares of its width and height) to the size of the top.
+
+    Raises `ChartError` with a sentence for corners that cannot be.
+    """
+    size = core_job(job).size
+    pixels = read_picture(path_of(photo).read_bytes())
+    height, width = pixels.shape[:2]
+    flat = squared(pixels, [(x * width, y * height) for x, y in corners], size)
+    with transaction.atomic():
+        tracing = Tracing.objects.create(
+            job=job, photo=photo, corners=[list(c) for c in corners], width=size[0], height=size[1],
+            author=author,
+        )  # fmt: skip
+        record(job, "photo", f"Squared a photograph to trace from: {photo}", author)
+        storage().save(_name(tracing), ContentFile(flat.jpeg()))
+    return tracing
+
+
+def flat_path(tracing: Tracing):
+    """The file of the squared picture."""
+    return storage().path(_name(tracing))
+
+
+@lru_cache(maxsize=4)
+def _flat(path: str, width: float) -> Squared:
+    with open(path, "rb") as file:
+        pixels = read_picture(file.read())
+    return Squared(pixels, pixels.shape[1] / width)
+
+
+def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
+    """Find the patch at a touched spot and keep its outline. Raises `ChartError`."""
+    if len(tracing.shapes) >= MOST_SHAPES:
+        raise ChartError(f"{MOST_SHAPES:,} patches are the most that can be traced.", "touch")
+    known = shapes_of(tracing)
+    spot = box(x - 1e-6, y - 1e-6, x + 1e-6, y + 1e-6)
+    if any(shape.intersects(spot) for shape in known):
+        raise ChartError("This patch was found already; take it out first.", "touch")
+    shape = touched(_flat(flat_path(tracing), tracing.width), x, y, likeness)
+    frame = box(0, 0, tracing.width, tracing.height)
+    shape = snapped(shape, [frame, *known], SNAP).intersection(frame)
+    for other in known:
+        shape = shape.difference(other)
+    shape = max(getattr(shape, "geoms", [shape]), key=lambda part: part.area)
+    if not isinstance(shape, Polygon) or shape.area < 0.05:
+        raise ChartError("Nothing is left there that was not found already.", "touch")
+    tracing.shapes.append(np.round(np.asarray(shape.exterior.coords)[:-1], 4).tolist())
+    tracing.save(update_fields=["shapes"])
+
+
+def drop(tracing: Tracing, number: int | None) -> None:
+    """Take one outline out: the one with this *number* (from 0), or the last."""
+    if not tracing.shapes:
+        raise ChartError("Nothing was found yet.", "touch")
+    try:
+        tracing.shapes.pop(-1 if number is None else number)
+    except IndexError:
+        raise ChartError("That one is gone already.", "touch") from None
+    tracing.save(update_fields=["shapes"])
+
+
+def shapes_of(tracing: Tracing) -> list[Polygon]:
+    """The outlines found so far."""
+    return [Polygon(ring) for ring in tracing.shapes]
+
+
+def traced(tracing: Tracing, tolerance: float = SNAP) -> Noded:
+    """The chart that the outlines and the edge of the top enclose. Raises `ChartError`."""
+    frame = np.asarray(box(0, 0, tracing.width, tracing.height).exterior.coords)
+    rings = [np.asarray([*ring, ring[0]], float) for ring in tracing.shapes]
+    flat = _flat(flat_path(tracing), tracing.width)
+    fills = tuple((shape, _colour(flat, shape)) for shape in shapes_of(tracing))
+    return chart_of(Drawing((frame, *rings), fills), tolerance)
+
+
+def _colour(flat: Squared, shape: Polygon) -> str:
+    """The colour of a patch in the picture, in steps so that one fabric stays one fabric."""
+    x, y = shape.representative_point().coords[0]
+    row, column = round(y * flat.scale), round(x * flat.scale)
+    around = flat.pixels[max(0, row - 6) : row + 7, max(0, column - 6) : column + 7].reshape(-1, 3)
+    blue, green, red = (min(255, int(round(c / 32) * 32)) for c in np.median(around, axis=0))
+    return f"#{red:02x}{green:02x}{blue:02x}"
+
+
+def with_chart(core: CoreJob, noded: Noded) -> CoreJob:
+    """The job charted by what was traced."""
+    chart = noded.chart
+    return replace(
+        core, survey=None, chart=chart, zones=tuple(zones_from_patches(chart)), legend=()
+    )

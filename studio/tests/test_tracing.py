@@ -1,0 +1,125 @@
+"""A top traced from its photograph: corners, touches, the chart; and who may."""
+
+import cv2
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.test import TestCase
+from django.urls import reverse
+
+from chorograph_core.tests.test_tracing import CHART, CORNERS, photograph
+from studio.intake.models import Tracing
+from studio.intake.newcomer import uncharted
+from studio.intake.photos import keep_photo, path_of
+from studio.intake.tracing import flat_path
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job, create_job
+from studio.tests.helpers import make_job, make_studio
+
+HTMX = {"HX-Request": "true"}
+MARKED = " ".join(f"{x / 1400},{y / 1200}" for x, y in CORNERS)
+
+
+class TracingTests(TestCase):
+    @classmethod
+    def setUpTestData(cls):
+        cls.studio, (cls.anna,) = make_studio("Loft", "anna")
+        cls.other, (cls.berta,) = make_studio("Barn", "berta")
+        from datetime import date
+
+        core = uncharted(
+            {"title": "Traced", "client": "", "width": 24.0, "height": 24.0}, date(2026, 1, 2)
+        )
+        cls.job = create_job(cls.studio, cls.anna, core, "begun")
+        data = cv2.imencode(".jpg", photograph(CORNERS))[1].tobytes()
+        cls.photo = keep_photo(cls.job, cls.anna, SimpleUploadedFile("top.jpg", data), "whole", "")
+
+    def setUp(self):
+        self.client.force_login(self.anna)
+
+    def begun(self, corners=MARKED, photo=None):
+        form = {"photo": str(photo or self.photo.pk), "corners": corners}
+        return self.client.post(reverse("chart-photo", args=[self.job.pk]), form)
+
+    def act(self, tracing, act, **values):
+        address = reverse("trace-change", args=[self.job.pk, tracing.pk, act])
+        headers = {} if act == "take" else HTMX
+        return self.client.post(address, values, headers=headers)
+
+    def test_from_a_photograph_to_a_chart(self):
+        page = self.client.get(
+            reverse("chart-photo", args=[self.job.pk]), {"photo": str(self.photo.pk)}
+        )
+        self.assertContains(page, "Mark the corners")
+        answer = self.begun()
+        tracing = Tracing.objects.get()
+        self.assertRedirects(answer, reverse("trace", args=[self.job.pk, tracing.pk]))
+        flat = self.client.get(reverse("trace-flat", args=[self.job.pk, tracing.pk]))
+        self.assertTrue(b"".join(flat.streaming_content).startswith(b"\xff\xd8"))
+        blue = [p.polygon.representative_point() for p in CHART.patches if p.fabric == "b"]
+        for spot in blue[:7]:
+            self.assertEqual(
+                self.act(tracing, "touch", x=spot.x, y=spot.y, likeness=14).status_code, 200
+            )
+        again = self.act(tracing, "touch", x=blue[0].x, y=blue[0].y, likeness=14)
+        self.assertContains(again, "found already", status_code=422)
+        self.assertContains(self.act(tracing, "drop", number="0"), "6</p>")
+        self.act(tracing, "touch", x=blue[0].x, y=blue[0].y, likeness=14)
+        taken = self.act(tracing, "take", base="1")
+        self.assertRedirects(taken, reverse("work", args=[self.job.pk]))
+        core = core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+        self.assertGreaterEqual(len(core.chart.patches), 8)
+        self.assertAlmostEqual(core.chart.outline.area, 576, delta=2)
+        found = [p for p in core.chart.patches if abs(p.polygon.area - 16) < 0.6]
+        self.assertGreaterEqual(len(found), 5)
+        self.assertIn("7 patches touched", self.job.book.first().text)
+
+    def test_what_cannot_be_is_said(self):
+        for corners, word in (("", "four corners"), ("0,0 1,0 1,1", "four corners"),
+                              ("a,b c,d e,f g,h", "four corners"),
+                              ("0.1,0.1 0.9,0.9 0.9,0.1 0.1,0.9", "in turn"),
+                              ("0,0 0.01,0 0.01,0.01 0,0.01", "next to nothing")):  # fmt: skip
+            with self.subTest(corners):
+                self.assertContains(self.begun(corners), word, status_code=422)
+        nobody = self.begun(photo="00000000-0000-0000-0000-000000000000")
+        self.assertContains(nobody, "Choose a photograph", status_code=422)
+        self.begun()
+        tracing = Tracing.objects.get()
+        for values in ({"x": "left", "y": 1, "likeness": 9}, {"x": 999, "y": 1, "likeness": 9},
+                       {"x": "nan", "y": 1, "likeness": 9}, {}):  # fmt: skip
+            self.assertContains(
+                self.act(tracing, "touch", **values), "inside the top", status_code=422
+            )
+        self.assertContains(self.act(tracing, "drop"), "Nothing was found", status_code=422)
+        self.assertContains(
+            self.act(tracing, "drop", number="7"), "Nothing was found", status_code=422
+        )
+        late = self.act(tracing, "take", base="9")
+        self.assertContains(late, "changed meanwhile", status_code=422)
+
+    def test_lost_files_are_said(self):
+        self.begun()
+        tracing = Tracing.objects.get()
+        from pathlib import Path
+
+        Path(flat_path(tracing)).unlink()
+        self.assertEqual(
+            self.client.get(reverse("trace-flat", args=[self.job.pk, tracing.pk])).status_code, 404
+        )
+        self.assertContains(
+            self.act(tracing, "touch", x=2, y=2, likeness=9), "gone", status_code=422
+        )
+        path_of(self.photo).rename(str(path_of(self.photo)) + ".away")
+        self.assertContains(self.begun(), "gone", status_code=422)
+        Path(str(path_of(self.photo)) + ".away").rename(path_of(self.photo))
+
+    def test_another_studios_tracing_is_not_there(self):
+        self.begun()
+        tracing = Tracing.objects.get()
+        mine = make_job(self.other, self.berta)
+        self.client.force_login(self.berta)
+        for job in (self.job, mine):
+            for name, more in (("trace", []), ("trace-flat", [])):
+                answer = self.client.get(reverse(name, args=[job.pk, tracing.pk, *more]))
+                self.assertEqual(answer.status_code, 404)
+            for act in ("touch", "drop", "take"):
+                answer = self.client.post(reverse("trace-change", args=[job.pk, tracing.pk, act]))
+                self.assertEqual(answer.status_code, 404)
