@@ -15,6 +15,8 @@ LONGEST = 1800
 """Pixels of the longer side of a squared picture: 1/16″ of a large quilt is still two pixels."""
 SMALLEST = 0.05
 """Share of the picture that the four corners must enclose at least."""
+ROUGH = 0.09
+"""Inches an outline may lose when it is straightened."""
 NECK = 0.12
 """Inches of a neck that joins two patches only by their touching corners."""
 RIGHT = 5.0
@@ -101,7 +103,7 @@ def touched(picture: Squared, x: float, y: float, likeness: float = 14.0) -> Pol
     ring = (best.reshape(-1, 2).astype(float) + 0.5) / picture.scale
     shape = Polygon(ring).buffer(0.5 / picture.scale, join_style="mitre")
     shape = max(getattr(shape, "geoms", [shape]), key=lambda p: p.area)
-    return straightened(Polygon(shape.exterior), 0.14)
+    return straightened(Polygon(shape.exterior), ROUGH)
 
 
 def _part_at(alike: np.ndarray, px: int, py: int, radius: int) -> np.ndarray:

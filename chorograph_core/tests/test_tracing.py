@@ -128,7 +128,7 @@ class TouchTests(TestCase):
 
 
 class ShapeTests(TestCase):
-    @given(some.floats(-4, 4), some.floats(2, 12), some.floats(2, 12))
+    @given(some.floats(-4, 4), some.floats(2, 9), some.floats(2, 9))
     def test_nearly_right_is_put_right(self, turn, w, h):
         from shapely import affinity
 

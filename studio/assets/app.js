@@ -181,6 +181,7 @@ function start() {
     if (act === "alike") sheet.alike();
     else if (act === "design") openDrawer({ zones: [...sheet.chosen].join(",") });
     else if (act === "bare") sheet.bare();
+    else if (act === "show-zones") sheet.choose(event.target.closest("[data-zones]").dataset.zones.split(",").filter((id) => sheet.byId.has(id)));
     else if (act === "cut") openPanel(work.dataset.cutter);
     else if (act === "block") openPanel(work.dataset.block);
     else if (act === "draw-line") drawn(false, "cut");

@@ -6,7 +6,8 @@ import datetime
 from collections.abc import Callable
 from dataclasses import replace
 
-from chorograph_core.chart import Border, Patch, StraightSet
+from chorograph_core.chart import Border, Layout, Patch, StraightSet
+from chorograph_core.chart.layouts import OffsetRows, OnPoint
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
@@ -74,7 +75,7 @@ def _assigned(core: CoreJob, rules) -> CoreJob:
     return core.with_legend(legend)
 
 
-def _core(title: str, client: str, days: int, survey: StraightSet) -> CoreJob:
+def _core(title: str, client: str, days: int, survey: Layout) -> CoreJob:
     chart = survey.chart()
     due = (datetime.date.today() + datetime.timedelta(days=days)).isoformat()
     return CoreJob(title, chart, tuple(zones_from_patches(chart)), client, due, survey)
@@ -111,3 +112,17 @@ def nursery() -> CoreJob:
     """A top that has only been charted."""
     survey = StraightSet(4, 4, 9, ("nine_patch",), 2, True, True, (Border(3.5),))
     return _core("Nine Ducks Cot Quilt", "Brannoch family", 61, survey)
+
+
+def meadow() -> CoreJob:
+    """An on-point top with sashing and floating points, charted only."""
+    survey = OnPoint(3, 3, 9, ("sawtooth_star", "hourglass_star"), "plain", 1.25, True, 0.75,
+                     (Border(1.5), Border(4, "mitred")))  # fmt: skip
+    return _core("Salt Meadow", "Ilvane and Corben", 75, survey)
+
+
+def terraces() -> CoreJob:
+    """Offset rows with half blocks at the ends and a pieced border, charted only."""
+    survey = OffsetRows(6, 4, 9, ("churn_dash", "friendship_star"), 1,
+                        (Border(2), Border(2.25, "block", None, "triangles", 2.25)))  # fmt: skip
+    return _core("Terraces", "Mirelle", 90, survey)

@@ -11,9 +11,11 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.chart import StraightSet, block_library
 from chorograph_core.designs import Space, designs
+from chorograph_core.designs.legend import EDGE_FINISHES
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import drawn_job
 from chorograph_core.measure import format_inches
+from chorograph_core.zones.checks import checks
 from studio.accounts.access import for_studio
 from studio.jobs import cuts, edits, piecing
 from studio.jobs.advice import advice
@@ -72,11 +74,19 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "units": request.studio.units,
         "unassigned": max(0, open_zones - job.assigned),
         "rail": rail(job, core, plan),
+        "checks": _checks(job.head.body_id),
         "short": [need for need in needs_of(job) if need.buy]
         if plan and plan.state == "done"
         else [],
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
     }
+
+
+@lru_cache(maxsize=16)
+def _checks(digest: str):
+    """What is wrong with chart and zones; depends on nothing but the document."""
+    core = core_of(digest)
+    return checks(core.chart, core.zones, EDGE_FINISHES[core.policy.edge_finish])
 
 
 @lru_cache(maxsize=16)

@@ -60,6 +60,8 @@ class Command(BaseCommand):
                 studio, rosalind, demo.nursery(), "Charted from the form",
                 lambda core: intakes.nursery_intake(core, iso, batting["cotton, unbonded"]),
             )  # fmt: skip
+            create_job(studio, imke, demo.meadow(), "Charted on point")
+            create_job(studio, imke, demo.terraces(), "Charted in offset rows")
             self._photographs(sampler, throw, cot, rosalind)
             plan = Plan.objects.create(job=sampler, digest=sampler.head.work)
             carry_out(plan)
