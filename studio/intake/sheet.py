@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from django.conf import settings
-from django.template.loader import render_to_string
 from django.utils import timezone
 
 from chorograph_core.formats.drawing import outline_path
@@ -14,6 +12,7 @@ from chorograph_core.office.findings import materials_findings, measure_findings
 from studio.intake.forms import APPLIQUE
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
+from studio.paper import pdf_of
 from studio.quotes.pricing import dated_offers
 
 EXAGGERATED = 4.0
@@ -86,14 +85,6 @@ def context(job: Job, units: str) -> dict:
     }  # fmt: skip
 
 
-def laid_out(job: Job, units: str):
-    """The consult sheet laid out on paper, a WeasyPrint document."""
-    from weasyprint import HTML
-
-    page = render_to_string("intake/consult_sheet.html", {**context(job, units), "printing": True})
-    return HTML(string=page, base_url=str(settings.HERE / "static")).render()
-
-
 def pdf(job: Job, units: str) -> bytes:
     """The consult sheet as PDF."""
-    return laid_out(job, units).write_pdf()
+    return pdf_of("intake/consult_sheet.html", context(job, units))

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 import datetime
 
-from django.conf import settings
-from django.template.loader import render_to_string
-
+from studio.paper import pdf_of
 from studio.quotes.models import Quote
 
 
@@ -26,10 +24,7 @@ def context(quote: Quote) -> dict:
 
 def pdf(quote: Quote) -> bytes:
     """The quote as PDF."""
-    from weasyprint import HTML
-
-    page = render_to_string("quotes/quote.html", {**context(quote), "printing": True})
-    return HTML(string=page, base_url=str(settings.HERE / "static")).write_pdf()
+    return pdf_of("quotes/quote.html", context(quote))
 
 
 def _day(text: str) -> datetime.date | None:

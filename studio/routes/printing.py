@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-from django.conf import settings
-from django.template.loader import render_to_string
-
 from chorograph_core.chart import Chart
 from chorograph_core.formats import Group, read_steps, route_svg, run_sheet
 from chorograph_core.formats import Job as CoreJob
@@ -12,6 +9,7 @@ from chorograph_core.formats.drawing import outline_path
 from chorograph_core.formats.route_files import svg_path
 from studio.jobs.drawing import drawn_of, legend_lines
 from studio.jobs.revisions import core_job
+from studio.paper import pdf_of
 from studio.routes.models import Plan
 
 PAD = 2.5
@@ -89,14 +87,8 @@ def _touches(a, b) -> bool:
 
 def run_sheet_pdf(plan: Plan) -> bytes:
     """The run sheet as PDF."""
-    # WeasyPrint takes a second to load and only the worker needs it.
-    from weasyprint import HTML
-
     context = sheet_context(plan, plan.job.studio.units)
-    page = render_to_string(
-        "routes/run_sheet.html", {**context, "job": plan.job, "plan": plan, "printing": True}
-    )
-    return HTML(string=page, base_url=str(settings.HERE / "static")).write_pdf()
+    return pdf_of("routes/run_sheet.html", {**context, "job": plan.job, "plan": plan})
 
 
 def stored_svg(core: CoreJob, route: dict) -> bytes:

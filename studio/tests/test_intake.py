@@ -7,9 +7,10 @@ from django.urls import reverse
 from django.utils import timezone
 
 from studio.intake.changes import missing
-from studio.intake.sheet import laid_out
+from studio.intake.sheet import context
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
+from studio.paper import laid_out
 from studio.routes.planning import plan_of
 from studio.shelf.starting import stock
 from studio.tests.helpers import intake_form, make_applique_job, make_job, make_plan, make_studio
@@ -277,4 +278,4 @@ class BindingTests(IntakeCase):
         pdf = self.client.get(reverse("consult-sheet-pdf", args=[self.job.pk])).content
         self.assertTrue(pdf.startswith(b"%PDF"))
         job = Job.objects.select_related("head", "studio").get(pk=self.job.pk)
-        self.assertEqual(len(laid_out(job, "in").pages), 1)
+        self.assertEqual(len(laid_out("intake/consult_sheet.html", context(job, "in")).pages), 1)

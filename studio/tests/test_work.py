@@ -7,7 +7,9 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
-from chorograph_core.chart import StraightSet
+from chorograph_core.chart import StraightSet, faults
+from chorograph_core.office import fullness
+from chorograph_core.office.findings import backing_for
 from chorograph_core.tests.shapes import designed
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
@@ -272,13 +274,23 @@ class DemoTests(TestCase):
 
         for _ in range(2):
             call_command("load_demo", verbosity=0)
-        self.assertEqual(Job.objects.count(), 3)
+        self.assertEqual(Job.objects.count(), 5)
         plan = Plan.objects.get()
         self.assertEqual(plan.figures["replay"], "clean")
         self.assertEqual(plan.job.assigned, plan.job.zones)
         self.assertGreaterEqual(len({z.label.split(",")[0] for z in core_job(plan.job).zones
                                      if z.label.startswith("block")}), 20)  # fmt: skip
         self.assertEqual({job.stage for job in Job.objects.all()}, {"zones", "designs", "route"})
+        # Three real intakes: a rippled border, a ban on appliqué, a backing too narrow.
+        jobs = {job.title: core_job(job) for job in Job.objects.select_related("head")}
+        advice = [f.advice for f in fullness(jobs["Kelp Road Sampler"].intake.measures)]
+        self.assertEqual(advice, ["ease", "none", "tuck", "none"])
+        self.assertEqual(jobs["Windmill Throw"].policy.applique, "outline")
+        self.assertTrue(any(p.role == "applique" for p in jobs["Windmill Throw"].chart.patches))
+        cot = jobs["Nine Ducks Cot Quilt"]
+        self.assertFalse(backing_for(cot.intake, cot.size, cot.machine).large_enough)
+        for core in jobs.values():
+            self.assertEqual(faults(core.chart), [], core.title)
 
 
 class StrangeLettersTests(WorkCase):

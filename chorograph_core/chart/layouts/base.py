@@ -164,6 +164,21 @@ def block_count(rows: int, columns: int) -> None:
         )
 
 
+def grid_fits(
+    rows: int, columns: int, block_size: float, blocks: Sequence[str], sashing: float
+) -> None:
+    """Refuse counts, sizes and blocks that no grid of blocks can have."""
+    block_count(rows, columns)
+    finite(block_size=block_size, sashing=sashing)
+    if not block_size >= 1:
+        raise ChartError("A block must be at least 1 inch, finished.", "block_size")
+    if not blocks:
+        raise ChartError("Choose a block.", "blocks")
+    for key in blocks:
+        block(key)
+    sashing_fits(sashing, block_size)
+
+
 def finite(**sizes: float) -> None:
     """Refuse what is no number, naming the field."""
     for name, size in sizes.items():

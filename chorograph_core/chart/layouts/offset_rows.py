@@ -9,15 +9,8 @@ from typing import ClassVar
 from shapely.geometry import box
 
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import (
-    PALETTE,
-    Layout,
-    block_count,
-    clipped,
-    finite,
-    sashing_fits,
-)
-from chorograph_core.chart.model import ChartError, Fabric, Patch
+from chorograph_core.chart.layouts.base import PALETTE, Layout, clipped, grid_fits
+from chorograph_core.chart.model import Fabric, Patch
 
 
 @dataclass(frozen=True)
@@ -37,13 +30,7 @@ class OffsetRows(Layout):
 
     def check_body(self) -> None:
         """Counts and sizes."""
-        block_count(self.rows, self.columns)
-        finite(block_size=self.block_size, sashing=self.sashing)
-        if not self.block_size >= 1:
-            raise ChartError("A block must be at least 1 inch, finished.", "block_size")
-        if not self.blocks:
-            raise ChartError("Choose a block.", "blocks")
-        sashing_fits(self.sashing, self.block_size)
+        grid_fits(self.rows, self.columns, self.block_size, self.blocks, self.sashing)
 
     def body(self) -> tuple[float, float]:
         """Whole blocks and the sashing between them."""

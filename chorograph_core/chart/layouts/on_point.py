@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, block_count, finite, sashing_fits
+from chorograph_core.chart.layouts.base import PALETTE, Layout, block_count, finite, grid_fits
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 ROOT = math.sqrt(2.0)
@@ -43,14 +43,9 @@ class OnPoint(Layout):
 
     def check_body(self) -> None:
         """Counts, sizes, and a float that leaves the rows recognisable."""
-        block_count(self.rows, self.columns)
+        grid_fits(self.rows, self.columns, self.block_size, self.blocks, self.sashing)
         block_count(2 * self.rows - 1, self.columns)
-        finite(block_size=self.block_size, sashing=self.sashing, float_by=self.float_by)
-        if not self.block_size >= 1:
-            raise ChartError("A block must be at least 1 inch, finished.", "block_size")
-        if not self.blocks:
-            raise ChartError("Choose a block.", "blocks")
-        sashing_fits(self.sashing, self.block_size)
+        finite(float_by=self.float_by)
         if not 0 <= self.float_by <= self.block_size / 4:
             raise ChartError("Points float at most a quarter of the block.", "float_by")
 

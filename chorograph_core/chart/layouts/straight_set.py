@@ -10,7 +10,7 @@ from shapely.geometry import box
 
 from chorograph_core.chart.blocks import block
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, block_count, finite, sashing_fits
+from chorograph_core.chart.layouts.base import PALETTE, Layout, grid_fits
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 
@@ -49,14 +49,7 @@ class StraightSet(Layout):
 
     def check_body(self) -> None:
         """Rows, columns, block size, sashing."""
-        block_count(self.rows, self.columns)
-        finite(block_size=self.block_size, sashing=self.sashing)
-        if not self.block_size >= 1:
-            raise ChartError("A block must be at least 1 inch, finished.", "block_size")
-        if not self.blocks:
-            raise ChartError("Choose a block.", "blocks")
-        for key in self.blocks:
-            block(key)
+        grid_fits(self.rows, self.columns, self.block_size, self.blocks, self.sashing)
         for each in self.exchanged:
             block(each.block)
             if not (0 <= each.row < self.rows and 0 <= each.column < self.columns):
@@ -64,7 +57,6 @@ class StraightSet(Layout):
                     f"There is no block in row {each.row + 1}, column {each.column + 1}.",
                     "exchanged",
                 )
-        sashing_fits(self.sashing, self.block_size)
 
     def body(self) -> tuple[float, float]:
         """Width and height of blocks and sashing."""
