@@ -35,7 +35,7 @@ class StepConverter(_Choice):
 class ChangeConverter(_Choice):
     """Changes that need no drawer."""
 
-    regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour"
+    regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures"
 
 
 class TraceConverter(_Choice):

@@ -10,7 +10,7 @@ import ezdxf
 import numpy as np
 import svgwrite
 from ezdxf.addons import r12writer
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as some
 
 from chorograph_core.chart import ChartError, faults
@@ -158,6 +158,7 @@ class SvgTests(TestCase):
                 read_drawing(data, "a.svg")
             self.assertIn(word, str(caught.exception))
 
+    @settings(max_examples=40)
     @given(some.binary(max_size=300) | some.text(max_size=300).map(lambda t: svg(t)))
     def test_noise_is_an_error_and_never_a_crash(self, data):
         for name in ("a.svg", "a.dxf"):

@@ -4,6 +4,7 @@ from unittest import TestCase
 
 from chorograph_core.chart import StraightSet
 from chorograph_core.zones import ZoneError, join, negative_space, zones_from_patches
+from chorograph_core.zones.figures import secondary_figures
 
 
 class ZoneTests(TestCase):
@@ -37,3 +38,21 @@ class ZoneTests(TestCase):
         chart = StraightSet(1, 1, 6, ("nine_patch",)).chart()
         flowed = negative_space(chart, zones_from_patches(chart), {"b"})
         self.assertFalse([z for z in flowed if z.kind == "negative"])
+
+
+class FigureTests(TestCase):
+    def test_diamonds_between_snowballs_are_offered(self):
+        chart = StraightSet(3, 4, 6, ("snowball",)).chart()
+        offered = secondary_figures(chart, zones_from_patches(chart))
+        # Six whole diamonds inside, ten half ones along the edges; grounds and corners are none.
+        self.assertEqual([len(each.members) for each in offered], [10, 6])
+        self.assertEqual([round(each.area, 6) for each in offered], [4.0, 8.0])
+        self.assertTrue(all(len(group) == 4 for group in offered[1].members))
+
+    def test_sashing_keeps_blocks_apart_and_plain_tops_have_none(self):
+        for layout in (StraightSet(3, 3, 6, ("snowball",), 1), StraightSet(3, 3, 6, ("plain",))):
+            chart = layout.chart()
+            figures = secondary_figures(chart, zones_from_patches(chart))
+            self.assertTrue(all(len(each.members[0]) < 17 for each in figures))
+        chart = StraightSet(3, 3, 6, ("snowball",), 1).chart()
+        self.assertEqual(secondary_figures(chart, zones_from_patches(chart)), [])

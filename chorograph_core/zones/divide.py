@@ -62,7 +62,7 @@ def negative_space(
         for i, zone in enumerate(zones)
         if zone.patches and all(chart.patch(p).fabric in ground for p in zone.patches)
     ]
-    groups = _touching([zones[i].polygon for i in flowing])
+    groups = touching([zones[i].polygon for i in flowing])
     made: list[Zone] = []
     used: set[int] = set()
     for group in groups:
@@ -75,7 +75,7 @@ def negative_space(
     return [zone for i, zone in enumerate(zones) if i not in used] + made
 
 
-def _touching(shapes: Sequence[Polygon]) -> list[list[int]]:
+def touching(shapes: Sequence[Polygon]) -> list[list[int]]:
     """Groups of shapes connected through shared edges, each group and the list in order."""
     if not shapes:
         return []

@@ -20,6 +20,7 @@ from chorograph_core.zones import (
     negative_space,
     zones_from_patches,
 )
+from chorograph_core.zones.figures import secondary_figures
 
 
 class EditError(ValueError):
@@ -60,6 +61,17 @@ def flow_background(core: CoreJob) -> CoreJob:
         raise EditError("No two background patches lie side by side in different zones.")
     known = {zone.id for zone in core.zones}
     return exchanged(core, gone, [zone for zone in made if zone.id not in known])
+
+
+def join_figures(core: CoreJob, number: int) -> CoreJob:
+    """Make zones of the figures that appear between blocks: the *number*th kind offered."""
+    offered = secondary_figures(core.chart, core.zones)
+    if not 0 <= number < len(offered):
+        raise EditError("These figures are no longer there; look again.")
+    job = core
+    for members in offered[number].members:
+        job = join_zones(job, members)
+    return job
 
 
 def part_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:

@@ -16,6 +16,7 @@ from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import drawn_job
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.checks import checks
+from chorograph_core.zones.figures import secondary_figures
 from studio.accounts.access import for_studio
 from studio.jobs import cuts, edits, piecing
 from studio.jobs.advice import advice
@@ -75,6 +76,7 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "unassigned": max(0, open_zones - job.assigned),
         "rail": rail(job, core, plan),
         "checks": _checks(job.head.body_id),
+        "figures": _figures(job.head.body_id),
         "short": [need for need in needs_of(job) if need.buy]
         if plan and plan.state == "done"
         else [],
@@ -87,6 +89,18 @@ def _checks(digest: str):
     """What is wrong with chart and zones; depends on nothing but the document."""
     core = core_of(digest)
     return checks(core.chart, core.zones, EDGE_FINISHES[core.policy.edge_finish])
+
+
+@lru_cache(maxsize=16)
+def _figures(digest: str):
+    """Shapes that appear between blocks, at most four kinds of them."""
+    core = core_of(digest)
+    return secondary_figures(core.chart, core.zones)[:4]
+
+
+def _figure(values) -> int:
+    text = values.get("number", "")
+    return int(text) if text.isdigit() else -1
 
 
 @lru_cache(maxsize=16)
@@ -267,6 +281,10 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             "Exchanged blocks",
         ),
         "recolour": (lambda core: piecing.recolour(core, request.POST), "Recoloured a fabric"),
+        "figures": (
+            lambda core: edits.join_figures(core, _figure(request.POST)),
+            "Joined the figures between blocks",
+        ),
         "drop": (lambda core: edits.drop_entry(core, entry), "Took an entry out of the legend"),
     }
     return _change(request, job_id, *ways[what])

@@ -98,6 +98,28 @@ class CuttingTests(CutCase):
         self.assertContains(gone, "no longer there")
 
 
+class FigureTests(CutCase):
+    def test_figures_between_blocks_become_zones(self):
+        from studio.tests.helpers import small_top
+
+        chart = replace(small_top(3, 3, ("snowball",)), sashing=0.0, cornerstones=False).chart()
+        core = CoreJob("Snow", chart, tuple(zones_from_patches(chart)))
+        job = create_job(self.studio, self.anna, core, "made")
+        page = self.client.get(reverse("work", args=[job.pk]) + "?stage=zones")
+        self.assertContains(page, "Between the blocks")
+        address = reverse("change", args=[job.pk, "figures"])
+        self.assertEqual(self.client.post(address, {"base": "1", "number": "0"}).status_code, 204)
+        joined = [
+            z
+            for z in core_job(Job.objects.select_related("head").get(pk=job.pk)).zones
+            if z.kind == "joined"
+        ]
+        self.assertEqual(len(joined), 8)
+        for number in ("9", "x", ""):
+            answer = self.client.post(address, {"base": "2", "number": number})
+            self.assertContains(answer, "no longer there", status_code=422)
+
+
 class PiecingTests(CutCase):
     def test_blocks_are_exchanged_turned_and_mirrored_in_their_places(self):
         self.assertEqual(
