@@ -95,8 +95,8 @@ function start() {
   }
 
   function openPanel(where) {
-    const address = `${where}?${new URLSearchParams({ zones: [...sheet.chosen].join(",") })}`;
-    htmx.ajax("GET", address, { target: "#side", swap: "innerHTML" });
+    // Posted, since hundreds of zones are longer than an address may be.
+    htmx.ajax("POST", where, { target: "#side", swap: "innerHTML", values: { zones: [...sheet.chosen].join(",") } });
   }
 
   function drawn(closed, what) {
@@ -112,8 +112,7 @@ function start() {
 
   // --- the drawer
   function openDrawer(values) {
-    const address = `${work.dataset.drawer}?${new URLSearchParams(values)}`;
-    htmx.ajax("GET", address, { target: "#side", swap: "innerHTML" });
+    htmx.ajax("POST", work.dataset.drawer, { target: "#side", swap: "innerHTML", values });
   }
 
   function closeDrawer() {

@@ -113,6 +113,12 @@ class IntakeForm(forms.Form):
         return [(kind, self[f"found_{kind}"], self[f"note_{kind}"]) for kind in CONDITIONS]
 
     @property
+    def told_fields(self) -> list:
+        """The fields that have a place for their fault beside them."""
+        silent = ("found_", "note_", "threads", "level", "rush", "bind")
+        return [self[name] for name in self.fields if not name.startswith(silent)]
+
+    @property
     def measure_fields(self) -> list:
         """All fields of the tape."""
         return [self[f"{g}_{k}"] for g, labels in MEASURES.items() for k in range(len(labels))]

@@ -107,6 +107,11 @@ class LayoutForm(forms.Form):
         """The fields whose use depends on the layout, in order."""
         return [self[name] for name in FOR]
 
+    @property
+    def layout_faults(self) -> list:
+        """The fields whose faults a preview tells."""
+        return [self[name] for name in self.fields if name not in ("title", "client", "due")]
+
     def clean(self):
         """Put the numbers together; faults of the layout are named at their field."""
         values = super().clean()

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET, require_POST
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from chorograph_core.chart import StraightSet, block_library
 from chorograph_core.designs import Space, designs
@@ -123,13 +123,14 @@ def linework(request: HttpRequest, job_id) -> HttpResponse:
 
 
 @for_studio
-@require_GET
+@require_http_methods(["GET", "POST"])
 def drawer(request: HttpRequest, job_id) -> HttpResponse:
     """The design drawer for the chosen zones or an entry of the legend."""
     job = job_for(request, job_id)
     core = core_job(job)
-    entry = next((e for e in core.legend if e.id == request.GET.get("entry")), None)
-    ids = _ids(request.GET) or (list(entry.zones) if entry else [])
+    asked = _asked(request)
+    entry = next((e for e in core.legend if e.id == asked.get("entry")), None)
+    ids = _ids(asked) or (list(entry.zones) if entry else [])
     if entry is None:
         owners = {core.entry_of().get(zone, "") for zone in ids}
         if len(owners) == 1:
@@ -143,7 +144,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     main = entry.layers[-1] if entry else None
     pattern = max(members, key=lambda zone: -zone.polygon.area)
     fits = _fits(pattern, main)
-    key = request.GET.get("design") or (main.design if main else fits[0]["design"].key)
+    key = asked.get("design") or (main.design if main else fits[0]["design"].key)
     key = key if key in designs() else fits[0]["design"].key
     given = main.settings if main and main.design == key else {}
     ditch = next((la for la in entry.layers if la.design == "ditch"), None) if entry else None
@@ -168,11 +169,11 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
 
 
 @for_studio
-@require_GET
+@require_http_methods(["GET", "POST"])
 def cutter(request: HttpRequest, job_id) -> HttpResponse:
     """The cutting tools for the chosen zones."""
     job = job_for(request, job_id)
-    ids = _ids(request.GET)
+    ids = _ids(_asked(request))
     try:
         members = edits.chosen(core_job(job), ids)
     except edits.EditError as error:
@@ -182,11 +183,11 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
 
 
 @for_studio
-@require_GET
+@require_http_methods(["GET", "POST"])
 def block_panel(request: HttpRequest, job_id) -> HttpResponse:
     """Blocks and fabrics of the chosen zones, to be exchanged and recoloured."""
     job = job_for(request, job_id)
-    core, ids = core_job(job), _ids(request.GET)
+    core, ids = core_job(job), _ids(_asked(request))
     try:
         places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
     except edits.EditError as error:
@@ -321,6 +322,11 @@ def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
     response = HttpResponse(status=204)
     response["HX-Trigger"] = "board-changed"
     return response
+
+
+def _asked(request: HttpRequest):
+    """What a panel is asked for. Many zones do not fit in an address, so scripts post them."""
+    return request.POST if request.method == "POST" else request.GET
 
 
 def _ids(values) -> list[str]:

@@ -94,6 +94,11 @@ class CuttingTests(CutCase):
             reverse("cutter", args=[self.job.pk]), {"zones": ",".join(self.plain)}
         )
         self.assertContains(page, "Cut 2 zones")
+        many = {"zones": ",".join(z.id for z in self.core().zones)}
+        for panel in ("cutter", "block-panel", "drawer"):
+            self.assertEqual(
+                self.client.post(reverse(panel, args=[self.job.pk]), many).status_code, 200
+            )
         gone = self.client.get(reverse("cutter", args=[self.job.pk]), {"zones": "z:gone"})
         self.assertContains(gone, "no longer there")
 
