@@ -75,6 +75,7 @@ def _look(address: str, server: subprocess.Popen) -> None:
             page.fill("#s-spacing", each)
             page.wait_for_selector("#work[data-tried]")
             spacing.append(float(page.get_attribute("#work", "data-tried")))
+        large, frames, patches = _large(page, address)
         browser.close()
     table(
         "Work view of the demo sampler, warm server",
@@ -83,9 +84,48 @@ def _look(address: str, server: subprocess.Popen) -> None:
             ["page drawn, ms", 1000 * statistics.median(opened), 1000 * max(opened), 1500.0],
             ["meander changed in 56 zones, ms", statistics.median(seen), max(seen), 300.0],
             ["crosshatch changed in 7 zones, ms", statistics.median(spacing), max(spacing), 300.0],
+            [f"sheet of {patches:,} patches drawn, ms", 1000 * statistics.median(large),
+             1000 * max(large), 2000.0],
+            ["frames a second while it is dragged (30 at least)", frames, "", ""],
             ["memory of the web process, MB", _megabytes(server.pid), "", 400.0],
         ],
+    )  # fmt: skip
+
+
+def _large(page, address: str) -> tuple[list[float], float, int]:
+    """A top of 2,500 patches: seconds until it is drawn, frames a second while it is dragged."""
+    page.goto(f"{address}/jobs/new/")
+    for name, value in (("title", "Large"), ("block_size", "6"), ("rows", "17"), ("columns", "16"),
+                        ("sashing", ""), ("border1", ""), ("border2", "")):  # fmt: skip
+        page.fill(f"#id_{name}", value)
+    page.select_option("#id_block", "nine_patch")
+    page.click("text=Make the chart")
+    page.wait_for_selector("#work[data-drawn]")
+    work = page.url.split("?")[0] + "?stage=zones"
+    opened = []
+    for _ in range(4):
+        began = time.perf_counter()
+        page.goto(work)
+        page.wait_for_selector("#work[data-drawn]")
+        opened.append(time.perf_counter() - began)
+    box = page.locator("#zones").bounding_box()
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    for _ in range(3):
+        page.mouse.wheel(0, -200)
+    page.wait_for_timeout(500)
+    page.evaluate(
+        """() => { window.seen = 0; const tick = () => { window.seen += 1; requestAnimationFrame(tick); };
+                   requestAnimationFrame(tick); }"""
     )
+    page.mouse.down()
+    began = time.perf_counter()
+    for k in range(60):
+        page.mouse.move(x + 90 * ((k % 20) / 20 - 0.5), y + 60 * ((k % 14) / 14 - 0.5))
+    seconds = time.perf_counter() - began
+    frames = page.evaluate("window.seen") / seconds
+    page.mouse.up()
+    return opened, frames, page.locator(".zone").count()
 
 
 def _megabytes(parent: int) -> float:

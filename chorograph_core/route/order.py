@@ -18,6 +18,8 @@ from chorograph_core.route.ways import NEIGHBOURS, Ways, between_ends
 
 WINDOW = 50
 """Trails in the stretch that a kick shakes up."""
+WORTH = 0.03
+"""Share of the price that a round of settling must save for another one to be tried."""
 POLISH = 40
 SMALL = 20
 """Tries in a small stage, and how many trails one has at most."""
@@ -231,9 +233,11 @@ def settle(ways: Ways, trails: Sequence[Trail], order: list[int], kicks: int, ro
             order = _shake(order, fixed, kicks, k)
         doors = choose_doors(order, trails, ways)
         price = _price(doors, ways)
-        if price > best[0] - 1e-6:
+        gained = best[0] - price
+        if gained > 1e-9:
+            best = (price, order, doors)
+        if gained <= WORTH * best[0]:
             break
-        best = (price, order, doors)
     price, order, doors = _polished(ways, trails, best)
     return order, doors, price
 

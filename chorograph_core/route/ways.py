@@ -91,9 +91,10 @@ def find_ways(
     rows, others, prices = [], [], []
     whole = len(nodes) <= FULL_REACH
     grid = np.empty((len(nodes), len(nodes)), np.float32) if whole else None
+    between = _from_hubs(matrix, columns, reach)
     for start in range(0, len(nodes), CHUNK):
         batch = columns[start : start + CHUNK]
-        table = dijkstra(matrix, directed=False, indices=batch, limit=reach)[:, columns]
+        table = between(start, start + CHUNK)
         if whole:
             grid[start : start + len(batch)] = np.minimum(table, cut)
         table[table >= reach] = np.inf
@@ -128,13 +129,49 @@ def find_ways(
     return between_ends(replace(bare, grid=grid, place=place), groups)
 
 
+def _from_hubs(matrix: csr_array, columns: np.ndarray, reach: float):
+    """A function that gives rows of the prices between the nodes *columns*, inf beyond *reach*.
+
+    A doorway mostly hangs on one seam by a link of its own. The ways between two such doorways are
+    those between where they hang, and their own links: fewer starts, in a net without the doorways.
+    """
+    matrix = matrix.tocsr()
+    degree = np.diff(matrix.indptr)
+    hub, own = np.arange(len(degree)), np.zeros(len(degree))
+    ends = np.flatnonzero(degree == 1)
+    onto = matrix.indices[matrix.indptr[ends]]
+    good = degree[onto] > 1
+    hub[ends[good]], own[ends[good]] = onto[good], matrix.data[matrix.indptr[ends[good]]]
+    inner = np.flatnonzero(hub == np.arange(len(degree)))
+    place = np.full(len(degree), -1)
+    place[inner] = np.arange(len(inner))
+    starts, which = np.unique(hub[columns], return_inverse=True)
+    net = matrix[inner][:, inner]
+    goals = place[starts]
+    found = np.concatenate(
+        [dijkstra(net, directed=False, indices=goals[k : k + CHUNK], limit=reach)[:, goals]
+         for k in range(0, len(goals), CHUNK)]
+    )  # fmt: skip
+    links = own[columns]
+
+    def rows(first: int, last: int) -> np.ndarray:
+        mine = slice(first, last)
+        table = found[which[mine]][:, which] + links[mine, None] + links[None, :]
+        table[np.arange(len(table)), np.arange(first, first + len(table))] = 0.0
+        table[table > reach] = np.inf
+        return table
+
+    return rows
+
+
 def _guessing(known, spots: dict[int, tuple[float, float]], rate: float) -> float:
     """The rate that makes a guess right in the middle: ways mostly are longer than across and down."""
     a, b, price = known
-    ends = np.array([[spots[node] for node in side.tolist()] for side in (a, b)])
     if not len(price):
         return rate
-    guess = np.abs(ends[0] - ends[1]).sum(axis=1) * rate
+    at = np.zeros((max(spots) + 1, 2))
+    at[list(spots)] = list(spots.values())
+    guess = np.abs(at[a] - at[b]).sum(axis=1) * rate
     far = price > np.median(price)
     ratio = price[far] / np.maximum(guess[far], 1e-9)
     return rate * float(np.clip(np.median(ratio), 1.0, 2.0)) if far.any() else rate

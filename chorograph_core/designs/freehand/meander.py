@@ -133,7 +133,7 @@ def wander_between(
         legs = shapely.linestrings(points[side.reshape(-1, 2)])
         over = shapely.contains(right.buffer(1e-6), shapely.line_interpolate_point(legs, 0.5,
                                                                               normalized=True))  # fmt: skip
-        fat = [shapely.union_all(legs[k]).buffer(gap * 0.42, quad_segs=6) for k in (~over, over)]
+        fat = [shapely.union_all(legs[k]).buffer(gap * 0.42, quad_segs=4) for k in (~over, over)]
         right = right.union(fat[0]).difference(fat[1]).intersection(part)
     sides = polygons(right)
     if not sides:
