@@ -154,23 +154,25 @@ def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
         hours = (asked.hours, asked.hours)
     lines = [_work(prices, level, asked, hours)]
     if asked.repair_hours:
-        lines.append(_line(prices, "Repairs", f"{asked.repair_hours:g} h",
-                           prices.repair_hour * _exact(asked.repair_hours)))  # fmt: skip
+        mending = round(asked.repair_hours, 2)
+        lines.append(_line(prices, "Repairs", f"{mending:g} h at {_rate(prices.repair_hour)}",
+                           prices.repair_hour * _exact(mending)))  # fmt: skip
     if asked.rush:
         work = sum((line.amount.amount for line in lines), Decimal(0))
         lines.append(_line(prices, "Rush", f"{prices.rush:.0%} of the work", work * prices.rush))
     if asked.batting_area:
-        lines.append(_line(prices, "Batting", f"{asked.batting_area:,.0f} sq in",
-                           prices.batting_area * _exact(asked.batting_area), goods=True))  # fmt: skip
+        used = round(asked.batting_area)
+        lines.append(_line(prices, "Batting", f"{used:,} sq in at {_rate(prices.batting_area)}",
+                           prices.batting_area * used, goods=True))  # fmt: skip
     if asked.supply_thread:
         # Top and bobbin, and a twentieth more for what stitches take up.
-        yards = asked.area * level.density * 2.1 / 36
-        lines.append(_line(prices, "Thread", f"about {yards:,.0f} yd",
-                           prices.thread_yard * _exact(yards), goods=True))  # fmt: skip
+        yards = round(asked.area * level.density * 2.1 / 36)
+        lines.append(_line(prices, "Thread", f"about {yards:,} yd at {_rate(prices.thread_yard)}",
+                           prices.thread_yard * yards, goods=True))  # fmt: skip
     if asked.bind:
-        edge = 2 * (asked.width + asked.height)
-        lines.append(_line(prices, "Binding", f"{edge:,.0f}″ round",
-                           prices.binding_inch * _exact(edge)))  # fmt: skip
+        edge = round(2 * (asked.width + asked.height))
+        lines.append(_line(prices, "Binding", f"{edge:,}″ round at {_rate(prices.binding_inch)}",
+                           prices.binding_inch * edge))  # fmt: skip
     lines = [line for line in lines if line.amount.amount]
     tax, total = _with_tax(prices, lines)
     rest = total.amount - sum((line.amount.amount for line in lines), Decimal(0))
@@ -192,13 +194,15 @@ def offers(prices: PriceList, asked: Asked, keys: Sequence[str] = ()) -> list[Of
 
 
 def _work(prices: PriceList, level: Level, asked: Asked, hours) -> Line:
+    # Priced from the quantity as it is printed: whoever multiplies the line finds its amount.
     if level.basis == "hour":
-        middle = sum(hours) / 2
+        middle = round(sum(hours) / 2, 1)
         amount = level.rate * _exact(middle)
-        detail = f"{middle:.1f} h at {level.rate:f}"
+        detail = f"{middle:.1f} h at {_rate(level.rate)}"
     else:
-        amount = level.rate * _exact(asked.area)
-        detail = f"{asked.area:,.0f} sq in at {level.rate:f}"
+        area = round(asked.area)
+        amount = level.rate * area
+        detail = f"{area:,} sq in at {_rate(level.rate)}"
     if amount < level.minimum:
         amount, detail = level.minimum, "the least a job costs"
     return _line(prices, level.name, detail, amount)
@@ -228,6 +232,11 @@ def _warnings(prices: PriceList, hourly, hours) -> tuple[str, ...]:
             f"you want {prices.wished_hourly:.2f}.",
         )
     return ()
+
+
+def _rate(rate: Decimal) -> str:
+    """A rate without idle zeros, and never fewer than two places: 46.00, 0.115."""
+    return f"{rate:.2f}" if rate == rate.quantize(CENT) else f"{rate.normalize():f}"
 
 
 def _line(prices: PriceList, name: str, detail: str, amount: Decimal, goods: bool = False) -> Line:

@@ -40,6 +40,15 @@ class OfferTests(TestCase):
         rounding = [line for line in made.lines if line.name == "Rounding"]
         self.assertTrue(all(abs(line.amount.amount) <= prices.rounding / 2 for line in rounding))
 
+    @given(lists, asks, some.sampled_from(STARTING_LEVELS))
+    def test_whoever_multiplies_a_line_finds_its_amount(self, prices, asked, level):
+        spelled = [line for line in offer(prices, level, asked).lines if " at " in line.detail]
+        for line in spelled:
+            quantity, rate = line.detail.removeprefix("about ").split(" at ")
+            number = quantity.split()[0].replace(",", "").removesuffix("″")
+            self.assertAlmostEqual(line.amount.amount, Decimal(number) * Decimal(rate),
+                                   delta=Decimal("0.005"))  # fmt: skip
+
     @given(lists, asks)
     def test_never_below_the_least_and_never_cheaper_for_more(self, prices, asked):
         for level in STARTING_LEVELS:

@@ -98,7 +98,7 @@ class Command(BaseCommand):
     def _quotes(self, sampler: Job, throw: Job, rosalind, imke) -> None:
         first = documents.issue(sampler, rosalind, ["light", "full", "heirloom"])
         documents.make_link(first, rosalind)
-        documents.accept(first.pk, "full", "For the guild, the secretary")
+        documents.accept(first.pk, "full", "the guild’s secretary")
         second = documents.issue(throw, imke, ["allover", "light"])
         link = documents.make_link(second, imke)
         documents.write_letter(link, imke, ADDRESS.format(documents.signed(link)))
