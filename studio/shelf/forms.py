@@ -44,29 +44,35 @@ class BattingForm(_Kept):
         fields = ["name", "fibre", "colour", "loft", "gap", "scrim", "width", "length"]
 
 
+def _apart(text: str) -> list[str]:
+    """Lengths written with spaces only; a whole number before a fraction belongs to it."""
+    words, lengths = text.split(), []
+    while words:
+        word = words.pop(0)
+        if words and word.isdigit() and "/" in words[0]:
+            word = f"{word} {words.pop(0)}"
+        lengths.append(word)
+    return lengths
+
+
 class RulerForm(_Kept):
     """A ruler. A shape needs its own figures; etched lines are lengths."""
 
     class Meta:
         model = Ruler
-        fields = ["name", "shape", "length", "thickness", "etched", "convex", "concave", "period",
-                  "height", "margin"]  # fmt: skip
+        fields = ["name", "shape", "edges", "length", "thickness", "etched", "convex", "concave",
+                  "period", "height", "margin"]  # fmt: skip
 
     def clean_etched(self) -> str:
-        """Lengths with spaces between; two parts of one mixed number belong together."""
-        text = self.cleaned_data["etched"].replace(",", " ").replace("″", " ")
-        words, lengths = text.split(), []
-        while words:
-            word = words.pop(0)
-            if words and word.isdigit() and "/" in words[0]:
-                # "1 1/2" is one length unless the fraction would have come first in the row.
-                word = f"{word} {words.pop(0)}"
+        """Lengths with commas or spaces between; kept with commas, so 1, 1 1/2 stay two."""
+        text = self.cleaned_data["etched"].replace("″", " ")
+        lengths = _apart(text) if "," not in text else [part.strip() for part in text.split(",")]
+        for length in filter(None, lengths):
             try:
-                parse_length(word)
+                parse_length(length)
             except LengthError as error:
                 raise forms.ValidationError(str(error)) from None
-            lengths.append(word)
-        return "  ".join(lengths)
+        return ", ".join(filter(None, lengths))
 
     def clean(self):
         """What the shape cannot do without."""
@@ -108,8 +114,8 @@ class MachineForm(_Kept):
 
     class Meta:
         model = Machine
-        fields = ["name", "kind", "throat", "takeup", "clearance", "foot_radius", "allowance",
-                  "directions", "regulator", "channel_lock", "bobbin"]  # fmt: skip
+        fields = ["name", "kind", "throat", "takeup", "backing_roll", "clearance", "foot_radius",
+                  "allowance", "directions", "regulator", "channel_lock", "bobbin"]  # fmt: skip
 
     def __init__(self, *args, **kwargs) -> None:
         super().__init__(*args, **kwargs)

@@ -145,7 +145,11 @@ class Ruler(models.Model):
     )
     etched = models.CharField(
         "Etched lines, inches from the edge", max_length=120, blank=True,
-        help_text="for instance 1/4 1/2 3/4 1",
+        help_text="for instance 1/4, 1/2, 3/4, 1",
+    )  # fmt: skip
+    edges = models.CharField(
+        "Edges to stitch along", max_length=120, blank=True,
+        help_text="for instance both long sides",
     )  # fmt: skip
     convex = models.DecimalField(
         "Convex radius, inches",
@@ -248,6 +252,13 @@ class Machine(models.Model):
         max_digits=5,
         decimal_places=2,
         default=Decimal("3"),
+        validators=[ABOVE],
+    )
+    backing_roll = models.DecimalField(
+        "Backing roll, bar diameter",
+        max_digits=5,
+        decimal_places=2,
+        default=Decimal("2.5"),
         validators=[ABOVE],
     )
     clearance = models.DecimalField(

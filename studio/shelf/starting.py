@@ -23,11 +23,44 @@ BATTINGS = [
 ]
 BOBBINS = [("large class", 85, 24), ("middle class", 60, 10), ("small class", 35, 10)]
 RULERS = [
-    {"name": "straight, 12″", "shape": "straight", "length": 12, "etched": "1/4 1/2 3/4 1 1 1/2 2"},
-    {"name": "straight, 6″", "shape": "straight", "length": 6, "etched": "1/4 1/2 3/4 1"},
-    {"name": "arc, wide", "shape": "arc", "length": 10, "convex": 12, "concave": "12.5"},
-    {"name": "arc, close", "shape": "arc", "length": 7, "convex": 5, "concave": "5.5"},
-    {"name": "wave, 4″", "shape": "s", "length": 12, "period": 4, "height": 1},
+    {
+        "name": "straight, 12″",
+        "shape": "straight",
+        "length": 12,
+        "edges": "both long sides",
+        "etched": "1/4, 1/2, 3/4, 1, 1 1/2, 2",
+    },
+    {
+        "name": "straight, 6″",
+        "shape": "straight",
+        "length": 6,
+        "edges": "all four sides",
+        "etched": "1/4, 1/2, 3/4, 1",
+    },
+    {
+        "name": "arc, wide",
+        "shape": "arc",
+        "length": 10,
+        "edges": "outer and inner curve",
+        "convex": 12,
+        "concave": "12.5",
+    },
+    {
+        "name": "arc, close",
+        "shape": "arc",
+        "length": 7,
+        "edges": "outer and inner curve",
+        "convex": 5,
+        "concave": "5.5",
+    },
+    {
+        "name": "wave, 4″",
+        "shape": "s",
+        "length": 12,
+        "edges": "the waved side",
+        "period": 4,
+        "height": 1,
+    },
 ]
 MARKERS = [
     ("chalk", "brushing", None, "light colours may need a damp cloth"),

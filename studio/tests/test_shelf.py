@@ -76,6 +76,17 @@ class ShelfPageTests(TestCase):
             )
             self.assertIn(field, answer.context["form"].errors)
 
+    def test_etched_lines_stay_the_lengths_they_are(self):
+        ruler = self.studio.rulers.filter(shape="straight").first()
+        address = reverse("shelf-item", args=["ruler", ruler.pk])
+        for typed, kept in (("1/4, 1, 1 1/2", "1/4, 1, 1 1/2"), ("1/4 1 2", "1/4, 1, 2"),
+                            ("3/4″ 1 1/2″", "3/4, 1 1/2"), ("", "")):  # fmt: skip
+            values = {**self.filled("ruler", ruler), "etched": typed, "edges": "one long side"}
+            self.assertEqual(self.client.post(address, values).status_code, 302)
+            ruler.refresh_from_db()
+            self.assertEqual((ruler.etched, ruler.edges), (kept, "one long side"))
+            self.assertEqual(self.filled("ruler", ruler)["etched"], kept)
+
     def test_another_studios_things_are_not_there(self):
         for kind, (model, *_rest) in KINDS.items():
             theirs = model.objects.filter(studio=self.other).first()
