@@ -148,15 +148,14 @@ def _from_hubs(matrix: csr_array, columns: np.ndarray, reach: float):
     starts, which = np.unique(hub[columns], return_inverse=True)
     net = matrix[inner][:, inner]
     goals = place[starts]
-    found = np.concatenate(
-        [dijkstra(net, directed=False, indices=goals[k : k + CHUNK], limit=reach)[:, goals]
-         for k in range(0, len(goals), CHUNK)]
-    )  # fmt: skip
     links = own[columns]
 
     def rows(first: int, last: int) -> np.ndarray:
+        # Found as they are asked for: all between all of a large top would not fit in the memory.
         mine = slice(first, last)
-        table = found[which[mine]][:, which] + links[mine, None] + links[None, :]
+        used, back = np.unique(which[mine], return_inverse=True)
+        found = dijkstra(net, directed=False, indices=goals[used], limit=reach)[:, goals]
+        table = found[:, which][back] + links[mine, None] + links[None, :]
         table[np.arange(len(table)), np.arange(first, first + len(table))] = 0.0
         table[table > reach] = np.inf
         return table
