@@ -50,12 +50,7 @@ def _look(address: str, server: subprocess.Popen) -> None:
         page.click("text=Kelp Road Sampler")
         page.wait_for_selector("#work[data-drawn]")
         work = page.url.split("?")[0] + "?stage=designs"
-        opened = []
-        for _ in range(6):
-            began = time.perf_counter()
-            page.goto(work)
-            page.wait_for_selector("#work[data-drawn]")
-            opened.append(time.perf_counter() - began)
+        opened = _opened(page, work, 6)
         page.click(".legend-entry >> nth=3")
         page.wait_for_selector("#work[data-tried]")
         seen = []
@@ -92,6 +87,17 @@ def _look(address: str, server: subprocess.Popen) -> None:
     )  # fmt: skip
 
 
+def _opened(page, work: str, times: int) -> list[float]:
+    """Seconds until the work view is drawn, *times* over."""
+    seconds = []
+    for _ in range(times):
+        began = time.perf_counter()
+        page.goto(work)
+        page.wait_for_selector("#work[data-drawn]")
+        seconds.append(time.perf_counter() - began)
+    return seconds
+
+
 def _large(page, address: str) -> tuple[list[float], float, int]:
     """A top of 2,500 patches: seconds until it is drawn, frames a second while it is dragged."""
     page.goto(f"{address}/jobs/new/")
@@ -102,12 +108,7 @@ def _large(page, address: str) -> tuple[list[float], float, int]:
     page.click("text=Make the chart")
     page.wait_for_selector("#work[data-drawn]")
     work = page.url.split("?")[0] + "?stage=zones"
-    opened = []
-    for _ in range(4):
-        began = time.perf_counter()
-        page.goto(work)
-        page.wait_for_selector("#work[data-drawn]")
-        opened.append(time.perf_counter() - began)
+    opened = _opened(page, work, 4)
     box = page.locator("#zones").bounding_box()
     x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
     page.mouse.move(x, y)

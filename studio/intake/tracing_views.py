@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
@@ -11,6 +11,7 @@ from chorograph_core.formats.drawing import outline_path
 from studio.accounts.access import for_studio
 from studio.intake import tracing as tracings
 from studio.intake.models import Tracing
+from studio.intake.serving import picture
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.jobs.work import job_for
@@ -69,13 +70,7 @@ def _tracing(request: HttpRequest, job_id, tracing_id) -> Tracing:
 def flat(request: HttpRequest, job_id, tracing_id) -> HttpResponse:
     """The squared picture, to people of its studio alone."""
     found = _tracing(request, job_id, tracing_id)
-    try:
-        file = open(tracings.flat_path(found), "rb")  # noqa: SIM115 - the response closes it
-    except FileNotFoundError:
-        raise Http404("The file of this picture is gone.") from None
-    response = FileResponse(file, content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=86400"
-    return response
+    return picture(tracings.flat_path(found))
 
 
 @for_studio

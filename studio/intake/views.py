@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import datetime
 
-from django.http import FileResponse, Http404, HttpRequest, HttpResponse
+from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -21,6 +21,7 @@ from studio.intake.models import ABOUT, Photo
 from studio.intake.newcomer import ConsultForm, uncharted
 from studio.intake.photos import keep_photo, path_of, take_out
 from studio.intake.pictures import PictureError
+from studio.intake.serving import picture
 from studio.jobs.models import Job
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job, core_of, create_job
@@ -176,14 +177,7 @@ def _photo(request: HttpRequest, job_id, photo_id) -> Photo:
 def photo(request: HttpRequest, job_id, photo_id) -> HttpResponse:
     """A photograph, to people of its studio alone."""
     found = _photo(request, job_id, photo_id)
-    try:
-        file = path_of(found, small="small" in request.GET).open("rb")
-    except FileNotFoundError:
-        raise Http404("The file of this photograph is gone.") from None
-    response = FileResponse(file, content_type="image/jpeg")
-    response["Cache-Control"] = "private, max-age=86400"
-    response["Content-Disposition"] = "inline"
-    return response
+    return picture(path_of(found, small="small" in request.GET))
 
 
 @for_studio

@@ -13,6 +13,7 @@ from django.utils import timezone
 
 from studio.accounts.models import Studio
 from studio.jobs.models import Job
+from studio.numbers import number
 
 NOT_BELOW = MinValueValidator(Decimal(0), "A price cannot be below zero.")
 CURRENCIES = [
@@ -31,47 +32,13 @@ class Prices(models.Model):
 
     studio = models.OneToOneField(Studio, on_delete=models.CASCADE, related_name="prices")
     currency = models.CharField("Currency", max_length=3, choices=CURRENCIES, default="USD")
-    wished_hourly = models.DecimalField(
-        "Wished for an hour", max_digits=8, decimal_places=2, default=38, validators=[NOT_BELOW]
-    )
-    setup_hours = models.DecimalField(
-        "Hours to set up a job",
-        max_digits=5,
-        decimal_places=2,
-        default=Decimal("1.5"),
-        validators=[NOT_BELOW],
-    )
-    batting_area = models.DecimalField(
-        "Batting, a square inch",
-        max_digits=8,
-        decimal_places=5,
-        default=Decimal("0.0065"),
-        validators=[NOT_BELOW],
-    )
-    thread_yard = models.DecimalField(
-        "Thread, a yard",
-        max_digits=8,
-        decimal_places=4,
-        default=Decimal("0.012"),
-        validators=[NOT_BELOW],
-    )
-    binding_inch = models.DecimalField(
-        "Binding, an inch of edge",
-        max_digits=8,
-        decimal_places=3,
-        default=Decimal("0.22"),
-        validators=[NOT_BELOW],
-    )
-    repair_hour = models.DecimalField(
-        "Repairs, an hour", max_digits=8, decimal_places=2, default=35, validators=[NOT_BELOW]
-    )
-    rush = models.DecimalField(
-        "Rush, percent of the work",
-        max_digits=5,
-        decimal_places=1,
-        default=25,
-        validators=[NOT_BELOW],
-    )
+    wished_hourly = number("Wished for an hour", 8, 2, NOT_BELOW, default=38)
+    setup_hours = number("Hours to set up a job", 5, 2, NOT_BELOW, default=Decimal("1.5"))
+    batting_area = number("Batting, a square inch", 8, 5, NOT_BELOW, default=Decimal("0.0065"))
+    thread_yard = number("Thread, a yard", 8, 4, NOT_BELOW, default=Decimal("0.012"))
+    binding_inch = number("Binding, an inch of edge", 8, 3, NOT_BELOW, default=Decimal("0.22"))
+    repair_hour = number("Repairs, an hour", 8, 2, NOT_BELOW, default=35)
+    rush = number("Rush, percent of the work", 5, 1, NOT_BELOW, default=25)
     tax = models.DecimalField(
         "Tax, percent", max_digits=5, decimal_places=2, default=0,
         validators=[NOT_BELOW, MaxValueValidator(100, "Tax over 100%% cannot be.")],
@@ -96,10 +63,8 @@ class PriceLevel(models.Model):
     name = models.CharField("Level", max_length=40)
     detail = models.CharField("What it is", max_length=160, blank=True)
     basis = models.CharField("Priced", max_length=4, choices=BASES, default="area")
-    rate = models.DecimalField("Rate", max_digits=9, decimal_places=4, validators=[NOT_BELOW])
-    minimum = models.DecimalField(
-        "At least", max_digits=9, decimal_places=2, validators=[NOT_BELOW]
-    )
+    rate = number("Rate", 9, 4, NOT_BELOW)
+    minimum = number("At least", 9, 2, NOT_BELOW)
     slow = models.PositiveIntegerField(
         "Square inches an hour, slow", validators=[MinValueValidator(1)]
     )

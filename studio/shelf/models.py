@@ -12,6 +12,7 @@ from django.db.models.functions import Coalesce
 
 from studio.accounts.models import Studio
 from studio.jobs.models import Job
+from studio.numbers import number
 
 COLOUR = RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #2b3a55.")
 ABOVE = MinValueValidator(Decimal("0.001"), "This must be more than zero.")
@@ -27,15 +28,11 @@ class Thread(models.Model):
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="threads")
     key = models.SlugField(max_length=60)
     name = models.CharField("Name", max_length=120)
-    weight = models.DecimalField("Weight (wt)", max_digits=5, decimal_places=1, validators=[ABOVE])
+    weight = number("Weight (wt)", 5, 1, ABOVE)
     fibre = models.CharField("Fibre", max_length=60, blank=True)
     colour = models.CharField("Colour", max_length=7, validators=[COLOUR], default="#2b3a55")
-    cone = models.DecimalField(
-        "Yards on a full cone", max_digits=8, decimal_places=1, validators=[ABOVE]
-    )
-    left = models.DecimalField(
-        "Yards left in all", max_digits=9, decimal_places=1, validators=[NOT_BELOW]
-    )
+    cone = number("Yards on a full cone", 8, 1, ABOVE)
+    left = number("Yards left in all", 9, 1, NOT_BELOW)
 
     class Meta:
         ordering = ["name"]
@@ -97,23 +94,11 @@ class Batting(models.Model):
     name = models.CharField("Name", max_length=120)
     fibre = models.CharField("Fibre", max_length=80, blank=True)
     colour = models.CharField("Colour", max_length=7, validators=[COLOUR], default="#f4efe2")
-    loft = models.DecimalField(
-        "Loft under the foot, inches", max_digits=5, decimal_places=3, validators=[ABOVE]
-    )
-    gap = models.DecimalField(
-        "Largest distance between lines, inches", max_digits=5, decimal_places=2, validators=[ABOVE]
-    )
+    loft = number("Loft under the foot, inches", 5, 3, ABOVE)
+    gap = number("Largest distance between lines, inches", 5, 2, ABOVE)
     scrim = models.BooleanField("With scrim", default=False)
-    width = models.DecimalField(
-        "Width of the roll, inches", max_digits=6, decimal_places=2, validators=[ABOVE]
-    )
-    length = models.DecimalField(
-        "Left on the roll, inches",
-        max_digits=8,
-        decimal_places=2,
-        validators=[NOT_BELOW],
-        default=0,
-    )
+    width = number("Width of the roll, inches", 6, 2, ABOVE)
+    length = number("Left on the roll, inches", 8, 2, NOT_BELOW, default=0)
 
     class Meta:
         ordering = ["name"]
@@ -133,16 +118,8 @@ class Ruler(models.Model):
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="rulers")
     name = models.CharField("Name", max_length=120)
     shape = models.CharField("Shape", max_length=8, choices=SHAPES, default="straight")
-    length = models.DecimalField(
-        "Length of the edge, inches", max_digits=5, decimal_places=2, validators=[ABOVE]
-    )
-    thickness = models.DecimalField(
-        "Thickness, inches",
-        max_digits=4,
-        decimal_places=3,
-        default=Decimal("0.25"),
-        validators=[ABOVE],
-    )
+    length = number("Length of the edge, inches", 5, 2, ABOVE)
+    thickness = number("Thickness, inches", 4, 3, ABOVE, default=Decimal("0.25"))
     etched = models.CharField(
         "Etched lines, inches from the edge", max_length=120, blank=True,
         help_text="for instance 1/4, 1/2, 3/4, 1",
@@ -151,45 +128,11 @@ class Ruler(models.Model):
         "Edges to stitch along", max_length=120, blank=True,
         help_text="for instance both long sides",
     )  # fmt: skip
-    convex = models.DecimalField(
-        "Convex radius, inches",
-        max_digits=6,
-        decimal_places=2,
-        null=True,
-        blank=True,
-        validators=[ABOVE],
-    )
-    concave = models.DecimalField(
-        "Concave radius, inches",
-        max_digits=6,
-        decimal_places=2,
-        null=True,
-        blank=True,
-        validators=[ABOVE],
-    )
-    period = models.DecimalField(
-        "Period of the S, inches",
-        max_digits=5,
-        decimal_places=2,
-        null=True,
-        blank=True,
-        validators=[ABOVE],
-    )
-    height = models.DecimalField(
-        "Height of the S, inches",
-        max_digits=5,
-        decimal_places=2,
-        null=True,
-        blank=True,
-        validators=[ABOVE],
-    )
-    margin = models.DecimalField(
-        "Kept from each tip, inches",
-        max_digits=4,
-        decimal_places=2,
-        default=1,
-        validators=[NOT_BELOW],
-    )
+    convex = number("Convex radius, inches", 6, 2, ABOVE, null=True, blank=True)
+    concave = number("Concave radius, inches", 6, 2, ABOVE, null=True, blank=True)
+    period = number("Period of the S, inches", 5, 2, ABOVE, null=True, blank=True)
+    height = number("Height of the S, inches", 5, 2, ABOVE, null=True, blank=True)
+    margin = number("Kept from each tip, inches", 4, 2, NOT_BELOW, default=1)
 
     class Meta:
         ordering = ["shape", "name"]
@@ -209,9 +152,7 @@ class MarkingTool(models.Model):
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="marking_tools")
     name = models.CharField("Name", max_length=120)
     removal = models.CharField("Comes out by", max_length=160)
-    hours = models.DecimalField(
-        "Lasts, hours", max_digits=6, decimal_places=1, null=True, blank=True, validators=[ABOVE]
-    )
+    hours = number("Lasts, hours", 6, 1, ABOVE, null=True, blank=True)
     caution = models.CharField("Mind", max_length=200, blank=True)
 
     class Meta:
@@ -226,7 +167,7 @@ class Bobbin(models.Model):
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="bobbins")
     name = models.CharField("Name", max_length=80)
-    yards = models.DecimalField("Yards on one", max_digits=6, decimal_places=1, validators=[ABOVE])
+    yards = number("Yards on one", 6, 1, ABOVE)
     count = models.PositiveIntegerField("How many", default=0)
 
     class Meta:
@@ -244,37 +185,12 @@ class Machine(models.Model):
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="machines")
     name = models.CharField("Name", max_length=120)
     kind = models.CharField("Kind", max_length=8, choices=KINDS, default="frame")
-    throat = models.DecimalField(
-        "Throat, inches", max_digits=5, decimal_places=2, validators=[ABOVE]
-    )
-    takeup = models.DecimalField(
-        "Take-up roll, bar diameter",
-        max_digits=5,
-        decimal_places=2,
-        default=Decimal("3"),
-        validators=[ABOVE],
-    )
-    backing_roll = models.DecimalField(
-        "Backing roll, bar diameter",
-        max_digits=5,
-        decimal_places=2,
-        default=Decimal("2.5"),
-        validators=[ABOVE],
-    )
-    clearance = models.DecimalField(
-        "Clearance, inches", max_digits=5, decimal_places=2, default=4, validators=[NOT_BELOW]
-    )
-    foot_radius = models.DecimalField(
-        "Needle to ruler edge, inches", max_digits=5, decimal_places=4, default=Decimal("0.25"),
-        validators=[ABOVE],
-    )  # fmt: skip
-    allowance = models.DecimalField(
-        "Backing beyond the top, inches",
-        max_digits=5,
-        decimal_places=2,
-        default=4,
-        validators=[NOT_BELOW],
-    )
+    throat = number("Throat, inches", 5, 2, ABOVE)
+    takeup = number("Take-up roll, bar diameter", 5, 2, ABOVE, default=Decimal("3"))
+    backing_roll = number("Backing roll, bar diameter", 5, 2, ABOVE, default=Decimal("2.5"))
+    clearance = number("Clearance, inches", 5, 2, NOT_BELOW, default=4)
+    foot_radius = number("Needle to ruler edge, inches", 5, 4, ABOVE, default=Decimal("0.25"))  # fmt: skip
+    allowance = number("Backing beyond the top, inches", 5, 2, NOT_BELOW, default=4)
     directions = models.CharField(
         "Directions that stitch well", max_length=120, blank=True, default="all"
     )
