@@ -277,7 +277,7 @@ def length(points: np.ndarray) -> float:
     """Length of a polyline, shape (n, 2), in its own units."""
     if len(points) < 2:
         return 0.0
-    step = np.diff(points, axis=0)
+    step = points[1:] - points[:-1]
     return float(np.hypot(step[:, 0], step[:, 1]).sum())
 
 

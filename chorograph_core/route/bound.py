@@ -11,13 +11,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
-from scipy.sparse import coo_array
+from scipy.sparse import csr_array
 from scipy.sparse.csgraph import minimum_spanning_tree
 
 from chorograph_core.route.network import Trail
 from chorograph_core.route.ways import Ways
 
 ROUNDS = 48
+FORCED = 1e-6
+"""Weight of an edge that must be in the tree."""
 
 
 def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = ROUNDS) -> float:
@@ -26,9 +28,9 @@ def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = 
     if n < 2 or upper <= 1e-9:
         return 0.0
     vertex, size = _vertices(trails)
-    a, b, price = _edges(ways, vertex)
     forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
                        if not t.closed], int).reshape(-1, 2)  # fmt: skip
+    net = _Edges(size, *_edges(ways, vertex), forced)
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
     missing = np.full(size, ways.cut)
     np.minimum.at(missing, vertex, ways.end_radius(groups))
@@ -36,7 +38,7 @@ def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = 
     penalty = np.zeros(size)
     best, stale, pace = 0.0, 0, 1.6
     for _ in range(rounds):
-        value, degree = _one_tree(size, a, b, price, forced, missing, penalty)
+        value, degree = net.one_tree(missing, penalty)
         if value > best + 1e-9:
             best, stale = value, 0
         else:
@@ -72,33 +74,50 @@ def _edges(ways: Ways, vertex: list[int]):
     return np.minimum(a, b)[first], np.maximum(a, b)[first], price[first]
 
 
-def _one_tree(size, a, b, price, forced, missing, penalty) -> tuple[float, np.ndarray]:
-    """Cheapest spanning tree over the vertices plus two ends of the path; its cost and degrees.
+class _Edges:
+    """The edges between vertices, sorted as a sparse matrix wants them, made once for all rounds."""
 
-    A way that was not kept costs at least *missing* of one end plus *missing* of the other, so any
-    of them may be swapped for one to the vertex where that is least: a star stands for them all.
-    """
-    star = int(np.argmin(missing + penalty))
-    others = np.delete(np.arange(size), star)
-    u = np.concatenate([a, forced[:, 0], np.full(size - 1, star)])
-    v = np.concatenate([b, forced[:, 1], others])
-    raw = np.concatenate([price, np.zeros(len(forced)), missing[star] + missing[others]])
-    cost = raw + penalty[u] + penalty[v]
-    # A forced edge must be in the tree: make it cheaper than anything else.
-    shift = 1.0 - cost.min()
-    weight = cost + shift
-    weight[len(a) : len(a) + len(forced)] = 1e-6
-    low, high = np.minimum(u, v), np.maximum(u, v)
-    key = low * size + high
-    rank = np.lexsort((weight, key))
-    first = rank[np.concatenate([[True], np.diff(key[rank]) > 0])]
-    tree = minimum_spanning_tree(
-        coo_array((weight[first], (low[first], high[first])), shape=(size, size)).tocsr()
-    ).tocoo()
-    chosen = first[np.searchsorted(key[first], tree.row * size + tree.col)]
-    degree = np.bincount(u[chosen], minlength=size) + np.bincount(v[chosen], minlength=size)
-    # The path's two free ends: a stand-in joined at no cost to the two cheapest vertices.
-    ends = np.argsort(penalty, kind="stable")[:2]
-    degree[ends] += 1
-    value = cost[chosen].sum() + penalty[ends].sum() - 2 * penalty.sum()
-    return float(value), degree
+    def __init__(self, size: int, a, b, price, forced: np.ndarray) -> None:
+        low, high = np.concatenate([a, forced[:, 0]]), np.concatenate([b, forced[:, 1]])
+        rank = np.argsort(low, kind="stable")
+        self.size = size
+        self.low, self.high = low[rank], high[rank]
+        self.price = np.concatenate([price, np.zeros(len(forced))])[rank]
+        self.forced = rank >= len(a)
+        self.stops = np.searchsorted(self.low, np.arange(size + 1))
+
+    def one_tree(self, missing: np.ndarray, penalty: np.ndarray) -> tuple[float, np.ndarray]:
+        """Cheapest spanning tree over the vertices plus two ends of the path; its cost and degrees.
+
+        A way that was not kept costs at least *missing* of one end plus *missing* of the other, so
+        any of them may be swapped for one to the vertex where that is least: a star stands for all.
+        """
+        star = int(np.argmin(missing + penalty))
+        others = np.delete(np.arange(self.size), star)
+        cost = self.price + penalty[self.low] + penalty[self.high]
+        spokes = missing[star] + missing[others] + penalty[star] + penalty[others]
+        # A forced edge must be in the tree: make it cheaper than anything else.
+        shift = 1.0 - min(cost.min(), spokes.min())
+        weight = np.where(self.forced, FORCED, cost + shift)
+        at = self.stops[star + 1]
+        stops = self.stops.copy()
+        stops[star + 1 :] += len(others)
+        # Edges twice between two vertices do no harm: the tree takes the cheaper one.
+        tree = minimum_spanning_tree(
+            csr_array(
+                (
+                    np.concatenate([weight[:at], spokes + shift, weight[at:]]),
+                    np.concatenate([self.high[:at], others, self.high[at:]]),
+                    stops,
+                ),
+                shape=(self.size, self.size),
+            )
+        )
+        degree = np.bincount(tree.indices, minlength=self.size) + np.diff(tree.indptr)
+        chosen = tree.data.sum() - FORCED * self.forced.sum()
+        chosen -= shift * (self.size - 1 - self.forced.sum())
+        chosen += cost[self.forced].sum()
+        # The path's two free ends: a stand-in joined at no cost to the two cheapest vertices.
+        ends = np.argsort(penalty, kind="stable")[:2]
+        degree[ends] += 1
+        return float(chosen + penalty[ends].sum() - 2 * penalty.sum()), degree

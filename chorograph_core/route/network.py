@@ -29,7 +29,7 @@ NEAR = 1.5
 """Inches: two doorways in one zone this close may be joined straight across."""
 
 
-@dataclass(frozen=True)
+@dataclass(slots=True)
 class Link:
     """An edge of the graph. *kind* is ``"ditch"``, ``"edge"`` or ``"open"``; *price* lost minutes.
 
@@ -274,6 +274,11 @@ def _cut_at(points: np.ndarray, positions: list[float]) -> list[np.ndarray]:
     """A polyline (n, 2) in pieces, cut at these distances along it."""
     if not positions:
         return [points]
+    if len(points) == 2:
+        # Most seams are straight from junction to junction.
+        share = np.array([0.0, *positions, length(points)])
+        spots = points[0] + share[:, None] / share[-1] * (points[1] - points[0])
+        return list(np.stack([spots[:-1], spots[1:]], axis=1))
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     spots = np.column_stack([np.interp(positions, along, points[:, k]) for k in (0, 1)])
     low = np.searchsorted(along, np.array(positions) + 1e-7)

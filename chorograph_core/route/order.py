@@ -97,7 +97,8 @@ def _improve(order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = 
 
 
 def _pass(order: list[int], ways: Ways, ends_fixed: bool) -> list[int]:
-    n, price = len(order), _reader(ways)
+    """Once along the order: after each trail the nearest others are tried as the next one."""
+    n, table, near = len(order), ways.prices(), ways.near
     place = {end >> 1: i for i, end in enumerate(order)}
     last = n - 2 if ends_fixed else n - 1
     first = 1 if ends_fixed else 0
@@ -105,77 +106,85 @@ def _pass(order: list[int], ways: Ways, ends_fixed: bool) -> list[int]:
     while i < n - first:
         leave = order[i] ^ 1
         after = order[i + 1] if i + 1 < n else -1
-        now = price(leave, after) if after >= 0 else 0.0
+        now = table[leave][after] if after >= 0 else 0.0
         moved = False
-        for cost, end in ways.near[leave]:
+        for cost, end in near[leave]:
             if after >= 0 and cost >= now:
                 break
             k = place.get(end >> 1, -1)
             if k < first or k > last or k == i:
                 continue
-            if order[k] == end:
-                moved = _move(order, place, ways, i, k, cost, now, True, first, last)
-            else:
-                if k > i:
-                    gain = now - cost
-                    if k + 1 < n:
-                        beyond = order[k + 1]
-                        gain += price(end, beyond)
-                        gain -= price(after, beyond) if after >= 0 else 0.0
-                    if gain > 1e-9:
-                        order[i + 1 : k + 1] = [e ^ 1 for e in reversed(order[i + 1 : k + 1])]
-                        for m in range(i + 1, k + 1):
-                            place[order[m] >> 1] = m
-                        moved = True
-                if not moved:
-                    moved = _move(order, place, ways, i, k, cost, now, False, first, last)
-            if moved:
+            forward = order[k] == end
+            if not forward and k > i:
+                gain = now - cost
+                if k + 1 < n:
+                    beyond = order[k + 1]
+                    gain += table[end][beyond]
+                    gain -= table[after][beyond] if after >= 0 else 0.0
+                if gain > 1e-9:
+                    order[i + 1 : k + 1] = [e ^ 1 for e in reversed(order[i + 1 : k + 1])]
+                    for m in range(i + 1, k + 1):
+                        place[order[m] >> 1] = m
+                    moved = True
+                    break
+            size = _block(order, table, i, k, now - cost, forward, first, last)
+            if size:
+                _move(order, place, i, k, size, forward)
+                moved = True
                 break
         if not moved:
             i += 1
     return order
 
 
-def _reader(ways: Ways):
-    """The quickest way to read a price."""
-    table = ways.table
-    return ways.price if table is None else lambda a, b: table[a][b]
+def _block(order, table, i: int, k: int, saved: float, forward: bool, least: int, most: int) -> int:
+    """Or-opt: how many trails at *k* are worth putting behind the one at *i*: one to three, or none.
 
-
-def _move(order, place, ways: Ways, i, k, cost, now, forward: bool, least: int, most: int) -> bool:
-    """Or-opt: take one to three trails at *k* and put them behind the trail at *i*."""
-    n, price = len(order), _reader(ways)
+    *saved* is what the joint behind *i* costs now less what it would cost.
+    """
+    n = len(order)
+    follows = order[i + 1] if i + 1 < n else -1
+    # The block begins at *k* and grows away from it; the joint on the side of *k* is the same for all.
+    if forward:
+        one = table[order[k - 1] ^ 1][order[k]] if k else 0.0
+    else:
+        one = table[order[k] ^ 1][order[k + 1]] if k + 1 < n else 0.0
     for size in (1, 2, 3):
         first, last = (k, k + size - 1) if forward else (k - size + 1, k)
-        if first < least or last > most or first <= i <= last or first == i + 1:
+        if first < least or last > most or first <= i <= last:
+            return 0
+        if first == i + 1:
             continue
-        before_end = order[first - 1] ^ 1 if first else -1
-        beyond = order[last + 1] if last + 1 < n else -1
-        gain = now - cost
-        if before_end >= 0:
-            gain += price(before_end, order[first])
-        if beyond >= 0:
-            gain += price(order[last] ^ 1, beyond)
+        if forward:
+            two = table[order[last] ^ 1][order[last + 1]] if last + 1 < n else 0.0
+        else:
+            two = table[order[first - 1] ^ 1][order[first]] if first else 0.0
+        gain = saved + one + two
         if gain <= 1e-9:
             # What the new joins cost can only make it worse.
             continue
-        if i + 1 < n:
-            gain -= price(order[last] ^ 1 if forward else order[first], order[i + 1])
-        if before_end >= 0 and beyond >= 0:
-            gain -= price(before_end, beyond)
+        if follows >= 0:
+            gain -= table[order[last] ^ 1 if forward else order[first]][follows]
+        if first and last + 1 < n:
+            gain -= table[order[first - 1] ^ 1][order[last + 1]]
         if gain > 1e-9:
-            block = order[first : last + 1]
-            if not forward:
-                block = [e ^ 1 for e in reversed(block)]
-            anchor = order[i]
-            del order[first : last + 1]
-            at = order.index(anchor) + 1
-            order[at:at] = block
-            low, high = min(first, at), max(last, at + size)
-            for m in range(max(0, low - size), min(n, high + size + 1)):
-                place[order[m] >> 1] = m
-            return True
-    return False
+            return size
+    return 0
+
+
+def _move(
+    order: list[int], place: dict[int, int], i: int, k: int, size: int, forward: bool
+) -> None:
+    """Put *size* trails at *k* behind the trail at *i*, and say where everything is now."""
+    first = k if forward else k - size + 1
+    block = order[first : first + size]
+    if not forward:
+        block = [e ^ 1 for e in reversed(block)]
+    del order[first : first + size]
+    at = i + 1 if i < first else i + 1 - size
+    order[at:at] = block
+    for m in range(min(first, at), min(len(order), max(first, at) + size)):
+        place[order[m] >> 1] = m
 
 
 def _kick(order: list[int], rng: np.random.Generator) -> list[int]:

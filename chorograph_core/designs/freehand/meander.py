@@ -237,6 +237,7 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
     shapely.prepare(part)
     reach = 0.98 * gap
     spacing = gap * STEP
+    limit = gap * 0.07
     for step in range(ROUNDS):
         n = len(line)
         if step % 2 == 0:
@@ -247,26 +248,25 @@ def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) ->
             between = line[far[:, 0]] - line[far[:, 1]]
             distance = np.maximum(np.hypot(between[:, 0], between[:, 1]), 1e-9)
             size = np.maximum((reach - distance) / reach, 0) / distance
-            force = between * size[:, None]
+            both = far.T.ravel()
             for k in (0, 1):
-                push[:, k] += np.bincount(far[:, 0], force[:, k], minlength=n)
-                push[:, k] -= np.bincount(far[:, 1], force[:, k], minlength=n)
-        size = np.hypot(push[:, 0], push[:, 1])
-        limit = gap * 0.07
-        push *= np.minimum(1.0, limit / np.maximum(size * gap * 0.12, 1e-9))[:, None] * gap * 0.12
+                force = between[:, k] * size
+                push[:, k] = np.bincount(both, np.concatenate([force, -force]), minlength=n)
+        size = np.hypot(push[:, 0], push[:, 1]) * gap * 0.12
+        push *= (np.minimum(1.0, limit / np.maximum(size, 1e-9)) * gap * 0.12)[:, None]
         # Taubin's pair of steps smooths without shrinking; one step alone would eat the branches.
         moved = line + push
-        moved = moved + _bow(moved, closed) * 0.5
-        moved = moved - _bow(moved, closed) * 0.52
+        moved += _bow(moved, closed) * 0.5
+        moved -= _bow(moved, closed) * 0.52
         onto = _onto(moved, border)
         away = moved - onto
         distance = np.hypot(away[:, 0], away[:, 1])
         out = ~shapely.contains_xy(part, moved[:, 0], moved[:, 1])
-        moved[out] = onto[out]
         # Turns that look at the edge are drawn out to it, so that corners are filled.
-        outward = (~out) & (distance < 0.9 * gap) & (distance > 1e-6)
-        pull = np.clip(distance - 0.06 * gap, 0, 0.05 * gap)[:, None]
-        moved[outward] -= (away / np.maximum(distance, 1e-9)[:, None] * pull)[outward] * 0.5
+        pull = np.minimum(np.maximum(distance - 0.06 * gap, 0), 0.05 * gap) * 0.5
+        pull[out | (distance >= 0.9 * gap)] = 0.0
+        moved -= away * (pull / np.maximum(distance, 1e-9))[:, None]
+        moved[out] = onto[out]
         if not closed:
             moved[0], moved[-1] = line[0], line[-1]
         line = moved
@@ -294,12 +294,16 @@ def _sides(part: Polygon) -> tuple[np.ndarray, np.ndarray]:
 
 def _onto(points: np.ndarray, sides: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
     """The nearest point of the sides to each of *points*."""
-    start, way = sides
-    square = np.maximum((way * way).sum(axis=1), 1e-18)
-    share = ((points[:, None] - start) * way).sum(axis=2) / square
-    spots = start + np.clip(share, 0, 1)[:, :, None] * way
-    best = ((points[:, None] - spots) ** 2).sum(axis=2).argmin(axis=1)
-    return spots[np.arange(len(points)), best]
+    (sx, sy), (wx, wy) = sides[0].T, sides[1].T
+    # Across and down apart: sums over a last axis of two are slow.
+    dx, dy = points[:, :1] - sx, points[:, 1:] - sy
+    share = (dx * wx + dy * wy) / np.maximum(wx * wx + wy * wy, 1e-18)
+    np.clip(share, 0, 1, out=share)
+    dx -= share * wx
+    dy -= share * wy
+    best = (dx * dx + dy * dy).argmin(axis=1)
+    rows = np.arange(len(points))
+    return points - np.column_stack([dx[rows, best], dy[rows, best]])
 
 
 def _bow(line: np.ndarray, closed: bool) -> np.ndarray:
