@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "studio.agenda",
     "studio.quotes",
     "studio.intake",
+    "studio.blocks",
 ]
 MIDDLEWARE = [
     "django.middleware.security.SecurityMiddleware",

@@ -7,6 +7,7 @@ from django.views.generic import RedirectView
 from studio.accounts.begin import begin
 from studio.accounts.sign_in import SignIn
 from studio.agenda import views as agenda
+from studio.blocks import views as blocks
 from studio.book import views as book
 from studio.intake import tracing_views as tracing
 from studio.intake import views as intake
@@ -64,6 +65,12 @@ urlpatterns = [
     path("calendar/", agenda.calendar, name="calendar"),
     path("calendar.ics", agenda.calendar_ics, name="calendar-ics"),
     path("calendar/off/<int:item_id>/drop/", agenda.drop_day_off, name="drop-day-off"),
+    path("blocks/", blocks.block_list, name="blocks"),
+    path("blocks/new/", blocks.block, name="block-new"),
+    path("blocks/board/", blocks.board_act, name="block-act"),
+    path("blocks/round/", blocks.round_look, name="block-round"),
+    path("blocks/<int:own_id>/", blocks.block, name="block-item"),
+    path("blocks/<int:own_id>/drop/", blocks.drop_block, name="block-drop"),
     path("shelf/", shelf.shelf, name="shelf"),
     path("shelf/<slug:kind>/", shelf.item, name="shelf-new"),
     path("shelf/<slug:kind>/<int:item_id>/", shelf.item, name="shelf-item"),

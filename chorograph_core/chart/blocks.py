@@ -31,6 +31,7 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from chorograph_core.chart.arcs import arc, arc_steps
+from chorograph_core.chart.drafting import Draft
 from chorograph_core.chart.model import ChartError
 from chorograph_core.chart.wedges import fan, ring, star
 
@@ -58,7 +59,8 @@ class Piece:
 class Block:
     """A drafted block: key, name, and what it is made of, in the unit square.
 
-    *round* holds the shape and settings of a block drawn round a centre.
+    *round* holds the shape and settings of a block drawn round a centre, *drafted* what was made on
+    the drafting board; the grid then says nothing.
     """
 
     key: str
@@ -67,6 +69,7 @@ class Block:
     cells: tuple[str, ...]
     pieces: tuple[tuple[str, tuple[tuple[float, float], ...]], ...] = ()
     round: tuple[tuple[str, Any], ...] = ()
+    drafted: Draft | None = None
 
     def draft(self, size: float, height: float | None = None) -> list[Piece]:
         """Return the block's pieces for a finished *size* in inches, origin at its top left.
@@ -75,6 +78,11 @@ class Block:
 
         Curves get as many chords as that size needs, so both sides of a seam share vertices.
         """
+        if self.drafted is not None:
+            return [
+                Piece(tuple(map(tuple, np.round(points, 9))), fabric, cell)
+                for points, fabric, cell in self.drafted.pieces(size, height or size)
+            ]
         rows = [row.split() for row in self.cells]
         columns, count = self.grid
         if len(rows) != count or any(len(row) != columns for row in rows):
@@ -164,13 +172,23 @@ def block_library() -> dict[str, Block]:
     return found
 
 
+_OWN: dict[str, Block] = {}
+"""Blocks that studios drafted, by a key that is made of what they are: see `own_blocks`."""
+
+
+def remember(made: Block) -> Block:
+    """Let a block be found by its key from now on. Keys are made of the content, so that nothing
+    can be exchanged for something else."""
+    return _OWN.setdefault(made.key, made)
+
+
 def block(key: str) -> Block:
     """Return the block called *key*; `ChartError` when there is none."""
-    try:
-        return block_library()[key]
-    except KeyError:
+    found = block_library().get(key) or _OWN.get(key)
+    if found is None:
         known = ", ".join(block_library())
-        raise ChartError(f"There is no block called “{key}”. Known: {known}.", "block") from None
+        raise ChartError(f"There is no block called “{key}”. Known: {known}.", "block")
+    return found
 
 
 def polygon_of(piece: Piece, dx: float, dy: float) -> Polygon:

@@ -4,16 +4,20 @@
 ``6 b``, ``8 nine patch``  a strip of fabric b, a strip of blocks
 ``3``, ``2 triangles 1 1/2``  a plain ring, a ring of triangles about 1 1/2″ long
 ``12 sawtooth star at 6, 6``  a block 12″ wide whose corner lies 6″ in and 6″ down
+
+*own* are the blocks that the studio drafted, called by their names.
 """
 
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
-from chorograph_core.chart.blocks import block_library
+from chorograph_core.chart.blocks import Block, block_library
 from chorograph_core.chart.borders import Border
 from chorograph_core.chart.layouts import BlockRow, Placed, Strip
 from chorograph_core.chart.model import ChartError
+from chorograph_core.chart.own_blocks import block_name
 from chorograph_core.measure import LengthError, format_length, parse_length
 
 _LENGTH = re.compile(
@@ -23,14 +27,14 @@ _TIMES = re.compile(r"[x×*]\s*(\d+)\s*$", re.IGNORECASE)
 MOST_LINES = 500
 
 
-def read_rows(text: str, unit: str = "in") -> tuple[BlockRow, ...]:
+def read_rows(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple[BlockRow, ...]:
     """Rows from the top. Raises `ChartError` at field ``rows_text``."""
     made = []
     for number, line in _lines(text, "rows_text"):
         height, rest = _length(line, number, unit, "rows_text")
         times = _TIMES.search(rest)
         count = int(times[1]) if times else 1
-        key = _block(rest[: times.start()] if times else rest, number, "rows_text")
+        key = _block(rest[: times.start()] if times else rest, number, "rows_text", own)
         made.append(BlockRow(height, key, count))
     return tuple(made)
 
@@ -40,7 +44,7 @@ def write_rows(rows, unit: str = "in") -> str:
     return "\n".join(f"{_show(r.height, unit)} {_name(r.block)} x {r.count}" for r in rows)
 
 
-def read_strips(text: str, unit: str = "in") -> tuple[Strip, ...]:
+def read_strips(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple[Strip, ...]:
     """Strips in order. Raises `ChartError` at field ``strips_text``."""
     made = []
     for number, line in _lines(text, "strips_text"):
@@ -49,7 +53,7 @@ def read_strips(text: str, unit: str = "in") -> tuple[Strip, ...]:
         if not rest or (len(rest) == 1 and rest.lower() in "abcd"):
             made.append(Strip(width, rest.lower() or "a"))
         else:
-            made.append(Strip(width, "a", _block(rest, number, "strips_text")))
+            made.append(Strip(width, "a", _block(rest, number, "strips_text", own)))
     return tuple(made)
 
 
@@ -86,7 +90,7 @@ def write_rings(rings, unit: str = "in") -> str:
     )
 
 
-def read_placed(text: str, unit: str = "in") -> tuple[Placed, ...]:
+def read_placed(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple[Placed, ...]:
     """Blocks on a field. Raises `ChartError` at field ``placed_text``."""
     made = []
     for number, line in _lines(text, "placed_text"):
@@ -98,7 +102,7 @@ def read_placed(text: str, unit: str = "in") -> tuple[Placed, ...]:
                 f"Line {number}: say where, like “12 pinwheel at 6, 8 1/2”.", "placed_text"
             )
         x, y = (_length(part, number, unit, "placed_text")[0] for part in spot)
-        made.append(Placed(x, y, size, _block(name, number, "placed_text")))
+        made.append(Placed(x, y, size, _block(name, number, "placed_text", own)))
     return tuple(made)
 
 
@@ -141,19 +145,21 @@ def _length(text: str, number: int, unit: str, field: str) -> tuple[float, str]:
         raise ChartError(f"Line {number}: {error}", field) from None
 
 
-def _block(text: str, number: int, field: str) -> str:
+def _block(text: str, number: int, field: str, own: Sequence[Block]) -> str:
     wanted = " ".join(text.lower().replace("_", " ").split())
     names = {}
     for key, each in block_library().items():
         names[key.replace("_", " ")] = key
         names[each.name.lower()] = key
+    # What a studio drafted itself goes before what ships under the same name.
+    names |= {" ".join(each.name.lower().split()): each.key for each in own}
     if wanted not in names:
         raise ChartError(f"Line {number}: there is no block called “{wanted[:40]}”.", field)
     return names[wanted]
 
 
 def _name(key: str) -> str:
-    return key.replace("_", " ")
+    return block_name(key) or key.replace("_", " ")
 
 
 def _show(inches: float, unit: str) -> str:

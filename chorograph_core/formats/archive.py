@@ -19,7 +19,9 @@ from shapely.geometry import Polygon, mapping
 from shapely.validation import explain_validity
 
 from chorograph_core.chart import Chart, ChartError, Fabric, Layout, Patch
+from chorograph_core.chart.blocks import block
 from chorograph_core.chart.layouts import LARGEST_TOP
+from chorograph_core.chart.own_blocks import OWN, data_of, own_block
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer, Thread
 from chorograph_core.formats.intake import read_intake, write_intake
@@ -31,7 +33,7 @@ from chorograph_core.route import Policy
 from chorograph_core.zones import Zone, zones_from_patches
 
 FORMAT = "chorograph-job"
-VERSION = 2
+VERSION = 3
 LARGEST = 20_000_000
 """Bytes. A king-size top with 2,400 zones takes about 2 MB."""
 MOST_POINTS = 400_000
@@ -103,6 +105,7 @@ def read_document(document: Any) -> Job:
         intake = read_intake(document.get("intake"))
     except MeasuringError as error:
         raise ArchiveError(str(error), f"intake.measures.{error.field}") from None
+    _own_blocks(document.get("blocks", ()))
     survey = _survey(document.get("survey"))
     if document.get("chart") is not None:
         chart = _chart(document["chart"])
@@ -166,6 +169,16 @@ def _path(path) -> str:
     for part in path:
         words += f"[{part}]" if isinstance(part, int) else f".{part}" if words else str(part)
     return words
+
+
+def _own_blocks(entries) -> None:
+    """Take in the blocks that a studio drafted, so that the survey finds them."""
+    for number, entry in enumerate(entries):
+        try:
+            own_block(entry)
+        except ChartError as error:
+            where = f"blocks[{number}].{error.field}".rstrip(".")
+            raise ArchiveError(str(error), where) from None
 
 
 def _survey(entry: dict | None) -> Layout | None:
@@ -304,6 +317,7 @@ def write_document(job: Job) -> dict[str, Any]:
         "client": job.client,
         "due": job.due,
         "survey": survey,
+        "blocks": [data_of(block(key)) for key in _own_keys(survey)],
         "chart": {
             "outline": _rings(job.chart.outline),
             "patches": [_patch(patch) for patch in job.chart.patches],
@@ -331,6 +345,16 @@ def write_document(job: Job) -> dict[str, Any]:
         "policy": asdict(job.policy),
         "intake": write_intake(job.intake),
     }  # fmt: skip
+
+
+def _own_keys(survey: Any) -> list[str]:
+    """Keys of the own blocks that a survey speaks of, each once."""
+    if isinstance(survey, str):
+        return [survey] if survey.startswith(OWN) else []
+    parts = survey.values() if isinstance(survey, dict) else survey
+    if not isinstance(survey, (dict, list)):
+        return []
+    return list(dict.fromkeys(key for part in parts for key in _own_keys(part)))
 
 
 def write_archive(job: Job) -> bytes:

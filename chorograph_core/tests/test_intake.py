@@ -40,7 +40,7 @@ class IntakeArchiveTests(TestCase):
 
     def test_an_archive_of_the_first_version_is_still_read(self):
         document = json.loads(write_archive(self.job))
-        self.assertEqual(document["version"], 2)
+        self.assertEqual(document["version"], 3)
         document["version"] = 1
         del document["intake"], document["policy"]["applique"]
         self.assertEqual(read_archive(json.dumps(document).encode()), self.job)

@@ -24,6 +24,18 @@ guard();
 layoutFields();
 corners();
 touches(htmx);
+drawnButtons();
+
+// Keys press what is drawn as a button, as they press buttons.
+function drawnButtons() {
+  document.addEventListener("keydown", (event) => {
+    if (event.key !== "Enter" && event.key !== " ") return;
+    const drawn = event.target.closest?.('svg [role="button"]');
+    if (!drawn) return;
+    event.preventDefault();
+    drawn.dispatchEvent(new MouseEvent("click", { bubbles: true }));
+  });
+}
 
 // Each layout shows the fields it needs.
 function layoutFields() {

@@ -5,6 +5,7 @@ from __future__ import annotations
 import colorsys
 
 from chorograph_core.chart import block_library
+from chorograph_core.chart.own_blocks import block_name
 from chorograph_core.designs import designs
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.measure import format_inches
@@ -48,7 +49,9 @@ def facts_of(core: CoreJob) -> str:
                for t in core.threads if t.key in used]  # fmt: skip
     drawings = {layer.design for entry in core.legend for layer in entry.layers}
     library = block_library()
-    blocks = {library[p.kind].name for p in core.chart.patches if p.kind in library}
+    kinds = {patch.kind for patch in core.chart.patches}
+    blocks = {library[kind].name for kind in kinds if kind in library}
+    blocks |= {name for name in map(block_name, kinds) if name}
     size = f"{format_inches(core.size[0])} × {format_inches(core.size[1])}"
     worn = {patch.fabric for patch in core.chart.patches}
     fabrics = {_coloured(f.name, f.colour) for f in core.chart.fabrics if f.key in worn}

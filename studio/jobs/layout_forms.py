@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from django import forms
 
 from chorograph_core.chart import LAYOUTS, Border, ChartError, Layout, StraightSet, block_library
 from chorograph_core.chart import notation as written
+from chorograph_core.chart.blocks import Block
 from chorograph_core.chart.borders import MOST_BORDERS
 from chorograph_core.chart.layouts import (
     BlockRows,
@@ -76,9 +79,12 @@ class LayoutForm(forms.Form):
         required=False, max_length=20_000, label="Blocks: 12 sawtooth star at 6, 8 1/2"
     )
 
-    def __init__(self, *args, unit: str = "in", **kwargs) -> None:
+    def __init__(self, *args, unit: str = "in", own: Sequence[Block] = (), **kwargs) -> None:
         super().__init__(*args, **kwargs)
-        self.unit = unit
+        self.unit, self.own = unit, own
+        mine = [(block.key, f"{block.name} (own)") for block in own]
+        for name in ("block", "second_block"):
+            self.fields[name].choices = [*self.fields[name].choices, *mine]
         initial = {1: "1 1/2", 2: "5"}
         for number in range(1, MOST_BORDERS + 1):
             self.fields[f"border{number}"] = forms.CharField(
@@ -143,10 +149,10 @@ class LayoutForm(forms.Form):
             return OffsetRows(rows, columns, v["block_size"], blocks, v["sashing"], borders)
         if kind == "block_rows":
             return BlockRows(
-                v["width"], written.read_rows(v["rows_text"], unit), v["sashing"], borders
+                v["width"], written.read_rows(v["rows_text"], unit, self.own), v["sashing"], borders
             )
         if kind == "strips":
-            return Strips(v["length"], written.read_strips(v["strips_text"], unit),
+            return Strips(v["length"], written.read_strips(v["strips_text"], unit, self.own),
                           v["direction"] or "down", borders)  # fmt: skip
         if kind == "medallion":
             return Medallion(
@@ -154,7 +160,10 @@ class LayoutForm(forms.Form):
             )
         if kind == "open_field":
             return OpenField(
-                v["width"], v["height"], written.read_placed(v["placed_text"], unit), borders
+                v["width"],
+                v["height"],
+                written.read_placed(v["placed_text"], unit, self.own),
+                borders,
             )
         return StraightSet(rows, columns, v["block_size"], blocks, v["sashing"], v["outer_sashing"],
                            v["cornerstones"], borders)  # fmt: skip

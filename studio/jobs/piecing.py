@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -32,15 +32,20 @@ def fabrics_of(core: CoreJob, ids: Sequence[str]) -> list[Fabric]:
     return [core.chart.fabric(key) for key in sorted(keys)]
 
 
-def exchange_blocks(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any]) -> CoreJob:
-    """Lay another block, or the same one turned or mirrored, in the places of the chosen zones."""
+def exchange_blocks(
+    core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], own: Collection[str] = ()
+) -> CoreJob:
+    """Lay another block, or the same one turned or mirrored, in the places of the chosen zones.
+
+    *own* are the keys of the studio's own blocks.
+    """
     places = blocks_of(core, ids)
     if not isinstance(core.survey, StraightSet):
         raise EditError("Blocks are exchanged one by one in a straight set.", "block")
     if not places:
         raise EditError("Choose a zone that lies in a block.", "block")
     key = values.get("block", "")
-    if key and key not in block_library():
+    if key and key not in block_library() and key not in own:
         raise EditError("Choose a block.", "block")
     try:
         turn = int(values.get("turn") or 0) % 4

@@ -38,7 +38,7 @@ def digest_of(document: dict[str, Any]) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-WORDS = ("title", "client", "due", "survey", "intake")
+WORDS = ("title", "client", "due", "survey", "blocks", "intake")
 """Parts of a document that no stitch depends on (but the batting, see `work_digest`)."""
 
 

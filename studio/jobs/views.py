@@ -7,10 +7,13 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
+from chorograph_core.chart.blocks import Block, block
+from chorograph_core.chart.own_blocks import block_name
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
+from studio.blocks.models import own_blocks
 from studio.jobs.edits import charted, charting
 from studio.jobs.forms import ImportForm
 from studio.jobs.layout_forms import NewTopForm, starting_values, values_of_layout
@@ -43,8 +46,8 @@ def job_list(request: HttpRequest) -> HttpResponse:
 @require_http_methods(["GET", "POST"])
 def new_job(request: HttpRequest) -> HttpResponse:
     """A new job from a short form."""
-    unit = request.studio.units
-    form = NewTopForm(request.POST or None, unit=unit)
+    unit, own = request.studio.units, own_blocks(request.studio)
+    form = NewTopForm(request.POST or None, unit=unit, own=own)
     if request.method == "POST" and form.is_valid():
         values = form.cleaned_data
         chart = values["survey"].chart()
@@ -55,7 +58,7 @@ def new_job(request: HttpRequest) -> HttpResponse:
         )  # fmt: skip
         job = create_job(request.studio, request.user, core, "Charted from the form")
         return redirect("work", job.pk)
-    sheet = _preview(form if form.is_bound else NewTopForm(_initial(), unit=unit))
+    sheet = _preview(form if form.is_bound else NewTopForm(_initial(), unit=unit, own=own))
     status = 400 if form.errors else 200
     return render(request, "jobs/new.html", {"form": form, "sheet": sheet}, status=status)
 
@@ -66,9 +69,10 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
     """Chart a job that is there already; zones and designs follow where they can, undo brings back."""
     job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
     core, unit = core_job(job), request.studio.units
+    own = _own(request.studio, core)
     context = {"job": job, "core": core, "units": unit, "stage": "chart", "rail": rail(job, core)}
     if request.method == "POST":
-        form = NewTopForm({**request.POST.dict(), "title": core.title}, unit=unit)
+        form = NewTopForm({**request.POST.dict(), "title": core.title}, unit=unit, own=own)
         if form.is_valid():
             survey = form.cleaned_data["survey"]
             try:
@@ -79,7 +83,9 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
                 context["since"] = conflict.since
                 context["base"] = conflict.since[-1].number
     else:
-        form = NewTopForm({"title": core.title, **values_of_layout(core.survey, unit)}, unit=unit)
+        form = NewTopForm(
+            {"title": core.title, **values_of_layout(core.survey, unit)}, unit=unit, own=own
+        )
     status = 409 if "since" in context else 400 if form.errors else 200
     context |= {"form": form, "sheet": _preview(form)}
     return render(request, "jobs/chart.html", context, status=status)
@@ -91,8 +97,16 @@ def preview_job(request: HttpRequest) -> HttpResponse:
     """The chart while the numbers are typed, with the faults at their fields."""
     data = request.POST.copy()
     data["title"] = data.get("title") or "untitled"
-    form = NewTopForm(data, unit=request.studio.units)
+    form = NewTopForm(data, unit=request.studio.units, own=own_blocks(request.studio))
     return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form)})
+
+
+def _own(studio, core: CoreJob) -> list[Block]:
+    """The studio's own blocks, and those of this top that are no longer among them."""
+    known = {block.key: block for block in own_blocks(studio)}
+    kept = {patch.kind: block_name(patch.kind) for patch in core.chart.patches}
+    return [*known.values(), *(block(key) for key, name in kept.items()
+                               if name and key not in known)]  # fmt: skip
 
 
 def _initial() -> dict:

@@ -18,6 +18,8 @@ from chorograph_core.measure import format_inches
 from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
 from studio.accounts.access import for_studio
+from studio.blocks.models import choices as own_choices
+from studio.blocks.models import own_blocks
 from studio.jobs import cuts, edits, piecing
 from studio.jobs.advice import advice
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
@@ -194,7 +196,8 @@ def block_panel(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "work/_drawer_empty.html", {"message": str(error)})
     context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics,
                "straight": isinstance(core.survey, StraightSet),
-               "library": block_library().items()}  # fmt: skip
+               "library": [(key, block.name) for key, block in block_library().items()]
+               + own_choices(request.studio)}  # fmt: skip
     return render(request, "work/_block.html", context)
 
 
@@ -278,7 +281,9 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             "Let in a shape drawn by hand",
         ),
         "exchange": (
-            lambda core: piecing.exchange_blocks(core, ids, request.POST),
+            lambda core: piecing.exchange_blocks(
+                core, ids, request.POST, [block.key for block in own_blocks(request.studio)]
+            ),
             "Exchanged blocks",
         ),
         "recolour": (lambda core: piecing.recolour(core, request.POST), "Recoloured a fabric"),

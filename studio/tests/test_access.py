@@ -15,10 +15,12 @@ from studio.shelf.starting import stock
 from studio.shelf.stock import reserve
 from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
+from studio.tests.test_blocks import keep
 
 OPEN = {"sign-in", "sign-out", "client", "begin"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
-             "calendar", "calendar-ics", "shelf", "shelf-new"}  # fmt: skip
+             "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
+             "block-round"}  # fmt: skip
 CHOICES = {
     "which": "undo",
     "what": "join",
@@ -72,6 +74,7 @@ class AccessTests(TestCase):
             "item_id": 0,
             "thread_id": thread.pk,
             "off_id": off.pk,
+            "own_id": keep(cls.studio).pk,
         }
 
     def test_nobody_gets_in_without_signing_in(self):
