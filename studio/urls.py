@@ -11,7 +11,7 @@ from studio.blocks import views as blocks
 from studio.book import views as book
 from studio.intake import tracing_views as tracing
 from studio.intake import views as intake
-from studio.jobs import from_drawing, work
+from studio.jobs import from_drawing, panels, work
 from studio.jobs import views as jobs
 from studio.post import views as post
 from studio.quotes import views as quotes
@@ -36,7 +36,7 @@ class StepConverter(_Choice):
 class ChangeConverter(_Choice):
     """Changes that need no drawer."""
 
-    regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures"
+    regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures|sew-drawing|sew|unsew|behind|front"
 
 
 class TraceConverter(_Choice):
@@ -110,9 +110,11 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/quotes/<int:number>/revoke/", quotes.revoke_link, name="revoke-link"),
     path("jobs/<uuid:job_id>/archive.json", jobs.export_job, name="export-job"),
     path("jobs/<uuid:job_id>/linework/", work.linework, name="linework"),
-    path("jobs/<uuid:job_id>/drawer/", work.drawer, name="drawer"),
-    path("jobs/<uuid:job_id>/cutter/", work.cutter, name="cutter"),
-    path("jobs/<uuid:job_id>/block/", work.block_panel, name="block-panel"),
+    path("jobs/<uuid:job_id>/drawer/", panels.drawer, name="drawer"),
+    path("jobs/<uuid:job_id>/cutter/", panels.cutter, name="cutter"),
+    path("jobs/<uuid:job_id>/block/", panels.block_panel, name="block-panel"),
+    path("jobs/<uuid:job_id>/applique/", panels.applique_panel, name="applique"),
+    path("jobs/<uuid:job_id>/applique/look/", panels.applique_look, name="applique-look"),
     path("jobs/<uuid:job_id>/preview/", work.preview, name="preview"),
     path("jobs/<uuid:job_id>/keep/", work.keep, name="keep"),
     path("jobs/<uuid:job_id>/<step:which>/", work.step_back, name="step-back"),

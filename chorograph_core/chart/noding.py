@@ -41,6 +41,18 @@ class Drawing:
         (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
         return float(x0), float(y0), float(x1), float(y1)
 
+    def closed(self) -> list[tuple[Polygon, str]]:
+        """The closed shapes in the order they are drawn, with their fill colour, empty for none."""
+        filled = {shape.wkb: colour for shape, colour in self.fills}
+        made = []
+        for line in self.lines:
+            if len(line) < 4 or np.hypot(*(line[0] - line[-1])) > GRID:
+                continue
+            shape = Polygon(line)
+            if shape.is_valid and shape.area > GRID:
+                made.append((shape, filled.get(shape.wkb, "")))
+        return made
+
     def scaled(self, factor: float) -> Drawing:
         """The drawing *factor* times as large, its top left corner at the origin."""
         x0, y0, _, _ = self.bounds

@@ -14,6 +14,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, Placement, alike
+from chorograph_core.designs.behind import covered
 from chorograph_core.designs.contract import Linework, Run, Space, Span, polygons
 from chorograph_core.designs.registry import design
 from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
@@ -161,6 +162,11 @@ def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]
             )
             layers[k].append(_drawn(zone, entry, k, made))
     inner = [k for k in range(len(entry.layers)) if k not in ditches]
+    behind = [zone for zone in members if zone.whole is not None] if inner else []
+    for zone in behind:
+        for k, linework in _behind(entry, zone, limit, foot_radius, cache):
+            layers[k].append(_drawn(zone, entry, k, linework))
+    members = [zone for zone in members if zone.whole is None]
     if inner and members:
         clipped = [
             zone.polygon
@@ -183,6 +189,18 @@ def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]
                     laid = linework if i == group[0] else linework.moved(placement)
                     layers[k].append(_drawn(inside[i][0], entry, k, laid, room, placement))
     return [one for layer in layers for one in layer]
+
+
+def _behind(entry: Entry, zone: Zone, limit: Polygon, foot_radius: float, cache):
+    """(layer, linework) of a zone that runs behind something: drawn in the whole, then covered."""
+    whole = next(iter(polygons(zone.whole.intersection(limit))), None)
+    visible = next(iter(polygons(zone.polygon.intersection(limit))), None)
+    if whole is None or visible is None:
+        return
+    made = _draw_pattern(entry, whole, foot_radius, cache)
+    for k, layer in enumerate(entry.layers):
+        if layer.design != "ditch":
+            yield k, covered(made[k][0], visible)
 
 
 def _draw_pattern(entry: Entry, shape: Polygon, foot_radius: float, cache: DrawingCache):

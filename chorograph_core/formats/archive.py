@@ -258,9 +258,19 @@ def _zones(entries: list | None, chart: Chart) -> tuple[Zone, ...]:
             raise ArchiveError("A zone of several patches needs its polygon.", where)
         made.append(
             Zone(entry["id"], shape, patches, entry.get("kind", "patch"), entry.get("label", ""),
-                 entry.get("forbidden", False))
+                 entry.get("forbidden", False), _whole(entry, shape, where))
         )  # fmt: skip
     return tuple(made)
+
+
+def _whole(entry: dict, shape: Polygon, where: str) -> Polygon | None:
+    """The shape of a zone that runs behind something."""
+    if not entry.get("whole"):
+        return None
+    whole = _polygon(entry["whole"], f"{where}.whole")
+    if not whole.buffer(1e-3).covers(shape):
+        raise ArchiveError("The whole zone does not hold what shows of it.", f"{where}.whole")
+    return whole
 
 
 def _legend(entries, zones, threads) -> tuple[Entry, ...]:
@@ -382,4 +392,6 @@ def _zone(zone: Zone) -> dict:
     }  # fmt: skip
     if zone.kind != "patch":
         entry["polygon"] = _rings(zone.polygon)
+    if zone.whole is not None:
+        entry["whole"] = _rings(zone.whole)
     return entry

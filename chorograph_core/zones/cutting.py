@@ -74,7 +74,12 @@ def _fitted(moved: list[Polygon], whole: Polygon) -> list[Polygon]:
 def _named(zone: Zone, pieces: Sequence[Polygon]) -> list[Zone]:
     return [
         replace(
-            zone, id=f"{zone.id}/{k}", polygon=piece, kind="part", label=f"{zone.label}, part {k}"
+            zone,
+            id=f"{zone.id}/{k}",
+            polygon=piece,
+            kind="part",
+            label=f"{zone.label}, part {k}",
+            whole=None,
         )
         for k, piece in enumerate(pieces, 1)
     ]

@@ -30,6 +30,8 @@ def label(chart: Chart, patch_id: str) -> str:
     fabric = chart.fabric(patch.fabric).name
     if patch.block is not None:
         return f"block {patch.block[0] + 1}.{patch.block[1] + 1}, {fabric}"
+    if patch.role == "applique":
+        return f"appliqué, {patch.cell or fabric}"
     if patch.role == "border":
         number, _, side = patch.cell.partition(":")
         return f"{number.replace('border', 'border ')}, {side}" if side else "border"

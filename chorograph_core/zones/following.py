@@ -48,7 +48,10 @@ def follow(old: Chart, zones: Sequence[Zone], new: Chart) -> Followed:
                 lost.append(zone.id)
         elif zone.patches and all(patch in same for patch in zone.patches):
             if zone.kind == "patch":
-                made.append(replace(zone, polygon=same[zone.patches[0]].polygon))
+                shape = same[zone.patches[0]].polygon
+                # What ran behind something runs on only while nothing about it has changed.
+                whole = zone.whole if shape.equals_exact(zone.polygon, 1e-6) else None
+                made.append(replace(zone, polygon=shape, whole=whole))
                 taken.update(zone.patches)
             elif zone.kind == "part" and len(zone.patches) == 1:
                 parts.setdefault(zone.patches[0], []).append(zone)
@@ -77,7 +80,8 @@ def _join_again(zone: Zone, fresh, made: list[Zone], lost: list[str], taken: set
     except ZoneError:
         lost.append(zone.id)
         return
-    made.append(replace(again, forbidden=zone.forbidden))
+    whole = zone.whole if again.polygon.equals(zone.polygon) else None
+    made.append(replace(again, forbidden=zone.forbidden, whole=whole))
     taken.update(zone.patches)
 
 
@@ -87,4 +91,11 @@ def _moved(was: Polygon, now: Polygon, members: Sequence[Zone]) -> list[Zone] | 
     if len(set(classes.classes)) > 1:
         return None
     lay = classes.placements[1].apply
-    return [replace(zone, polygon=shapely.transform(zone.polygon, lay)) for zone in members]
+    return [
+        replace(
+            zone,
+            polygon=shapely.transform(zone.polygon, lay),
+            whole=None if zone.whole is None else shapely.transform(zone.whole, lay),
+        )
+        for zone in members
+    ]

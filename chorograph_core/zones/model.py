@@ -17,7 +17,11 @@ class ZoneError(ValueError):
 
 @dataclass(frozen=True)
 class Zone:
-    """An area with one design. *forbidden*: the client does not want it stitched."""
+    """An area with one design. *forbidden*: the client does not want it stitched.
+
+    *whole* is the shape that a zone has which runs behind what lies on it: its design is drawn in
+    that, and cut where it is covered. None for a zone that is what it looks like.
+    """
 
     id: str
     polygon: Polygon
@@ -25,3 +29,4 @@ class Zone:
     kind: str = "patch"
     label: str = ""
     forbidden: bool = False
+    whole: Polygon | None = None

@@ -1,6 +1,7 @@
 // Puts the work view together: sheet, linework, drawer, profile.
 import htmx from "htmx.org";
 import { fetchPacked } from "./packed.js";
+import { pen, stamp } from "./applique.js";
 import { Lines } from "./lines.js";
 import { Sheet } from "./sheet.js";
 import { corners, touches } from "./trace.js";
@@ -122,12 +123,38 @@ function start() {
     });
   }
 
+  // --- appliqué
+  // The panel stays open for the next shape, though the board round it is drawn anew.
+  let kept = null;
+  function sew(values) {
+    const form = document.getElementById("applique");
+    if (!form) return;
+    kept = { nodes: [...document.getElementById("side").childNodes], again: "at" in values };
+    const all = Object.fromEntries(new FormData(form));
+    htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#message", values: { ...all, ...values } });
+  }
+
+  function layStamp() {
+    const shape = document.getElementById("stamp-shape");
+    if (!shape) return;
+    say("Touch the sheet where its middle shall lie. Esc leaves it.");
+    stamp(sheet, shape, (at) => { say(""); if (at) sew({ at: at.join(",") }); });
+  }
+
+  function drawWithPen() {
+    const choice = () => document.querySelector("#applique [name=pen]:checked")?.value ?? "c";
+    const turn = () => { const other = choice() === "c" ? "s" : "c"; const box = document.querySelector(`#applique [name=pen][value=${other}]`); if (box) box.checked = true; };
+    say("Touch the sheet point by point, and the first one again to close. Esc leaves it.");
+    pen(sheet, choice, turn, (nodes) => { say(""); if (nodes) sew({ nodes: nodes.map((n) => n.join(",")).join(" ") }); });
+  }
+
   // --- the drawer
   function openDrawer(values) {
     htmx.ajax("POST", work.dataset.drawer, { target: "#side", swap: "innerHTML", values });
   }
 
   function closeDrawer() {
+    kept = null;
     lines.tryOut(null);
     htmx.ajax("GET", boardAddress(), { target: "#board", swap: "innerHTML" });
   }
@@ -195,6 +222,9 @@ function start() {
     else if (act === "show-zones") sheet.choose(event.target.closest("[data-zones]").dataset.zones.split(",").filter((id) => sheet.byId.has(id)));
     else if (act === "cut") openPanel(work.dataset.cutter);
     else if (act === "block") openPanel(work.dataset.block);
+    else if (act === "applique") openPanel(work.dataset.applique);
+    else if (act === "stamp") layStamp();
+    else if (act === "pen") drawWithPen();
     else if (act === "draw-line") drawn(false, "cut");
     else if (act === "draw-shape") drawn(true, "free");
     else if (act === "close-drawer") closeDrawer();
@@ -233,7 +263,17 @@ function start() {
   });
 
   document.body.addEventListener("htmx:afterSwap", (event) => {
-    if (event.target.id === "board") { attach(); if (!document.querySelector("#message .border-madder")) say(""); }
+    if (event.target.id === "board") {
+      attach();
+      if (!document.querySelector("#message .border-madder")) say("");
+      if (kept) {
+        document.getElementById("side").replaceChildren(...kept.nodes);
+        htmx.process(document.getElementById("side"));
+        for (const field of document.querySelectorAll("#side [name=base]")) field.value = document.getElementById("state").dataset.base;
+        if (kept.again) layStamp();
+        kept = null;
+      }
+    }
     if (event.target.id === "side") {
       const form = document.getElementById("drawer");
       if (form) tryOut(form);

@@ -106,10 +106,7 @@ export class Sheet {
     this.drawing = true;
     svg.classList.add("drawing");
     let points = null;
-    const spot = (event) => {
-      const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(view.getScreenCTM().inverse());
-      return [Math.round(at.x * 1000) / 1000, Math.round(at.y * 1000) / 1000];
-    };
+    const spot = (event) => this.spot(event);
     const show = () => stroke.setAttribute("points", points.map((p) => p.join(",")).join(" "));
     const down = (event) => { points = [spot(event)]; svg.setPointerCapture(event.pointerId); event.preventDefault(); };
     const move = (event) => {
@@ -131,6 +128,28 @@ export class Sheet {
     svg.addEventListener("pointermove", move);
     svg.addEventListener("pointerup", up);
     document.addEventListener("keydown", leave, true);
+  }
+
+  // Where the pointer is, in inches of the top.
+  spot(event) {
+    const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(this.view.getScreenCTM().inverse());
+    return [Math.round(at.x * 1000) / 1000, Math.round(at.y * 1000) / 1000];
+  }
+
+  // Listens on the sheet until `end` is called; clicks choose no zones meanwhile.
+  hold(listen) {
+    this.drawing = true;
+    this.svg.classList.add("drawing");
+    const { svg } = this, off = new AbortController();
+    for (const [name, act] of Object.entries(listen)) {
+      if (name === "keydown") document.addEventListener(name, act, { capture: true, signal: off.signal });
+      else svg.addEventListener(name, act, { signal: off.signal });
+    }
+    return () => {
+      off.abort();
+      svg.classList.remove("drawing");
+      setTimeout(() => { this.drawing = false; });
+    };
   }
 
   bare() {

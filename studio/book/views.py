@@ -11,9 +11,9 @@ from studio.accounts.access import for_studio
 from studio.book.models import Entry
 from studio.book.recording import record
 from studio.book.search import search
+from studio.jobs.asked import job_for
 from studio.jobs.rail import rail
 from studio.jobs.revisions import core_job
-from studio.jobs.work import job_for
 from studio.plain import plain
 
 A_PAGE = 60

@@ -12,9 +12,9 @@ from studio.accounts.access import for_studio
 from studio.intake import tracing as tracings
 from studio.intake.models import Tracing
 from studio.intake.serving import picture
+from studio.jobs.asked import job_for
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job
-from studio.jobs.work import job_for
 
 
 def _context(request: HttpRequest, job) -> dict:

@@ -22,10 +22,10 @@ from studio.intake.newcomer import ConsultForm, uncharted
 from studio.intake.photos import keep_photo, path_of, take_out
 from studio.intake.pictures import PictureError
 from studio.intake.serving import picture
+from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job, core_of, create_job
-from studio.jobs.work import job_for
 from studio.quotes.pricing import dated_offers, prices_of
 from studio.shelf.choices import ShelfChoices
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import Any
 
 from chorograph_core.chart import Layout
+from chorograph_core.chart.applique import relaid
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
@@ -94,8 +95,9 @@ def ban_zones(core: CoreJob, ids: Sequence[str], forbidden: bool) -> CoreJob:
 
 
 def charted(core: CoreJob, survey: Layout) -> CoreJob:
-    """The job with the chart that *survey* makes; zones and legend follow it where they can."""
-    chart = survey.chart()
+    """The job with the chart that *survey* makes, the appliqué sewn on again; zones and legend follow
+    it where they can."""
+    chart = relaid(core.chart, survey.chart())
     followed = follow(core.chart, core.zones, chart)
     there = {zone.id for zone in followed.zones}
     legend = tuple(

@@ -17,11 +17,11 @@ from chorograph_core.formats.drawings import LARGEST, DrawingError, read_drawing
 from chorograph_core.measure import format_length
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
+from studio.jobs.asked import job_for
 from studio.jobs.forms import LengthField
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.jobs.sheet import chart_sheet
-from studio.jobs.work import job_for
 
 TOLERANCE = 0.0625
 

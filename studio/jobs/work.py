@@ -6,22 +6,19 @@ from collections.abc import Callable
 from functools import lru_cache
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, render
-from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
 
-from chorograph_core.chart import StraightSet, block_library
-from chorograph_core.designs import Space, designs
 from chorograph_core.designs.legend import EDGE_FINISHES
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import drawn_job
-from chorograph_core.measure import format_inches
 from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
 from studio.accounts.access import for_studio
-from studio.blocks.models import choices as own_choices
 from studio.blocks.models import own_blocks
-from studio.jobs import cuts, edits, piecing
+from studio.jobs import applique, cuts, edits, piecing
 from studio.jobs.advice import advice
+from studio.jobs.asked import ids_of, job_for
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
 from studio.jobs.models import Job
 from studio.jobs.rail import rail
@@ -32,14 +29,6 @@ from studio.routes.planning import DRAWINGS, plan_of
 from studio.shelf.stock import needs_of
 
 STAGES = ["zones", "designs", "route"]
-
-
-def job_for(request: HttpRequest, job_id) -> Job:
-    """The job, if it belongs to the person's studio; 404 otherwise."""
-    jobs = Job.objects.select_related("head", "head__undo", "head__redo")
-    job = get_object_or_404(jobs, pk=job_id, studio=request.studio)
-    job.studio = request.studio
-    return job
 
 
 @for_studio
@@ -125,107 +114,6 @@ def linework(request: HttpRequest, job_id) -> HttpResponse:
 
 
 @for_studio
-@require_http_methods(["GET", "POST"])
-def drawer(request: HttpRequest, job_id) -> HttpResponse:
-    """The design drawer for the chosen zones or an entry of the legend."""
-    job = job_for(request, job_id)
-    core = core_job(job)
-    asked = _asked(request)
-    entry = next((e for e in core.legend if e.id == asked.get("entry")), None)
-    ids = _ids(asked) or (list(entry.zones) if entry else [])
-    if entry is None:
-        owners = {core.entry_of().get(zone, "") for zone in ids}
-        if len(owners) == 1:
-            entry = next(
-                (e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None
-            )
-    try:
-        members = edits.chosen(core, ids)
-    except edits.EditError as error:
-        return render(request, "work/_drawer_empty.html", {"message": str(error)})
-    main = entry.layers[-1] if entry else None
-    pattern = max(members, key=lambda zone: -zone.polygon.area)
-    fits = _fits(pattern, main)
-    key = asked.get("design") or (main.design if main else fits[0]["design"].key)
-    key = key if key in designs() else fits[0]["design"].key
-    given = main.settings if main and main.design == key else {}
-    ditch = next((la for la in entry.layers if la.design == "ditch"), None) if entry else None
-    breathing = (
-        next((la for la in entry.layers[:-1] if la.design == "inset_echo"), None) if entry else None
-    )
-    first = breathing.settings.get("first", 0.25) if breathing else 0.25
-    context = {
-        "job": job, "core": core, "entry": entry, "ids": ids, "members": members, "fits": fits,
-        "design": designs()[key], "settings": _shown(designs()[key], given),
-        "fit": next(fit for fit in fits if fit["design"].key == key),
-        "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
-        "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
-        "seed": main.seed if main else 0,
-        "ditch": ditch is not None if entry else True,
-        "ditch_thread": ditch.thread if ditch else core.threads[0].key,
-        "breathing": breathing is not None,
-        "breathing_first": format_inches(first, 16, ""),
-        "name": entry.name if entry else "",
-    }  # fmt: skip
-    return render(request, "work/_drawer.html", context)
-
-
-@for_studio
-@require_http_methods(["GET", "POST"])
-def cutter(request: HttpRequest, job_id) -> HttpResponse:
-    """The cutting tools for the chosen zones."""
-    job = job_for(request, job_id)
-    ids = _ids(_asked(request))
-    try:
-        members = edits.chosen(core_job(job), ids)
-    except edits.EditError as error:
-        return render(request, "work/_drawer_empty.html", {"message": str(error)})
-    context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS}
-    return render(request, "work/_cutter.html", context)
-
-
-@for_studio
-@require_http_methods(["GET", "POST"])
-def block_panel(request: HttpRequest, job_id) -> HttpResponse:
-    """Blocks and fabrics of the chosen zones, to be exchanged and recoloured."""
-    job = job_for(request, job_id)
-    core, ids = core_job(job), _ids(_asked(request))
-    try:
-        places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
-    except edits.EditError as error:
-        return render(request, "work/_drawer_empty.html", {"message": str(error)})
-    context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics,
-               "straight": isinstance(core.survey, StraightSet),
-               "library": [(key, block.name) for key, block in block_library().items()]
-               + own_choices(request.studio)}  # fmt: skip
-    return render(request, "work/_block.html", context)
-
-
-def _fits(pattern, main) -> list[dict]:
-    """Every design with how it suits the smallest of the chosen zones, best first.
-
-    The one in use is judged by its own settings, the others by their defaults.
-    """
-    space = Space(pattern.polygon)
-    found = []
-    for drawing in designs().values():
-        own = main is not None and main.design == drawing.key
-        fit = drawing.fits(space, main.settings if own else None)
-        found.append({"design": drawing, "score": fit.score, "reasons": fit.reasons})
-    return sorted(found, key=lambda fit: -fit["score"])
-
-
-def _shown(drawing, given) -> list[dict]:
-    """The design's settings with their values as they are written."""
-    values = {**{p.key: p.default for p in drawing.parameters}, **given}
-    return [
-        {"parameter": p, "value": values[p.key],
-         "text": p.show(values[p.key]).replace("″", "").replace("°", "")}
-        for p in drawing.parameters
-    ]  # fmt: skip
-
-
-@for_studio
 @require_POST
 def preview(request: HttpRequest, job_id) -> HttpResponse:
     """Linework for the drawer's settings, not kept: packed for the canvas, or the fault."""
@@ -246,7 +134,7 @@ def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
     def change(core: CoreJob) -> CoreJob:
         layers = edits.layers_from(values, core)
         name = plain(values.get("name"), 60)
-        return edits.keep_entry(core, values.get("entry", ""), name, _ids(values), layers)
+        return edits.keep_entry(core, values.get("entry", ""), name, ids_of(values), layers)
 
     return change
 
@@ -256,7 +144,7 @@ def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
 def keep(request: HttpRequest, job_id) -> HttpResponse:
     """Keep the drawer's settings as an entry of the legend."""
     name = plain(request.POST.get("name"), 60) or request.POST.get("design", "").replace("_", " ")
-    ids = _ids(request.POST)
+    ids = ids_of(request.POST)
     return _change(request, job_id, _entry_change(request.POST), f"{name} in {len(ids)} zones")
 
 
@@ -264,7 +152,7 @@ def keep(request: HttpRequest, job_id) -> HttpResponse:
 @require_POST
 def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
     """One of the changes that need no drawer."""
-    ids = _ids(request.POST)
+    ids = ids_of(request.POST)
     entry = request.POST.get("entry", "")
     ways: dict[str, tuple[Callable[[CoreJob], CoreJob], str]] = {
         "join": (lambda core: edits.join_zones(core, ids), f"Joined {len(ids)} zones"),
@@ -291,6 +179,22 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             lambda core: edits.join_figures(core, _figure(request.POST)),
             "Joined the figures between blocks",
         ),
+        "sew": (
+            lambda core: applique.sew_on(core, request.POST, request.studio.units),
+            "Sewed a shape on",
+        ),
+        "sew-drawing": (
+            lambda core: applique.sew_drawing(
+                core, request.POST, request.FILES.get("file"), request.studio.units
+            ),
+            "Sewed on the shapes of a drawing",
+        ),
+        "unsew": (lambda core: applique.take_off(core, ids), "Took a shape off"),
+        "behind": (
+            lambda core: applique.run_zones_behind(core, ids),
+            "Let zones run behind what lies on them",
+        ),
+        "front": (lambda core: applique.bring_zones_front(core, ids), "Brought zones to the front"),
         "drop": (lambda core: edits.drop_entry(core, entry), "Took an entry out of the legend"),
     }
     return _change(request, job_id, *ways[what])
@@ -327,12 +231,3 @@ def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
     response = HttpResponse(status=204)
     response["HX-Trigger"] = "board-changed"
     return response
-
-
-def _asked(request: HttpRequest):
-    """What a panel is asked for. Many zones do not fit in an address, so scripts post them."""
-    return request.POST if request.method == "POST" else request.GET
-
-
-def _ids(values) -> list[str]:
-    return [name for name in values.get("zones", "").split(",") if name]

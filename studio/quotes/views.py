@@ -10,10 +10,10 @@ from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from studio.accounts.access import for_studio
+from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.rail import rail
 from studio.jobs.revisions import core_job
-from studio.jobs.work import job_for
 from studio.quotes import documents, printing
 from studio.quotes.forms import LevelForms, PricesForm
 from studio.quotes.models import ClientLink, Quote

@@ -9,9 +9,9 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.formats import Job as CoreJob
 from studio.accounts.access import for_studio
+from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.jobs.work import job_for
 from studio.routes.models import Plan
 from studio.routes.planning import ask_for_plan, plan_of
 from studio.routes.printing import sheet_context, stored_svg

@@ -8,9 +8,9 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from studio.accounts.access import for_studio
+from studio.jobs.asked import job_for
 from studio.jobs.rail import rail
 from studio.jobs.revisions import core_job
-from studio.jobs.work import job_for
 from studio.shelf.forms import KINDS
 from studio.shelf.models import Thread, with_reserved
 from studio.shelf.stock import StockError, book_out, needs_of

@@ -1,0 +1,133 @@
+"""Linework that runs behind what lies on a zone: cut where it is covered, and carried on beyond.
+
+A design is drawn in the whole zone, as if nothing lay on it. Where a line comes to the edge of a
+shape it follows that edge to where the line comes out again, and goes on: one run as long as that
+way is short, else two.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.contract import Linework, Run, Span, length
+from chorograph_core.designs.linking import LONGEST_LINK, Edge
+
+SHORTEST = 0.06
+"""Inches of line under which a piece between two shapes is not worth a stitch."""
+TOUCH = 1e-4
+
+Piece = tuple[np.ndarray, str, str]
+"""Points (n, 2), technique, and kind of a stretch of a run."""
+
+
+def covered(linework: Linework, visible: Polygon) -> Linework:
+    """What of *linework* shows in *visible*, with links along its edge where a line is covered."""
+    if shapely.covers(visible.buffer(TOUCH), _all(linework.runs)):
+        return linework
+    edge = Edge(visible)
+    reach = visible.buffer(1e-6)
+    shapely.prepare(reach)
+    runs = tuple(made for run in linework.runs for made in _shown(run, reach, visible, edge))
+    marks = tuple(
+        replace(mark, points=part)
+        for mark in linework.marks
+        for part in _parts(mark.points, reach)
+    )  # fmt: skip
+    moves = tuple(
+        move for move in linework.ruler_moves if reach.intersects(shapely.linestrings(move.line))
+    )
+    return Linework(runs, marks, moves, linework.notes)
+
+
+def _all(runs: Sequence[Run]):
+    return shapely.multilinestrings([shapely.linestrings(run.points) for run in runs])
+
+
+def _shown(run: Run, reach, visible: Polygon, edge: Edge) -> list[Run]:
+    """The runs that are left of one."""
+    if shapely.covers(reach, shapely.linestrings(run.points)):
+        return [run]
+    chains: list[list[Piece]] = []
+    for points, technique, kind in run.pieces():
+        for part in _parts(points, reach):
+            last = chains[-1][-1][0][-1] if chains else None
+            if last is None or np.hypot(*(last - part[0])) > TOUCH:
+                chains.append([])
+            chains[-1].append((part, technique, kind))
+    if (
+        run.closed
+        and len(chains) > 1
+        and np.hypot(*(chains[-1][-1][0][-1] - chains[0][0][0][0])) < TOUCH
+    ):
+        # The loop began in the open: its two ends are one stretch.
+        chains = [[*chains[-1], *chains[0]], *chains[1:-1]]
+    chains = [chain for chain in chains if sum(length(part) for part, *_ in chain) > SHORTEST]
+    made: list[list[Piece]] = []
+    for chain in chains:
+        way = _along(made[-1][-1][0][-1], chain[0][0][0], visible, edge) if made else None
+        if way is None:
+            made.append(list(chain))
+        else:
+            made[-1] += [(way, "ditch", "link"), *chain] if len(way) > 1 else chain
+    return [_joined(chain, run) for chain in made]
+
+
+def _parts(points: np.ndarray, reach) -> list[np.ndarray]:
+    """The stretches of a polyline inside *reach*, in its own direction."""
+    if len(points) < 2:
+        return [points] if len(points) and reach.covers(shapely.points(points[0])) else []
+    segments = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    whole = shapely.covers(reach, segments)
+    made: list[list[np.ndarray]] = []
+    for k, ok in enumerate(whole):
+        for piece in [points[k : k + 2]] if ok else _of_segment(segments[k], points[k], reach):
+            if made and np.hypot(*(made[-1][-1] - piece[0])) < TOUCH:
+                made[-1] += list(piece[1:])
+            else:
+                made.append(list(piece))
+    return [np.array(part) for part in made if len(part) > 1]
+
+
+def _of_segment(segment, start: np.ndarray, reach) -> list[np.ndarray]:
+    found = []
+    for part in shapely.get_parts(shapely.intersection(segment, reach)):
+        if part.geom_type == "LineString" and part.length > 1e-7:
+            ends = shapely.get_coordinates(part)
+            near = np.hypot(*(ends[0] - start)) <= np.hypot(*(ends[-1] - start))
+            found.append(ends if near else ends[::-1])
+    return sorted(found, key=lambda p: float(np.hypot(*(p[0] - start))))
+
+
+def _along(leave: np.ndarray, enter: np.ndarray, visible: Polygon, edge: Edge) -> np.ndarray | None:
+    """The way along the edge from where a line is covered to where it shows again."""
+    boundary = visible.boundary
+    if any(boundary.distance(shapely.points(p)) > 1e-3 for p in (leave, enter)):
+        return None
+    (ring, start), (other, stop) = edge.locate(leave), edge.locate(enter)
+    if ring != other:
+        return None
+    way = edge.way(ring, start, stop)
+    return way if length(way) <= LONGEST_LINK else None
+
+
+def _joined(chain: Sequence[Piece], run: Run) -> Run:
+    """One open run of the stretches in order."""
+    points = [chain[0][0][:1]]
+    spans: list[Span] = []
+    stop = 0
+    for part, technique, kind in chain:
+        rest = part[1:] if np.hypot(*(part[0] - points[-1][-1])) < TOUCH else part
+        if not len(rest):
+            continue
+        points.append(rest)
+        stop += len(rest)
+        if spans and (spans[-1].technique, spans[-1].kind) == (technique, kind):
+            spans[-1] = replace(spans[-1], stop=stop)
+        else:
+            spans.append(Span(stop, technique, kind))
+    return Run(np.concatenate(points), run.technique, tuple(spans), run.in_ditch, run.reversible)
