@@ -36,13 +36,16 @@ class StepConverter(_Choice):
 class ChangeConverter(_Choice):
     """Changes that need no drawer."""
 
-    regex = "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures|sew-drawing|sew|unsew|behind|front"
+    regex = (
+        "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures"
+        "|sew-drawing|sew|unsew|behind|front"
+    )
 
 
 class TraceConverter(_Choice):
     """What is done to a tracing."""
 
-    regex = "touch|drop|take"
+    regex = "touch|drop|take|drag|part|join|undo"
 
 
 register_converter(TraceConverter, "trace")

@@ -32,21 +32,114 @@ export function corners() {
   show();
 }
 
+const SVG = "http://www.w3.org/2000/svg";
+
 export function touches(htmx) {
   const svg = document.getElementById("trace");
   if (!svg) return;
-  const send = (address, values) => htmx.ajax("POST", address, { target: "#traced", values });
-  const takeOut = (shape) => send(document.getElementById("drop-form").getAttribute("hx-post"), { number: shape.dataset.number });
-  svg.addEventListener("click", (event) => {
-    const shape = event.target.closest(".traced");
-    if (shape) { takeOut(shape); return; }
+  const handles = document.getElementById("handles"), mend = document.getElementById("mend");
+  const hint = document.getElementById("mend-hint");
+  const send = (act, values) => htmx.ajax("POST", svg.dataset.change.replace(/touch\/$/, `${act}/`), { target: "#traced", values });
+  const spot = (event) => {
     const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
-    send(svg.dataset.touch, { x: at.x, y: at.y, likeness: document.getElementById("likeness").value });
+    return { x: at.x, y: at.y };
+  };
+  const pixel = () => 1 / svg.getScreenCTM().a;
+  let chosen = null, waits = "", dragged = null;
+
+  const say = (text) => { hint.textContent = text; hint.hidden = !text; };
+  const shape = (number) => svg.querySelector(`.traced[data-number="${number}"]`);
+
+  function choose(number) {
+    chosen = shape(number) ? number : null;
+    waits = "";
+    say("");
+    mend.hidden = chosen === null;
+    for (const each of svg.querySelectorAll(".traced")) each.classList.toggle("chosen", each.dataset.number === String(chosen));
+    show();
+  }
+
+  // Round marks on corners, small square ones in the middle of sides.
+  function show() {
+    handles.replaceChildren();
+    if (chosen === null) return;
+    const ring = shape(chosen).dataset.ring.split(" ").map((pair) => pair.split(",").map(Number));
+    const size = 7 * pixel();
+    ring.forEach(([x, y], k) => {
+      const next = ring[(k + 1) % ring.length];
+      const middle = [(x + next[0]) / 2, (y + next[1]) / 2];
+      if (Math.hypot(next[0] - x, next[1] - y) > 5 * size) mark("rect", middle, size * 0.6, { fresh: "1", corner: k });
+    });
+    ring.forEach((at, k) => mark("circle", at, size, { corner: k }));
+  }
+
+  function mark(kind, [x, y], r, data) {
+    const made = document.createElementNS(SVG, kind);
+    const at = kind === "circle" ? { cx: x, cy: y, r } : { x: x - r, y: y - r, width: 2 * r, height: 2 * r };
+    for (const [name, value] of Object.entries(at)) made.setAttribute(name, value);
+    made.setAttribute("class", "handle");
+    Object.assign(made.dataset, data);
+    handles.append(made);
+  }
+
+  svg.addEventListener("pointerdown", (event) => {
+    const handle = event.target.closest(".handle");
+    if (!handle && waits !== "part") return;
+    svg.setPointerCapture(event.pointerId);
+    dragged = { handle, from: spot(event), line: null };
+    if (!handle) {
+      dragged.line = document.createElementNS(SVG, "line");
+      dragged.line.setAttribute("class", "stroke");
+      handles.append(dragged.line);
+    }
+    event.preventDefault();
   });
-  svg.addEventListener("keydown", (event) => {
-    const shape = event.target.closest(".traced");
-    if (shape && (event.key === "Enter" || event.key === "Delete")) takeOut(shape);
+  svg.addEventListener("pointermove", (event) => {
+    if (!dragged) return;
+    const { x, y } = spot(event), { handle, line, from } = dragged;
+    if (line) {
+      for (const [name, value] of Object.entries({ x1: from.x, y1: from.y, x2: x, y2: y })) line.setAttribute(name, value);
+    } else if (handle.tagName === "circle") { handle.setAttribute("cx", x); handle.setAttribute("cy", y); }
+    else { const r = handle.getAttribute("width") / 2; handle.setAttribute("x", x - r); handle.setAttribute("y", y - r); }
   });
+  svg.addEventListener("pointerup", (event) => {
+    if (!dragged) return;
+    const { handle, from } = dragged, { x, y } = spot(event), far = Math.hypot(x - from.x, y - from.y) > 3 * pixel();
+    dragged = null;
+    svg.dataset.swallow = "1";
+    setTimeout(() => delete svg.dataset.swallow);
+    if (!far) { show(); return; }
+    if (handle) send("drag", { number: chosen, corner: handle.dataset.corner, x, y, fresh: handle.dataset.fresh ?? "" });
+    else send("part", { number: chosen, x0: from.x, y0: from.y, x1: x, y1: y });
+  });
+  svg.addEventListener("click", (event) => {
+    if (svg.dataset.swallow || event.target.closest(".handle")) return;
+    const found = event.target.closest(".traced");
+    if (found && waits === "join") { send("join", { number: chosen, other: found.dataset.number }); return; }
+    if (found) { choose(Number(found.dataset.number)); return; }
+    if (waits) { choose(chosen); return; }
+    choose(null);
+    send("touch", { ...spot(event), likeness: document.getElementById("likeness").value });
+  });
+  document.addEventListener("keydown", (event) => {
+    const found = event.target.closest?.(".traced");
+    if (found && event.key === "Enter") choose(Number(found.dataset.number));
+    else if (event.key === "Delete" && (found || chosen !== null)) send("drop", { number: found?.dataset.number ?? chosen });
+    else if (event.key === "Escape") choose(waits ? chosen : null);
+  });
+  mend.addEventListener("click", (event) => {
+    const what = event.target.closest("[data-mend]")?.dataset.mend;
+    if (what === "drop") send("drop", { number: chosen });
+    else if (what) {
+      waits = what;
+      say(what === "part" ? "Draw a line across the outline." : "Touch the outline to join it with.");
+    }
+  });
+  // After each change the outlines are new; what was mended stays chosen.
+  document.body.addEventListener("htmx:afterSettle", (event) => {
+    if (event.target.id === "traced") choose(Number(document.getElementById("found-count").dataset.chosen));
+  });
+  new ResizeObserver(show).observe(svg);
   document.getElementById("strength").addEventListener("input", (event) => {
     document.getElementById("flat").setAttribute("opacity", event.target.value / 100);
   });

@@ -36,7 +36,8 @@ class Tracing(models.Model):
     """A photograph squared to its top, and the outlines found on it, in inches.
 
     *corners* are the top's corners in the photograph, as shares of its width and height, from the
-    top left clockwise; *size* the width and height they stand for; *shapes* rings of points.
+    top left clockwise; *size* the width and height they stand for; *shapes* rings of points; *past*
+    what each change took away and how many it added, so that it can be undone.
     """
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
@@ -46,6 +47,7 @@ class Tracing(models.Model):
     width = models.FloatField()
     height = models.FloatField()
     shapes = models.JSONField(default=list)
+    past = models.JSONField(default=list)
     at = models.DateTimeField(auto_now_add=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
 

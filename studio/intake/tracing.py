@@ -12,6 +12,16 @@ from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import ChartError
 from chorograph_core.chart.noding import Drawing, Noded, chart_of
+from chorograph_core.chart.outlines import (
+    LEAST,
+    cornered,
+    evident_grid,
+    lines_of,
+    moved,
+    on_grid,
+    parted,
+    united,
+)
 from chorograph_core.chart.tracing import Squared, read_picture, snapped, squared, touched
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
@@ -24,6 +34,9 @@ from studio.jobs.revisions import core_job
 MOST_SHAPES = 1_500
 SNAP = 0.25
 """Inches within which a found corner takes over a neighbour's."""
+ON_GRID = 0.15
+"""Inches within which one takes over a line of the grid that the others make evident."""
+MOST_PAST = 60
 
 
 def _name(tracing: Tracing) -> str:
@@ -71,25 +84,84 @@ def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
         raise ChartError("This patch was found already; take it out first.", "touch")
     shape = touched(_flat(flat_path(tracing), tracing.width), x, y, likeness)
     frame = box(0, 0, tracing.width, tracing.height)
+    grids = [evident_grid([*lines_of(tracing.shapes, k), 0.0, side])
+             for k, side in enumerate((tracing.width, tracing.height))]  # fmt: skip
+    shape = on_grid(shape, *grids, ON_GRID)
     shape = snapped(shape, [frame, *known], SNAP).intersection(frame)
     for other in known:
         shape = shape.difference(other)
     shape = max(getattr(shape, "geoms", [shape]), key=lambda part: part.area)
     if not isinstance(shape, Polygon) or shape.area < 0.05:
         raise ChartError("Nothing is left there that was not found already.", "touch")
-    tracing.shapes.append(np.round(np.asarray(shape.exterior.coords)[:-1], 4).tolist())
-    tracing.save(update_fields=["shapes"])
+    _exchange(tracing, [], [np.round(np.asarray(shape.exterior.coords)[:-1], 4).tolist()])
 
 
 def drop(tracing: Tracing, number: int | None) -> None:
     """Take one outline out: the one with this *number* (from 0), or the last."""
     if not tracing.shapes:
         raise ChartError("Nothing was found yet.", "touch")
-    try:
-        tracing.shapes.pop(-1 if number is None else number)
-    except IndexError:
-        raise ChartError("That one is gone already.", "touch") from None
-    tracing.save(update_fields=["shapes"])
+    number = len(tracing.shapes) - 1 if number is None else number
+    if not 0 <= number < len(tracing.shapes):
+        raise ChartError("That one is gone already.", "touch")
+    _exchange(tracing, [number], [])
+
+
+def drag(tracing: Tracing, number: int, corner: int, x: float, y: float, fresh: bool) -> None:
+    """Move a corner of an outline, with its neighbours' at the same spot; a *fresh* one is set on
+    the side that begins at *corner*. What would lie on neighbours is cut off. Raises `ChartError`."""
+    x, y = min(max(x, 0.0), tracing.width), min(max(y, 0.0), tracing.height)
+    x, y = _near_corner(tracing, number, x, y)
+    change = cornered if fresh else moved
+    made = change(tracing.shapes, number, corner, x, y)
+    others = [Polygon(ring) for k, ring in enumerate(tracing.shapes) if k not in made]
+    last = Polygon(made.pop(number))
+    for other in others:
+        last = last.difference(other)
+    last = max(getattr(last, "geoms", [last]), key=lambda part: part.area)
+    if not isinstance(last, Polygon) or last.area < LEAST:
+        raise ChartError("Nothing would be left of the outline.", "touch")
+    ring = np.round(np.asarray(last.exterior.coords)[:-1], 4).tolist()
+    _exchange(tracing, [*made, number], [*made.values(), ring])
+
+
+def _near_corner(tracing: Tracing, number: int, x: float, y: float) -> tuple[float, float]:
+    """The corner of another outline or of the top that lies near, or the spot itself."""
+    spots = [point for k, ring in enumerate(tracing.shapes) if k != number for point in ring]
+    spots += [[u, v] for u in (0.0, tracing.width) for v in (0.0, tracing.height)]
+    near = min(spots, key=lambda p: (p[0] - x) ** 2 + (p[1] - y) ** 2)
+    close = (near[0] - x) ** 2 + (near[1] - y) ** 2 < (SNAP / 2) ** 2
+    return (near[0], near[1]) if close else (x, y)
+
+
+def part(tracing: Tracing, number: int, line) -> None:
+    """Split an outline by a straight line. Raises `ChartError`."""
+    _exchange(tracing, [number], parted(tracing.shapes, number, line))
+
+
+def join(tracing: Tracing, numbers: list[int]) -> None:
+    """Make one outline of two that lie side by side. Raises `ChartError`."""
+    _exchange(tracing, numbers, [united(tracing.shapes, numbers, SNAP)])
+
+
+def undo(tracing: Tracing) -> None:
+    """Take the last change back."""
+    if not tracing.past:
+        raise ChartError("There is nothing left to undo.", "touch")
+    last = tracing.past.pop()
+    kept = tracing.shapes[: len(tracing.shapes) - last["added"]]
+    for number, ring in last["gone"]:
+        kept.insert(number, ring)
+    tracing.shapes = kept
+    tracing.save(update_fields=["shapes", "past"])
+
+
+def _exchange(tracing: Tracing, numbers, rings) -> None:
+    """Take outlines out and put others in their place, remembering how to take it back."""
+    gone = [[number, tracing.shapes[number]] for number in sorted(numbers)]
+    out = set(numbers)
+    tracing.shapes = [r for k, r in enumerate(tracing.shapes) if k not in out] + list(rings)
+    tracing.past = [*tracing.past, {"gone": gone, "added": len(rings)}][-MOST_PAST:]
+    tracing.save(update_fields=["shapes", "past"])
 
 
 def shapes_of(tracing: Tracing) -> list[Polygon]:

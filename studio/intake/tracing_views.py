@@ -84,16 +84,20 @@ def trace(request: HttpRequest, job_id, tracing_id) -> HttpResponse:
 def _traced(found: Tracing, message: str = "") -> dict:
     shapes = tracings.shapes_of(found)
     area = sum(shape.area for shape in shapes) / (found.width * found.height)
-    return {"tracing": found, "message": message, "covered": area,
-            "shapes": [outline_path(shape, 3) for shape in shapes]}  # fmt: skip
+    return {"tracing": found, "message": message, "covered": area, "chosen": -1,
+            "shapes": [
+                (outline_path(shape, 3), " ".join(f"{x:g},{y:g}" for x, y in ring))
+                for shape, ring in zip(shapes, found.shapes, strict=True)
+            ]}  # fmt: skip
 
 
 @for_studio
 @require_POST
 def change(request: HttpRequest, job_id, tracing_id, act: str) -> HttpResponse:
-    """Touch a patch, take an outline out, or take the chart."""
+    """Touch a patch, mend an outline, take one out, or take the chart."""
     found = _tracing(request, job_id, tracing_id)
     message, status = "", 200
+    chosen = -1
     try:
         if act == "touch":
             x, y, likeness = (_number(request, name) for name in ("x", "y", "likeness"))
@@ -101,18 +105,44 @@ def change(request: HttpRequest, job_id, tracing_id, act: str) -> HttpResponse:
         elif act == "drop":
             text = request.POST.get("number", "")
             tracings.drop(found, int(text) if text.isdigit() else None)
-        else:
+        elif act == "take":
             return _take(request, found)
+        else:
+            _mend(request, found, act)
+            # What was mended is the last one now, and stays chosen.
+            chosen = len(found.shapes) - 1 if act != "undo" else -1
     except (ChartError, Conflict) as error:
         message, status = str(error), 422
+        chosen = _which(request, "number")
     except FileNotFoundError:
         message, status = "The file of this picture is gone; square the photograph again.", 422
-    context = {"job": found.job, **_traced(found, message)}
+    context = {"job": found.job, **_traced(found, message), "chosen": chosen}
     if request.htmx:
         return render(request, "intake/_traced.html", context, status=status)
     return render(
         request, "intake/trace.html", {**_context(request, found.job), **context}, status=status
     )
+
+
+def _mend(request: HttpRequest, found: Tracing, act: str) -> None:
+    """Drag a corner, split an outline, join two, or take the last change back."""
+    number = _which(request, "number")
+    if act == "drag":
+        x, y = _number(request, "x"), _number(request, "y")
+        fresh = bool(request.POST.get("fresh"))
+        tracings.drag(found, number, _which(request, "corner"), x, y, fresh)
+    elif act == "part":
+        ends = [[_number(request, f"{name}{k}") for name in "xy"] for k in (0, 1)]
+        tracings.part(found, number, ends)
+    elif act == "join":
+        tracings.join(found, [number, _which(request, "other")])
+    else:
+        tracings.undo(found)
+
+
+def _which(request: HttpRequest, name: str) -> int:
+    text = request.POST.get(name, "")
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 7 else -1
 
 
 def _number(request: HttpRequest, name: str) -> float:

@@ -9,16 +9,18 @@ from chorograph_core.tests.test_tracing import CHART, CORNERS, photograph
 from studio.intake.models import Tracing
 from studio.intake.newcomer import uncharted
 from studio.intake.photos import keep_photo, path_of
-from studio.intake.tracing import flat_path
+from studio.intake.tracing import begin, flat_path
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
+from studio.tests.browser import BrowserCase
 from studio.tests.helpers import make_job, make_studio
+from studio.tests.pictures import png
 
 HTMX = {"HX-Request": "true"}
 MARKED = " ".join(f"{x / 1400},{y / 1200}" for x, y in CORNERS)
 
 
-class TracingTests(TestCase):
+class TracingCase(TestCase):
     @classmethod
     def setUpTestData(cls):
         cls.studio, (cls.anna,) = make_studio("Loft", "anna")
@@ -44,6 +46,8 @@ class TracingTests(TestCase):
         headers = {} if act == "take" else HTMX
         return self.client.post(address, values, headers=headers)
 
+
+class TracingTests(TracingCase):
     def test_from_a_photograph_to_a_chart(self):
         page = self.client.get(
             reverse("chart-photo", args=[self.job.pk]), {"photo": str(self.photo.pk)}
@@ -123,3 +127,105 @@ class TracingTests(TestCase):
             for act in ("touch", "drop", "take"):
                 answer = self.client.post(reverse("trace-change", args=[job.pk, tracing.pk, act]))
                 self.assertEqual(answer.status_code, 404)
+
+
+class MendingTests(TracingCase):
+    """The same studio and photograph; outlines put there as if they had been found."""
+
+    def setUp(self):
+        super().setUp()
+        self.begun()
+        self.tracing = Tracing.objects.latest("at")
+        self.tracing.shapes = [
+            [[0, 0], [4, 0], [4, 4], [0, 4]],
+            [[4, 0], [8, 0], [8, 4], [4, 4]],
+        ]
+        self.tracing.save()
+
+    def mend(self, act, status=200, **values):
+        answer = self.act(self.tracing, act, **values)
+        self.assertEqual(answer.status_code, status, answer.content[:300])
+        self.tracing.refresh_from_db()
+        return answer
+
+    def areas(self):
+        from shapely.geometry import Polygon
+
+        return sorted(round(Polygon(ring).area, 2) for ring in self.tracing.shapes)
+
+    def test_a_corner_is_dragged_and_its_neighbour_follows(self):
+        answer = self.mend("drag", number=0, corner=2, x=4.5, y=5)
+        self.assertContains(answer, 'data-chosen="1"')
+        self.assertEqual(sum(self.areas()), 36)
+        self.mend("drag", number=1, corner=0, x=2, y=-4, fresh="1")
+        self.mend("undo")
+        self.mend("undo")
+        self.assertEqual(self.tracing.shapes[0], [[0, 0], [4, 0], [4, 4], [0, 4]])
+        self.assertEqual(self.areas(), [16, 16])
+
+    def test_what_is_dragged_over_a_neighbour_stops_at_it(self):
+        self.tracing.shapes[1] = [[5, 0], [9, 0], [9, 4], [5, 4]]
+        self.tracing.save()
+        self.mend("drag", number=0, corner=1, x=6.5, y=1)
+        self.assertTrue(all(point[0] <= 5.001 for point in self.tracing.shapes[1]))
+
+    def test_split_joined_and_taken_back(self):
+        self.mend("part", number=0, x0=2, y0=-1, x1=2, y1=5)
+        self.assertEqual(self.areas(), [8, 8, 16])
+        self.mend("join", number=1, other=2)
+        self.assertEqual(self.areas(), [16, 16])
+        self.mend("drop", number=0)
+        for _ in range(3):
+            self.mend("undo")
+        self.assertEqual(self.areas(), [16, 16])
+        self.assertContains(self.mend("undo", 422), "nothing left", status_code=422)
+
+    def test_what_cannot_be_mended_changes_nothing(self):
+        for act, values in (
+            ("drag", {}), ("drag", {"number": 0, "corner": 0, "x": "a", "y": 1}),
+            ("drag", {"number": 0, "corner": 77, "x": 1, "y": 1}),
+            ("drag", {"number": 0, "corner": 0, "x": 6, "y": 2}),
+            ("drag", {"number": "9" * 12, "corner": 0, "x": 1, "y": 1}),
+            ("part", {"number": 0, "x0": 9, "y0": 0, "x1": 9, "y1": 4}), ("part", {"number": 0}),
+            ("join", {"number": 0, "other": 0}), ("join", {"number": 0}), ("drop", {"number": 5}),
+        ):  # fmt: skip
+            with self.subTest(act, **values):
+                self.mend(act, 422, **values)
+        self.assertEqual((self.areas(), self.tracing.past), ([16, 16], []))
+
+
+class MendingStory(BrowserCase):
+    def test_an_outline_is_chosen_dragged_split_and_joined(self):
+        job = make_job(self.studio, self.anna)
+        photo = keep_photo(job, self.anna, SimpleUploadedFile("a.png", png()), "whole", "")
+        tracing = begin(job, photo, [(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)], self.anna)
+        tracing.shapes = [[[1, 1], [7, 1], [7, 7], [1, 7]]]
+        tracing.save()
+        page = self.page
+        page.goto(self.live_server_url + reverse("trace", args=[job.pk, tracing.pk]))
+        page.click(".traced")
+        page.wait_for_selector("#mend:not([hidden])")
+        self.assertEqual(page.locator("circle.handle").count(), 4)
+        corner = page.locator("circle.handle").nth(2).bounding_box()
+        x, y = corner["x"] + corner["width"] / 2, corner["y"] + corner["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x + 40, y + 40, steps=4)
+        page.mouse.up()
+        page.wait_for_selector('.traced.chosen:not([data-ring*="7,7"])')
+        page.click("text=Split by a line")
+        box = page.locator(".traced").bounding_box()
+        page.mouse.move(box["x"] - 5, box["y"] + box["height"] / 2)
+        page.mouse.down()
+        page.mouse.move(box["x"] + box["width"] + 5, box["y"] + box["height"] / 2, steps=4)
+        page.mouse.up()
+        page.wait_for_selector("#found-count:has-text('2')")
+        page.click("text=Join with another")
+        page.locator(".traced:not(.chosen)").click()
+        page.wait_for_selector("#found-count:has-text('1')")
+        page.click("#traced >> text=Undo")
+        page.wait_for_selector("#found-count:has-text('2')")
+        page.keyboard.press("Escape")
+        tracing.refresh_from_db()
+        self.assertEqual(len(tracing.past), 2)
+        self.assertEqual(self.faults, [])

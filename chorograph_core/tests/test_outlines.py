@@ -1,0 +1,102 @@
+"""Outlines mended by hand, and the grid they make evident."""
+
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as some
+from shapely.geometry import Polygon, box
+
+from chorograph_core.chart import ChartError
+from chorograph_core.chart.outlines import (
+    cornered,
+    evident_grid,
+    lines_of,
+    moved,
+    on_grid,
+    parted,
+    united,
+)
+
+LEFT = [[0, 0], [4, 0], [4, 4], [0, 4]]
+RIGHT = [[4, 0], [8, 0], [8, 4], [4, 4]]
+
+
+class MendTests(TestCase):
+    def test_a_corner_takes_the_neighbours_corner_with_it(self):
+        made = moved([LEFT, RIGHT], 0, 1, 4.5, 0.25)
+        self.assertEqual(set(made), {0, 1})
+        self.assertIn([4.5, 0.25], made[1])
+        whole = sum(Polygon(ring).area for ring in made.values())
+        self.assertAlmostEqual(whole, 32 - 0.25 * 8 / 2, places=6)
+
+    @given(some.floats(-3, 7), some.floats(-3, 7), some.integers(0, 3))
+    def test_wherever_a_corner_goes_it_is_an_outline_or_a_sentence(self, x, y, corner):
+        try:
+            made = moved([LEFT], 0, corner, x, y)[0]
+        except ChartError as error:
+            self.assertEqual(error.field, "touch")
+        else:
+            self.assertTrue(Polygon(made).is_valid)
+            self.assertGreaterEqual(len(made), 3)
+
+    def test_a_corner_laid_on_the_next_is_gone(self):
+        self.assertEqual(len(moved([LEFT], 0, 0, 4, 0)[0]), 3)
+        with self.assertRaises(ChartError):
+            moved([[[0, 0], [4, 0], [0, 4]]], 0, 0, 4, 0)
+
+    def test_a_new_corner_on_a_side(self):
+        made = cornered([LEFT], 0, 1, 5, 2)[0]
+        self.assertEqual(made[2], [5, 2])
+        self.assertAlmostEqual(Polygon(made).area, 18)
+
+    @given(some.floats(0.1, 3.9), some.floats(0.1, 3.9))
+    def test_split_pieces_are_the_whole(self, top, bottom):
+        pieces = parted([LEFT], 0, [[top, 1], [bottom, 3]])
+        self.assertAlmostEqual(sum(Polygon(ring).area for ring in pieces), 16, places=2)
+        self.assertEqual(len(pieces), 2)
+
+    def test_joined_again(self):
+        pieces = parted([LEFT], 0, [[1, 1], [2, 3]])
+        self.assertTrue(Polygon(united(pieces, [0, 1], 0.25)).equals(Polygon(LEFT)))
+        gap = [[4.2, 0], [8, 0], [8, 4], [4.2, 4]]
+        self.assertAlmostEqual(Polygon(united([LEFT, gap], [0, 1], 0.25)).area, 32, places=2)
+
+    def test_what_cannot_be(self):
+        far = [[20, 0], [24, 0], [24, 4]]
+        for act in (
+            lambda: united([LEFT, far], [0, 1], 0.25), lambda: united([LEFT], [0, 0], 0.25),
+            lambda: parted([LEFT], 0, [[9, 9], [9, 12]]), lambda: parted([LEFT], 0, [[1, 1], [1, 1]]),
+            lambda: moved([LEFT], 4, 0, 1, 1), lambda: moved([LEFT], 0, 9, 1, 1),
+            lambda: moved([LEFT], -1, 0, 1, 1), lambda: cornered([LEFT], 0, 9, 1, 1),
+            lambda: parted([LEFT], 0, [[float("nan"), 1], [1, 1]]),
+        ):  # fmt: skip
+            with self.assertRaises(ChartError):
+                act()
+
+
+class GridTests(TestCase):
+    @given(some.sampled_from([1.5, 2.0, 3.25, 6.0, 9.0]), some.floats(0, 1),
+           some.lists(some.floats(-0.08, 0.08), min_size=6, max_size=6))  # fmt: skip
+    def test_even_lines_are_found_though_they_were_read_a_little_off(self, step, share, off):
+        lines = [k * step + share * step + d for k, d in enumerate(off)]
+        found = evident_grid(lines)
+        self.assertIsNotNone(found)
+        self.assertAlmostEqual(found[0], step)
+        miss = (found[1] - share * step + step / 2) % step - step / 2
+        self.assertLess(abs(miss), 0.09)
+
+    def test_uneven_or_few_lines_make_none(self):
+        self.assertIsNone(evident_grid([]))
+        self.assertIsNone(evident_grid([0, 6, 12]))
+        self.assertIsNone(evident_grid([0, 3.4, 5.1, 9.77, 10.9, 17.3]))
+
+    def test_corners_near_a_line_go_onto_it_and_others_stay(self):
+        shape = Polygon([(6.1, 0.05), (11.92, 0), (12.05, 5.9), (8.5, 7.5)])
+        made = on_grid(shape, (6.0, 0.0), (6.0, 0.0), 0.15)
+        self.assertEqual(list(made.exterior.coords)[:3], [(6, 0), (12, 0), (12, 6)])
+        self.assertIn((8.5, 7.5), made.exterior.coords)
+        self.assertIs(on_grid(box(0.1, 0, 0.12, 0.01), (6.0, 0.0), None, 0.15).is_valid, True)
+
+    def test_lines_of_outlines(self):
+        self.assertEqual(sorted(lines_of([LEFT], 0)), [0, 4])
+        self.assertEqual(lines_of([[[0, 0], [4, 3], [0, 6]]], 1), [])
