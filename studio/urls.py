@@ -38,7 +38,7 @@ class ChangeConverter(_Choice):
 
     regex = (
         "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures"
-        "|sew-drawing|sew|unsew|behind|front"
+        "|through|sew-drawing|sew|unsew|behind|front"
     )
 
 

@@ -80,6 +80,10 @@ def _value(field: dataclasses.Field, value: Any, place: str) -> Any:
         if not isinstance(value, list) or len(value) != 4:
             raise ChartError("Sides are four widths: top, right, bottom, left.", place)
         return tuple(_number(each, place) for each in value)
+    if kind.startswith("Sequence[float]"):
+        if not isinstance(value, list) or len(value) > MOST_PARTS:
+            raise ChartError("This should be a list of numbers.", place)
+        return tuple(_number(each, place) for each in value)
     if kind.startswith("Sequence[str]"):
         if not isinstance(value, list) or not all(isinstance(each, str) for each in value):
             raise ChartError("This should be a list of names.", place)

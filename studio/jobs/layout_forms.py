@@ -19,6 +19,8 @@ from chorograph_core.chart.layouts import (
     Strips,
 )
 from chorograph_core.measure import format_length, parse_length
+from chorograph_core.office import Measures
+from chorograph_core.office.reconcile import Difference, differences, in_the_border, spread
 from studio.jobs.forms import LengthField
 
 
@@ -28,11 +30,17 @@ def _blocks() -> list[tuple[str, str]]:
 
 CORNERS = [("butted", "butted"), ("mitred", "mitred"), ("block", "corner blocks")]
 PIECINGS = [("", "plain"), ("squares", "squares"), ("triangles", "triangles")]
+FITS = [
+    ("", "leave the chart as its parts say"),
+    ("spread", "spread it evenly over the whole top"),
+    ("border", "put it in the outermost border"),
+]
 GRID = "straight_set on_point offset_rows"
 FOR = {
     "block": f"{GRID} medallion", "second_block": GRID, "block_size": f"{GRID} medallion",
     "rows": GRID, "columns": GRID, "sashing": f"{GRID} block_rows",
-    "outer_sashing": "straight_set", "cornerstones": "straight_set on_point", "float_by": "on_point",
+    "outer_sashing": "straight_set", "cornerstones": "straight_set on_point",
+    "open_crossings": "straight_set", "float_by": "on_point",
     "width": "block_rows open_field", "height": "open_field", "length": "strips",
     "direction": "strips", "strips_text": "strips", "rows_text": "block_rows",
     "rings_text": "medallion", "placed_text": "open_field",
@@ -79,8 +87,18 @@ class LayoutForm(forms.Form):
         required=False, max_length=20_000, label="Blocks: 12 sawtooth star at 6, 8 1/2"
     )
 
-    def __init__(self, *args, unit: str = "in", own: Sequence[Block] = (), **kwargs) -> None:
+    fit = forms.ChoiceField(choices=FITS, required=False, label="The difference")
+    open_crossings = forms.CharField(
+        required=False, max_length=2_000, label="No cornerstone at row.column, like 1.2, 3.2"
+    )
+
+    def __init__(
+        self, *args, unit: str = "in", own: Sequence[Block] = (),
+        measures: Measures | None = None, **kwargs,
+    ) -> None:  # fmt: skip
         super().__init__(*args, **kwargs)
+        self.measures = measures
+        self.off: list[Difference] = []
         self.unit, self.own = unit, own
         mine = [(block.key, f"{block.name} (own)") for block in own]
         for name in ("block", "second_block"):
@@ -114,6 +132,11 @@ class LayoutForm(forms.Form):
         return [self[name] for name in FOR]
 
     @property
+    def differences(self) -> list[str]:
+        """Where the tape and the parts differ, in sentences."""
+        return [each.sentence(self.unit) for each in self.off]
+
+    @property
     def layout_faults(self) -> list:
         """The fields whose faults a preview tells."""
         return [self[name] for name in self.fields if name not in ("title", "client", "due")]
@@ -125,6 +148,8 @@ class LayoutForm(forms.Form):
             return values
         try:
             layout = self._layout(values)
+            layout.check()
+            layout = self._fitted(layout, values.get("fit", ""))
             layout.check()
         except ChartError as error:
             name = {"blocks": "block", "centre_size": "block_size", "strips": "strips_text",
@@ -166,7 +191,17 @@ class LayoutForm(forms.Form):
                 borders,
             )
         return StraightSet(rows, columns, v["block_size"], blocks, v["sashing"], v["outer_sashing"],
-                           v["cornerstones"], borders)  # fmt: skip
+                           v["cornerstones"], borders,
+                           open_crossings=tuple(v["open_crossings"].replace(",", " ").split()))  # fmt: skip
+
+    def _fitted(self, layout: Layout, how: str) -> Layout:
+        """The layout brought to what the tape says, as was chosen; what differs is told."""
+        if self.measures is None:
+            return layout
+        self.off = differences(layout, self.measures)
+        if how == "spread":
+            return spread(layout, self.measures)
+        return in_the_border(layout, self.measures) if how == "border" else layout
 
     def _borders(self, v) -> tuple[Border, ...]:
         borders, gap = [], False
@@ -237,5 +272,7 @@ def values_of_layout(layout: Layout | None, unit: str) -> dict:
         values[f"corner{number}"] = border.corner
         values[f"piecing{number}"] = border.piecing
         values[f"unit{number}"] = show(border.unit) if border.piecing else ""
+    values["fit"] = "spread" if layout.fitted else ""
+    values["open_crossings"] = ", ".join(getattr(layout, "open_crossings", ()))
     flags = {name: getattr(layout, name, False) for name in ("outer_sashing", "cornerstones")}
     return values | {name: "on" for name, on in flags.items() if on}

@@ -94,7 +94,9 @@ def block_panel(request: HttpRequest, job_id) -> HttpResponse:
     except edits.EditError as error:
         return render(request, "work/_drawer_empty.html", {"message": str(error)})
     context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics,
-               "straight": isinstance(core.survey, StraightSet),
+               "laid_out": core.survey is not None,
+               "stones": isinstance(core.survey, StraightSet)
+               and len(piecing.cornerstones_of(core, ids)),
                "library": [(key, block.name) for key, block in block_library().items()]
                + own_choices(request.studio)}  # fmt: skip
     return render(request, "work/_block.html", context)

@@ -7,7 +7,7 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from chorograph_core.chart import Chart, ChartError, Fabric, StraightSet, block_library
+from chorograph_core.chart import Chart, ChartError, Fabric, Layout, StraightSet, block_library
 from chorograph_core.chart.layouts import Exchange
 from chorograph_core.formats import Job as CoreJob
 from studio.jobs.edits import EditError, charted, chosen
@@ -40,8 +40,10 @@ def exchange_blocks(
     *own* are the keys of the studio's own blocks.
     """
     places = blocks_of(core, ids)
-    if not isinstance(core.survey, StraightSet):
-        raise EditError("Blocks are exchanged one by one in a straight set.", "block")
+    if core.survey is None:
+        raise EditError(
+            "This top was not charted from numbers: its blocks have no places.", "block"
+        )
     if not places:
         raise EditError("Choose a zone that lies in a block.", "block")
     key = values.get("block", "")
@@ -59,6 +61,38 @@ def exchange_blocks(
         return charted(core, replace(core.survey, exchanged=(*kept, *fresh)))
     except ChartError as error:
         raise EditError(str(error), "block") from None
+
+
+def run_through(core: CoreJob, ids: Sequence[str]) -> CoreJob:
+    """Let the sashing run through where the chosen cornerstones are."""
+    if not isinstance(core.survey, StraightSet):
+        raise EditError("Sashing runs through single crossings in a straight set.", "block")
+    stones = cornerstones_of(core, ids)
+    if not stones:
+        raise EditError("Choose a cornerstone.", "block")
+    crossings = sorted({*core.survey.open_crossings, *stones})
+    return charted(core, replace(core.survey, open_crossings=tuple(crossings)))
+
+
+def cornerstones_of(core: CoreJob, ids: Sequence[str]) -> list[str]:
+    """The crossings ``row.column`` of the cornerstones among the zones called *ids*."""
+    names = [patch for zone in chosen(core, ids) for patch in zone.patches]
+    return [name[2:] for name in names if core.chart.patch(name).role == "cornerstone"
+            and re.fullmatch(r"cs\d+\.\d+", name)]  # fmt: skip
+
+
+def kept_places(before: Layout | None, after: Layout) -> Layout:
+    """The new layout with what was exchanged in single places of the old one, if it has the same
+    rows and columns."""
+    same = before is not None and before.kind == after.kind and all(
+        getattr(before, name, None) == getattr(after, name, None) for name in ("rows", "columns")
+    )  # fmt: skip
+    if not same:
+        return after
+    kept = {"exchanged": before.exchanged}
+    if isinstance(before, StraightSet):
+        kept["open_crossings"] = before.open_crossings
+    return replace(after, **kept)
 
 
 def recolour(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from django.http import HttpRequest, HttpResponse
+import uuid
+
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
@@ -18,6 +20,7 @@ from studio.jobs.edits import charted, charting
 from studio.jobs.forms import ImportForm
 from studio.jobs.layout_forms import NewTopForm, starting_values, values_of_layout
 from studio.jobs.models import Job
+from studio.jobs.piecing import kept_places
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job
 from studio.jobs.sheet import chart_sheet
@@ -69,12 +72,13 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
     """Chart a job that is there already; zones and designs follow where they can, undo brings back."""
     job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
     core, unit = core_job(job), request.studio.units
-    own = _own(request.studio, core)
+    own, measures = _own(request.studio, core), core.intake.measures
     context = {"job": job, "core": core, "units": unit, "stage": "chart", "rail": rail(job, core)}
     if request.method == "POST":
-        form = NewTopForm({**request.POST.dict(), "title": core.title}, unit=unit, own=own)
+        form = NewTopForm({**request.POST.dict(), "title": core.title}, unit=unit, own=own,
+                          measures=measures)  # fmt: skip
         if form.is_valid():
-            survey = form.cleaned_data["survey"]
+            survey = kept_places(core.survey, form.cleaned_data["survey"])
             try:
                 change_job(job.pk, int(request.POST.get("base") or 0), request.user,
                            lambda before: charted(before, survey), charting)  # fmt: skip
@@ -83,9 +87,8 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
                 context["since"] = conflict.since
                 context["base"] = conflict.since[-1].number
     else:
-        form = NewTopForm(
-            {"title": core.title, **values_of_layout(core.survey, unit)}, unit=unit, own=own
-        )
+        values = {"title": core.title, **values_of_layout(core.survey, unit)}
+        form = NewTopForm(values, unit=unit, own=own, measures=measures)
     status = 409 if "since" in context else 400 if form.errors else 200
     context |= {"form": form, "sheet": _preview(form)}
     return render(request, "jobs/chart.html", context, status=status)
@@ -97,7 +100,12 @@ def preview_job(request: HttpRequest) -> HttpResponse:
     """The chart while the numbers are typed, with the faults at their fields."""
     data = request.POST.copy()
     data["title"] = data.get("title") or "untitled"
-    form = NewTopForm(data, unit=request.studio.units, own=own_blocks(request.studio))
+    measures, own = None, own_blocks(request.studio)
+    if data.get("of_job"):
+        jobs = Job.objects.select_related("head").filter(studio=request.studio)
+        core = core_job(get_object_or_404(jobs, pk=_uuid(data["of_job"])))
+        measures, own = core.intake.measures, _own(request.studio, core)
+    form = NewTopForm(data, unit=request.studio.units, own=own, measures=measures)
     return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form)})
 
 
@@ -107,6 +115,13 @@ def _own(studio, core: CoreJob) -> list[Block]:
     kept = {patch.kind: block_name(patch.kind) for patch in core.chart.patches}
     return [*known.values(), *(block(key) for key, name in kept.items()
                                if name and key not in known)]  # fmt: skip
+
+
+def _uuid(text: str) -> uuid.UUID:
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        raise Http404 from None
 
 
 def _initial() -> dict:

@@ -174,6 +174,7 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             ),
             "Exchanged blocks",
         ),
+        "through": (lambda core: piecing.run_through(core, ids), "Let the sashing run through"),
         "recolour": (lambda core: piecing.recolour(core, request.POST), "Recoloured a fabric"),
         "figures": (
             lambda core: edits.join_figures(core, _figure(request.POST)),

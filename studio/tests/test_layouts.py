@@ -1,10 +1,15 @@
 """Every layout through the form: charted, shown again as it was written, refused at its field."""
 
+from dataclasses import replace
+
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.office import Measures
+from chorograph_core.tests.shapes import designed, small_top
+from studio.jobs.layout_forms import values_of_layout
 from studio.jobs.models import Job
-from studio.jobs.revisions import core_job
+from studio.jobs.revisions import core_job, create_job
 from studio.tests.helpers import make_studio
 
 WRITTEN = {
@@ -81,3 +86,72 @@ class LayoutFormTests(TestCase):
         good = self.client.post(reverse("preview-job"), self.form("on_point"))
         self.assertContains(good, "patches")
         self.assertEqual(Job.objects.count(), 0)
+
+
+class ReconcileTests(TestCase):
+    """The chart page with a measured top; places that outlast a new chart."""
+
+    def setUp(self):
+        self.studio, (self.anna,) = make_studio("Loft")
+        self.client.force_login(self.anna)
+        core = designed(small_top(2, 2))
+        width, height = core.chart.width, core.chart.height
+        tape = Measures((width + 0.375,) * 3, (height,) * 3)
+        core = replace(core, intake=replace(core.intake, measures=tape))
+        self.job = create_job(self.studio, self.anna, core, "made for a test")
+        self.width = width
+
+    def form(self, **changes) -> dict:
+        core = core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+        return {**values_of_layout(core.survey, "in"), "of_job": str(self.job.pk), **changes}
+
+    def chart(self, **changes):
+        self.job.refresh_from_db()
+        answer = self.client.post(reverse("chart", args=[self.job.pk]),
+                                  {**self.form(**changes), "base": self.job.head.number})  # fmt: skip
+        self.assertEqual(answer.status_code, 302, answer.content[-3000:])
+        return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+
+    def test_the_difference_is_told_and_spread_or_left(self):
+        page = self.client.get(reverse("chart", args=[self.job.pk]))
+        self.assertContains(page, "3/8″ more")
+        preview = self.client.post(reverse("preview-job"), self.form(block_size="10"))
+        self.assertContains(preview, "less")
+        self.assertAlmostEqual(self.chart(fit="spread").chart.width, self.width + 0.375)
+        page = self.client.get(reverse("chart", args=[self.job.pk]))
+        self.assertContains(page, 'value="spread" selected')
+        self.assertAlmostEqual(self.chart(fit="").chart.width, self.width)
+        core = self.chart(fit="border")
+        self.assertAlmostEqual(core.chart.width, self.width + 0.375)
+        self.assertAlmostEqual(core.survey.borders[-1].widths[1], 3 + 0.1875)
+
+    def test_a_difference_too_large_is_refused_at_the_page(self):
+        bad = self.form(block_size="20", fit="spread")
+        answer = self.client.post(reverse("chart", args=[self.job.pk]), {**bad, "base": 1})
+        self.assertContains(answer, "a number is wrong", status_code=400)
+
+    def test_a_preview_for_another_studios_job_is_not_there(self):
+        _, (berta,) = make_studio("Barn")
+        self.client.force_login(berta)
+        for of_job in (str(self.job.pk), "nonsense"):
+            answer = self.client.post(reverse("preview-job"), self.form(of_job=of_job))
+            self.assertEqual(answer.status_code, 404)
+
+    def test_exchanged_blocks_and_open_crossings_outlast_a_new_chart(self):
+        address = reverse("change", args=[self.job.pk, "exchange"])
+        zone = next(z.id for z in core_job(self.job).zones if "b1.1" in z.id)
+        self.client.post(address, {"base": 1, "zones": zone, "block": "friendship_star"})
+        stone = next(z.id for z in core_job(self.job).zones if z.id.startswith("z:cs"))
+        panel = self.client.post(reverse("block-panel", args=[self.job.pk]), {"zones": stone})
+        self.assertContains(panel, "let the sashing run through")
+        answer = self.client.post(reverse("change", args=[self.job.pk, "through"]),
+                                  {"base": 2, "zones": stone})  # fmt: skip
+        self.assertEqual(answer.status_code, 204)
+        core = self.chart(block_size="10")
+        self.assertEqual(
+            {p.kind for p in core.chart.patches if p.block == (0, 0)}, {"friendship_star"}
+        )
+        self.assertFalse([p for p in core.chart.patches if p.role == "cornerstone"])
+        answer = self.client.post(reverse("change", args=[self.job.pk, "through"]),
+                                  {"base": 4, "zones": core.zones[0].id})  # fmt: skip
+        self.assertContains(answer, "cornerstone", status_code=422)

@@ -1,12 +1,12 @@
 """Layouts: from the numbers a quilter knows to a chart, each in a file of its own."""
 
-from chorograph_core.chart.layouts.base import LARGEST_TOP, MOST_BLOCKS, PALETTE, Layout
+from chorograph_core.chart.layouts.base import LARGEST_TOP, MOST_BLOCKS, PALETTE, Exchange, Layout
 from chorograph_core.chart.layouts.block_rows import BlockRow, BlockRows
 from chorograph_core.chart.layouts.medallion import Medallion
 from chorograph_core.chart.layouts.offset_rows import OffsetRows
 from chorograph_core.chart.layouts.on_point import OnPoint
 from chorograph_core.chart.layouts.open_field import OpenField, Placed
-from chorograph_core.chart.layouts.straight_set import Exchange, StraightSet
+from chorograph_core.chart.layouts.straight_set import StraightSet
 from chorograph_core.chart.layouts.strips import Strip, Strips
 
 LAYOUTS: dict[str, type[Layout]] = {

@@ -5,8 +5,11 @@ from __future__ import annotations
 import math
 from abc import ABC, abstractmethod
 from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import ClassVar
 
+from shapely.affinity import scale
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart.blocks import block
@@ -14,6 +17,8 @@ from chorograph_core.chart.borders import MOST_BORDERS, SMALLEST_PATCH, Border, 
 from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch
 
 MOST_BLOCKS = 2_500
+MOST_SPREAD = 0.06
+"""Share of a side up to which seams and stretch explain what the tape says."""
 LARGEST_TOP = 160.0
 """Inches. No frame in a working studio takes a wider top."""
 
@@ -37,17 +42,31 @@ LATER = (
 """Fabrics added to a chart only where they are used."""
 
 
+@dataclass(frozen=True)
+class Exchange:
+    """A block that differs from what the layout would lay: where (from 0), which, turned, mirrored."""
+
+    row: int
+    column: int
+    block: str
+    turn: int = 0
+    mirror: bool = False
+
+
 class Layout(ABC):
     """A way to lay out a top. All sizes are finished sizes in inches.
 
-    A layout is a frozen dataclass with *borders*; `patches` gives its body with the origin at the
-    body's top left corner.
+    A layout is a frozen dataclass with *borders*, *exchanged* blocks and, where the sum of its parts
+    was spread to what the tape says, that size as *fitted*; `patches` gives its body with the origin
+    at the body's top left corner.
     """
 
     kind: ClassVar[str]
     name: ClassVar[str]
     borders: Sequence[Border]
     fabrics: Sequence[Fabric] = PALETTE
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     @abstractmethod
     def check_body(self) -> None:
@@ -68,7 +87,10 @@ class Layout(ABC):
             raise ChartError(f"There can be up to {MOST_BORDERS} borders.", "borders")
         for number, border in enumerate(self.borders, 1):
             border.check(f"border{number}", number)
-        width, height = self.size()
+        for each in self.exchanged:
+            block(each.block)
+        width, height = self.parts()
+        self._check_fitted(width, height)
         if max(width, height) > LARGEST_TOP:
             raise ChartError(
                 f"The top comes to {width:g} × {height:g} inches; "
@@ -80,8 +102,28 @@ class Layout(ABC):
         """The field to name when the whole top is too large."""
         return "block_size"
 
+    def _check_fitted(self, width: float, height: float) -> None:
+        if not self.fitted:
+            return
+        if len(self.fitted) != 2 or not all(map(math.isfinite, self.fitted)):
+            raise ChartError("The measured size is a width and a height.", "fitted")
+        for wished, parts in zip(self.fitted, (width, height), strict=True):
+            if abs(wished - parts) > MOST_SPREAD * parts:
+                raise ChartError(
+                    f"The tape and the parts differ by more than {MOST_SPREAD:.0%}: a number is "
+                    "wrong. Correct it rather than spread it.",
+                    "fitted",
+                )
+
     def size(self) -> tuple[float, float]:
-        """Finished width and height of the whole top in inches."""
+        """Width and height of the whole top in inches: the sum of its parts, or what the tape says
+        where that was spread over them."""
+        if self.fitted:
+            return self.fitted[0], self.fitted[1]
+        return self.parts()
+
+    def parts(self) -> tuple[float, float]:
+        """The sum of the finished parts, width and height in inches."""
         top, right, bottom, left = around(self.borders)
         width, height = self.body()
         return width + left + right, height + top + bottom
@@ -91,17 +133,36 @@ class Layout(ABC):
         self.check()
         width, height = self.body()
         made = framed(self.patches(), width, height, self.borders)
+        if self.fitted:
+            made = self._spread(made)
         known = {fabric.key for fabric in self.fabrics}
         used = {patch.fabric for patch in made}
         more = tuple(f for f in LATER if f.key in used and f.key not in known)
         return Chart(box(0, 0, *self.size()), tuple(made), tuple(self.fabrics) + more)
 
+    def _spread(self, patches: list[Patch]) -> list[Patch]:
+        """All patches stretched by the same share, so that the parts come to what was measured."""
+        parts, size = self.parts(), self.size()
+        across, down = size[0] / parts[0], size[1] / parts[1]
+        return [
+            replace(patch, polygon=scale(patch.polygon, across, down, origin=(0, 0)))
+            for patch in patches
+        ]
+
+    @cached_property
+    def _special(self) -> dict[tuple[int, int], Exchange]:
+        return {(each.row, each.column): each for each in self.exchanged}
+
     def block_patches(
         self, key: str, place: tuple[int, int], x: float, y: float, width: float,
         height: float | None = None, turn: int = 0, mirror: bool = False,
     ) -> list[Patch]:  # fmt: skip
-        """The patches of a block at (*x*, *y*), *turn* quarter turns clockwise, mirrored or not."""
+        """The patches of a block at (*x*, *y*), *turn* quarter turns clockwise, mirrored or not; or
+        of the one that was exchanged for it at this *place*."""
         height = width if height is None else height
+        special = self._special.get(place)
+        if special is not None:
+            key, turn, mirror = special.block, special.turn, special.mirror
         ground = {fabric.key for fabric in self.fabrics if fabric.background}
         made = []
         for piece in block(key).draft(width, height):

@@ -9,7 +9,7 @@ from typing import ClassVar
 from shapely.geometry import box
 
 from chorograph_core.chart.borders import SMALLEST_PATCH, Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, counted, finite
+from chorograph_core.chart.layouts.base import PALETTE, Exchange, Layout, counted, finite
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 MOST_ROWS = 60
@@ -36,6 +36,8 @@ class BlockRows(Layout):
     sashing: float = 0.0
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     def check_body(self) -> None:
         """A width, rows that have height and blocks."""

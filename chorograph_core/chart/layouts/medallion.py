@@ -8,7 +8,7 @@ from typing import ClassVar
 
 from chorograph_core.chart.blocks import block
 from chorograph_core.chart.borders import Border, around, framed
-from chorograph_core.chart.layouts.base import PALETTE, Layout, finite
+from chorograph_core.chart.layouts.base import PALETTE, Exchange, Layout, finite
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 MOST_RINGS = 12
@@ -27,6 +27,8 @@ class Medallion(Layout):
     rings: Sequence[Border] = (Border(3, "block"),)
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     def check_body(self) -> None:
         """A centre and rings that can be sewn."""

@@ -9,7 +9,7 @@ from typing import ClassVar
 from shapely.geometry import box
 
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, clipped, grid_fits
+from chorograph_core.chart.layouts.base import PALETTE, Exchange, Layout, clipped, grid_fits
 from chorograph_core.chart.model import Fabric, Patch
 
 
@@ -27,6 +27,8 @@ class OffsetRows(Layout):
     sashing: float = 0.0
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     def check_body(self) -> None:
         """Counts and sizes."""

@@ -12,7 +12,14 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, block_count, finite, grid_fits
+from chorograph_core.chart.layouts.base import (
+    PALETTE,
+    Exchange,
+    Layout,
+    block_count,
+    finite,
+    grid_fits,
+)
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 ROOT = math.sqrt(2.0)
@@ -40,6 +47,8 @@ class OnPoint(Layout):
     float_by: float = 0.0
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     def check_body(self) -> None:
         """Counts, sizes, and a float that leaves the rows recognisable."""

@@ -10,7 +10,7 @@ import shapely
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, finite
+from chorograph_core.chart.layouts.base import PALETTE, Exchange, Layout, finite
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 MOST_PLACED = 400
@@ -40,6 +40,8 @@ class OpenField(Layout):
     placed: Sequence[Placed] = ()
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     def check_body(self) -> None:
         """A field, and blocks that lie on it without covering one another."""

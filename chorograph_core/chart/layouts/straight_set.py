@@ -2,27 +2,16 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
 from shapely.geometry import box
 
-from chorograph_core.chart.blocks import block
 from chorograph_core.chart.borders import Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, grid_fits
+from chorograph_core.chart.layouts.base import PALETTE, Exchange, Layout, grid_fits
 from chorograph_core.chart.model import ChartError, Fabric, Patch
-
-
-@dataclass(frozen=True)
-class Exchange:
-    """A block that differs from its neighbours: where (from 0), which, turned, mirrored."""
-
-    row: int
-    column: int
-    block: str
-    turn: int = 0
-    mirror: bool = False
 
 
 @dataclass(frozen=True)
@@ -30,7 +19,9 @@ class StraightSet(Layout):
     """The numbers a straight set is made of, all finished sizes in inches.
 
     *blocks* are block keys: two alternate as a chequerboard, more follow one another row by row;
-    *exchanged* blocks are laid in their places instead.
+    *exchanged* blocks are laid in their places instead. *open_crossings* are places ``row.column``
+    of cornerstones, as their patches are called, at which there is none and the sashing across runs
+    through.
     """
 
     kind: ClassVar[str] = "straight_set"
@@ -46,17 +37,23 @@ class StraightSet(Layout):
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
     exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
+    open_crossings: Sequence[str] = ()
 
     def check_body(self) -> None:
         """Rows, columns, block size, sashing."""
         grid_fits(self.rows, self.columns, self.block_size, self.blocks, self.sashing)
         for each in self.exchanged:
-            block(each.block)
             if not (0 <= each.row < self.rows and 0 <= each.column < self.columns):
                 raise ChartError(
                     f"There is no block in row {each.row + 1}, column {each.column + 1}.",
                     "exchanged",
                 )
+
+        for place in self.open_crossings:
+            if not re.fullmatch(r"\d{1,4}\.\d{1,4}", place):
+                raise ChartError(f"“{place[:20]}” is no crossing: write 1.2, row and column.",
+                                 "open_crossings")  # fmt: skip
 
     def body(self) -> tuple[float, float]:
         """Width and height of blocks and sashing."""
@@ -71,15 +68,11 @@ class StraightSet(Layout):
         made: list[Patch] = []
         step = self.block_size + self.sashing
         first = self.sashing if self.outer_sashing else 0.0
-        special = {(each.row, each.column): each for each in self.exchanged}
         for r in range(self.rows):
             for c in range(self.columns):
                 count = r + c if len(self.blocks) == 2 else r * self.columns + c
-                each = special.get((r, c)) or Exchange(r, c, self.blocks[count % len(self.blocks)])
-                made += self.block_patches(
-                    each.block, (r, c), first + c * step, first + r * step, self.block_size,
-                    None, each.turn, each.mirror,
-                )  # fmt: skip
+                made += self.block_patches(self.blocks[count % len(self.blocks)], (r, c),
+                                           first + c * step, first + r * step, self.block_size)  # fmt: skip
         if self.sashing:
             self._sashing(made)
         return made
@@ -100,14 +93,32 @@ class StraightSet(Layout):
             for r in range(self.rows):
                 add(f"sv{r + 1}.{c}", x, first + r * step, sash, size)
         if self.cornerstones:
+            through = set(self.open_crossings)
             for r in lanes_across:
                 y = first + r * step - sash
-                for c in range(self.columns):
-                    add(f"sh{r}.{c + 1}", first + c * step, y, size, sash)
+                for name, x, stop in self._across(r, first, lanes_down, through):
+                    add(name, x, y, stop - x, sash)
                 for c in lanes_down:
-                    add(f"cs{r}.{c}", first + c * step - sash, y, sash, sash, stone=True)
+                    if f"{r}.{c}" not in through:
+                        add(f"cs{r}.{c}", first + c * step - sash, y, sash, sash, stone=True)
             return
         # Without cornerstones the lanes across run through the whole width.
         width = self.body()[0]
         for r in lanes_across:
             add(f"sh{r}", 0.0, first + r * step - sash, width, sash)
+
+    def _across(self, row: int, first: float, lanes, through: set[str]):
+        """(name, beginning, end) of the strips in a lane across, long where they run through."""
+        step = self.block_size + self.sashing
+        start, name = None, ""
+        for c in range(self.columns):
+            x = first + c * step
+            if start is None:
+                open_before = c in lanes and f"{row}.{c}" in through
+                start, name = x - (self.sashing if open_before else 0.0), f"sh{row}.{c + 1}"
+            if c + 1 in lanes and f"{row}.{c + 1}" in through:
+                if c == self.columns - 1:
+                    yield name, start, x + step
+                continue
+            yield name, start, x + self.block_size
+            start = None

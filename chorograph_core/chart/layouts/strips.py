@@ -9,7 +9,7 @@ from typing import ClassVar
 from shapely.geometry import box
 
 from chorograph_core.chart.borders import SMALLEST_PATCH, Border
-from chorograph_core.chart.layouts.base import PALETTE, Layout, finite
+from chorograph_core.chart.layouts.base import PALETTE, Exchange, Layout, finite
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 
 MOST_STRIPS = 200
@@ -36,6 +36,8 @@ class Strips(Layout):
     direction: str = "down"
     borders: Sequence[Border] = ()
     fabrics: Sequence[Fabric] = field(default=PALETTE)
+    exchanged: Sequence[Exchange] = ()
+    fitted: Sequence[float] = ()
 
     def check_body(self) -> None:
         """A length, and strips wide enough to sew."""
