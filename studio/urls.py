@@ -37,7 +37,7 @@ class ChangeConverter(_Choice):
     """Changes that need no drawer."""
 
     regex = (
-        "join|flow|part|ban|allow|drop|cut|free|exchange|recolour|figures"
+        "join|flow|part|name|unname|ban|allow|drop|cut|free|exchange|recolour|figures"
         "|through|sew-drawing|sew|unsew|behind|front"
     )
 

@@ -12,7 +12,7 @@ from chorograph_core.formats.archive import (
 )
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
-from chorograph_core.formats.job import Job, drawn_job, planned_job
+from chorograph_core.formats.job import Job, Named, drawn_job, planned_job
 from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg
 from chorograph_core.formats.run_sheet import Group, Instruction, run_sheet
 
@@ -24,6 +24,7 @@ __all__ = [
     "Group",
     "Instruction",
     "Job",
+    "Named",
     "calendar_file",
     "drawing_svg",
     "drawn_job",

@@ -25,7 +25,7 @@ from chorograph_core.chart.own_blocks import OWN, data_of, own_block
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer, Thread
 from chorograph_core.formats.intake import read_intake, write_intake
-from chorograph_core.formats.job import STARTING_THREADS, Job
+from chorograph_core.formats.job import STARTING_THREADS, Job, Named
 from chorograph_core.formats.layouts import read_layout, write_layout
 from chorograph_core.office import MeasuringError
 from chorograph_core.reckon import Machine, Rates
@@ -127,6 +127,7 @@ def read_document(document: Any) -> Job:
         _machine(document.get("machine", {})),
         Policy(**document.get("policy", {})),
         intake,
+        _groups(document.get("groups", ()), zones),
     )
 
 
@@ -306,6 +307,15 @@ def _legend(entries, zones, threads) -> tuple[Entry, ...]:
     return tuple(made)
 
 
+def _groups(entries, zones) -> tuple[Named, ...]:
+    known = {zone.id for zone in zones}
+    for number, entry in enumerate(entries):
+        for zone in entry["zones"]:
+            if zone not in known:
+                raise ArchiveError(f"There is no zone called “{zone}”.", f"groups[{number}].zones")
+    return tuple(Named(entry["name"], tuple(entry["zones"])) for entry in entries)
+
+
 def _machine(entry: dict) -> Machine:
     values = dict(entry)
     rates = dict(values.pop("rates", {}))
@@ -350,6 +360,7 @@ def write_document(job: Job) -> dict[str, Any]:
             }
             for entry in job.legend
         ],
+        "groups": [{"name": group.name, "zones": list(group.zones)} for group in job.groups],
         "threads": [asdict(thread) for thread in job.threads],
         "machine": machine,
         "policy": asdict(job.policy),

@@ -20,6 +20,14 @@ STARTING_THREADS = (
 
 
 @dataclass(frozen=True)
+class Named:
+    """Zones that were given a name of their own, such as corner triangles."""
+
+    name: str
+    zones: tuple[str, ...]
+
+
+@dataclass(frozen=True)
 class Job:
     """Title, client and everything the computation needs. All lengths in inches."""
 
@@ -34,6 +42,7 @@ class Job:
     machine: Machine = field(default_factory=Machine)
     policy: Policy = field(default_factory=Policy)
     intake: Intake = field(default_factory=Intake)
+    groups: tuple[Named, ...] = ()
 
     @property
     def loaded_machine(self) -> Machine:
@@ -65,6 +74,31 @@ class Job:
     def entry_of(self) -> dict[str, str]:
         """Which entry of the legend each assigned zone belongs to."""
         return {zone: entry.id for entry in self.legend for zone in entry.zones}
+
+    def settled(self) -> Job:
+        """The job with its groups as the zones now are: what is gone is left out, the pieces of a
+        zone that was cut take its place, groups without zones are gone."""
+        if not self.groups:
+            return self
+        there = {zone.id for zone in self.zones}
+        pieces: dict[str, list[str]] = {}
+        for zone in self.zones:
+            for mark in ("/", "~"):
+                stem = zone.id.rpartition(mark)[0]
+                if stem and stem not in there:
+                    pieces.setdefault(stem, []).append(zone.id)
+        groups = tuple(
+            replace(
+                group,
+                zones=tuple(
+                    name
+                    for zone in group.zones
+                    for name in ([zone] if zone in there else pieces.get(zone, []))
+                ),
+            )
+            for group in self.groups
+        )
+        return replace(self, groups=tuple(group for group in groups if group.zones))
 
     def with_legend(self, legend: tuple[Entry, ...]) -> Job:
         """The same job with another legend; entries left without zones are kept out."""

@@ -11,6 +11,7 @@ from chorograph_core.chart.applique import relaid
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
+from chorograph_core.formats import Named
 from chorograph_core.zones import (
     Zone,
     ZoneError,
@@ -22,6 +23,8 @@ from chorograph_core.zones import (
     zones_from_patches,
 )
 from chorograph_core.zones.figures import secondary_figures
+
+MOST_GROUPS = 200
 
 
 class EditError(ValueError):
@@ -128,6 +131,26 @@ def _refuse_banned(core: CoreJob, members: Sequence[Zone], layers: Sequence[Laye
             count = sum(each == ban for each in bans.values())
             where = "this zone" if len(members) == 1 else f"{count} of these {len(members)} zones"
             raise EditError(f"{in_words(ban)}: that is {where}. Choose the others.", "design")
+
+
+def name_zones(core: CoreJob, ids: Sequence[str], name: str) -> CoreJob:
+    """Give the chosen zones a name; a group of that name is exchanged for them."""
+    members = chosen(core, ids)
+    if not name:
+        raise EditError("Write a name for these zones.", "name")
+    if len(core.groups) >= MOST_GROUPS:
+        raise EditError(f"{MOST_GROUPS} names are the most.", "name")
+    rest = [group for group in core.groups if group.name != name]
+    fresh = Named(name, tuple(dict.fromkeys(zone.id for zone in members)))
+    return replace(core, groups=(*rest, fresh))
+
+
+def unname_zones(core: CoreJob, name: str) -> CoreJob:
+    """Take a name off its zones."""
+    rest = tuple(group for group in core.groups if group.name != name)
+    if len(rest) == len(core.groups):
+        raise EditError("There is no such name any more.", "name")
+    return replace(core, groups=rest)
 
 
 def keep_entry(

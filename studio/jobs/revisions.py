@@ -38,7 +38,7 @@ def digest_of(document: dict[str, Any]) -> str:
     return hashlib.sha256(text.encode()).hexdigest()
 
 
-WORDS = ("title", "client", "due", "survey", "blocks", "intake")
+WORDS = ("title", "client", "due", "survey", "blocks", "groups", "intake")
 """Parts of a document that no stitch depends on (but the batting, see `work_digest`)."""
 
 
@@ -84,7 +84,7 @@ def change_job(
     with transaction.atomic():
         job = _locked(job_id, base)
         before = core_job(job)
-        after = change(before)
+        after = change(before).settled()
         if after == before:
             return job.head
         said = summary if isinstance(summary, str) else summary(before, after)

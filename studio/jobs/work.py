@@ -154,10 +154,16 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
     """One of the changes that need no drawer."""
     ids = ids_of(request.POST)
     entry = request.POST.get("entry", "")
+    name = plain(request.POST.get("name"), 60)
     ways: dict[str, tuple[Callable[[CoreJob], CoreJob], str]] = {
         "join": (lambda core: edits.join_zones(core, ids), f"Joined {len(ids)} zones"),
         "flow": (edits.flow_background, "Let the background flow together"),
         "part": (lambda core: edits.part_zones(core, ids), "Took zones apart"),
+        "name": (
+            lambda core: edits.name_zones(core, ids, name),
+            f"Named {len(ids)} zones {name}",
+        ),
+        "unname": (lambda core: edits.unname_zones(core, name), f"Took the name {name} off"),
         "ban": (lambda core: edits.ban_zones(core, ids, True), f"Forbade stitching in {len(ids)}"),
         "allow": (lambda core: edits.ban_zones(core, ids, False), f"Allowed {len(ids)} zones"),
         "cut": (
