@@ -38,7 +38,7 @@ class ChangeConverter(_Choice):
 
     regex = (
         "join|flow|part|name|unname|ban|allow|drop|cut|free|exchange|recolour|figures"
-        "|through|sew-drawing|sew|unsew|behind|front"
+        "|through|sew-drawing|sewn|pieced|sew|unsew|behind|front"
     )
 
 

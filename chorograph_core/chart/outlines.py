@@ -12,6 +12,7 @@ from shapely.geometry import LineString, Polygon
 from shapely.ops import split
 
 from chorograph_core.chart.model import ChartError
+from chorograph_core.chart.shapes import pen_outline
 
 Ring = list[list[float]]
 """Corners of an outline in inches, the last joined to the first."""
@@ -19,6 +20,9 @@ TOGETHER = 0.02
 """Inches within which corners of two outlines count as one."""
 LEAST = 0.05
 """Square inches of the smallest outline."""
+GENTLE = 38.0
+APART = 0.3
+SHORT = 5.0
 FOOT = 0.25
 """Inches: a grid of patches has a step that is a multiple of this."""
 OFF = 0.09
@@ -88,6 +92,34 @@ def united(rings: Sequence[Ring], numbers: Sequence[int], tolerance: float) -> R
     if not isinstance(whole, Polygon):
         raise ChartError("These two do not lie side by side.", "touch")
     return _written(Polygon(whole.exterior).simplify(TOGETHER))
+
+
+def rounded(ring: Ring) -> Ring:
+    """An outline with its gentle bends made round: what was found as many short sides was a curve.
+
+    A corner of less than `GENTLE` degrees between two sides shorter than `SHORT` inches is drawn
+    through smoothly, the others stay corners. New points lie at least `APART` inches from others.
+    """
+    points = np.array(ring, float)
+    way = np.roll(points, -1, axis=0) - points
+    long = np.hypot(*way.T)
+    heading = np.degrees(np.arctan2(way[:, 1], way[:, 0]))
+    bend = np.abs((heading - np.roll(heading, 1) + 180) % 360 - 180)
+    smooth = (bend < GENTLE) & (long < SHORT) & (np.roll(long, 1) < SHORT)
+    if not smooth.any():
+        return ring
+    nodes = [(x, y, bool(s)) for (x, y), s in zip(points.tolist(), smooth, strict=True)]
+    made = Polygon(pen_outline(nodes))
+    if not made.is_valid:
+        return ring
+    kept = {tuple(np.round(point, 4)) for point in points}
+    thinned: Ring = []
+    for point in _written(made.simplify(0.004)):
+        # Points that lie closer would be taken for one when the outline is charted.
+        near = min((math.dist(point, p) for p in (*thinned[-1:], *points)), default=9.0)
+        if tuple(point) in kept or near > APART:
+            thinned.append(point)
+    return thinned if Polygon(thinned).is_valid else ring
 
 
 def evident_grid(values: Sequence[float], least: int = 4) -> tuple[float, float] | None:

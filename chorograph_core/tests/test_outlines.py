@@ -1,7 +1,9 @@
 """Outlines mended by hand, and the grid they make evident."""
 
+import math
 from unittest import TestCase
 
+import numpy as np
 from hypothesis import given
 from hypothesis import strategies as some
 from shapely.geometry import Polygon, box
@@ -14,8 +16,10 @@ from chorograph_core.chart.outlines import (
     moved,
     on_grid,
     parted,
+    rounded,
     united,
 )
+from chorograph_core.chart.shapes import STAMPS
 
 LEFT = [[0, 0], [4, 0], [4, 4], [0, 4]]
 RIGHT = [[4, 0], [8, 0], [8, 4], [4, 4]]
@@ -72,6 +76,25 @@ class MendTests(TestCase):
         ):  # fmt: skip
             with self.assertRaises(ChartError):
                 act()
+
+
+class RoundTests(TestCase):
+    def test_many_short_sides_become_a_circle_and_corners_stay(self):
+        turn = [2 * math.pi * k / 24 for k in range(24)]
+        ring = [[6 * math.cos(a), 6 * math.sin(a)] for a in turn]
+        made = Polygon(rounded(ring))
+        reach = [math.hypot(x, y) for x, y in made.exterior.coords]
+        self.assertLess(max(abs(r - 6) for r in reach), 0.02)
+        self.assertAlmostEqual(made.area, math.pi * 36, delta=0.3)
+        self.assertIs(rounded(LEFT), LEFT)
+
+    def test_a_leaf_keeps_its_tips(self):
+        ring = np.round(np.asarray(STAMPS["leaf"].shape(8).simplify(0.05).exterior.coords), 4)[:-1]
+        tips = [list(p) for p in ring if abs(abs(p[1]) - 4) < 1e-3]
+        made = rounded(ring.tolist())
+        self.assertEqual(len(tips), 2)
+        self.assertTrue(all(tip in made for tip in tips))
+        self.assertGreater(len(made), len(ring))
 
 
 class GridTests(TestCase):

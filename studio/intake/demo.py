@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-import io
 from dataclasses import replace
 
 import numpy as np
-from PIL import Image, ImageDraw
 from shapely import affinity
 from shapely.geometry import Polygon
 
@@ -88,29 +86,3 @@ def with_leaves(chart: Chart) -> Chart:
         patches += [replace(patch, polygon=ground), *leaves]
     fabrics = (*chart.fabrics, Fabric("leaf", "old dress, green", "#6f8a5a", 0.2))
     return Chart(chart.outline, tuple(patches), fabrics)
-
-
-def picture_of(chart: Chart, seed: int = 0, across: int = 1100) -> bytes:
-    """A stand-in for a photograph of a top: slack edges, a fold of shadow, a warm lamp."""
-    rng = np.random.default_rng(seed)
-    scale = across / chart.width
-    size = (across, round(chart.height * scale))
-    flat = Image.new("RGB", size, "#8a7a66")
-    pen = ImageDraw.Draw(flat)
-    for patch in chart.patches:
-        points = [(x * scale, y * scale) for x, y in patch.polygon.exterior.coords]
-        pen.polygon(points, fill=chart.fabric(patch.fabric).colour, outline="#6a6152")
-    corners = [(0.06, 0.05), (0.95, 0.08), (0.98, 0.95), (0.03, 0.93)]
-    quad = [coordinate for k in (0, 3, 2, 1) for coordinate in
-            (-corners[k][0] * 60 if k in (0, 3) else size[0] + (1 - corners[k][0]) * 60,
-             -corners[k][1] * 60 if k in (0, 1) else size[1] + (1 - corners[k][1]) * 60)]  # fmt: skip
-    seen = flat.transform(size, Image.Transform.QUAD, quad, Image.Resampling.BILINEAR,
-                          fillcolor="#5b4f42")  # fmt: skip
-    pixels = np.asarray(seen, float)
-    y, x = np.mgrid[0 : size[1], 0 : size[0]] / across
-    light = 0.82 + 0.22 * np.exp(-((x - 0.3) ** 2 + (y - 0.25) ** 2) * 2)
-    light -= 0.09 * np.exp(-(((x * 0.8 + y * 0.6) - 0.75) ** 2) * 260)
-    pixels = pixels * light[..., None] * (1.03, 1.0, 0.93) + rng.normal(0, 4, pixels.shape)
-    out = io.BytesIO()
-    Image.fromarray(np.clip(pixels, 0, 255).astype("uint8")).save(out, "JPEG", quality=85)
-    return out.getvalue()

@@ -20,6 +20,7 @@ from chorograph_core.chart.outlines import (
     moved,
     on_grid,
     parted,
+    rounded,
     united,
 )
 from chorograph_core.chart.tracing import Squared, read_picture, snapped, squared, touched
@@ -172,10 +173,26 @@ def shapes_of(tracing: Tracing) -> list[Polygon]:
 def traced(tracing: Tracing, tolerance: float = SNAP) -> Noded:
     """The chart that the outlines and the edge of the top enclose. Raises `ChartError`."""
     frame = np.asarray(box(0, 0, tracing.width, tracing.height).exterior.coords)
-    rings = [np.asarray([*ring, ring[0]], float) for ring in tracing.shapes]
+    shapes = shapes_of(tracing)
+    rings = [
+        np.asarray([*ring, ring[0]], float)
+        for ring in (
+            # What lies free on the ground need not meet a neighbour point for point.
+            rounded(ring) if _free(shape, shapes, tracing) else ring
+            for ring, shape in zip(tracing.shapes, shapes, strict=True)
+        )
+    ]
     flat = _flat(flat_path(tracing), tracing.width)
     fills = tuple((shape, _colour(flat, shape)) for shape in shapes_of(tracing))
     return chart_of(Drawing((frame, *rings), fills), tolerance)
+
+
+def _free(shape: Polygon, shapes: list[Polygon], tracing: Tracing) -> bool:
+    """Whether an outline touches no other one and not the edge of the top."""
+    inner = box(SNAP, SNAP, tracing.width - SNAP, tracing.height - SNAP)
+    return inner.covers(shape) and all(
+        other is shape or other.distance(shape) > SNAP for other in shapes
+    )
 
 
 def _colour(flat: Squared, shape: Polygon) -> str:

@@ -115,6 +115,20 @@ def _rezoned(core: CoreJob, chart: Chart, zones) -> CoreJob:
     return replace(core, chart=chart, zones=tuple(zones)).with_legend(legend)
 
 
+def set_sewn(core: CoreJob, ids: Sequence[str], sewn: bool) -> CoreJob:
+    """Say of the chosen zones that their patches are sewn on top, or that they are pieced in."""
+    names = {key for zone in chosen(core, ids) for key in zone.patches}
+    role = "applique" if sewn else "block"
+    patches = tuple(
+        replace(patch, role=role)
+        if patch.id in names and (patch.role == "applique") != sewn
+        else patch
+        for patch in core.chart.patches
+    )
+    chart = Chart(core.chart.outline, patches, core.chart.fabrics)
+    return replace(core, chart=chart)
+
+
 def run_zones_behind(core: CoreJob, ids: Sequence[str]) -> CoreJob:
     """Let the chosen zones run behind the chosen appliqué; or the first chosen behind the others;
     or, where no other was chosen, behind whatever fills its holes."""

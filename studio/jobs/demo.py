@@ -6,11 +6,13 @@ import datetime
 from collections.abc import Callable
 from dataclasses import replace
 
-from chorograph_core.chart import Border, Layout, Patch, StraightSet
-from chorograph_core.chart.layouts import OffsetRows, OnPoint
+from chorograph_core.chart import PALETTE, Border, Chart, Fabric, Layout, Patch, StraightSet
+from chorograph_core.chart.applique import lay
+from chorograph_core.chart.layouts import OffsetRows, OnPoint, OpenField, Placed
+from chorograph_core.chart.shapes import STAMPS, placed
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
-from chorograph_core.zones import zones_from_patches
+from chorograph_core.zones import run_behind, zones_from_patches
 from studio.intake.demo import with_leaves
 
 PASSWORD = "linen-and-thread"
@@ -119,6 +121,47 @@ def meadow() -> CoreJob:
     survey = OnPoint(3, 3, 9, ("sawtooth_star", "hourglass_star"), "plain", 1.25, True, 0.75,
                      (Border(1.5), Border(4, "mitred")))  # fmt: skip
     return _core("Salt Meadow", "Ilvane and Corben", 75, survey)
+
+
+def lagoon() -> Layout:
+    """A quiet modern top: a wide plain field, one pinwheel, and shapes sewn on (see `lagoon_sewn`)."""
+    fabrics = (Fabric("a", "sand", "#e9dfc8", 0.0, True), Fabric("b", "deep water", "#3f6070", 0.1),
+               *PALETTE[2:])  # fmt: skip
+    return OpenField(45, 56, (Placed(29, 39, 10, "pinwheel"),), (), fabrics)
+
+
+def lagoon_sewn(chart: Chart) -> Chart:
+    """The lagoon's sun, moon, birds and leaves."""
+    shapes = [
+        ("berry", 15, 14, 15, 0, False, "sun", "#c98b3a"), ("moon", 9, 37, 10, 18, False, "moon", "#8fa6ad"),
+        ("bird", 8.5, 30, 24, -14, False, "bird", "#3f6070"), ("bird", 6, 14, 36, 8, True, "bird", "#3f6070"),
+        ("leaf", 9, 8, 47, 40, False, "leaf", "#6f8a5a"), ("leaf", 9, 14, 49.5, 12, False, "leaf", "#6f8a5a"),
+        ("leaf", 8, 20, 48, -24, False, "leaf", "#6f8a5a"),
+    ]  # fmt: skip
+    for key, height, x, y, turn, mirror, name, colour in shapes:
+        laid = placed([STAMPS[key].shape(height)], x, y, turn, mirror)
+        chart = lay(chart, laid, Fabric(name, name, colour, 0.1), name)
+    return chart
+
+
+def lagoon_legend(core: CoreJob, names: dict[str, str]) -> CoreJob:
+    """Long lines that run behind everything sewn on; *names* say what each traced zone is."""
+    sewn = [zone for zone in core.zones if zone.id in names]
+    ground = max(core.zones, key=lambda zone: zone.polygon.area)
+    behind = run_behind(ground, [zone.polygon for zone in sewn])
+    zones = tuple(behind if zone.id == ground.id else zone for zone in core.zones)
+    kinds = {
+        "Sun": ("sun", _layer("inset_echo", "bracken", first=0.75, spacing=1.25, count=0)),
+        "Birds": ("bird", _layer("inset_echo", "indigo", first=0.375)),
+        "Leaves": ("leaf", _layer("inset_echo", "bracken", first=0.25)),
+        "Moon": ("moon", _layer("inset_echo", "indigo", first=0.375)),
+    }
+    legend = [Entry("e1", "Still water", (ground.id,),
+                    (_CLEAR, _layer("parallel", "indigo", 10, spacing=1.0, angle=0)))]  # fmt: skip
+    for number, (title, (name, layer)) in enumerate(kinds.items(), 2):
+        ids = tuple(zone for zone, what in names.items() if what == name)
+        legend.append(Entry(f"e{number}", title, ids, (_CLEAR, layer)))
+    return replace(core, zones=zones).with_legend(tuple(legend))
 
 
 def terraces() -> CoreJob:

@@ -196,6 +196,8 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             ),
             "Sewed on the shapes of a drawing",
         ),
+        "sewn": (lambda core: applique.set_sewn(core, ids, True), "Said what is appliqué"),
+        "pieced": (lambda core: applique.set_sewn(core, ids, False), "Said what is pieced in"),
         "unsew": (lambda core: applique.take_off(core, ids), "Took a shape off"),
         "behind": (
             lambda core: applique.run_zones_behind(core, ids),

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime
+from dataclasses import replace
 
 from django.contrib.auth import get_user_model
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -10,13 +12,18 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 from django.utils import timezone
 
+from chorograph_core.chart import ChartError
 from studio.accounts.models import Membership, Studio
 from studio.agenda.models import DayOff
 from studio.book.recording import record
 from studio.intake import demo as intakes
+from studio.intake import tracing as tracings
+from studio.intake.camera import CORNERS, photograph
 from studio.intake.changes import describe
+from studio.intake.newcomer import uncharted
 from studio.intake.photos import keep_photo
 from studio.jobs import demo
+from studio.jobs.applique import set_sewn
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job, create_job
 from studio.quotes import documents
@@ -62,6 +69,7 @@ class Command(BaseCommand):
             )  # fmt: skip
             create_job(studio, imke, demo.meadow(), "Charted on point")
             create_job(studio, imke, demo.terraces(), "Charted in offset rows")
+            self._traced(studio, rosalind)
             self._photographs(sampler, throw, cot, rosalind)
             plan = Plan.objects.create(job=sampler, digest=sampler.head.work)
             carry_out(plan)
@@ -88,11 +96,46 @@ class Command(BaseCommand):
         change_job(job.pk, job.head.number, author, taken, describe)
         return Job.objects.select_related("head", "studio").get(pk=job.pk)
 
+    def _traced(self, studio, author) -> None:
+        """A modern top with appliqué, traced from its photograph as a person would: each shape is
+        touched, the chart is taken, what is sewn on is said, and the ground runs behind it."""
+        survey = demo.lagoon()
+        top = demo.lagoon_sewn(survey.chart())
+        due = timezone.localdate() + datetime.timedelta(days=52)
+        begun = uncharted({"title": "Low Water", "client": "Tamsin Ouse", "width": top.width,
+                           "height": top.height}, timezone.localdate())  # fmt: skip
+        begun = replace(begun, due=due.isoformat())
+        job = create_job(studio, author, begun, "Begun with its measures")
+        file = SimpleUploadedFile("photo.jpg", photograph(top, 11, 1500))
+        photo = keep_photo(job, author, file, "whole", "on the studio floor")
+        tracing = tracings.begin(job, photo, CORNERS, author)
+        touched = [patch for patch in top.patches if patch.fabric != "a"]
+        for patch in touched:
+            spot = patch.polygon.representative_point()
+            with contextlib.suppress(ChartError):
+                tracings.touch(tracing, spot.x, spot.y, 16)
+        noded = tracings.traced(tracing)
+        said = f"Charted from a photograph: {len(tracing.shapes)} patches touched"
+        change_job(job.pk, None, author, lambda core: tracings.with_chart(core, noded), said)
+        names = {}
+        job = Job.objects.select_related("head").get(pk=job.pk)
+        for zone in core_job(job).zones:
+            spot = zone.polygon.representative_point()
+            below = next(
+                (p for p in touched if p.role == "applique" and p.polygon.contains(spot)), None
+            )
+            if below is not None:
+                names[zone.id] = below.cell
+        change_job(job.pk, None, author, lambda core: set_sewn(core, list(names), True),
+                   "Said what is appliqué")  # fmt: skip
+        change_job(job.pk, None, author, lambda core: demo.lagoon_legend(core, names),
+                   "Lines that run behind the shapes")  # fmt: skip
+
     def _photographs(self, sampler: Job, throw: Job, cot: Job, author) -> None:
         shown = [(sampler, "whole", "on the design wall"), (throw, "whole", "on the bed"),
                  (throw, "fragile", "one of the leaves"), (cot, "marks", "blue pen, lower left")]  # fmt: skip
         for seed, (job, about, note) in enumerate(shown):
-            data = intakes.picture_of(core_job(job).chart, seed)
+            data = photograph(core_job(job).chart, seed)
             keep_photo(job, author, SimpleUploadedFile("photo.jpg", data), about, note)
 
     def _quotes(self, sampler: Job, throw: Job, rosalind, imke) -> None:
