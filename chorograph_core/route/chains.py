@@ -14,23 +14,28 @@ from chorograph_core.designs.legend import Drawn
 from chorograph_core.route.model import TOLERANCE
 from chorograph_core.zones import Zone
 
+CUT = ("free", "part")
+"""Kinds of zones whose edges are not all seams."""
+
 
 def chains_of(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn]
 ) -> list[tuple[np.ndarray, tuple]]:
-    """All chains as (points (n, 2), (asked, on_outline)).
+    """All chains as (points (n, 2), (asked, on_outline, on_seam)).
 
     *asked* is the (thread, spi, entry) of the first layer that wants the chain stitched, or None.
+    Where a zone was cut its edge lies on open fabric: *on_seam* is False there.
     """
     segments = noded_edges(_with_free_zones(chart, zones))
     asked = _asked_ditches(drawn, segments)
-    outline = _on_outline(chart, segments)
-    return _chains(segments, list(zip(asked, outline.tolist(), strict=True)))
+    outline = _on_outline(chart, segments).tolist()
+    seam = _on_seam(chart, zones, segments).tolist()
+    return _chains(segments, list(zip(asked, outline, seam, strict=True)))
 
 
 def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
     """The chart with zones whose edges are no seams added, so that those edges are noded too."""
-    free = [zone for zone in zones if zone.kind in ("free", "part")]
+    free = [zone for zone in zones if zone.kind in CUT]
     if not free:
         return chart
     extra = tuple(Patch(f"free:{zone.id}", zone.polygon) for zone in free)
@@ -60,6 +65,17 @@ def _asked_ditches(drawn: Sequence[Drawn], segments: np.ndarray) -> list[tuple |
 def _on_outline(chart: Chart, segments: np.ndarray) -> np.ndarray:
     middles = shapely.points(segments.mean(axis=1))
     return shapely.dwithin(middles, chart.outline.boundary, TOLERANCE / 2)
+
+
+def _on_seam(chart: Chart, zones: Sequence[Zone], segments: np.ndarray) -> np.ndarray:
+    if all(zone.kind not in CUT for zone in zones):
+        return np.ones(len(segments), bool)
+    edges = shapely.get_parts(shapely.boundary([patch.polygon for patch in chart.patches]))
+    middles = shapely.points(segments.mean(axis=1))
+    near = STRtree(edges).query(middles, predicate="dwithin", distance=TOLERANCE / 2)[0]
+    found = np.zeros(len(segments), bool)
+    found[near] = True
+    return found
 
 
 def _chains(segments: np.ndarray, labels: list) -> list[tuple[np.ndarray, tuple]]:

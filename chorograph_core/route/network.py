@@ -220,7 +220,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         return corners[key]
 
     lines = [shapely.linestrings(points) for points, _ in chains]
-    open_chain = np.array([not on or policy.edge_open for _, (_, on) in chains], bool)
+    open_chain = np.array([not on or policy.edge_open for _, (_, on, _) in chains], bool)
     usable = np.flatnonzero(open_chain)
     on_chain: dict[int, list[tuple[float, int]]] = defaultdict(list)
     if len(ports) and len(usable):
@@ -231,7 +231,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         for port, (k, s) in enumerate(zip(nearest.tolist(), along.tolist(), strict=True)):
             on_chain[k].append((s, port))
     totals = shapely.length(lines).tolist()
-    for k, (points, (asked, on_outline)) in enumerate(chains):
+    for k, (points, (asked, on_outline, on_seam)) in enumerate(chains):
         stops = _stops(sorted(on_chain[k])) if k in on_chain else []
         nodes, at = [corner(points[0])], [0.0]
         last = corner(points[-1])
@@ -249,8 +249,9 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
             attach[members] = node
         if not open_chain[k] and asked is None:
             continue
-        kind = "edge" if on_outline else "ditch"
-        harm = policy.harm_edge if on_outline else 1.0
+        # The edge of a cut is hidden only once it is stitched; before, it is open fabric.
+        kind = "edge" if on_outline else "ditch" if on_seam or asked else "open"
+        harm = {"edge": policy.harm_edge, "ditch": 1.0, "open": policy.harm_open}[kind]
         thread, spi, entry = asked or ("", 11.0, "")
         ends = itertools.pairwise([*nodes, last])
         for piece, s0, s1, (a, b) in zip(pieces, at, [*at[1:], totals[k]], ends, strict=True):

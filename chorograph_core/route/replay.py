@@ -33,7 +33,8 @@ def replay(chart, zones, drawn, policy, steps) -> list[str]:
     faults += _runs(asked, steps)
     faults += _ditches(drawn, steps)
     faults += _sequence(asked, policy, steps)
-    faults += _places(chart, zones, policy, steps)
+    outlined = {one.zone for one in drawn if any(run.in_ditch for run in one.linework.runs)}
+    faults += _places(chart, zones, outlined, policy, steps)
     return faults
 
 
@@ -189,7 +190,7 @@ def _sequence(asked, policy, steps) -> list[str]:
     return faults
 
 
-def _places(chart, zones, policy, steps) -> list[str]:
+def _places(chart, zones, outlined, policy, steps) -> list[str]:
     """Travel lies where it says, nothing leaves the top, nothing touches a forbidden zone."""
     faults = []
     moving = [(i, s) for i, s in enumerate(steps, 1) if s.kind in ("stitch", "travel")]
@@ -201,7 +202,8 @@ def _places(chart, zones, policy, steps) -> list[str]:
     for k in np.flatnonzero(~shapely.covers(top, lines)):
         faults.append(f"step {moving[k][0]}: leaves the top")
     edges = [patch.polygon.boundary for patch in chart.patches]
-    edges += [zone.polygon.boundary for zone in zones]
+    # Where a zone was cut there is no seam; its edge hides travel only if it is stitched itself.
+    edges += [zone.polygon.boundary for zone in zones if zone.id in outlined]
     faults += _on(moving, lines, "ditch", shapely.get_parts(edges), "a seam")
     border = chart.outline.boundary
     faults += _on(moving, lines, "edge", np.array([border]), "the raw edge")

@@ -4,10 +4,11 @@ import math
 from dataclasses import replace
 from unittest import TestCase
 
+import numpy as np
 from hypothesis import example, given
 from hypothesis import strategies as some
 from shapely import affinity, union_all
-from shapely.geometry import Point, Polygon, box
+from shapely.geometry import LineString, Point, Polygon, box
 
 from chorograph_core.chart import StraightSet
 from chorograph_core.designs.legend import Entry, Layer
@@ -172,3 +173,49 @@ class FollowingTests(TestCase):
             "f:1", {z.id for z in follow(self.chart, zones, self.change(sashing=2)).zones}
         )
         self.assertIn("f:1", follow(self.chart, zones, self.change(rows=1, columns=1)).lost)
+
+
+class TravelTests(TestCase):
+    """The edge of a cut is open fabric, unless it is stitched itself."""
+
+    def _job(self, ditch: bool) -> Job:
+        chart = StraightSet(1, 1, 12, ("plain",), 0, False, False, ()).chart()
+        zones = zones_from_patches(chart)
+        for tool in (cutting.centre_line(), cutting.centre_line(True)):
+            zones = cutting.cut(zones, tool)
+        layers = (Layer("inset_echo", {"first": 0.5, "count": 2}, "indigo"),)
+        layers = (Layer("ditch", {}, "indigo"), *layers) if ditch else layers
+        legend = (Entry("e", "quarters", tuple(z.id for z in zones), layers),)
+        return Job("cut", chart, tuple(zones), legend=legend)
+
+    def _travel(self, job: Job):
+        route = planned_job(job)
+        faults = replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
+        self.assertEqual(faults, [])
+        middle = box(0.5, 0.5, 11.5, 11.5)
+        for step in route.steps:
+            if step.kind == "travel" and len(step.points) > 1:
+                yield step, middle.intersection(LineString(step.points)).length
+        self.route = route
+
+    def test_nobody_travels_hidden_along_a_cut_that_is_not_stitched(self):
+        for step, inside in self._travel(self._job(ditch=False)):
+            if step.how == "ditch":
+                self.assertLess(inside, 0.1)
+
+    def test_a_cut_that_is_stitched_hides_what_goes_along_it(self):
+        hidden = [
+            inside for step, inside in self._travel(self._job(ditch=True)) if step.how == "ditch"
+        ]
+        self.assertGreater(sum(hidden), 0.5)
+
+    def test_the_replay_sees_hidden_travel_where_there_is_no_seam(self):
+        job = self._job(ditch=False)
+        list(self._travel(job))
+        lie = [
+            replace(step, points=np.array([[2.0, 6.0], [9.0, 6.0]]), how="ditch", kind="travel")
+            if step.kind == "travel" else step
+            for step in self.route.steps
+        ]  # fmt: skip
+        faults = replay(job.chart, job.zones, self.route.drawn, job.policy, lie)
+        self.assertTrue(any("along a seam, but does not" in fault for fault in faults))

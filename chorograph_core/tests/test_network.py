@@ -30,7 +30,7 @@ class ChainTests(TestCase):
 
     def test_what_is_asked_for_is_what_borders_a_zone_with_a_ditch(self):
         job = designed(small_top(1, 1))
-        for points, (asked, on_outline) in chains_of(job.chart, job.zones, drawn_job(job)):
+        for points, (asked, on_outline, _) in chains_of(job.chart, job.zones, drawn_job(job)):
             self.assertFalse(asked and on_outline)
             if not on_outline:
                 self.assertEqual(asked[0], "clear")
