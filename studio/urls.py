@@ -94,6 +94,11 @@ urlpatterns = [
     path(
         "jobs/<uuid:job_id>/chart/drawing/", from_drawing.chart_from_drawing, name="chart-drawing"
     ),
+    path(
+        "jobs/<uuid:job_id>/chart/drawing/<int:reading_id>/",
+        from_drawing.drawing_state,
+        name="drawing-state",
+    ),
     path("jobs/<uuid:job_id>/chart/photo/", tracing.choose, name="chart-photo"),
     path("jobs/<uuid:job_id>/chart/photo/<uuid:tracing_id>/", tracing.trace, name="trace"),
     path(
@@ -123,6 +128,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/<step:which>/", work.step_back, name="step-back"),
     path("jobs/<uuid:job_id>/change/<change:what>/", work.change, name="change"),
     path("jobs/<uuid:job_id>/plan/", routes.plan, name="plan"),
+    path("jobs/<uuid:job_id>/plan/leave/", routes.leave, name="plan-leave"),
     path("jobs/<uuid:job_id>/plan/state/", routes.state, name="plan-state"),
     path("jobs/<uuid:job_id>/plan/steps/", routes.steps, name="plan-steps"),
     path("jobs/<uuid:job_id>/run-sheet/", routes.run_sheet, name="run-sheet"),

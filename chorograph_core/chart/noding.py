@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -77,11 +77,17 @@ class Noded:
     islands: int
 
 
-def chart_of(drawing: Drawing, tolerance: float = 0.0625) -> Noded:
+def chart_of(
+    drawing: Drawing,
+    tolerance: float = 0.0625,
+    progress: Callable[[float, str], None] | None = None,
+) -> Noded:
     """The chart that the lines of *drawing* enclose, ends nearer than *tolerance* inches joined.
 
-    Raises `ChartError` when there is too much or nothing to enclose.
+    *progress* hears the share done and what comes next. Raises `ChartError` when there is too much
+    or nothing to enclose.
     """
+    tell = progress or (lambda share, what: None)
     segments = _segments(drawing.lines)
     if len(segments) > MOST_SEGMENTS:
         raise ChartError(
@@ -90,9 +96,12 @@ def chart_of(drawing: Drawing, tolerance: float = 0.0625) -> Noded:
         )
     if not len(segments):
         raise ChartError("There is no line in the drawing.", "file")
+    tell(0.2, "cutting lines where they cross")
     noded = _node(segments)
+    tell(0.4, "joining ends that almost meet")
     noded, moved = _gathered(noded, tolerance)
     noded, reached = _reaching(_node(noded), tolerance)
+    tell(0.65, "finding what is enclosed")
     faces = [
         face
         for face in shapely.get_parts(shapely.polygonize(shapely.linestrings(noded)))
@@ -107,6 +116,7 @@ def chart_of(drawing: Drawing, tolerance: float = 0.0625) -> Noded:
         raise ChartError(
             f"{len(faces):,} patches are too many; {MOST_PATCHES:,} is the most.", "file"
         )
+    tell(0.8, "looking for slivers and islands")
     faces, slivers = _without_slivers(faces, tolerance)
     faces, outline, islands = _mainland(faces)
     middles = shapely.points(noded.mean(axis=1))

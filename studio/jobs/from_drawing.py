@@ -2,28 +2,31 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from django import forms
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect, render
+from django.shortcuts import get_object_or_404, redirect, render
+from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
-from chorograph_core.chart import ChartError, faults
-from chorograph_core.chart.layouts import LARGEST_TOP
-from chorograph_core.chart.noding import Noded, chart_of
+from chorograph_core.chart import Chart, ChartError
 from chorograph_core.formats import Job as CoreJob
-from chorograph_core.formats.drawings import LARGEST, DrawingError, read_drawing
+from chorograph_core.formats.drawings import LARGEST, DrawingError
 from chorograph_core.measure import format_length
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
+from studio.jobs import readings
 from studio.jobs.asked import job_for
+from studio.jobs.drawn_in import TakenIn, chart_in
 from studio.jobs.forms import LengthField
+from studio.jobs.models import Job, Reading
 from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.jobs.sheet import chart_sheet
 
 TOLERANCE = 0.0625
+CHANGED = "The job was changed meanwhile. Look at it, then take the drawing again."
 
 
 class DrawingForm(forms.Form):
@@ -55,93 +58,118 @@ class DrawingForm(forms.Form):
         return value
 
 
-@dataclass(frozen=True)
-class TakenIn:
-    """A chart read from a drawing, with everything worth telling about it."""
-
-    noded: Noded
-    said: tuple[str, ...]
-
-
 def taken_in(form: DrawingForm, units: str) -> TakenIn | None:
     """The chart of a valid form; a fault is added to its field and None returned."""
     values = form.cleaned_data
     file = values["file"]
     try:
-        drawing = read_drawing(file.read(), file.name or "")
-        x0, y0, x1, y1 = drawing.bounds
-        if max(x1 - x0, y1 - y0) <= 0:
-            raise DrawingError("The drawing has no extent.")
-        factor = values["width"] / (x1 - x0) if values["width"] and x1 > x0 else 1.0
-        if max(x1 - x0, y1 - y0) * factor > LARGEST_TOP:
-            raise DrawingError(
-                f"It comes to {format_length((x1 - x0) * factor, units)} × "
-                f"{format_length((y1 - y0) * factor, units)}: say how wide the top is.", ""
-            )  # fmt: skip
-        noded = chart_of(drawing.scaled(factor), values["tolerance"])
+        return chart_in(file.read(), file.name or "", values["width"], values["tolerance"], units)
     except DrawingError as error:
         form.add_error("file", str(error))
-        return None
     except ChartError as error:
         form.add_error(error.field if error.field in form.fields else "file", str(error))
-        return None
-    return TakenIn(noded, _said(noded, drawing, units))
-
-
-def _said(noded: Noded, drawing, units: str) -> tuple[str, ...]:
-    """What was taken, what was mended, what was left out."""
-    chart = noded.chart
-    said = [f"{len(drawing.lines):,} lines make {len(chart.patches):,} patches, "
-            f"{format_length(chart.width, units)} × {format_length(chart.height, units)}."]  # fmt: skip
-    if noded.joined:
-        said.append(f"{noded.joined} ends that did not quite meet were joined.")
-    if noded.slivers:
-        said.append(f"{noded.slivers} slivers were given to their neighbours.")
-    if noded.islands:
-        said.append(f"{noded.islands} patches beside the top were left out.")
-    if noded.loose:
-        said.append(f"{noded.loose} pieces of line close nothing and were left out.")
-    if drawing.left_out:
-        parts = ", ".join(f"{count} {what}" for what, count in drawing.left_out.items())
-        said.append(f"Not taken: {parts}.")
-    broken = faults(chart)
-    said += [fault.sentence() for fault in broken[:5]]
-    return tuple(said)
+    return None
 
 
 @for_studio
 @require_http_methods(["GET", "POST"])
 def chart_from_drawing(request: HttpRequest, job_id) -> HttpResponse:
-    """Chart a job from a drawing; with ``look`` only shows what would be taken."""
+    """Chart a job from a drawing; with ``look`` only shows what would be taken.
+
+    A large one is read by the worker meanwhile, and taken from there.
+    """
     job = job_for(request, job_id)
     core, units = core_job(job), request.studio.units
     measured = core.intake.measures.width
     start = {"width": format_length(measured, units, 16).replace("″", "") if measured else "",
              "tolerance": format_length(TOLERANCE, units, 16).replace("″", "")}  # fmt: skip
+    reading = _reading(job, request.POST.get("reading") or request.GET.get("reading", ""))
+    if request.method == "POST" and reading and reading.state == "done" and not request.htmx:
+        return _take(request, job, reading)
     post = request.method == "POST"
     form = DrawingForm(request.POST if post else None, request.FILES if post else None,
                        unit=units, initial=start)  # fmt: skip
-    taken = taken_in(form, units) if post and form.is_valid() else None
+    taken = None
+    if post and form.is_valid():
+        values = form.cleaned_data
+        if values["file"].size > readings.SMALL:
+            reading = readings.begin(
+                job, request.user, values["file"], values["width"], values["tolerance"]
+            )
+            if not request.htmx:
+                return redirect(f"{reverse('chart-drawing', args=[job.pk])}?reading={reading.pk}")
+        else:
+            reading, taken = None, taken_in(form, units)
     context = {"job": job, "core": core, "units": units, "form": form, "taken": taken,
+               "reading": reading,
                "sheet": chart_sheet(taken.noded.chart, units) if taken else None}  # fmt: skip
+    if reading and not post:
+        context |= _shown(reading, units)
     if request.htmx:
         return render(request, "jobs/_drawing.html", context)
     if taken:
         said = f"Charted from a drawing. {' '.join(taken.said)}"
-        try:
-            base = int(request.POST.get("base") or 0)
-            change_job(job.pk, base, request.user, lambda before: _with(before, taken), said)
-            return redirect("work", job.pk)
-        except (Conflict, ValueError):
-            form.add_error(
-                None, "The job was changed meanwhile. Look at it, then take the drawing again."
-            )
+        if answer := _charted(request, job, taken.noded.chart, said):
+            return answer
+        context["message"] = CHANGED
     context |= {"stage": "chart", "rail": rail(job, core)}
-    return render(request, "jobs/drawing.html", context, status=400 if form.errors else 200)
+    status = 400 if form.errors or "message" in context else 200
+    return render(request, "jobs/drawing.html", context, status=status)
 
 
-def _with(core: CoreJob, taken: TakenIn) -> CoreJob:
-    chart = taken.noded.chart
+def _reading(job: Job, text: str) -> Reading | None:
+    """The reading of this job that is asked for, without its file."""
+    if not (text.isascii() and text.isdigit() and len(text) < 18):
+        return None
+    return job.readings.filter(pk=int(text)).defer("data").first()
+
+
+def _take(request: HttpRequest, job: Job, reading: Reading) -> HttpResponse:
+    """Chart the job by what the worker has read."""
+    said = f"Charted from a drawing. {' '.join(reading.said)}"
+    if answer := _charted(request, job, readings.chart_of_reading(reading), said):
+        return answer
+    core, units = core_job(job), request.studio.units
+    context = {"job": job, "core": core, "units": units, "form": DrawingForm(unit=units),
+               "message": CHANGED, "reading": reading, "stage": "chart", "rail": rail(job, core),
+               **_shown(reading, units)}  # fmt: skip
+    return render(request, "jobs/drawing.html", context, status=400)
+
+
+def _charted(request: HttpRequest, job: Job, chart: Chart, said: str) -> HttpResponse | None:
+    """Give the job its new chart; None if somebody was faster."""
+    try:
+        base = int(request.POST.get("base") or 0)
+        change_job(job.pk, base, request.user, lambda before: _with(before, chart), said)
+        return redirect("work", job.pk)
+    except (Conflict, ValueError):
+        return None
+
+
+def _shown(reading: Reading, units: str) -> dict:
+    """What a page shows of a reading: what was said, and the chart when there is one."""
+    if reading.state != "done":
+        return {}
+    return {"taken": {"said": reading.said},
+            "sheet": chart_sheet(readings.chart_of_reading(reading), units)}  # fmt: skip
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def drawing_state(request: HttpRequest, job_id, reading_id: int) -> HttpResponse:
+    """How far the worker is with a drawing; posted to, it is left off."""
+    job = job_for(request, job_id)
+    reading = get_object_or_404(job.readings.defer("data"), pk=reading_id)
+    if request.method == "POST":
+        readings.leave_off(reading)
+        reading.refresh_from_db(fields=["state", "message"])
+    context = {"job": job, "reading": reading, "units": request.studio.units,
+               "form": DrawingForm(unit=request.studio.units),
+               **_shown(reading, request.studio.units)}  # fmt: skip
+    return render(request, "jobs/_drawing.html", context)
+
+
+def _with(core: CoreJob, chart: Chart) -> CoreJob:
     return replace(
         core, survey=None, chart=chart, zones=tuple(zones_from_patches(chart)), legend=()
     )

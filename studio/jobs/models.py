@@ -55,6 +55,35 @@ class Job(models.Model):
         return self.title
 
 
+class Reading(models.Model):
+    """A drawing that the worker reads into a chart: the file, how far it is, and what came of it.
+
+    *document* is an archive that holds nothing but the chart; *said* what was taken and mended.
+    """
+
+    STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
+              ("failed", "failed"), ("left", "left")]  # fmt: skip
+
+    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="readings")
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    at = models.DateTimeField(auto_now_add=True)
+    name = models.CharField(max_length=200)
+    data = models.BinaryField(default=b"")
+    width = models.FloatField(default=0)
+    tolerance = models.FloatField()
+    state = models.CharField(max_length=8, choices=STATES, default="queued")
+    progress = models.FloatField(default=0)
+    message = models.CharField(max_length=400, blank=True)
+    said = models.JSONField(default=list)
+    document = models.JSONField(default=dict)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return f"{self.state} reading of {self.name}"
+
+
 class Revision(models.Model):
     """One change: who, when, what. Never altered. *undo* and *redo* say where those lead.
 

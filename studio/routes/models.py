@@ -20,7 +20,8 @@ class Plan(models.Model):
     *digest* is that of `Revision.work`: what the route depends on, words left out.
     """
 
-    STATES = [("queued", "queued"), ("running", "running"), ("done", "done"), ("failed", "failed")]
+    STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
+              ("failed", "failed"), ("left", "left")]  # fmt: skip
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="plans")
     digest = models.CharField(max_length=64)

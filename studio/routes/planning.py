@@ -17,6 +17,10 @@ DRAWINGS = DrawingCache()
 """Linework drawn lately, shared by all requests of this process."""
 
 
+class LeftOff(Exception):
+    """The person does not want the plan any more."""
+
+
 def plan_of(job: Job) -> Plan | None:
     """The plan for the job as it is now, in whatever state; None when none was asked for."""
     return Plan.objects.filter(job=job, digest=job.head.work).defer("packed", "pdf").first()
@@ -37,13 +41,22 @@ def ask_for_plan(job: Job) -> Plan:
     return plan
 
 
+def leave_off(job: Job) -> None:
+    """Do not go on planning the job as it is now; the worker puts it down at its next step."""
+    Plan.objects.filter(job=job, digest=job.head.work, state__in=("queued", "running")).update(
+        state="left", message="Left off. The job is as it was."
+    )
+
+
 def carry_out(plan: Plan) -> None:
     """Plan the route and store it. A failure is stored as a sentence."""
 
     def tell(share: float, what: str) -> None:
-        Plan.objects.filter(pk=plan.pk).update(
+        wanted = Plan.objects.filter(pk=plan.pk, state__in=("queued", "running"))
+        if not wanted.update(
             state="running", progress=share, message=what, heard_of=timezone.now()
-        )
+        ):
+            raise LeftOff
 
     core = core_job(plan.job)
     if plan.job.head.work != plan.digest:
@@ -51,6 +64,8 @@ def carry_out(plan: Plan) -> None:
         return
     try:
         route = planned_job(core, DRAWINGS, tell)
+    except LeftOff:
+        return
     except PlanError as error:
         plan.state, plan.message = "failed", str(error)
         plan.save(update_fields=["state", "message"])

@@ -13,7 +13,7 @@ def plan_route(plan_id: int) -> None:
     from studio.routes.planning import carry_out
 
     plan = Plan.objects.select_related("job__head").filter(pk=plan_id).first()
-    if plan is not None and plan.state != "done":
+    if plan is not None and plan.state not in ("done", "left"):
         try:
             carry_out(plan)
         except Exception:

@@ -13,7 +13,7 @@ from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.models import Plan
-from studio.routes.planning import ask_for_plan, plan_of
+from studio.routes.planning import ask_for_plan, leave_off, plan_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps
 from studio.routes.tasks import print_run_sheet
@@ -28,6 +28,15 @@ def plan(request: HttpRequest, job_id) -> HttpResponse:
         message = "Give at least one zone a design first; there is nothing to stitch yet."
         return render(request, "work/_plan.html", {"job": job, "plan": None, "message": message})
     return render(request, "work/_plan.html", {"job": job, "plan": ask_for_plan(job)})
+
+
+@for_studio
+@require_POST
+def leave(request: HttpRequest, job_id) -> HttpResponse:
+    """Do not go on planning."""
+    job = job_for(request, job_id)
+    leave_off(job)
+    return render(request, "work/_plan.html", {"job": job, "plan": plan_of(job)})
 
 
 @for_studio

@@ -74,6 +74,7 @@ class AccessTests(TestCase):
             "item_id": 0,
             "thread_id": thread.pk,
             "off_id": off.pk,
+            "reading_id": cls.job.readings.create(tolerance=0.1, name="a.svg", state="failed").pk,
             "own_id": keep(cls.studio).pk,
         }
 

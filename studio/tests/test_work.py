@@ -2,6 +2,7 @@
 
 import json
 import struct
+from unittest import mock
 
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
@@ -262,6 +263,32 @@ class PlanTests(WorkCase):
         route = json.loads(self.client.get(reverse("route-json", args=[self.job.pk])).content)
         self.assertEqual(route["figures"]["replay"], "clean")
 
+    def test_a_plan_can_be_left_off_and_asked_for_again(self):
+        from studio.routes import planning
+
+        self.post("plan")
+        self.assertContains(self.post("plan-leave"), "Plan the route")
+        plan = Plan.objects.get(job=self.job)
+        planning.carry_out(plan)
+        plan.refresh_from_db()
+        self.assertEqual((plan.state, plan.figures), ("left", {}))
+        self.assertContains(self.post("plan"), "waiting for the worker")
+        planned = planning.planned_job
+
+        def slow(core, cache, tell):
+            def told(share, what):
+                planning.leave_off(self.job)
+                tell(share, what)
+
+            return planned(core, cache, told)
+
+        with mock.patch.object(planning, "planned_job", slow):
+            planning.carry_out(Plan.objects.get(job=self.job))
+        self.assertEqual(Plan.objects.get(job=self.job).state, "left")
+        self.post("plan")
+        planning.carry_out(Plan.objects.get(job=self.job))
+        self.assertEqual(Plan.objects.get(job=self.job).state, "done")
+
     def test_a_plan_with_no_design_is_refused_in_words(self):
         for entry in self.core().legend:
             self.post("change", "drop", entry=entry.id)
@@ -274,7 +301,13 @@ class DemoTests(TestCase):
 
         for _ in range(2):
             call_command("load_demo", verbosity=0)
-        self.assertEqual(Job.objects.count(), 5)
+        self.assertEqual(Job.objects.count(), 6)
+        traced = core_job(Job.objects.select_related("head").get(title="Low Water"))
+        self.assertEqual(sum(p.role == "applique" for p in traced.chart.patches), 7)
+        self.assertEqual([zone.whole is not None for zone in traced.zones].count(True), 1)
+        plan = make_plan(Job.objects.select_related("head").get(title="Low Water"))
+        self.assertEqual(plan.figures["replay"], "clean")
+        plan.delete()
         plan = Plan.objects.get()
         self.assertEqual(plan.figures["replay"], "clean")
         self.assertEqual(plan.job.assigned, plan.job.zones)
