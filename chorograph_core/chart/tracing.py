@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import cv2
 import numpy as np
@@ -29,6 +30,12 @@ class Squared:
 
     pixels: np.ndarray
     scale: float
+
+    @cached_property
+    def evened(self) -> np.ndarray:
+        """The pixels in L*a*b*, noise and weave smoothed, edges kept; made for the first touch."""
+        smooth = cv2.bilateralFilter(self.pixels, 7, 30, 7)
+        return cv2.cvtColor(cv2.medianBlur(smooth, 5), cv2.COLOR_BGR2LAB)
 
     def jpeg(self, quality: int = 88) -> bytes:
         """The picture as JPEG."""
@@ -86,7 +93,7 @@ def touched(picture: Squared, x: float, y: float, likeness: float = 14.0) -> Pol
     px, py = round(x * picture.scale), round(y * picture.scale)
     if not (0 <= px < w and 0 <= py < h):
         raise ChartError("Touch the picture inside the top.", "touch")
-    even = _evened(picture.pixels)
+    even = picture.evened
     spot = even[max(0, py - 3) : py + 4, max(0, px - 3) : px + 4].reshape(-1, 3)
     colour = np.median(spot, axis=0)
     apart = even.astype(np.float32) - colour.astype(np.float32)
@@ -171,12 +178,6 @@ def snapped(shape: Polygon, neighbours: list[Polygon], tolerance: float) -> Poly
             made.append(point)
     fitted = Polygon(made)
     return fitted if fitted.is_valid and fitted.area > 0 else shape
-
-
-def _evened(pixels: np.ndarray) -> np.ndarray:
-    """Noise and weave smoothed, edges kept; in L*a*b*."""
-    smooth = cv2.bilateralFilter(pixels, 7, 30, 7)
-    return cv2.cvtColor(cv2.medianBlur(smooth, 5), cv2.COLOR_BGR2LAB)
 
 
 def _disc(size: int) -> np.ndarray:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+import re
 from xml.etree.ElementTree import Element, ParseError, tostring
 
 import numpy as np
@@ -12,8 +13,9 @@ from defusedxml.ElementTree import fromstring
 from svgelements import SVG, Arc, Close, CubicBezier, Line, Move, Path, QuadraticBezier, Shape
 
 from chorograph_core.chart.noding import Drawing
-from chorograph_core.formats.drawings import MOST_SHAPES, DrawingError, Taken
+from chorograph_core.formats.drawings import MOST_POINTS, MOST_SHAPES, DrawingError, Taken
 
+_NUMBER = re.compile(r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?")
 INCH = 96.0
 """User units an inch, as CSS has it."""
 DEEPEST = 60
@@ -62,7 +64,7 @@ def _name(element: Element) -> str:
 
 def _clean(root: Element, taken: Taken) -> None:
     """Take out what is not drawn, counting it; references to other files too."""
-    stack = [(root, 0)]
+    stack, numbers = [(root, 0)], 0
     while stack:
         parent, depth = stack.pop()
         if depth > DEEPEST:
@@ -79,6 +81,10 @@ def _clean(root: Element, taken: Taken) -> None:
                 parent.remove(child)
                 taken.skip("references to other files")
                 continue
+            numbers += sum(len(_NUMBER.findall(child.get(name) or "")) for name in ("d", "points"))
+            if numbers > 2 * MOST_POINTS:
+                # Every point takes two numbers at most. Said before they are all understood.
+                raise DrawingError(f"There are over {MOST_POINTS:,} points; a top needs far fewer.")
             stack.append((child, depth + 1))
 
 

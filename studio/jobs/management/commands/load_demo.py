@@ -106,7 +106,7 @@ class Command(BaseCommand):
                            "height": top.height}, timezone.localdate())  # fmt: skip
         begun = replace(begun, due=due.isoformat())
         job = create_job(studio, author, begun, "Begun with its measures")
-        file = SimpleUploadedFile("photo.jpg", photograph(top, 11, 1500))
+        file = SimpleUploadedFile("photo.jpg", photograph(top, 11, 1300))
         photo = keep_photo(job, author, file, "whole", "on the studio floor")
         tracing = tracings.begin(job, photo, CORNERS, author)
         touched = [patch for patch in top.patches if patch.fabric != "a"]
