@@ -38,7 +38,7 @@ class ChangeConverter(_Choice):
 
     regex = (
         "join|flow|part|name|unname|ban|allow|drop|cut|free|exchange|recolour|figures"
-        "|through|sew-drawing|sewn|pieced|sew|unsew|behind|front"
+        "|through|place|sew-drawing|sewn|pieced|sew|unsew|behind|front"
     )
 
 
@@ -121,6 +121,8 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/drawer/", panels.drawer, name="drawer"),
     path("jobs/<uuid:job_id>/cutter/", panels.cutter, name="cutter"),
     path("jobs/<uuid:job_id>/block/", panels.block_panel, name="block-panel"),
+    path("jobs/<uuid:job_id>/place/", panels.place_panel, name="place"),
+    path("jobs/<uuid:job_id>/place/look/", panels.place_look, name="place-look"),
     path("jobs/<uuid:job_id>/applique/", panels.applique_panel, name="applique"),
     path("jobs/<uuid:job_id>/applique/look/", panels.applique_look, name="applique-look"),
     path("jobs/<uuid:job_id>/preview/", work.preview, name="preview"),

@@ -175,6 +175,47 @@ class FollowingTests(TestCase):
         self.assertIn("f:1", follow(self.chart, zones, self.change(rows=1, columns=1)).lost)
 
 
+class PlaceTests(TestCase):
+    """Where a tool is used is said as one sees it."""
+
+    def test_each_side_of_a_rectangle_is_found_and_copied(self):
+        shape = box(2, 3, 12, 9)
+        for side, left in (("top", box(2, 5, 12, 9)), ("bottom", box(2, 3, 12, 7)),
+                           ("left", box(4, 3, 12, 9)), ("right", box(2, 3, 10, 9))):  # fmt: skip
+            with self.subTest(side):
+                pieces = cutting.cut([zone(shape)], cutting.beside(side, 2))
+                self.assertAlmostEqual(
+                    pieces[0].polygon.symmetric_difference(left).area, 0, places=6
+                )
+
+    def test_circles_by_corners_and_by_the_middle_of_sides(self):
+        shape = box(0, 0, 10, 8)
+        places = {"top left": (0, 0), "top right": (10, 0), "bottom right": (10, 8),
+                  "bottom left": (0, 8), "top": (5, 0), "right": (10, 4), "bottom": (5, 8),
+                  "left": (0, 4)}  # fmt: skip
+        for place, (x, y) in places.items():
+            pieces = cutting.cut([zone(shape)], cutting.circle(2, place))
+            with self.subTest(place):
+                small = pieces[-1].polygon
+                share = 0.25 if " " in place else 0.5
+                self.assertAlmostEqual(small.area, math.pi * share, delta=0.02)
+                self.assertTrue(small.buffer(1e-6).covers(Point(x, y)))
+            inner = cutting.cut([zone(shape)], cutting.circle(2, place, 2.5))[-1].polygon
+            self.assertAlmostEqual(inner.area, math.pi, delta=0.02)
+            self.assertAlmostEqual(inner.centroid.distance(Point(x, y)), 2.5, places=6)
+
+    def test_every_place_works_on_every_ugly_shape_or_says_why_not(self):
+        for name, shape in UGLY.items():
+            for place in (*cutting.CORNERS, *cutting.AWAY):
+                with self.subTest(name, place=place):
+                    try:
+                        pieces = cutting.cut([zone(shape)], cutting.circle(0.8, place, 0.3))
+                    except ZoneError:
+                        continue
+                    area = sum(p.polygon.area for p in pieces)
+                    self.assertAlmostEqual(area, shape.area, delta=0.05)
+
+
 class TravelTests(TestCase):
     """The edge of a cut is open fabric, unless it is stitched itself."""
 

@@ -24,6 +24,8 @@ HAIR = 0.004
 """Inches. What is narrower than twice this is no part of a zone."""
 SMALLEST = 0.02
 """Square inches under which a piece is a sliver that no needle finds."""
+AWAY = {"top": (0, -1), "right": (1, 0), "bottom": (0, 1), "left": (-1, 0)}
+CORNERS = ("top left", "top right", "bottom right", "bottom left")
 Tool = Callable[[Polygon], list[Polygon]]
 
 
@@ -130,16 +132,23 @@ def diagonal(both: bool = False, other: bool = False) -> Tool:
     return tool
 
 
-def circle(diameter: float, corner: int | None = None, inwards: float = 0.0) -> Tool:
-    """Cut a circle out: in the middle, or about a point *inwards* from a *corner* (from 0)."""
+def circle(diameter: float, corner: int | str | None = None, inwards: float = 0.0) -> Tool:
+    """Cut a circle out: in the middle, or about a point *inwards* from a *corner* or a side.
+
+    *corner* is a corner by number (from 0), ``"top left"`` and so on for the one that lies furthest
+    that way, or ``"top"``, ``"right"``, ``"bottom"``, ``"left"`` for the middle of a side.
+    """
     if not diameter > 0:
         raise ZoneError("A circle has a diameter above zero.")
 
     def tool(shape: Polygon) -> list[Polygon]:
         middle = np.array(shape.centroid.coords[0])
-        if corner is not None:
-            ring = np.asarray(shape.exterior.simplify(0.02).coords)[:-1]
-            spot = ring[corner % len(ring)]
+        if isinstance(corner, str) and corner in AWAY:
+            a, b = _side(shape, corner)
+            way = _unit(b - a)
+            middle = (a + b) / 2 + np.array([-way[1], way[0]]) * inwards
+        elif corner is not None:
+            spot = _corner(shape, corner)
             middle = spot + _unit(middle - spot) * inwards
         chords = max(48, round(diameter * 12))
         disc = Point(*middle).buffer(diameter / 2, quad_segs=chords // 4)
@@ -187,21 +196,52 @@ def band(width: float, across: bool = False) -> Tool:
     return tool
 
 
-def beside(side: int, distance: float) -> Tool:
-    """Cut along a copy of one *side* (from 0) moved *distance* inches inwards."""
+def beside(side: int | str, distance: float) -> Tool:
+    """Cut along a copy of one *side* moved *distance* inches inwards.
+
+    A side is called by its number (from 0), or ``"top"``, ``"right"``, ``"bottom"``, ``"left"`` for
+    the one that faces that way.
+    """
     if not distance > 0:
         raise ZoneError("Move the seam by more than nothing.")
 
     def tool(shape: Polygon) -> list[Polygon]:
-        ring = np.asarray(
-            shapely.geometry.polygon.orient(shape, 1.0).exterior.simplify(0.02).coords
-        )
-        a, b = ring[side % (len(ring) - 1)], ring[side % (len(ring) - 1) + 1]
+        a, b = _side(shape, side)
         way = _unit(b - a)
         inwards = np.array([-way[1], way[0]]) * distance
         return along([tuple(a + inwards), tuple(b + inwards)])(shape)
 
     return tool
+
+
+def _corners(shape: Polygon) -> np.ndarray:
+    """Corners (n, 2) with the shape to their left hand when y is up: to the right as one sees it."""
+    whole = shapely.geometry.polygon.orient(shape, 1.0).exterior.simplify(0.02)
+    return np.asarray(whole.coords)[:-1]
+
+
+def _side(shape: Polygon, side: int | str) -> tuple[np.ndarray, np.ndarray]:
+    """The two ends of a side, the shape lying to the side that (-y, x) of its way points to."""
+    ring = _corners(shape)
+    if isinstance(side, int):
+        return ring[side % len(ring)], ring[(side + 1) % len(ring)]
+    way = np.roll(ring, -1, axis=0) - ring
+    outward = np.column_stack([way[:, 1], -way[:, 0]])
+    length = np.maximum(np.hypot(*way.T), 1e-12)
+    # The side that faces that way best; of several the longest.
+    facing = np.round((outward @ np.array(AWAY[side])) / length, 6)
+    k = max(range(len(ring)), key=lambda n: (facing[n], length[n]))
+    return ring[k], ring[(k + 1) % len(ring)]
+
+
+def _corner(shape: Polygon, corner: int | str) -> np.ndarray:
+    if isinstance(corner, int):
+        ring = np.asarray(shape.exterior.simplify(0.02).coords)[:-1]
+        return ring[corner % len(ring)]
+    ring = _corners(shape)
+    down, across = corner.split()
+    toward = np.array(AWAY[down]) + np.array(AWAY[across])
+    return ring[int(np.argmax(ring @ toward))]
 
 
 def let_in(zones: Sequence[Zone], shape: Polygon, zone_id: str, label: str) -> list[Zone]:

@@ -127,7 +127,7 @@ function start() {
   // The panel stays open for the next shape, though the board round it is drawn anew.
   let kept = null;
   function sew(values) {
-    const form = document.getElementById("applique");
+    const form = document.querySelector("#side [data-lays]");
     if (!form) return;
     kept = { nodes: [...document.getElementById("side").childNodes], again: "at" in values };
     const all = Object.fromEntries(new FormData(form));
@@ -195,7 +195,11 @@ function start() {
       document.getElementById("c-measures").hidden = !measure;
       document.getElementById("c-measure-name").textContent = measure;
       document.getElementById("c-measure").value = first;
-      document.getElementById("c-inwards-part").hidden = event.target.value !== "corner";
+      const tool = event.target.value, place = document.getElementById("c-place");
+      document.getElementById("c-inwards-part").hidden = tool !== "corner";
+      document.getElementById("c-place-part").hidden = tool !== "corner" && tool !== "beside";
+      for (const option of place.options) option.hidden = option.disabled = tool === "beside" && option.value.includes(" ");
+      place.value = tool === "beside" ? "top" : place.options[0].value;
     }
     if (event.target.dataset.act !== "switch") return;
     const form = event.target.form;
@@ -223,6 +227,7 @@ function start() {
     else if (act === "cut") openPanel(work.dataset.cutter);
     else if (act === "block") openPanel(work.dataset.block);
     else if (act === "applique") openPanel(work.dataset.applique);
+    else if (act === "place") openPanel(work.dataset.place);
     else if (act === "stamp") layStamp();
     else if (act === "pen") drawWithPen();
     else if (act === "draw-line") drawn(false, "cut");

@@ -15,10 +15,10 @@ from studio.jobs.edits import EditError, chosen, exchanged, fresh_id
 TOOLS = [
     ("inset", "Inset frame", "its width", "1"),
     ("circle", "Circle in the middle", "diameter", "4"),
-    ("corner", "Circle by each zone’s first corner", "diameter", "3"),
+    ("corner", "Circle by a corner or a side", "diameter", "3"),
     ("band", "Band along the middle", "its width", "1 1/2"),
     ("crossband", "Band across the middle", "its width", "1 1/2"),
-    ("beside", "First side, moved inwards", "by", "1"),
+    ("beside", "Copy of a side, moved inwards", "by", "1"),
     ("centre", "Centre line, the long way", "", ""),
     ("across", "Centre line, across", "", ""),
     ("diagonal", "Diagonal", "", ""),
@@ -26,6 +26,8 @@ TOOLS = [
     ("both", "Both diagonals", "", ""),
 ]
 """Key, name, what its measure is called, and a first value; no measure for some."""
+PLACES = {"corner": (*cutting.CORNERS, *cutting.AWAY), "beside": tuple(cutting.AWAY)}
+"""Where some tools may be used, as one looks at the sheet."""
 MOST_POINTS = 2_000
 
 
@@ -37,7 +39,10 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
         if key == "line":
             tool = cutting.along(_points(values.get("line", "")))
         else:
-            tool = _tool(key, values.get("measure", ""), values.get("inwards", ""), unit)
+            place = values.get("place", "") or PLACES.get(key, ("",))[0]
+            if place not in PLACES.get(key, (place,)):
+                raise EditError("Choose a corner or a side.", "place")
+            tool = _tool(key, values.get("measure", ""), values.get("inwards", ""), unit, place)
         pieces = cutting.cut(members, tool)
     except ZoneError as error:
         raise EditError(str(error), "measure") from None
@@ -65,7 +70,7 @@ def let_in_shape(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:
     return exchanged(core, set(before) - kept, fresh)
 
 
-def _tool(key: str, measure: str, inwards: str, unit: str) -> cutting.Tool:
+def _tool(key: str, measure: str, inwards: str, unit: str, place: str) -> cutting.Tool:
     plain = {
         "centre": cutting.centre_line(), "across": cutting.centre_line(True),
         "diagonal": cutting.diagonal(), "other": cutting.diagonal(other=True),
@@ -82,8 +87,8 @@ def _tool(key: str, measure: str, inwards: str, unit: str) -> cutting.Tool:
         raise EditError(str(error), "measure") from None
     made = {
         "inset": lambda: cutting.inset(size), "circle": lambda: cutting.circle(size),
-        "corner": lambda: cutting.circle(size, 0, inside), "band": lambda: cutting.band(size),
-        "crossband": lambda: cutting.band(size, True), "beside": lambda: cutting.beside(0, size),
+        "corner": lambda: cutting.circle(size, place, inside), "band": lambda: cutting.band(size),
+        "crossband": lambda: cutting.band(size, True), "beside": lambda: cutting.beside(place, size),
     }  # fmt: skip
     return made[key]()
 

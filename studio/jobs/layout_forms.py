@@ -139,7 +139,9 @@ class LayoutForm(forms.Form):
     @property
     def layout_faults(self) -> list:
         """The fields whose faults a preview tells."""
-        return [self[name] for name in self.fields if name not in ("title", "client", "due")]
+        taped = self.measures and (self.measures.width or self.measures.height)
+        hidden = ("title", "client", "due", *(() if taped else ("fit",)))
+        return [self[name] for name in self.fields if name not in hidden]
 
     def clean(self):
         """Put the numbers together; faults of the layout are named at their field."""

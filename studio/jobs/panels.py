@@ -14,6 +14,7 @@ from chorograph_core.formats.drawing import outline_path
 from chorograph_core.measure import format_inches, format_length
 from studio.accounts.access import for_studio
 from studio.blocks.models import choices as own_choices
+from studio.blocks.models import own_blocks
 from studio.jobs import applique, cuts, edits, piecing
 from studio.jobs.asked import asked, ids_of, job_for
 from studio.jobs.revisions import core_job
@@ -78,6 +79,7 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
     core = core_job(job)
     sewn = {patch.id for patch in core.chart.patches if patch.role == "applique"}
     context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS,
+               "places": cuts.PLACES["corner"],
                "behind": any(zone.whole is not None for zone in members),
                "sewn": any(sewn & set(zone.patches) for zone in members)}  # fmt: skip
     return render(request, "work/_cutter.html", context)
@@ -169,4 +171,33 @@ def applique_look(request: HttpRequest, job_id) -> HttpResponse:
         "colour": fabric.colour if fabric else colour if piecing.COLOUR.fullmatch(colour) else "#6f8a5a",
         "width": x1 - x0, "height": y1 - y0, "units": request.studio.units,
     }  # fmt: skip
+    return render(request, "work/_stamp.html", context)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def place_panel(request: HttpRequest, job_id) -> HttpResponse:
+    """A block to be placed on an open field."""
+    job = job_for(request, job_id)
+    blocks = [(key, block.name) for key, block in block_library().items()]
+    context = {"job": job, "library": blocks + own_choices(request.studio),
+               "size": "30" if request.studio.units == "cm" else "9"}  # fmt: skip
+    return render(request, "work/_place.html", context)
+
+
+@for_studio
+@require_POST
+def place_look(request: HttpRequest, job_id) -> HttpResponse:
+    """The block as it would be placed, or what is wrong with its numbers."""
+    job = job_for(request, job_id)
+    own = [block.key for block in own_blocks(request.studio)]
+    try:
+        placed = piecing.placed_block(request.POST, request.studio.units, own)
+    except edits.EditError as error:
+        return render(request, "work/_stamp.html", {"fault": str(error)}, status=422)
+    size, pieces = placed.size, piecing.pieces_of(core_job(job), placed)
+    edge = f"{-size * 0.54:.3f} {-size * 0.54:.3f} {size * 1.08:.3f} {size * 1.08:.3f}"
+    context = {"d": " ".join(outline_path(p.polygon, 3) for p in pieces), "frame": edge,
+               "colour": "#7f9cae", "width": size, "height": size, "see_through": True,
+               "units": request.studio.units}  # fmt: skip
     return render(request, "work/_stamp.html", context)

@@ -7,9 +7,19 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from chorograph_core.chart import Chart, ChartError, Fabric, Layout, StraightSet, block_library
-from chorograph_core.chart.layouts import Exchange
+from chorograph_core.chart import (
+    Chart,
+    ChartError,
+    Fabric,
+    Layout,
+    Patch,
+    StraightSet,
+    block_library,
+)
+from chorograph_core.chart.borders import around
+from chorograph_core.chart.layouts import Exchange, OpenField, Placed
 from chorograph_core.formats import Job as CoreJob
+from chorograph_core.measure import LengthError, parse_length
 from studio.jobs.edits import EditError, charted, chosen
 
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
@@ -61,6 +71,62 @@ def exchange_blocks(
         return charted(core, replace(core.survey, exchanged=(*kept, *fresh)))
     except ChartError as error:
         raise EditError(str(error), "block") from None
+
+
+def placed_block(values: Mapping[str, Any], unit: str, own: Collection[str] = ()) -> Placed:
+    """The block that a form describes, its middle at the origin. Raises `EditError`.
+
+    *own* are the keys of the studio's own blocks.
+    """
+    key = values.get("block", "")
+    if key not in block_library() and key not in own:
+        raise EditError("Choose a block.", "block")
+    try:
+        size = parse_length(str(values.get("size", "")), unit)
+    except LengthError as error:
+        raise EditError(str(error), "size") from None
+    if not 1 <= size <= 60:
+        raise EditError("A block measures 1″ to 60″.", "size")
+    turn = str(values.get("turn") or "0")
+    if turn not in ("0", "1", "2", "3"):
+        raise EditError("Turn by quarters.", "turn")
+    return Placed(-size / 2, -size / 2, size, key, int(turn),
+                  bool(values.get("mirror")))  # fmt: skip
+
+
+def pieces_of(core: CoreJob, placed: Placed) -> list[Patch]:
+    """The pieces of a placed block."""
+    layout = core.survey or OpenField(1, 1)
+    return layout.block_patches(placed.block, (-1, -1), placed.x, placed.y, placed.size, None,
+                                placed.turn, placed.mirror)  # fmt: skip
+
+
+def place_block(
+    core: CoreJob, values: Mapping[str, Any], unit: str, own: Collection[str] = ()
+) -> CoreJob:
+    """Place a block on an open field, its middle where the sheet was touched, to the next 1/8″."""
+    if not isinstance(core.survey, OpenField):
+        raise EditError("Blocks are placed freely on an open field.", "block")
+    made = placed_block(values, unit, own)
+    try:
+        x, y = (float(part) for part in str(values.get("at", "")).split(","))
+    except ValueError:
+        raise EditError("Touch the sheet where the block shall lie.", "at") from None
+    if not (abs(x) < 1e4 and abs(y) < 1e4):
+        raise EditError("Touch the sheet where the block shall lie.", "at")
+    top, _, _, left = around(core.survey.borders)
+    stretch = [
+        side / parts for side, parts in zip(core.survey.size(), core.survey.parts(), strict=True)
+    ]
+    at = (
+        round((x / stretch[0] - left + made.x) * 8) / 8,
+        round((y / stretch[1] - top + made.y) * 8) / 8,
+    )
+    made = replace(made, x=at[0], y=at[1])
+    try:
+        return charted(core, replace(core.survey, placed=(*core.survey.placed, made)))
+    except ChartError as error:
+        raise EditError(str(error), "at") from None
 
 
 def run_through(core: CoreJob, ids: Sequence[str]) -> CoreJob:

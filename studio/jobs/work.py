@@ -175,12 +175,16 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             "Let in a shape drawn by hand",
         ),
         "exchange": (
-            lambda core: piecing.exchange_blocks(
-                core, ids, request.POST, [block.key for block in own_blocks(request.studio)]
-            ),
+            lambda core: piecing.exchange_blocks(core, ids, request.POST, _own(request)),
             "Exchanged blocks",
         ),
         "through": (lambda core: piecing.run_through(core, ids), "Let the sashing run through"),
+        "place": (
+            lambda core: piecing.place_block(
+                core, request.POST, request.studio.units, _own(request)
+            ),
+            "Placed a block",
+        ),
         "recolour": (lambda core: piecing.recolour(core, request.POST), "Recoloured a fabric"),
         "figures": (
             lambda core: edits.join_figures(core, _figure(request.POST)),
@@ -207,6 +211,10 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
         "drop": (lambda core: edits.drop_entry(core, entry), "Took an entry out of the legend"),
     }
     return _change(request, job_id, *ways[what])
+
+
+def _own(request: HttpRequest) -> list[str]:
+    return [block.key for block in own_blocks(request.studio)]
 
 
 @for_studio

@@ -4,15 +4,17 @@ from dataclasses import replace
 
 from django.test import TestCase
 from django.urls import reverse
+from shapely import unary_union
 
-from chorograph_core.chart import StraightSet
+from chorograph_core.chart import Border, StraightSet
+from chorograph_core.chart.layouts import OpenField, Placed
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.jobs.cuts import TOOLS
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
-from studio.tests.helpers import make_plan, make_studio
+from studio.tests.helpers import make_job, make_plan, make_studio
 
 
 class CutCase(TestCase):
@@ -193,3 +195,50 @@ class FollowingTests(CutCase):
         self.client.login(username="berta", password="thread-and-needle")
         self.assertEqual(self.change(tool="diagonal").status_code, 404)
         self.assertEqual(replace(self.core()), self.core())
+
+
+class PlacingTests(TestCase):
+    """Blocks placed on an open field from the sheet."""
+
+    def setUp(self):
+        self.studio, (self.anna,) = make_studio("Loft")
+        self.client.force_login(self.anna)
+        survey = OpenField(40, 40, (Placed(2, 2, 9, "pinwheel"),), (Border(2),))
+        chart = survey.chart()
+        core = CoreJob("Open", chart, tuple(zones_from_patches(chart)), survey=survey)
+        self.job = create_job(self.studio, self.anna, core, "made for a test")
+
+    def place(self, status=204, **values):
+        values = {"base": "1", "block": "friendship_star", "size": "9", "at": "27.06,30", **values}
+        answer = self.client.post(reverse("change", args=[self.job.pk, "place"]), values)
+        self.assertEqual(answer.status_code, status, answer.content[:300])
+        return answer
+
+    def test_placed_where_it_was_touched_and_undone(self):
+        self.place(turn="1", mirror="on")
+        core = core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+        made = core.survey.placed[-1]
+        self.assertEqual((made.x, made.y, made.turn, made.mirror), (20.5, 23.5, 1, True))
+        patches = [p.polygon for p in core.chart.patches if p.block == (0, 1)]
+        whole = unary_union(patches)
+        self.assertEqual(whole.bounds, (22.5, 25.5, 31.5, 34.5))
+
+    def test_what_cannot_be_placed_is_said(self):
+        for change, word in (
+            ({"at": "10,10"}, "overlap"), ({"at": "1,1"}, "field"), ({"at": ""}, "Touch"),
+            ({"at": "nan,3"}, "Touch"), ({"size": "x"}, "length"), ({"size": "0"}, "measures"),
+            ({"turn": "7"}, "quarters"), ({"block": "egg"}, "block"),
+        ):  # fmt: skip
+            with self.subTest(change):
+                self.assertContains(self.place(422, **change), word, status_code=422)
+        page = self.client.get(reverse("work", args=[self.job.pk]), {"stage": "zones"})
+        self.assertContains(page, "Place a block")
+        look = reverse("place-look", args=[self.job.pk])
+        self.assertContains(
+            self.client.post(look, {"block": "pinwheel", "size": "9"}), "stamp-shape"
+        )
+        self.assertContains(self.client.post(look, {"size": "9"}), "fault", status_code=422)
+        other = make_job(self.studio, self.anna)
+        answer = self.client.post(reverse("change", args=[other.pk, "place"]),
+                                  {"base": "1", "block": "pinwheel", "size": "9", "at": "9,9"})  # fmt: skip
+        self.assertContains(answer, "open field", status_code=422)
