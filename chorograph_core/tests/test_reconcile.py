@@ -127,6 +127,18 @@ class PlaceTests(TestCase):
                     self.assertAlmostEqual(sum(p.polygon.area for p in chart.patches),
                                            box(0, 0, *closed.size()).area, places=6)  # fmt: skip
         self.assertEqual(read_layout(write_layout(made)), made)
+        crossed = OnPoint(2, 3, 8, ("pinwheel",), "plain", 1, True)
+        count = sum(p.role == "cornerstone" for p in crossed.chart().patches)
+        for chosen in (("1",), ("2", "3", "7"), tuple(str(k) for k in range(1, count + 1))):
+            made = replace(crossed, open_crossings=chosen)
+            with self.subTest("on point", chosen=len(chosen)):
+                chart = made.chart()
+                self.assertEqual(faults(chart), [])
+                left = sum(p.role == "cornerstone" for p in chart.patches)
+                self.assertEqual(left, count - len(chosen))
+                self.assertEqual(len({p.id for p in chart.patches}), len(chart.patches))
+        with self.assertRaises(ChartError):
+            replace(crossed, open_crossings=("1.2",)).check()
         with self.assertRaises(ChartError) as told:
             replace(TOP, open_crossings=("here",)).check()
         self.assertEqual(told.exception.field, "open_crossings")

@@ -40,7 +40,7 @@ FOR = {
     "block": f"{GRID} medallion", "second_block": GRID, "block_size": f"{GRID} medallion",
     "rows": GRID, "columns": GRID, "sashing": f"{GRID} block_rows",
     "outer_sashing": "straight_set", "cornerstones": "straight_set on_point",
-    "open_crossings": "straight_set", "float_by": "on_point",
+    "open_crossings": "straight_set on_point", "float_by": "on_point",
     "width": "block_rows open_field", "height": "open_field", "length": "strips",
     "direction": "strips", "strips_text": "strips", "rows_text": "block_rows",
     "rings_text": "medallion", "placed_text": "open_field",
@@ -89,7 +89,9 @@ class LayoutForm(forms.Form):
 
     fit = forms.ChoiceField(choices=FITS, required=False, label="The difference")
     open_crossings = forms.CharField(
-        required=False, max_length=2_000, label="No cornerstone at row.column, like 1.2, 3.2"
+        required=False,
+        max_length=2_000,
+        label="No cornerstone at row.column, like 1.2; on point at number",
     )
 
     def __init__(
@@ -169,9 +171,11 @@ class LayoutForm(forms.Form):
         blocks = (v["block"], *([v["second_block"]] if v["second_block"] else []))
         kind = v["layout"] or "straight_set"
         rows, columns = v["rows"] or 0, v["columns"] or 0
+        crossings = tuple(v["open_crossings"].replace(",", " ").split())
         if kind == "on_point":
             return OnPoint(rows, columns, v["block_size"], blocks[:1], v["second_block"], v["sashing"],
-                           v["cornerstones"], v["float_by"], borders)  # fmt: skip
+                           v["cornerstones"], v["float_by"], borders,
+                           open_crossings=crossings)  # fmt: skip
         if kind == "offset_rows":
             return OffsetRows(rows, columns, v["block_size"], blocks, v["sashing"], borders)
         if kind == "block_rows":
@@ -194,7 +198,7 @@ class LayoutForm(forms.Form):
             )
         return StraightSet(rows, columns, v["block_size"], blocks, v["sashing"], v["outer_sashing"],
                            v["cornerstones"], borders,
-                           open_crossings=tuple(v["open_crossings"].replace(",", " ").split()))  # fmt: skip
+                           open_crossings=crossings)  # fmt: skip
 
     def _fitted(self, layout: Layout, how: str) -> Layout:
         """The layout brought to what the tape says, as was chosen; what differs is told."""

@@ -7,7 +7,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from chorograph_core.chart import StraightSet, block_library
+from chorograph_core.chart import block_library
 from chorograph_core.chart.shapes import STAMPS
 from chorograph_core.designs import Space, designs
 from chorograph_core.formats.drawing import outline_path
@@ -97,7 +97,7 @@ def block_panel(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "work/_drawer_empty.html", {"message": str(error)})
     context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics,
                "laid_out": core.survey is not None,
-               "stones": isinstance(core.survey, StraightSet)
+               "stones": isinstance(core.survey, piecing.CROSSED)
                and len(piecing.cornerstones_of(core, ids)),
                "library": [(key, block.name) for key, block in block_library().items()]
                + own_choices(request.studio)}  # fmt: skip

@@ -17,11 +17,13 @@ from chorograph_core.chart import (
     block_library,
 )
 from chorograph_core.chart.borders import around
-from chorograph_core.chart.layouts import Exchange, OpenField, Placed
+from chorograph_core.chart.layouts import Exchange, OnPoint, OpenField, Placed
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.measure import LengthError, parse_length
 from studio.jobs.edits import EditError, charted, chosen
 
+CROSSED = (StraightSet, OnPoint)
+"""Layouts whose sashing may cross without a cornerstone in single places."""
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
@@ -131,8 +133,8 @@ def place_block(
 
 def run_through(core: CoreJob, ids: Sequence[str]) -> CoreJob:
     """Let the sashing run through where the chosen cornerstones are."""
-    if not isinstance(core.survey, StraightSet):
-        raise EditError("Sashing runs through single crossings in a straight set.", "block")
+    if not isinstance(core.survey, CROSSED):
+        raise EditError("This top has no crossings with cornerstones.", "block")
     stones = cornerstones_of(core, ids)
     if not stones:
         raise EditError("Choose a cornerstone.", "block")
@@ -141,10 +143,10 @@ def run_through(core: CoreJob, ids: Sequence[str]) -> CoreJob:
 
 
 def cornerstones_of(core: CoreJob, ids: Sequence[str]) -> list[str]:
-    """The crossings ``row.column`` of the cornerstones among the zones called *ids*."""
+    """The crossings (``row.column``, on point a number) of the cornerstones among the zones called *ids*."""
     names = [patch for zone in chosen(core, ids) for patch in zone.patches]
     return [name[2:] for name in names if core.chart.patch(name).role == "cornerstone"
-            and re.fullmatch(r"cs\d+\.\d+", name)]  # fmt: skip
+            and re.fullmatch(r"cs\d+(\.\d+)?", name)]  # fmt: skip
 
 
 def kept_places(before: Layout | None, after: Layout) -> Layout:
@@ -156,7 +158,7 @@ def kept_places(before: Layout | None, after: Layout) -> Layout:
     if not same:
         return after
     kept = {"exchanged": before.exchanged}
-    if isinstance(before, StraightSet):
+    if isinstance(before, CROSSED):
         kept["open_crossings"] = before.open_crossings
     return replace(after, **kept)
 

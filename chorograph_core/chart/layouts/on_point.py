@@ -49,9 +49,14 @@ class OnPoint(Layout):
     fabrics: Sequence[Fabric] = field(default=PALETTE)
     exchanged: Sequence[Exchange] = ()
     fitted: Sequence[float] = ()
+    open_crossings: Sequence[str] = ()
 
     def check_body(self) -> None:
         """Counts, sizes, and a float that leaves the rows recognisable."""
+        for place in self.open_crossings:
+            if not (place.isascii() and place.isdigit() and len(place) < 6):
+                raise ChartError(f"“{place[:20]}” is no crossing: write its number.",
+                                 "open_crossings")  # fmt: skip
         grid_fits(self.rows, self.columns, self.block_size, self.blocks, self.sashing)
         block_count(2 * self.rows - 1, self.columns)
         finite(float_by=self.float_by)
@@ -81,7 +86,7 @@ class OnPoint(Layout):
                                   patch.cell, patch.kind))  # fmt: skip
             taken.append(_square(x, y, size))
         if sash:
-            lanes = self._sashes(centres)
+            lanes = self._run_through(self._sashes(centres))
             made += lanes
             taken += [patch.polygon for patch in lanes]
         bare = shapely.difference(frame, shapely.union_all(taken, grid_size=1e-9))
@@ -131,6 +136,27 @@ class OnPoint(Layout):
                 made.append(Patch(f"cs{len(stones)}", _square(x + dx, y + dy, sash),
                                   "cornerstone", fabric, None, "stone"))  # fmt: skip
         return made
+
+    def _run_through(self, lanes: list[Patch]) -> list[Patch]:
+        """The sashing, strips that fall from left to right made one across crossings left open."""
+        open_ = {f"cs{number}" for number in self.open_crossings}
+        stones = [patch for patch in lanes if patch.id in open_]
+        if not stones:
+            return lanes
+        kept = [patch for patch in lanes if patch.id not in open_]
+        for stone in stones:
+            x, y = stone.polygon.centroid.coords[0]
+            step = (self.block_size + self.sashing) / 2 / ROOT
+            ends = [(x - step, y - step), (x + step, y + step)]
+            near = [p for p in kept if p.role == "sashing"
+                    and any(p.polygon.distance(shapely.points(end)) < 1e-6 for end in ends)
+                    and p.polygon.intersection(stone.polygon.buffer(1e-6)).area > 1e-9]  # fmt: skip
+            shape = shapely.union_all([stone.polygon, *(p.polygon for p in near)], grid_size=1e-9)
+            name = near[0].id if near else stone.id
+            gone = {patch.id for patch in near}
+            kept = [patch for patch in kept if patch.id not in gone]
+            kept.append(Patch(name, shape, "sashing", "sash", None, "sash"))
+        return kept
 
     def _settings(self, bare, frame: Polygon, pitch: float) -> list[Patch]:
         """What is left, cut along the diagonal rows as it is sewn."""
