@@ -8,20 +8,24 @@ from chorograph_core.chart import Layout
 from chorograph_core.measure import format_length
 from chorograph_core.office.measuring import Measures
 
-HAIR = 1 / 16
-"""Inches that nobody reads off a tape."""
+HAIR = 0.1
+"""Inches that nobody reads off a tape laid along a whole top."""
+FAR = 0.03
+"""Share by which a measured edge may miss the one that the layout has there."""
 
 
 @dataclass(frozen=True)
 class Difference:
-    """Along one side of a top, in inches: *tape* less *parts*, and how much of that lies in the body
-    of the top, None where the body was not measured. *count* is how many blocks share it."""
+    """Along one side of a top, in inches: *tape* less *parts*, and how much of that lies within the
+    edge that a border is sewn to, None where that was not measured. *inner* is what lies within it,
+    in words, *count* how many blocks share the difference."""
 
     side: str
     tape: float
     parts: float
     body: float | None
     count: int
+    inner: str = "the body"
 
     @property
     def missing(self) -> float:
@@ -36,14 +40,15 @@ class Difference:
                 f"{show(self.parts)}: {show(self.missing)} {more}.")  # fmt: skip
         if self.body is not None:
             rest = self.missing - self.body
+            inside = self.inner[0].upper() + self.inner[1:]
             if abs(self.body) <= HAIR:
-                said += f" The body is right; the borders have all of it ({show(rest)})."
+                said += f" {inside} is right; what is outside of it has it all ({show(rest)})."
             elif abs(rest) <= HAIR:
-                said += " All of it is in the body; the borders are right."
+                said += f" All of it is in {self.inner}."
             else:
                 size = "larger" if self.body > 0 else "smaller"
                 width = "wider" if rest > 0 else "narrower"
-                said += f" The body is {show(self.body)} {size}, the borders {show(rest)} {width}."
+                said += f" {inside} is {show(self.body)} {size}, the rest {show(rest)} {width}."
         inner = self.missing if self.body is None else self.body
         if self.count > 1 and abs(inner) > HAIR:
             each = abs(inner) / self.count
@@ -65,10 +70,28 @@ def differences(layout: Layout, measures: Measures) -> list[Difference]:
     ):
         if tape is None or abs(tape - whole) <= HAIR:
             continue
-        off = None if measured is None or not layout.borders else measured - inner
+        off, name = _within(layout, measured, inner, side)
         number = count if isinstance(count, int) else 0
-        found.append(Difference(side, tape, whole, off, number))
+        found.append(Difference(side, tape, whole, off, number, name))
     return found
+
+
+def _within(layout: Layout, measured: float | None, body: float, side: str):
+    """How much larger than charted the measured inner edge is, and what lies within it.
+
+    The tape was laid along some border's inner edge: the one that is nearest in length.
+    """
+    if measured is None or not layout.borders:
+        return None, ""
+    edges, length = [], body
+    for border in layout.borders:
+        edges.append(length)
+        top, right, bottom, left = border.widths
+        length += left + right if side == "width" else top + bottom
+    k = min(range(len(edges)), key=lambda n: abs(edges[n] - measured))
+    if abs(edges[k] - measured) > FAR * edges[k]:
+        return None, ""
+    return measured - edges[k], "the body" if k == 0 else f"what lies within border {k + 1}"
 
 
 def spread(layout: Layout, measures: Measures) -> Layout:

@@ -40,7 +40,7 @@ def tape(width, height, **more) -> Measures:
 class DifferenceTests(TestCase):
     def test_nothing_is_said_where_the_tape_agrees(self):
         width, height = TOP.parts()
-        self.assertEqual(differences(TOP, tape(width, height + 1 / 32)), [])
+        self.assertEqual(differences(TOP, tape(width, height + 1 / 16)), [])
         self.assertEqual(differences(TOP, Measures()), [])
 
     def test_where_the_missing_three_eighths_are(self):
@@ -56,11 +56,17 @@ class DifferenceTests(TestCase):
         right = (body[0], None, body[0], None)
         (one,) = differences(TOP, tape(width - 0.5, height, bodies=right))
         self.assertIn("1/2″ less", one.sentence())
-        self.assertIn("the borders have all of it (1/2″)", one.sentence())
+        self.assertIn("The body is right; what is outside of it has it all (1/2″)", one.sentence())
         both = (body[0] - 0.25, None, body[0] - 0.25, None)
         (one,) = differences(TOP, tape(width - 0.75, height, bodies=both))
-        self.assertIn("The body is 1/4″ smaller, the borders 1/2″ narrower", one.sentence())
+        self.assertIn("The body is 1/4″ smaller, the rest 1/2″ narrower", one.sentence())
         self.assertIn("cm", one.sentence("cm"))
+        # The tape was laid along the inner edge of the second border; or along none of them.
+        second = (body[0] + 4 + 0.5, None, body[0] + 4 + 0.5, None)
+        (one,) = differences(TOP, tape(width + 0.5, height, bodies=second))
+        self.assertIn("All of it is in what lies within border 2", one.sentence())
+        (one,) = differences(TOP, tape(width + 0.5, height, bodies=(90.0, None, 90.0, None)))
+        self.assertIsNone(one.body)
 
     @given(some.floats(-0.8, 0.8), some.floats(-0.8, 0.8))
     @settings(max_examples=25, deadline=None)

@@ -35,6 +35,8 @@ from studio.jobs.revisions import core_job
 MOST_SHAPES = 1_500
 SNAP = 0.25
 """Inches within which a found corner takes over a neighbour's."""
+FINE = 0.06
+"""Inches by which a corner may lie beside the line without it and is left out."""
 ON_GRID = 0.15
 """Inches within which one takes over a line of the grid that the others make evident."""
 MOST_PAST = 60
@@ -91,7 +93,7 @@ def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
     shape = snapped(shape, [frame, *known], SNAP).intersection(frame)
     for other in known:
         shape = shape.difference(other)
-    shape = max(getattr(shape, "geoms", [shape]), key=lambda part: part.area)
+    shape = max(getattr(shape, "geoms", [shape]), key=lambda part: part.area).simplify(FINE)
     if not isinstance(shape, Polygon) or shape.area < 0.05:
         raise ChartError("Nothing is left there that was not found already.", "touch")
     _exchange(tracing, [], [np.round(np.asarray(shape.exterior.coords)[:-1], 4).tolist()])

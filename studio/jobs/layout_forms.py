@@ -87,11 +87,11 @@ class LayoutForm(forms.Form):
         required=False, max_length=20_000, label="Blocks: 12 sawtooth star at 6, 8 1/2"
     )
 
-    fit = forms.ChoiceField(choices=FITS, required=False, label="The difference")
+    fit = forms.ChoiceField(choices=FITS, required=False, label="Where tape and parts differ")
     open_crossings = forms.CharField(
         required=False,
         max_length=2_000,
-        label="No cornerstone at row.column, like 1.2; on point at number",
+        label="No cornerstone at: 1.2, 3.2",
     )
 
     def __init__(

@@ -157,7 +157,11 @@ def kept_places(before: Layout | None, after: Layout) -> Layout:
     )  # fmt: skip
     if not same:
         return after
-    kept = {"exchanged": before.exchanged}
+    kept: dict[str, Any] = {"exchanged": before.exchanged}
+    blocks = tuple(getattr(before, "blocks", ()))
+    if len(blocks) > 2 and tuple(getattr(after, "blocks", ())) == blocks[:2]:
+        # The form shows two blocks; a sampler has more, and they were not touched.
+        kept["blocks"] = blocks
     if isinstance(before, CROSSED):
         kept["open_crossings"] = before.open_crossings
     return replace(after, **kept)

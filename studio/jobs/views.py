@@ -9,6 +9,7 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
+from chorograph_core.chart import Layout
 from chorograph_core.chart.blocks import Block, block
 from chorograph_core.chart.own_blocks import block_name
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
@@ -90,7 +91,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
         values = {"title": core.title, **values_of_layout(core.survey, unit)}
         form = NewTopForm(values, unit=unit, own=own, measures=measures)
     status = 409 if "since" in context else 400 if form.errors else 200
-    context |= {"form": form, "sheet": _preview(form)}
+    context |= {"form": form, "sheet": _preview(form, core.survey)}
     return render(request, "jobs/chart.html", context, status=status)
 
 
@@ -100,13 +101,14 @@ def preview_job(request: HttpRequest) -> HttpResponse:
     """The chart while the numbers are typed, with the faults at their fields."""
     data = request.POST.copy()
     data["title"] = data.get("title") or "untitled"
-    measures, own = None, own_blocks(request.studio)
+    measures, own, before = None, own_blocks(request.studio), None
     if data.get("of_job"):
         jobs = Job.objects.select_related("head").filter(studio=request.studio)
         core = core_job(get_object_or_404(jobs, pk=_uuid(data["of_job"])))
         measures, own = core.intake.measures, _own(request.studio, core)
+        before = core.survey
     form = NewTopForm(data, unit=request.studio.units, own=own, measures=measures)
-    return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form)})
+    return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form, before)})
 
 
 def _own(studio, core: CoreJob) -> list[Block]:
@@ -128,10 +130,11 @@ def _initial() -> dict:
     return {"title": "new", **starting_values()}
 
 
-def _preview(form: NewTopForm):
+def _preview(form: NewTopForm, before: Layout | None = None):
+    """The chart that the form makes, with what outlasts it of the one *before*."""
     if not form.is_valid():
         return None
-    return chart_sheet(form.cleaned_data["survey"].chart())
+    return chart_sheet(kept_places(before, form.cleaned_data["survey"]).chart())
 
 
 @for_studio

@@ -7,9 +7,10 @@ from django.urls import reverse
 
 from chorograph_core.office import Measures
 from chorograph_core.tests.shapes import designed, small_top
+from studio.jobs.edits import charted
 from studio.jobs.layout_forms import values_of_layout
 from studio.jobs.models import Job
-from studio.jobs.revisions import core_job, create_job
+from studio.jobs.revisions import change_job, core_job, create_job
 from studio.tests.helpers import make_studio
 
 WRITTEN = {
@@ -136,6 +137,15 @@ class ReconcileTests(TestCase):
         for of_job in (str(self.job.pk), "nonsense"):
             answer = self.client.post(reverse("preview-job"), self.form(of_job=of_job))
             self.assertEqual(answer.status_code, 404)
+
+    def test_a_sampler_keeps_its_blocks(self):
+        core = core_job(self.job)
+        many = ("sawtooth_star", "nine_patch", "churn_dash", "pinwheel")
+        survey = replace(core.survey, blocks=many)
+        change_job(self.job.pk, 1, self.anna, lambda before: charted(before, survey), "four")
+        self.assertEqual(self.chart(block_size="10").survey.blocks, many)
+        core = self.chart(second_block="snowball")
+        self.assertEqual(core.survey.blocks, ("sawtooth_star", "snowball"))
 
     def test_exchanged_blocks_and_open_crossings_outlast_a_new_chart(self):
         address = reverse("change", args=[self.job.pk, "exchange"])
