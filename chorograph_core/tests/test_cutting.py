@@ -216,6 +216,27 @@ class PlaceTests(TestCase):
                     self.assertAlmostEqual(area, shape.area, delta=0.05)
 
 
+class EdgeTests(TestCase):
+    def test_a_copy_of_another_edge_is_as_far_from_it_everywhere(self):
+        for other in (
+            Point(0, 0).buffer(3, quad_segs=32),
+            box(-1, -1, 0, 6),
+            Polygon([(0, 0), (2, 0), (0, 2)]),
+        ):
+            ground = box(0, 0, 8, 6).difference(other)
+            pieces = cutting.cut([zone(ground)], cutting.edge_of(other, 0.75))
+            self.assertAlmostEqual(sum(p.polygon.area for p in pieces), ground.area, places=6)
+            between = pieces[0].polygon.boundary.intersection(pieces[1].polygon.boundary)
+            for share in (0.1, 0.35, 0.6, 0.9):
+                spot = between.interpolate(share, normalized=True) if between.geom_type == (
+                    "LineString") else between.representative_point()  # fmt: skip
+                self.assertAlmostEqual(other.distance(spot), 0.75, delta=0.01)
+        with self.assertRaises(ZoneError):
+            cutting.cut([zone(box(0, 0, 4, 4))], cutting.edge_of(box(20, 20, 30, 30), 1))
+        with self.assertRaises(ZoneError):
+            cutting.edge_of(box(0, 0, 1, 1), 0)
+
+
 class TravelTests(TestCase):
     """The edge of a cut is open fabric, unless it is stitched itself."""
 

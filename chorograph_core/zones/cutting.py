@@ -244,6 +244,20 @@ def _corner(shape: Polygon, corner: int | str) -> np.ndarray:
     return ring[int(np.argmax(ring @ toward))]
 
 
+def edge_of(other: Polygon, distance: float) -> Tool:
+    """Cut along a copy of the edge of *other*, whatever its shape, moved *distance* inches away from
+    it into the zone."""
+    if not distance > 0:
+        raise ZoneError("Move the seam by more than nothing.")
+
+    def tool(shape: Polygon) -> list[Polygon]:
+        # Round where the other zone has a corner: every point of the copy is as far from its edge.
+        reach = other.buffer(distance, quad_segs=24)
+        return [*_parts(shape.intersection(reach)), *_parts(shape.difference(reach))]
+
+    return tool
+
+
 def let_in(zones: Sequence[Zone], shape: Polygon, zone_id: str, label: str) -> list[Zone]:
     """A zone of *shape* that ignores the piecing, let into *zones*, which keep what it leaves."""
     if not shape.is_valid or shape.area < SMALLEST:

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from typing import Any
 
+from shapely import union_all
 from shapely.geometry import Polygon
 
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.measure import LengthError, parse_length
 from chorograph_core.zones import ZoneError, cutting
+from studio.jobs.drawing import zone_classes
 from studio.jobs.edits import EditError, chosen, exchanged, fresh_id
 
 TOOLS = [
@@ -19,6 +21,7 @@ TOOLS = [
     ("band", "Band along the middle", "its width", "1 1/2"),
     ("crossband", "Band across the middle", "its width", "1 1/2"),
     ("beside", "Copy of a side, moved inwards", "by", "1"),
+    ("edge", "Edge of the last chosen zone, moved", "by", "1/2"),
     ("centre", "Centre line, the long way", "", ""),
     ("across", "Centre line, across", "", ""),
     ("diagonal", "Diagonal", "", ""),
@@ -29,6 +32,8 @@ TOOLS = [
 PLACES = {"corner": (*cutting.CORNERS, *cutting.AWAY), "beside": tuple(cutting.AWAY)}
 """Where some tools may be used, as one looks at the sheet."""
 MOST_POINTS = 2_000
+BESIDE = 0.01
+"""Inches within which two zones lie side by side."""
 
 
 def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit: str) -> CoreJob:
@@ -36,6 +41,8 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
     members = chosen(core, ids)
     key = values.get("tool", "")
     try:
+        if key == "edge":
+            return _cut_beside_another(core, members, values.get("measure", ""), unit)
         if key == "line":
             tool = cutting.along(_points(values.get("line", "")))
         else:
@@ -47,6 +54,27 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
     except ZoneError as error:
         raise EditError(str(error), "measure") from None
     return exchanged(core, {zone.id for zone in members}, pieces)
+
+
+def _cut_beside_another(core: CoreJob, members, measure: str, unit: str) -> CoreJob:
+    """Cut every zone along a copy of the edge of the last chosen one, or of the sisters of that which
+    lie beside it."""
+    if len(members) < 2:
+        raise EditError("Choose the zones to cut, and last the one whose edge is copied.", "tool")
+    try:
+        size = parse_length(measure, unit)
+    except LengthError as error:
+        raise EditError(str(error), "measure") from None
+    *wanted, last = members
+    classes = dict(zip([zone.id for zone in core.zones], zone_classes(core), strict=True))
+    sisters = [zone.polygon for zone in core.zones if classes[zone.id] == classes[last.id]]
+    names, made = {zone.id for zone in wanted}, []
+    for zone in wanted:
+        near = [
+            s for s in sisters if s.distance(zone.polygon) < BESIDE and not s.equals(zone.polygon)
+        ]
+        made += cutting.cut([zone], cutting.edge_of(union_all(near or [last.polygon]), size))
+    return exchanged(core, names, made)
 
 
 def let_in_shape(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:

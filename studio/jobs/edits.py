@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from chorograph_core.chart import Layout
@@ -110,16 +110,40 @@ def charted(core: CoreJob, survey: Layout) -> CoreJob:
     return job.with_legend(legend)
 
 
+@dataclass(frozen=True)
+class Lost:
+    """What a new chart would lose: zones that cannot follow, and designs of how many of them, by the
+    name of their entry."""
+
+    zones: int
+    designs: dict[str, int]
+
+    @property
+    def designed(self) -> int:
+        """How many of the zones have a design."""
+        return sum(self.designs.values())
+
+
+def lost_by(before: CoreJob, after: CoreJob) -> Lost:
+    """What goes with the chart that was: asked about before it is done."""
+    there = {zone.id for zone in after.zones}
+    gone = [zone.id for zone in before.zones if zone.id not in there]
+    names = {zone: entry.name for entry in before.legend for zone in entry.zones}
+    designs: dict[str, int] = {}
+    for zone in gone:
+        if zone in names:
+            designs[names[zone]] = designs.get(names[zone], 0) + 1
+    return Lost(len(gone), designs)
+
+
 def charting(before: CoreJob, after: CoreJob) -> str:
     """What a new chart did to the zones, in words."""
-    there = {zone.id for zone in after.zones}
-    lost = sum(zone.id not in there for zone in before.zones)
-    designed = sum(len(e.zones) for e in before.legend) - sum(len(e.zones) for e in after.legend)
+    lost = lost_by(before, after)
     said = "Charted from the form"
-    if lost:
-        said += f"; {lost} zones could not follow"
-    if designed:
-        said += f", {designed} of them with a design"
+    if lost.zones:
+        said += f"; {lost.zones} zones could not follow"
+    if lost.designed:
+        said += f", {lost.designed} of them with a design"
     return said
 
 

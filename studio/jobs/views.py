@@ -17,7 +17,7 @@ from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
 from studio.blocks.models import own_blocks
-from studio.jobs.edits import charted, charting
+from studio.jobs.edits import charted, charting, lost_by
 from studio.jobs.forms import ImportForm
 from studio.jobs.layout_forms import NewTopForm, starting_values, values_of_layout
 from studio.jobs.models import Job
@@ -80,6 +80,11 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
                           measures=measures)  # fmt: skip
         if form.is_valid():
             survey = kept_places(core.survey, form.cleaned_data["survey"])
+            lost = lost_by(core, charted(core, survey))
+            if lost.designed and not request.POST.get("sure"):
+                # What cannot follow is asked about, not dropped.
+                context |= {"form": form, "sheet": _preview(form, core.survey), "lost": lost}
+                return render(request, "jobs/chart.html", context, status=422)
             try:
                 change_job(job.pk, int(request.POST.get("base") or 0), request.user,
                            lambda before: charted(before, survey), charting)  # fmt: skip

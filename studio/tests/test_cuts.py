@@ -48,8 +48,11 @@ class CuttingTests(CutCase):
         before = self.core()
         for key, _name, _measure, first in TOOLS:
             with self.subTest(key):
+                # The edge that is copied is that of the sashing, and of its sisters.
+                also = [z.id for z in before.zones if z.patches[0].startswith("s")][:1]
+                zones = ",".join([*self.plain, *(also if key == "edge" else [])])
                 answer = self.change(
-                    tool=key, measure=first, inwards="2" if key == "corner" else ""
+                    tool=key, measure=first, inwards="2" if key == "corner" else "", zones=zones
                 )
                 self.assertEqual(answer.status_code, 204, answer.content)
                 core = self.core()
@@ -183,7 +186,11 @@ class FollowingTests(CutCase):
         self.assertGreater(len(core.legend[0].zones), 12)
         self.assertEqual(self.job.book.first().text, "Charted from the form")
         bigger = {**form, "base": "3", "block_size": "10"}
-        self.client.post(reverse("chart", args=[self.job.pk]), bigger)
+        asked = self.client.post(reverse("chart", args=[self.job.pk]), bigger)
+        self.assertContains(asked, "4 zones cannot follow this chart", status_code=422)
+        self.assertContains(asked, "ground (4)", status_code=422)
+        self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 3)
+        self.client.post(reverse("chart", args=[self.job.pk]), {**bigger, "sure": "1"})
         self.assertIn(
             "4 zones could not follow, 4 of them with a design", self.job.book.first().text
         )

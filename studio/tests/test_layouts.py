@@ -144,7 +144,7 @@ class ReconcileTests(TestCase):
         survey = replace(core.survey, blocks=many)
         change_job(self.job.pk, 1, self.anna, lambda before: charted(before, survey), "four")
         self.assertEqual(self.chart(block_size="10").survey.blocks, many)
-        core = self.chart(second_block="snowball")
+        core = self.chart(second_block="snowball", sure="1")
         self.assertEqual(core.survey.blocks, ("sawtooth_star", "snowball"))
 
     def test_exchanged_blocks_and_open_crossings_outlast_a_new_chart(self):
