@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from chorograph_core.chart import Layout
+from chorograph_core.chart.layouts.base import MOST_SPREAD
 from chorograph_core.measure import format_length
 from chorograph_core.office.measuring import Measures
 
@@ -38,6 +39,8 @@ class Difference:
         more = "more" if self.missing > 0 else "less"
         said = (f"In {self.side} the tape says {show(self.tape)}, the parts come to "
                 f"{show(self.parts)}: {show(self.missing)} {more}.")  # fmt: skip
+        if abs(self.missing) > MOST_SPREAD * self.parts:
+            return f"{said} Seams and stretch do not explain that much: look at the numbers again."
         if self.body is not None:
             rest = self.missing - self.body
             inside = self.inner[0].upper() + self.inner[1:]

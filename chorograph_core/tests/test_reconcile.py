@@ -83,6 +83,9 @@ class DifferenceTests(TestCase):
 
     def test_a_difference_that_is_a_mistake_is_not_spread(self):
         width, height = TOP.parts()
+        (one,) = differences(TOP, tape(width + 12, height))
+        self.assertIn("look at the numbers again", one.sentence())
+        self.assertNotIn("for each", one.sentence())
         with self.assertRaises(ChartError) as told:
             spread(TOP, tape(width + 12, height)).check()
         self.assertEqual(told.exception.field, "fitted")

@@ -9,7 +9,6 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods
 
-from chorograph_core.chart import Layout
 from chorograph_core.chart.blocks import Block, block
 from chorograph_core.chart.own_blocks import block_name
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
@@ -83,7 +82,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
             lost = lost_by(core, charted(core, survey))
             if lost.designed and not request.POST.get("sure"):
                 # What cannot follow is asked about, not dropped.
-                context |= {"form": form, "sheet": _preview(form, core.survey), "lost": lost}
+                context |= {"form": form, "sheet": _preview(form, core), "lost": lost}
                 return render(request, "jobs/chart.html", context, status=422)
             try:
                 change_job(job.pk, int(request.POST.get("base") or 0), request.user,
@@ -96,7 +95,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
         values = {"title": core.title, **values_of_layout(core.survey, unit)}
         form = NewTopForm(values, unit=unit, own=own, measures=measures)
     status = 409 if "since" in context else 400 if form.errors else 200
-    context |= {"form": form, "sheet": _preview(form, core.survey)}
+    context |= {"form": form, "sheet": _preview(form, core)}
     return render(request, "jobs/chart.html", context, status=status)
 
 
@@ -106,14 +105,13 @@ def preview_job(request: HttpRequest) -> HttpResponse:
     """The chart while the numbers are typed, with the faults at their fields."""
     data = request.POST.copy()
     data["title"] = data.get("title") or "untitled"
-    measures, own, before = None, own_blocks(request.studio), None
+    measures, own, core = None, own_blocks(request.studio), None
     if data.get("of_job"):
         jobs = Job.objects.select_related("head").filter(studio=request.studio)
         core = core_job(get_object_or_404(jobs, pk=_uuid(data["of_job"])))
         measures, own = core.intake.measures, _own(request.studio, core)
-        before = core.survey
     form = NewTopForm(data, unit=request.studio.units, own=own, measures=measures)
-    return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form, before)})
+    return render(request, "jobs/_preview.html", {"form": form, "sheet": _preview(form, core)})
 
 
 def _own(studio, core: CoreJob) -> list[Block]:
@@ -135,11 +133,14 @@ def _initial() -> dict:
     return {"title": "new", **starting_values()}
 
 
-def _preview(form: NewTopForm, before: Layout | None = None):
-    """The chart that the form makes, with what outlasts it of the one *before*."""
+def _preview(form: NewTopForm, core: CoreJob | None = None):
+    """The chart that the form makes, with what outlasts it of the job's chart that was."""
     if not form.is_valid():
         return None
-    return chart_sheet(kept_places(before, form.cleaned_data["survey"]).chart())
+    survey = form.cleaned_data["survey"]
+    if core is None:
+        return chart_sheet(survey.chart())
+    return chart_sheet(charted(core, kept_places(core.survey, survey)).chart)
 
 
 @for_studio
