@@ -15,6 +15,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Linework, Run, Span, length
+from chorograph_core.designs.keeping import parts_inside
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
 
 SHORTEST = 0.06
@@ -85,22 +86,12 @@ def _parts(points: np.ndarray, reach) -> list[np.ndarray]:
     whole = shapely.covers(reach, segments)
     made: list[list[np.ndarray]] = []
     for k, ok in enumerate(whole):
-        for piece in [points[k : k + 2]] if ok else _of_segment(segments[k], points[k], reach):
+        for piece in [points[k : k + 2]] if ok else parts_inside(segments[k], points[k], reach):
             if made and np.hypot(*(made[-1][-1] - piece[0])) < TOUCH:
                 made[-1] += list(piece[1:])
             else:
                 made.append(list(piece))
     return [np.array(part) for part in made if len(part) > 1]
-
-
-def _of_segment(segment, start: np.ndarray, reach) -> list[np.ndarray]:
-    found = []
-    for part in shapely.get_parts(shapely.intersection(segment, reach)):
-        if part.geom_type == "LineString" and part.length > 1e-7:
-            ends = shapely.get_coordinates(part)
-            near = np.hypot(*(ends[0] - start)) <= np.hypot(*(ends[-1] - start))
-            found.append(ends if near else ends[::-1])
-    return sorted(found, key=lambda p: float(np.hypot(*(p[0] - start))))
 
 
 def _along(leave: np.ndarray, enter: np.ndarray, visible: Polygon, edge: Edge) -> np.ndarray | None:

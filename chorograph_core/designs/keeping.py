@@ -30,7 +30,7 @@ def pushed_back(points: np.ndarray, polygon: Polygon) -> np.ndarray | None:
     segments = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
     whole = shapely.covers(polygon.buffer(1e-6), segments)
     for k, ok in enumerate(whole):
-        for piece in [points[k : k + 2]] if ok else _kept(segments[k], points[k], polygon):
+        for piece in [points[k : k + 2]] if ok else parts_inside(segments[k], points[k], polygon):
             if made and np.hypot(*(made[-1][-1] - piece[0])) > 1e-5:
                 leave, back = edge.locate(made[-1][-1]), edge.locate(piece[0])
                 if leave[0] == back[0]:
@@ -39,8 +39,8 @@ def pushed_back(points: np.ndarray, polygon: Polygon) -> np.ndarray | None:
     return tidy(np.concatenate(made), 1e-5) if made else None
 
 
-def _kept(segment, start: np.ndarray, polygon: Polygon) -> list[np.ndarray]:
-    """The parts of one straight segment that lie inside, in its own direction."""
+def parts_inside(segment, start: np.ndarray, polygon: BaseGeometry) -> list[np.ndarray]:
+    """The parts of one straight *segment* inside *polygon*, in its own direction from *start*."""
     parts = [
         shapely.get_coordinates(part)
         for part in shapely.get_parts(shapely.intersection(segment, polygon))

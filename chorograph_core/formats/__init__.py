@@ -7,9 +7,8 @@ from chorograph_core.formats.archive import (
     ArchiveError,
     read_archive,
     read_document,
-    write_archive,
-    write_document,
 )
+from chorograph_core.formats.archive_out import write_archive, write_document
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
 from chorograph_core.formats.job import Job, Named, drawn_job, planned_job
