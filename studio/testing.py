@@ -6,10 +6,24 @@ import os
 import sys
 
 from django.test.runner import DiscoverRunner
+from django.test.utils import override_settings
 
 
 class Runner(DiscoverRunner):
     """Fails a run in which nothing ran, and one whose lint or layer checks were broken."""
+
+    def setup_test_environment(self, **kwargs):
+        """Passwords of people made for a test are hashed quickly: a real hash takes half a second."""
+        super().setup_test_environment(**kwargs)
+        self.quick = override_settings(
+            PASSWORD_HASHERS=["django.contrib.auth.hashers.MD5PasswordHasher"]
+        )
+        self.quick.enable()
+
+    def teardown_test_environment(self, **kwargs):
+        """As it was."""
+        self.quick.disable()
+        super().teardown_test_environment(**kwargs)
 
     def suite_result(self, suite, result, **kwargs):
         """Print the closing line; return how many things went wrong."""
