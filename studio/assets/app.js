@@ -230,6 +230,8 @@ function start() {
     else if (act === "place") openPanel(work.dataset.place);
     else if (act === "stamp") layStamp();
     else if (act === "pen") drawWithPen();
+    // Where there are no keys, buttons press them.
+    else if (act === "press") document.dispatchEvent(new KeyboardEvent("keydown", { key: event.target.dataset.key, bubbles: true }));
     else if (act === "draw-line") drawn(false, "cut");
     else if (act === "draw-shape") drawn(true, "free");
     else if (act === "close-drawer") closeDrawer();
@@ -244,7 +246,7 @@ function start() {
   });
 
   document.addEventListener("keydown", (event) => {
-    if (event.target.closest("input, select, textarea, dialog") || event.altKey) return;
+    if (!event.target.closest || event.target.closest("input, select, textarea, dialog") || event.altKey) return;
     const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
     if (way) { sheet.walk(...way); event.preventDefault(); return; }
     const key = event.key.toLowerCase();

@@ -53,6 +53,7 @@ export function touches(htmx) {
   function choose(number) {
     chosen = shape(number) ? number : null;
     waits = "";
+    svg.classList.remove("splitting");
     say("");
     mend.hidden = chosen === null;
     for (const each of svg.querySelectorAll(".traced")) each.classList.toggle("chosen", each.dataset.number === String(chosen));
@@ -64,7 +65,7 @@ export function touches(htmx) {
     handles.replaceChildren();
     if (chosen === null) return;
     const ring = shape(chosen).dataset.ring.split(" ").map((pair) => pair.split(",").map(Number));
-    const size = 7 * pixel();
+    const size = (matchMedia("(pointer: coarse)").matches ? 10 : 7) * pixel();
     ring.forEach(([x, y], k) => {
       const next = ring[(k + 1) % ring.length];
       const middle = [(x + next[0]) / 2, (y + next[1]) / 2];
@@ -132,6 +133,7 @@ export function touches(htmx) {
     if (what === "drop") send("drop", { number: chosen });
     else if (what) {
       waits = what;
+      svg.classList.toggle("splitting", what === "part");
       say(what === "part" ? "Draw a line across the outline." : "Touch the outline to join it with.");
     }
   });
