@@ -13,6 +13,7 @@ from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch
 from chorograph_core.chart.shapes import SMALLEST
 
 ROLE = "applique"
+HAIR = 1e-5
 SLIVER = 0.004
 """Square inches of a patch left beside a shape that are given to the shape."""
 
@@ -32,7 +33,7 @@ def lay(chart: Chart, shapes: Sequence[Polygon], fabric: Fabric, name: str) -> C
         if visible is None:
             continue
         laid += 1
-        patches = _beneath(patches, visible)
+        patches, visible = _beneath(patches, visible)
         patches.append(Patch(next(fresh), visible, ROLE, fabric.key, None, name, f"{ROLE}:{name}"))
     if not laid:
         raise ChartError("The shape lies outside the top.", "shape")
@@ -49,7 +50,8 @@ def relaid(old: Chart, new: Chart) -> Chart:
             continue
         visible = _whole(patch.polygon.intersection(new.outline))
         if visible is not None:
-            patches = [*_beneath(patches, visible), replace(patch, polygon=visible)]
+            patches, visible = _beneath(patches, visible)
+            patches.append(replace(patch, polygon=visible))
     known = {fabric.key for fabric in new.fabrics}
     used = {patch.fabric for patch in patches}
     more = tuple(f for f in old.fabrics if f.key in used and f.key not in known)
@@ -61,50 +63,60 @@ def taken_off(chart: Chart, names: Sequence[str]) -> Chart:
 
     What lay under a shape is not known any more; the one that surrounds it is the best guess.
     """
-    gone = [patch for patch in chart.patches if patch.id in set(names) and patch.role == ROLE]
     patches = {patch.id: patch for patch in chart.patches}
-    for shape in gone:
-        del patches[shape.id]
+    for name in dict.fromkeys(names):
+        if name not in patches or patches[name].role != ROLE:
+            continue
+        # As it is by now: it may have taken in one that was taken off before it.
+        shape = patches.pop(name)
         edge = {
             other.id: shape.polygon.boundary.intersection(other.polygon.buffer(1e-6)).length
             for other in patches.values()
             if other.polygon.distance(shape.polygon) < 1e-6
         }
-        if not edge:
-            raise ChartError("Nothing lies round this shape; undo it instead.", "shape")
-        heir = patches[max(sorted(edge), key=lambda key: edge[key])]
-        # On a grid, so that the two edges, cut apart before, close without a hair between.
-        whole = shapely.union(heir.polygon, shape.polygon, grid_size=1e-7)
-        joined = _whole(whole)
-        if joined is None:
+        for key in sorted(sorted(edge), key=lambda key: -edge[key]):
+            joined = _closed(patches[key].polygon, shape.polygon)
+            if joined is not None:
+                patches[key] = replace(patches[key], polygon=joined)
+                break
+        else:
             raise ChartError("The shape cannot be taken off here; undo it instead.", "shape")
-        patches[heir.id] = replace(heir, polygon=joined)
     return Chart(chart.outline, tuple(patches.values()), chart.fabrics)
 
 
-def _beneath(patches: Sequence[Patch], shape: Polygon) -> list[Patch]:
-    """What is left of *patches* beneath *shape*."""
+def _closed(one: Polygon, two: Polygon) -> Polygon | None:
+    """Two shapes that lie side by side as one; None where they only touch."""
+    # Out by a hair and in again, since edges that were cut apart may not meet to the last digit.
+    grown = shapely.union_all([one, two]).buffer(HAIR, join_style="mitre")
+    whole = grown.buffer(-HAIR, join_style="mitre")
+    whole_again = isinstance(whole, Polygon) and abs(whole.area - one.area - two.area) < 1e-3
+    return whole if whole_again else None
+
+
+def _beneath(patches: Sequence[Patch], shape: Polygon) -> tuple[list[Patch], Polygon]:
+    """What is left of *patches* beneath *shape*, and the shape with the slivers that nobody would
+    sew, which are given to it."""
     near = set(STRtree([patch.polygon for patch in patches]).query(shape).tolist())
     names = {patch.id for patch in patches}
     made: list[Patch] = []
+    slivers: list[Polygon] = []
     for k, patch in enumerate(patches):
         if k not in near or patch.polygon.intersection(shape).area < 1e-9:
             made.append(patch)
             continue
         rest = patch.polygon.difference(shape)
-        pieces = sorted(
-            (
-                p
-                for p in getattr(rest, "geoms", [rest])
-                if isinstance(p, Polygon) and p.area > SLIVER
-            ),
-            key=lambda p: -p.area,
-        )
+        parts = [p for p in getattr(rest, "geoms", [rest]) if isinstance(p, Polygon)]
+        slivers += [p for p in parts if 0 < p.area <= SLIVER]
+        pieces = sorted((p for p in parts if p.area > SLIVER), key=lambda p: -p.area)
         for number, piece in enumerate(pieces):
             name = patch.id if number == 0 else _free(f"{patch.id}~", names)
             names.add(name)
             made.append(replace(patch, id=name, polygon=piece))
-    return made
+    if slivers:
+        # On a grid, so that edges that were cut apart close without a hair between them.
+        whole = _whole(shapely.union_all([shape, *slivers], grid_size=1e-7))
+        shape = whole if whole is not None else shape
+    return made, shape
 
 
 def _free(stem: str, names: set[str]) -> str:

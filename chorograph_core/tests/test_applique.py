@@ -149,6 +149,14 @@ class LayTests(TestCase):
         self.assertAlmostEqual(after.patches[0].polygon.area, 81, places=5)
         self.assertFalse(faults(after))
 
+    def test_several_side_by_side_are_taken_off_without_a_gap(self):
+        for order in (["a:1", "a:2"], ["a:2", "a:1"]):
+            after = sewn(sewn(self.chart, box(4, 4, 8, 8)), box(8, 4, 12, 8))
+            bare = taken_off(after, order)
+            with self.subTest(order):
+                self.assertEqual(faults(bare), [])
+                self.assertFalse([p for p in bare.patches if p.role == "applique"])
+
 
 class ZoneTests(TestCase):
     def setUp(self):
@@ -173,6 +181,25 @@ class ZoneTests(TestCase):
         self.assertIn(far, made)
         job = Job("sewn", after, tuple(made))
         self.assertEqual(read_archive(write_archive(job)), job)
+
+    @given(some.lists(some.tuples(some.sampled_from(sorted(STAMPS)), some.floats(1, 14),
+                                  some.floats(-1, 20), some.floats(-1, 20), some.floats(0, 360)),
+                      min_size=1, max_size=5))  # fmt: skip
+    @settings(max_examples=20, deadline=None)
+    def test_however_many_shapes_lie_across_one_another(self, stamps):
+        chart, zones = self.chart, self.zones
+        for key, height, x, y, turn in stamps:
+            try:
+                after = sewn(chart, *placed([STAMPS[key].shape(height)], x, y, turn))
+            except ChartError:
+                continue
+            zones, chart = under_shapes(zones, chart, after), after
+        job = Job("sewn", chart, tuple(zones))
+        self.assertEqual(read_archive(write_archive(job)), job)
+        covered = sum(zone.polygon.area for zone in zones)
+        self.assertAlmostEqual(covered, 19 * 19, delta=0.02 * len(stamps) * 19)
+        used = [key for zone in zones for key in zone.patches]
+        self.assertEqual(sorted(used), sorted(patch.id for patch in chart.patches))
 
     def test_each_piece_of_a_parted_patch_is_a_zone(self):
         after = sewn(self.chart, box(-1, 1, 20, 2))

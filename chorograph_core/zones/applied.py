@@ -21,7 +21,8 @@ def under_shapes(zones: Sequence[Zone], before: Chart, after: Chart) -> list[Zon
     A zone that a shape parts keeps its name for the larger piece; a covered one is gone.
     """
     known = {patch.id for patch in before.patches}
-    sewn = [p for p in after.patches if p.id not in known and p.role == "applique"]
+    # A piece of what was sewn on before is none of the new shapes.
+    sewn = [p for p in after.patches if p.role == "applique" and _root(p.id, known) not in known]
     cover = shapely.union_all([patch.polygon for patch in sewn])
     by_id = {patch.id: patch for patch in after.patches}
     fresh = {zone.patches[0]: zone for zone in zones_from_patches(after)}
@@ -33,13 +34,13 @@ def under_shapes(zones: Sequence[Zone], before: Chart, after: Chart) -> list[Zon
             continue
         if zone.kind == "patch":
             # Its pieces are patches already, cut once and for both.
-            mine = [key for key in zone.patches if key in by_id]
-            mine += [key for key in by_id if key not in known and key.startswith(f"{mine[0]}~")
-                     ] if mine else []  # fmt: skip
+            mine = sorted((key for key in by_id if _root(key, known) == zone.patches[0]),
+                          key=lambda key: -by_id[key].polygon.area)  # fmt: skip
             for number, key in enumerate(mine):
                 whole = fresh[key]
-                made.append(replace(whole, id=zone.id if number == 0 else whole.id,
-                                    label=zone.label or whole.label, forbidden=zone.forbidden))  # fmt: skip
+                name = zone.id if number == 0 else _free(whole.id, names)
+                made.append(replace(whole, id=name, label=zone.label or whole.label,
+                                    forbidden=zone.forbidden))  # fmt: skip
             continue
         rest = zone.polygon.difference(cover)
         pieces = sorted(
@@ -49,21 +50,34 @@ def under_shapes(zones: Sequence[Zone], before: Chart, after: Chart) -> list[Zon
         )  # fmt: skip
         for number, piece in enumerate(pieces):
             under = tuple(_patches_of(zone, piece, known, by_id))
-            name = zone.id if number == 0 else next(
-                f"{zone.id}~{k}" for k in range(1, 10**6) if f"{zone.id}~{k}" not in names
-            )  # fmt: skip
-            names.add(name)
+            name = zone.id if number == 0 else _free(zone.id, names)
             made.append(replace(zone, id=name, polygon=piece, patches=under))
-    made += [fresh[patch.id] for patch in sewn]
+    made += [replace(fresh[patch.id], id=_free(f"z:{patch.id}", names)) for patch in sewn]
     return made
+
+
+def _root(key: str, known: set[str]) -> str:
+    """The patch of the chart before that the patch *key* is, or is a piece of."""
+    while key not in known and "~" in key:
+        key = key.rpartition("~")[0]
+    return key
+
+
+def _free(stem: str, names: set[str]) -> str:
+    """A name that is not taken: *stem* itself, or with a number behind it; taken from now on."""
+    name = stem
+    for number in range(1, 10**6):
+        if name not in names:
+            break
+        name = f"{stem}~{number}"
+    names.add(name)
+    return name
 
 
 def _patches_of(zone: Zone, piece: Polygon, known: set[str], by_id) -> list[str]:
     """Names of the patches, whole or cut, that *piece* of a zone lies on."""
-    stems = tuple(f"{key}~" for key in zone.patches)
     return [
         key
         for key in by_id
-        if (key in zone.patches or (key not in known and key.startswith(stems)))
-        and by_id[key].polygon.intersection(piece).area > 1e-6
+        if _root(key, known) in zone.patches and by_id[key].polygon.intersection(piece).area > 1e-6
     ]

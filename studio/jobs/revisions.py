@@ -28,6 +28,10 @@ class Conflict(Exception):
         self.since = since
 
 
+class Unsound(Exception):
+    """What a change would leave could not be read again; it is not kept."""
+
+
 class NothingLeft(Exception):
     """There is nothing to undo or redo."""
 
@@ -123,7 +127,15 @@ def _locked(job_id, base: int | None) -> Job:
     return job
 
 
+def _refuse_unsound(core: CoreJob) -> None:
+    """No fault of ours may leave a job that cannot be opened: names must be told apart."""
+    for what in (core.zones, core.chart.patches):
+        if len({each.id for each in what}) != len(what):
+            raise Unsound("That change went wrong and was not kept. The job is as it was.")
+
+
 def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revision:
+    _refuse_unsound(core)
     document = write_document(core)
     digest = digest_of(document)
     Body.objects.get_or_create(digest=digest, defaults={"document": document})

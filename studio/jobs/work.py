@@ -22,7 +22,16 @@ from studio.jobs.asked import ids_of, job_for
 from studio.jobs.drawing import drawn_of, legend_lines, packed_linework
 from studio.jobs.models import Job
 from studio.jobs.rail import rail
-from studio.jobs.revisions import Conflict, NothingLeft, change_job, core_job, core_of, redo, undo
+from studio.jobs.revisions import (
+    Conflict,
+    NothingLeft,
+    Unsound,
+    change_job,
+    core_job,
+    core_of,
+    redo,
+    undo,
+)
 from studio.jobs.sheet import zone_sheet
 from studio.plain import plain
 from studio.routes.planning import DRAWINGS, plan_of
@@ -243,7 +252,7 @@ def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
     except Conflict as conflict:
         context = {"job": job, "since": conflict.since}
         return render(request, "work/_conflict.html", context, status=409)
-    except (edits.EditError, NothingLeft) as error:
+    except (edits.EditError, NothingLeft, Unsound) as error:
         return render(request, "work/_fault.html", {"error": error}, status=422)
     response = HttpResponse(status=204)
     response["HX-Trigger"] = "board-changed"
