@@ -110,6 +110,14 @@ def charted(core: CoreJob, survey: Layout) -> CoreJob:
     return job.with_legend(legend)
 
 
+class AskFirst(Exception):
+    """A change would lose designs: *lost* says which. It is done once the person means it."""
+
+    def __init__(self, lost: Lost) -> None:
+        super().__init__("Some zones cannot follow.")
+        self.lost = lost
+
+
 @dataclass(frozen=True)
 class Lost:
     """What a new chart would lose: zones that cannot follow, and designs of how many of them, by the
@@ -134,6 +142,14 @@ def lost_by(before: CoreJob, after: CoreJob) -> Lost:
         if zone in names:
             designs[names[zone]] = designs.get(names[zone], 0) + 1
     return Lost(len(gone), designs)
+
+
+def meant(before: CoreJob, after: CoreJob, sure: bool) -> CoreJob:
+    """*after*, if nothing designed is lost by it or the person is *sure*; else raises `AskFirst`."""
+    lost = lost_by(before, after)
+    if lost.designed and not sure:
+        raise AskFirst(lost)
+    return after
 
 
 def charting(before: CoreJob, after: CoreJob) -> str:

@@ -163,7 +163,7 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
     """One of the changes that need no drawer."""
     ids = ids_of(request.POST)
     entry = request.POST.get("entry", "")
-    name = plain(request.POST.get("name"), 60)
+    name, sure = plain(request.POST.get("name"), 60), bool(request.POST.get("sure"))
     ways: dict[str, tuple[Callable[[CoreJob], CoreJob], str]] = {
         "join": (lambda core: edits.join_zones(core, ids), f"Joined {len(ids)} zones"),
         "flow": (edits.flow_background, "Let the background flow together"),
@@ -184,10 +184,15 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
             "Let in a shape drawn by hand",
         ),
         "exchange": (
-            lambda core: piecing.exchange_blocks(core, ids, request.POST, _own(request)),
+            lambda core: edits.meant(
+                core, piecing.exchange_blocks(core, ids, request.POST, _own(request)), sure
+            ),
             "Exchanged blocks",
         ),
-        "through": (lambda core: piecing.run_through(core, ids), "Let the sashing run through"),
+        "through": (
+            lambda core: edits.meant(core, piecing.run_through(core, ids), sure),
+            "Let the sashing run through",
+        ),
         "place": (
             lambda core: piecing.place_block(
                 core, request.POST, request.studio.units, _own(request)
@@ -252,6 +257,10 @@ def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
     except Conflict as conflict:
         context = {"job": job, "since": conflict.since}
         return render(request, "work/_conflict.html", context, status=409)
+    except edits.AskFirst as asked_for:
+        values = [(key, value) for key, value in request.POST.items() if key != "sure"]
+        context = {"lost": asked_for.lost, "values": values, "address": request.path}
+        return render(request, "work/_ask.html", context, status=422)
     except (edits.EditError, NothingLeft, Unsound) as error:
         return render(request, "work/_fault.html", {"error": error}, status=422)
     response = HttpResponse(status=204)

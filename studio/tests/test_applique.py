@@ -123,7 +123,7 @@ class SewingTests(TestCase):
     def test_it_stays_on_when_the_top_is_charted_anew(self):
         self.change("sew", **STAMP)
         zone = next(z.id for z in self.core.zones if "b1.1" in z.id)
-        self.change("exchange", zones=zone, block="pinwheel")
+        self.change("exchange", zones=zone, block="pinwheel", sure="1")
         self.assertEqual(len(self.sewn()), 1)
 
     def test_the_shapes_of_a_drawing(self):

@@ -132,9 +132,12 @@ class FigureTests(CutCase):
 
 class PiecingTests(CutCase):
     def test_blocks_are_exchanged_turned_and_mirrored_in_their_places(self):
-        self.assertEqual(
-            self.change("exchange", block="log_cabin", turn="1", mirror="on").status_code, 204
-        )
+        cabins = {"block": "log_cabin", "turn": "1", "mirror": "on"}
+        asked = self.change("exchange", **cabins)
+        self.assertContains(asked, "ground (2)", status_code=422)
+        self.assertContains(asked, 'name="block" value="log_cabin"', status_code=422)
+        self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 1)
+        self.assertEqual(self.change("exchange", sure="1", **cabins).status_code, 204)
         core = self.core()
         self.assertEqual({(e.row, e.column, e.block, e.turn, e.mirror) for e in core.survey.exchanged},
                          {(0, 0, "log_cabin", 1, True), (1, 1, "log_cabin", 1, True)})  # fmt: skip
@@ -187,7 +190,9 @@ class FollowingTests(CutCase):
         self.assertEqual(self.job.book.first().text, "Charted from the form")
         bigger = {**form, "base": "3", "block_size": "10"}
         asked = self.client.post(reverse("chart", args=[self.job.pk]), bigger)
-        self.assertContains(asked, "4 zones cannot follow this chart", status_code=422)
+        self.assertContains(
+            asked, "4 zones cannot follow, 4 of them with a design", status_code=422
+        )
         self.assertContains(asked, "ground (4)", status_code=422)
         self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 3)
         self.client.post(reverse("chart", args=[self.job.pk]), {**bigger, "sure": "1"})

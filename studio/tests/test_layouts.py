@@ -150,12 +150,14 @@ class ReconcileTests(TestCase):
     def test_exchanged_blocks_and_open_crossings_outlast_a_new_chart(self):
         address = reverse("change", args=[self.job.pk, "exchange"])
         zone = next(z.id for z in core_job(self.job).zones if "b1.1" in z.id)
-        self.client.post(address, {"base": 1, "zones": zone, "block": "friendship_star"})
+        self.client.post(
+            address, {"base": 1, "zones": zone, "block": "friendship_star", "sure": "1"}
+        )
         stone = next(z.id for z in core_job(self.job).zones if z.id.startswith("z:cs"))
         panel = self.client.post(reverse("block-panel", args=[self.job.pk]), {"zones": stone})
         self.assertContains(panel, "let the sashing run through")
         answer = self.client.post(reverse("change", args=[self.job.pk, "through"]),
-                                  {"base": 2, "zones": stone})  # fmt: skip
+                                  {"base": 2, "zones": stone, "sure": "1"})  # fmt: skip
         self.assertEqual(answer.status_code, 204)
         core = self.chart(block_size="10")
         self.assertEqual(
