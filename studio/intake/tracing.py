@@ -10,19 +10,8 @@ from django.core.files.base import ContentFile
 from django.db import transaction
 from shapely.geometry import Polygon, box
 
-from chorograph_core.chart import ChartError
+from chorograph_core.chart import ChartError, outlines
 from chorograph_core.chart.noding import Drawing, Noded, chart_of
-from chorograph_core.chart.outlines import (
-    LEAST,
-    cornered,
-    evident_grid,
-    lines_of,
-    moved,
-    on_grid,
-    parted,
-    rounded,
-    united,
-)
 from chorograph_core.chart.tracing import Squared, read_picture, snapped, squared, touched
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
@@ -87,9 +76,9 @@ def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
         raise ChartError("This patch was found already; take it out first.", "touch")
     shape = touched(_flat(flat_path(tracing), tracing.width), x, y, likeness)
     frame = box(0, 0, tracing.width, tracing.height)
-    grids = [evident_grid([*lines_of(tracing.shapes, k), 0.0, side])
+    grids = [outlines.evident_grid([*outlines.lines_of(tracing.shapes, k), 0.0, side])
              for k, side in enumerate((tracing.width, tracing.height))]  # fmt: skip
-    shape = on_grid(shape, *grids, ON_GRID)
+    shape = outlines.on_grid(shape, *grids, ON_GRID)
     shape = snapped(shape, [frame, *known], SNAP).intersection(frame)
     for other in known:
         shape = shape.difference(other)
@@ -114,14 +103,14 @@ def drag(tracing: Tracing, number: int, corner: int, x: float, y: float, fresh: 
     the side that begins at *corner*. What would lie on neighbours is cut off. Raises `ChartError`."""
     x, y = min(max(x, 0.0), tracing.width), min(max(y, 0.0), tracing.height)
     x, y = _near_corner(tracing, number, x, y)
-    change = cornered if fresh else moved
+    change = outlines.cornered if fresh else outlines.moved
     made = change(tracing.shapes, number, corner, x, y)
     others = [Polygon(ring) for k, ring in enumerate(tracing.shapes) if k not in made]
     last = Polygon(made.pop(number))
     for other in others:
         last = last.difference(other)
     last = max(getattr(last, "geoms", [last]), key=lambda part: part.area)
-    if not isinstance(last, Polygon) or last.area < LEAST:
+    if not isinstance(last, Polygon) or last.area < outlines.LEAST:
         raise ChartError("Nothing would be left of the outline.", "touch")
     ring = np.round(np.asarray(last.exterior.coords)[:-1], 4).tolist()
     _exchange(tracing, [*made, number], [*made.values(), ring])
@@ -138,12 +127,12 @@ def _near_corner(tracing: Tracing, number: int, x: float, y: float) -> tuple[flo
 
 def part(tracing: Tracing, number: int, line) -> None:
     """Split an outline by a straight line. Raises `ChartError`."""
-    _exchange(tracing, [number], parted(tracing.shapes, number, line))
+    _exchange(tracing, [number], outlines.parted(tracing.shapes, number, line))
 
 
 def join(tracing: Tracing, numbers: list[int]) -> None:
     """Make one outline of two that lie side by side. Raises `ChartError`."""
-    _exchange(tracing, numbers, [united(tracing.shapes, numbers, SNAP)])
+    _exchange(tracing, numbers, [outlines.united(tracing.shapes, numbers, SNAP)])
 
 
 def undo(tracing: Tracing) -> None:
@@ -180,7 +169,7 @@ def traced(tracing: Tracing, tolerance: float = SNAP) -> Noded:
         np.asarray([*ring, ring[0]], float)
         for ring in (
             # What lies free on the ground need not meet a neighbour point for point.
-            rounded(ring) if _free(shape, shapes, tracing) else ring
+            outlines.rounded(ring) if _free(shape, shapes, tracing) else ring
             for ring, shape in zip(tracing.shapes, shapes, strict=True)
         )
     ]

@@ -15,10 +15,8 @@ from chorograph_core.chart.shapes import STAMPS, Node, letters, pen_shape, place
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats.drawings import LARGEST as LARGEST_FILE
 from chorograph_core.formats.drawings import DrawingError, read_drawing
-from chorograph_core.measure import LengthError, parse_length
 from chorograph_core.zones import ZoneError, follow, in_front, run_behind, under_shapes
-from studio.jobs.edits import EditError, chosen
-from studio.jobs.piecing import COLOUR
+from studio.jobs.edits import EditError, chosen, colour_from, length_from, rezoned
 from studio.plain import plain
 
 LARGEST = 60.0
@@ -32,12 +30,7 @@ def shapes_of(values: Mapping[str, Any], unit: str) -> tuple[list[Polygon], str]
     Raises `EditError` naming the field.
     """
     what = values.get("what", "stamp")
-    try:
-        height = parse_length(str(values.get("height", "")), unit)
-    except LengthError as error:
-        raise EditError(str(error), "height") from None
-    if not 0.25 <= height <= LARGEST:
-        raise EditError("A shape is 1/4″ to 60″ high.", "height")
+    height = _height(values, unit)
     try:
         turn = float(str(values.get("turn") or 0).replace("°", ""))
     except ValueError:
@@ -55,6 +48,10 @@ def shapes_of(values: Mapping[str, Any], unit: str) -> tuple[list[Polygon], str]
     except ChartError as error:
         raise EditError(str(error), error.field) from None
     return placed(made, 0, 0, turn, bool(values.get("mirror"))), name
+
+
+def _height(values: Mapping[str, Any], unit: str) -> float:
+    return length_from(values, "height", unit, 0.25, LARGEST, "A shape is 1/4″ to 60″ high.")
 
 
 def sew_on(core: CoreJob, values: Mapping[str, Any], unit: str) -> CoreJob:
@@ -77,7 +74,7 @@ def _with(core: CoreJob, shapes: Sequence[Polygon], fabric: Fabric, name: str) -
     except ChartError as error:
         raise EditError(str(error), error.field) from None
     zones = under_shapes(core.zones, core.chart, chart)
-    return _rezoned(core, chart, zones)
+    return rezoned(core, chart, zones)
 
 
 def take_off(core: CoreJob, ids: Sequence[str]) -> CoreJob:
@@ -95,24 +92,7 @@ def take_off(core: CoreJob, ids: Sequence[str]) -> CoreJob:
     except ChartError as error:
         raise EditError(str(error), error.field) from None
     zones = list(follow(core.chart, core.zones, chart).zones)
-    return _rezoned(core, chart, zones)
-
-
-def _rezoned(core: CoreJob, chart: Chart, zones) -> CoreJob:
-    """The job with another chart and zones; entries keep what is still there, pieces join theirs."""
-    before = {zone.id for zone in core.zones}
-    owner = core.entry_of()
-    heirs: dict[str, list[str]] = {}
-    for zone in zones:
-        stem = zone.id.rpartition("~")[0]
-        if zone.id not in before and owner.get(stem):
-            heirs.setdefault(owner[stem], []).append(zone.id)
-    there = {zone.id for zone in zones}
-    legend = tuple(
-        replace(entry, zones=(*(z for z in entry.zones if z in there), *heirs.get(entry.id, ())))
-        for entry in core.legend
-    )
-    return replace(core, chart=chart, zones=tuple(zones)).with_legend(legend)
+    return rezoned(core, chart, zones)
 
 
 def set_sewn(core: CoreJob, ids: Sequence[str], sewn: bool) -> CoreJob:
@@ -166,14 +146,8 @@ def sew_drawing(core: CoreJob, values: Mapping[str, Any], file, unit: str) -> Co
         raise EditError(
             f"Choose a drawing (SVG, DXF) of at most {LARGEST_FILE / 1e6:.0f} MB.", "file"
         )
-    sizes = {}
-    for name in ("height", "left", "top"):
-        try:
-            sizes[name] = parse_length(str(values.get(name, "")), unit)
-        except LengthError as error:
-            raise EditError(str(error), name) from None
-    if not 0.25 <= sizes["height"] <= LARGEST:
-        raise EditError("A shape is 1/4″ to 60″ high.", "height")
+    height = _height(values, unit)
+    left, top = (length_from(values, name, unit) for name in ("left", "top"))
     try:
         drawing = read_drawing(file.read(), file.name or "")
     except DrawingError as error:
@@ -181,12 +155,12 @@ def sew_drawing(core: CoreJob, values: Mapping[str, Any], file, unit: str) -> Co
     x0, y0, x1, y1 = drawing.bounds
     if y1 - y0 <= 0:
         raise EditError("The drawing has no height.", "file")
-    factor = sizes["height"] / (y1 - y0)
+    factor = height / (y1 - y0)
     shapes = drawing.scaled(factor).closed()
     if not 0 < len(shapes) <= MOST_SHAPES:
         raise EditError(f"The drawing has {len(shapes):,} closed shapes; up to {MOST_SHAPES} can be "
                         "sewn on at once.", "file")  # fmt: skip
-    dx, dy = sizes["left"] - (x1 - x0) * factor / 2, sizes["top"] - sizes["height"] / 2
+    dx, dy = left - (x1 - x0) * factor / 2, top - height / 2
     for shape, colour in shapes:
         given = {**dict(values.items()), "colour": colour} if colour else values
         (laid,) = placed([shape], dx, dy)
@@ -202,15 +176,13 @@ def _fabric(core: CoreJob, values: Mapping[str, Any]) -> Fabric:
         if key not in used:
             raise EditError("Choose a fabric of this top.", "fabric")
         return core.chart.fabric(key)
-    colour = values.get("colour", "")
-    if not COLOUR.fullmatch(colour):
-        raise EditError("A colour is written like #6f8a5a.", "colour")
+    colour = colour_from(values)
     for fabric in core.chart.fabrics:
-        if fabric.key.startswith("sewn") and fabric.colour == colour.lower():
+        if fabric.key.startswith("sewn") and fabric.colour == colour:
             return fabric
     taken = {fabric.key for fabric in core.chart.fabrics} | used
     name = next(f"sewn{k}" for k in range(1, 10**6) if f"sewn{k}" not in taken)
-    return Fabric(name, plain(values.get("fabric_name"), 60) or "appliqué", colour.lower(), 0.2)
+    return Fabric(name, plain(values.get("fabric_name"), 60) or "appliqué", colour, 0.2)
 
 
 def _nodes(text: str) -> list[Node]:

@@ -9,10 +9,9 @@ from shapely import union_all
 from shapely.geometry import Polygon
 
 from chorograph_core.formats import Job as CoreJob
-from chorograph_core.measure import LengthError, parse_length
 from chorograph_core.zones import ZoneError, cutting
 from studio.jobs.drawing import zone_classes
-from studio.jobs.edits import EditError, chosen, exchanged, fresh_id
+from studio.jobs.edits import EditError, chosen, exchanged, fresh_id, length_from
 
 TOOLS = [
     ("inset", "Inset frame", "its width", "1"),
@@ -42,29 +41,26 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
     key = values.get("tool", "")
     try:
         if key == "edge":
-            return _cut_beside_another(core, members, values.get("measure", ""), unit)
+            return _cut_beside_another(core, members, values, unit)
         if key == "line":
             tool = cutting.along(_points(values.get("line", "")))
         else:
             place = values.get("place", "") or PLACES.get(key, ("",))[0]
             if place not in PLACES.get(key, (place,)):
                 raise EditError("Choose a corner or a side.", "place")
-            tool = _tool(key, values.get("measure", ""), values.get("inwards", ""), unit, place)
+            tool = _tool(key, values, unit, place)
         pieces = cutting.cut(members, tool)
     except ZoneError as error:
         raise EditError(str(error), "measure") from None
     return exchanged(core, {zone.id for zone in members}, pieces)
 
 
-def _cut_beside_another(core: CoreJob, members, measure: str, unit: str) -> CoreJob:
+def _cut_beside_another(core: CoreJob, members, values: Mapping[str, Any], unit: str) -> CoreJob:
     """Cut every zone along a copy of the edge of the last chosen one, or of the sisters of that which
     lie beside it."""
     if len(members) < 2:
         raise EditError("Choose the zones to cut, and last the one whose edge is copied.", "tool")
-    try:
-        size = parse_length(measure, unit)
-    except LengthError as error:
-        raise EditError(str(error), "measure") from None
+    size = length_from(values, "measure", unit)
     *wanted, last = members
     classes = dict(zip([zone.id for zone in core.zones], zone_classes(core), strict=True))
     sisters = [zone.polygon for zone in core.zones if classes[zone.id] == classes[last.id]]
@@ -98,7 +94,7 @@ def let_in_shape(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:
     return exchanged(core, set(before) - kept, fresh)
 
 
-def _tool(key: str, measure: str, inwards: str, unit: str, place: str) -> cutting.Tool:
+def _tool(key: str, values: Mapping[str, Any], unit: str, place: str) -> cutting.Tool:
     plain = {
         "centre": cutting.centre_line(), "across": cutting.centre_line(True),
         "diagonal": cutting.diagonal(), "other": cutting.diagonal(other=True),
@@ -108,11 +104,8 @@ def _tool(key: str, measure: str, inwards: str, unit: str, place: str) -> cuttin
         return plain[key]
     if key not in {name for name, *_ in TOOLS}:
         raise EditError("Choose how to cut.", "tool")
-    try:
-        size = parse_length(measure, unit)
-        inside = parse_length(inwards, unit) if inwards.strip() else 0.0
-    except LengthError as error:
-        raise EditError(str(error), "measure") from None
+    size = length_from(values, "measure", unit)
+    inside = length_from(values, "inwards", unit) if values.get("inwards", "").strip() else 0.0
     made = {
         "inset": lambda: cutting.inset(size), "circle": lambda: cutting.circle(size),
         "corner": lambda: cutting.circle(size, place, inside), "band": lambda: cutting.band(size),

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import math
+import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-from chorograph_core.chart import Layout
+from chorograph_core.chart import Chart, Layout
 from chorograph_core.chart.applique import relaid
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import Named
+from chorograph_core.measure import LengthError, parse_length
 from chorograph_core.zones import (
     Zone,
     ZoneError,
@@ -25,6 +28,7 @@ from chorograph_core.zones import (
 from chorograph_core.zones.figures import secondary_figures
 
 MOST_GROUPS = 200
+COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
 class EditError(ValueError):
@@ -33,6 +37,28 @@ class EditError(ValueError):
     def __init__(self, message: str, field: str = "") -> None:
         super().__init__(message)
         self.field = field
+
+
+def length_from(
+    values: Mapping[str, Any], field: str, unit: str, low: float = 0.0, high: float = math.inf,
+    what: str = "",
+) -> float:  # fmt: skip
+    """A length in inches from a form. Raises `EditError` at *field*; *what* says what it must be."""
+    try:
+        inches = parse_length(str(values.get(field, "")), unit)
+    except LengthError as error:
+        raise EditError(str(error), field) from None
+    if not low <= inches <= high:
+        raise EditError(what, field)
+    return inches
+
+
+def colour_from(values: Mapping[str, Any]) -> str:
+    """A colour ``#rrggbb`` from a form. Raises `EditError` at field ``colour``."""
+    colour = str(values.get("colour", ""))
+    if not COLOUR.fullmatch(colour):
+        raise EditError("A colour is written like #7f9cae.", "colour")
+    return colour.lower()
 
 
 def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:
@@ -101,13 +127,31 @@ def charted(core: CoreJob, survey: Layout) -> CoreJob:
     """The job with the chart that *survey* makes, the appliqué sewn on again; zones and legend follow
     it where they can."""
     chart = relaid(core.chart, survey.chart())
+    if core.survey is not None:
+        # A colour that was changed on the sheet stays changed; without a survey keys mean other things.
+        said = {fabric.key: fabric for fabric in core.chart.fabrics}
+        fabrics = tuple(said.get(fabric.key, fabric) for fabric in chart.fabrics)
+        chart = replace(chart, fabrics=fabrics)
     followed = follow(core.chart, core.zones, chart)
-    there = {zone.id for zone in followed.zones}
+    return replace(rezoned(core, chart, followed.zones), survey=survey)
+
+
+def rezoned(core: CoreJob, chart: Chart, zones: Sequence[Zone]) -> CoreJob:
+    """The job with another chart and zones: entries of the legend keep what is still there, and
+    pieces (``z:b1.1.p0~1``) get the design of the zone that they are pieces of."""
+    before = {zone.id for zone in core.zones}
+    owner = core.entry_of()
+    heirs: dict[str, list[str]] = {}
+    for zone in zones:
+        stem = zone.id.rpartition("~")[0]
+        if zone.id not in before and owner.get(stem):
+            heirs.setdefault(owner[stem], []).append(zone.id)
+    there = {zone.id for zone in zones}
     legend = tuple(
-        replace(entry, zones=tuple(z for z in entry.zones if z in there)) for entry in core.legend
+        replace(entry, zones=(*(z for z in entry.zones if z in there), *heirs.get(entry.id, ())))
+        for entry in core.legend
     )
-    job = replace(core, survey=survey, chart=chart, zones=followed.zones)
-    return job.with_legend(legend)
+    return replace(core, chart=chart, zones=tuple(zones)).with_legend(legend)
 
 
 class AskFirst(Exception):

@@ -168,7 +168,7 @@ def applique_look(request: HttpRequest, job_id) -> HttpResponse:
     context = {
         "d": " ".join(outline_path(shape, 3) for shape in shapes),
         "frame": f"{x0 - pad:.3f} {y0 - pad:.3f} {x1 - x0 + 2 * pad:.3f} {y1 - y0 + 2 * pad:.3f}",
-        "colour": fabric.colour if fabric else colour if piecing.COLOUR.fullmatch(colour) else "#6f8a5a",
+        "colour": fabric.colour if fabric else colour if edits.COLOUR.fullmatch(colour) else "#6f8a5a",
         "width": x1 - x0, "height": y1 - y0, "units": request.studio.units,
     }  # fmt: skip
     return render(request, "work/_stamp.html", context)

@@ -19,12 +19,10 @@ from chorograph_core.chart import (
 from chorograph_core.chart.borders import around
 from chorograph_core.chart.layouts import Exchange, OnPoint, OpenField, Placed
 from chorograph_core.formats import Job as CoreJob
-from chorograph_core.measure import LengthError, parse_length
-from studio.jobs.edits import EditError, charted, chosen
+from studio.jobs.edits import EditError, charted, chosen, colour_from, length_from
 
 CROSSED = (StraightSet, OnPoint)
 """Layouts whose sashing may cross without a cornerstone in single places."""
-COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
 def blocks_of(core: CoreJob, ids: Sequence[str]) -> list[tuple[int, int]]:
@@ -83,12 +81,7 @@ def placed_block(values: Mapping[str, Any], unit: str, own: Collection[str] = ()
     key = values.get("block", "")
     if key not in block_library() and key not in own:
         raise EditError("Choose a block.", "block")
-    try:
-        size = parse_length(str(values.get("size", "")), unit)
-    except LengthError as error:
-        raise EditError(str(error), "size") from None
-    if not 1 <= size <= 60:
-        raise EditError("A block measures 1″ to 60″.", "size")
+    size = length_from(values, "size", unit, 1, 60, "A block measures 1″ to 60″.")
     turn = str(values.get("turn") or "0")
     if turn not in ("0", "1", "2", "3"):
         raise EditError("Turn by quarters.", "turn")
@@ -162,26 +155,21 @@ def kept_places(before: Layout | None, after: Layout) -> Layout:
     if len(blocks) > 2 and tuple(getattr(after, "blocks", ())) == blocks[:2]:
         # The form shows two blocks; a sampler has more, and they were not touched.
         kept["blocks"] = blocks
-    if isinstance(before, CROSSED):
-        kept["open_crossings"] = before.open_crossings
     return replace(after, **kept)
 
 
 def recolour(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:
     """Give a fabric another colour and say how busy its print is, wherever it lies on the top."""
-    key, colour = values.get("fabric", ""), values.get("colour", "")
+    key = values.get("fabric", "")
     if key not in {patch.fabric for patch in core.chart.patches}:
         raise EditError("Choose a fabric of this top.", "fabric")
-    if not COLOUR.fullmatch(colour):
-        raise EditError("A colour is written like #7f9cae.", "colour")
+    colour = colour_from(values)
     try:
         busy = min(1.0, max(0.0, float(values.get("busy") or 0)))
     except ValueError:
         raise EditError("How busy goes from 0 to 1.", "busy") from None
     before = core.chart.fabric(key)
-    after = replace(
-        before, colour=colour.lower(), busy=busy, background=bool(values.get("background"))
-    )
+    after = replace(before, colour=colour, busy=busy, background=bool(values.get("background")))
     rest = [after if fabric.key == key else fabric for fabric in core.chart.fabrics]
     if all(fabric.key != key for fabric in core.chart.fabrics):
         rest.append(after)

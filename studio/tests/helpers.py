@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from django.contrib.auth import get_user_model
+from django.test import TestCase
+from django.urls import reverse
 
 from chorograph_core.tests.shapes import designed, small_top
 from studio.accounts.models import Membership, Studio
 from studio.jobs import demo
 from studio.jobs.models import Job
-from studio.jobs.revisions import create_job
+from studio.jobs.revisions import core_job, create_job
 from studio.routes.models import Plan
 from studio.routes.planning import carry_out
 
@@ -29,6 +31,28 @@ def make_studio(name: str = "Loft", *people: str) -> tuple[Studio, list]:
 def make_job(studio: Studio, author, rows: int = 1, columns: int = 1) -> Job:
     """A small designed job."""
     return create_job(studio, author, designed(small_top(rows, columns)), "made for a test")
+
+
+class ChangingCase(TestCase):
+    """A signed-in person with a small designed job, whose work view she changes."""
+
+    def setUp(self):
+        self.studio, (self.anna,) = make_studio("Loft")
+        self.job = make_job(self.studio, self.anna)
+        self.client.force_login(self.anna)
+
+    def change(self, act: str, status: int = 204, **values):
+        """Post one change on the newest revision."""
+        self.job.refresh_from_db()
+        values = {"base": self.job.head.number, **values}
+        answer = self.client.post(reverse("change", args=[self.job.pk, act]), values)
+        self.assertEqual(answer.status_code, status, answer.content[:300])
+        return answer
+
+    @property
+    def core(self):
+        """The job as it is now."""
+        return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
 
 
 def make_applique_job(studio: Studio, author, applique: str = "outline") -> Job:

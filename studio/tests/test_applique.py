@@ -1,36 +1,17 @@
 """Appliqué from the sheet: stamped, drawn, lettered, from a drawing; undone, run behind."""
 
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.formats import drawn_job
-from studio.jobs.models import Job
-from studio.jobs.revisions import core_job
 from studio.tests.browser import BrowserCase
-from studio.tests.helpers import make_job, make_studio
+from studio.tests.helpers import ChangingCase, make_job
 
 STAMP = {"what": "leaf", "height": "3", "turn": "30", "fabric": "new", "colour": "#6F8A5A",
          "at": "5.2,4.9"}  # fmt: skip
 
 
-class SewingTests(TestCase):
-    def setUp(self):
-        self.studio, (self.anna,) = make_studio("Loft")
-        self.job = make_job(self.studio, self.anna)
-        self.client.force_login(self.anna)
-
-    def change(self, act: str, status: int = 204, **values):
-        self.job.refresh_from_db()
-        base = {"base": self.job.head.number}
-        answer = self.client.post(reverse("change", args=[self.job.pk, act]), {**base, **values})
-        self.assertEqual(answer.status_code, status, answer.content[:300])
-        return answer
-
-    @property
-    def core(self):
-        return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
-
+class SewingTests(ChangingCase):
     def sewn(self):
         return [patch for patch in self.core.chart.patches if patch.role == "applique"]
 

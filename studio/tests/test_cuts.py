@@ -161,6 +161,10 @@ class PiecingTests(CutCase):
         )
         fabric = self.core().chart.fabric("b")
         self.assertEqual((fabric.colour, fabric.busy, fabric.background), ("#aa3344", 0.7, False))
+        # And it stays so when a block is exchanged, which charts the top anew.
+        self.change("exchange", block="churn_dash", sure="1")
+        self.assertEqual(self.core().chart.fabric("b"), fabric)
+        self.client.post(reverse("step-back", args=[self.job.pk, "undo"]), {"base": 3})
         self.assertEqual(len(self.core().legend[0].zones), len(self.core().zones))
 
     def test_what_cannot_be_is_said(self):

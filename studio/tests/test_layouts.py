@@ -164,6 +164,9 @@ class ReconcileTests(TestCase):
             {p.kind for p in core.chart.patches if p.block == (0, 0)}, {"friendship_star"}
         )
         self.assertFalse([p for p in core.chart.patches if p.role == "cornerstone"])
+        # The form carries the crossings: taken out there, the cornerstones are back.
+        core = self.chart(open_crossings="")
+        self.assertTrue([p for p in core.chart.patches if p.role == "cornerstone"])
         answer = self.client.post(reverse("change", args=[self.job.pk, "through"]),
-                                  {"base": 4, "zones": core.zones[0].id})  # fmt: skip
+                                  {"base": 5, "zones": core.zones[0].id})  # fmt: skip
         self.assertContains(answer, "cornerstone", status_code=422)

@@ -1,32 +1,14 @@
 """Groups of zones with a name: kept through cuts, joins and new charts, and with the archive."""
 
-from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.formats import read_archive, write_archive
 from studio.jobs.models import Job
-from studio.jobs.revisions import core_job
 from studio.routes.planning import plan_of
-from studio.tests.helpers import make_job, make_plan, make_studio
+from studio.tests.helpers import ChangingCase, make_plan
 
 
-class NamingTests(TestCase):
-    def setUp(self):
-        self.studio, (self.anna,) = make_studio("Loft")
-        self.job = make_job(self.studio, self.anna)
-        self.client.force_login(self.anna)
-
-    def change(self, act: str, status: int = 204, **values):
-        self.job.refresh_from_db()
-        values = {"base": self.job.head.number, **values}
-        answer = self.client.post(reverse("change", args=[self.job.pk, act]), values)
-        self.assertEqual(answer.status_code, status, answer.content[:300])
-        return answer
-
-    @property
-    def core(self):
-        return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
-
+class NamingTests(ChangingCase):
     def groups(self) -> dict:
         return {group.name: list(group.zones) for group in self.core.groups}
 
