@@ -2,7 +2,7 @@
 
 from dataclasses import replace
 from itertools import combinations
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -344,3 +344,23 @@ class OrderTests(TestCase):
                 self.assertLessEqual(floor, high + 1e-5)
                 self.assertGreaterEqual(price, low - 1e-5)
                 self.assertLessEqual(price, high * 1.12 + 0.02)
+
+    def test_more_ends_than_a_table_holds(self):
+        """Large tops look prices up one by one: known ones are the same, others never above a cut."""
+        for seed in range(3):
+            network, trails = self.stage(seed)
+            tabled = find_ways(network, network.matrix(), trails, 1.0, 1 / 45)
+            with mock.patch("chorograph_core.route.ways.TABLED", 0):
+                looked = find_ways(network, network.matrix(), trails, 1.0, 1 / 45)
+                order, doors, price = settle(looked, trails, best_order(looked, len(trails)), 40)
+            self.assertIsNone(looked.table)
+            self.assertEqual(tabled.near, looked.near)
+            prices, ends = looked.prices(), range(2 * len(trails))
+            for a, b in ((a, b) for a in ends for b in ends if a >> 1 != b >> 1):
+                self.assertLessEqual(prices[a][b], looked.cut)
+                if b in looked.ends[a]:
+                    self.assertEqual(prices[a][b], tabled.price(a, b))
+            with self.subTest(seed):
+                self.assertEqual(sorted(end >> 1 for end in order), list(range(len(trails))))
+                self.assertEqual(len(doors), len(trails))
+                self.assertGreaterEqual(price, path_bound(trails, tabled, price) - 1e-5)
