@@ -9,6 +9,7 @@ from hypothesis import strategies as some
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import ChartError, StraightSet
+from chorograph_core.chart.corners import found_corners
 from chorograph_core.chart.noding import Drawing, chart_of
 from chorograph_core.chart.tracing import (
     Squared,
@@ -43,6 +44,48 @@ def photograph(corners, noise: float = 5.0, seed: int = 1) -> np.ndarray:
 
 
 CORNERS = [(160, 120), (1180, 60), (1290, 1130), (90, 1080)]
+
+
+class CornerTests(TestCase):
+    """Where the marks stand at first."""
+
+    @given(some.lists(some.floats(-120, 120), min_size=8, max_size=8), some.integers(0, 9))
+    @settings(max_examples=6, deadline=None)
+    def test_found_where_they_are(self, moves, seed):
+        corners = np.array([(200, 150), (1150, 150), (1150, 1050), (200, 1050)]) + np.reshape(
+            moves, (4, 2)
+        )
+        found = found_corners(photograph(corners, 8, seed))
+        self.assertIsNotNone(found)
+        missed = np.hypot(*(np.array(found) * (1400, 1200) - corners).T)
+        self.assertLess(missed.max(), 6.0)
+
+    def test_a_picture_turned_is_read_from_its_own_top_left(self):
+        picture = photograph(CORNERS)
+        found = np.array(found_corners(picture))
+        turned = np.array(found_corners(np.ascontiguousarray(picture[::-1, ::-1])))
+        np.testing.assert_allclose(turned, (1 - found)[[2, 3, 0, 1]], atol=0.004)
+
+    def test_nothing_is_said_where_nothing_is_sure(self):
+        rng = np.random.default_rng(3)
+        ground = np.full((600, 800, 3), 60, np.uint8)
+        half_seen = photograph([(-200, 100), (1180, 60), (1290, 1130), (-150, 1080)], 4)
+        for name, picture in (
+            ("noise", rng.integers(0, 255, (600, 800, 3), dtype=np.uint8)),
+            ("one colour", ground),
+            ("three dots", np.zeros((3, 3, 3), np.uint8)),
+            ("one line", np.zeros((1, 900, 3), np.uint8)),
+            ("a plate", cv2.circle(ground.copy(), (400, 300), 200, (220, 220, 220), -1)),
+            ("a stamp", cv2.rectangle(ground.copy(), (20, 20), (90, 120), (220, 220, 220), -1)),
+            ("out of the picture", half_seen),
+        ):
+            with self.subTest(name):
+                found = found_corners(picture)
+                if name == "out of the picture":
+                    # What can be seen of it may be marked; never outside of the picture.
+                    self.assertTrue(found is None or (np.array(found) >= 0).all())
+                else:
+                    self.assertIsNone(found)
 
 
 class SquaringTests(TestCase):

@@ -11,6 +11,7 @@ from django.db import transaction
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import ChartError, outlines
+from chorograph_core.chart.corners import found_corners
 from chorograph_core.chart.noding import Drawing, Noded, chart_of
 from chorograph_core.chart.tracing import Squared, read_picture, snapped, squared, touched
 from chorograph_core.formats import Job as CoreJob
@@ -33,6 +34,15 @@ MOST_PAST = 60
 
 def _name(tracing: Tracing) -> str:
     return f"{tracing.job.studio_id}/{tracing.job_id}/{tracing.pk}-flat.jpg"
+
+
+def guessed_corners(photo: Photo) -> str:
+    """Where the corners of the top seem to be, ``x,y x,y x,y x,y`` as shares; empty if unsure."""
+    try:
+        found = found_corners(read_picture(path_of(photo).read_bytes()))
+    except (ChartError, FileNotFoundError):
+        return ""
+    return " ".join(f"{x:.5f},{y:.5f}" for x, y in found or ())
 
 
 def begin(job: Job, photo: Photo, corners, author) -> Tracing:

@@ -43,8 +43,10 @@ def choose(request: HttpRequest, job_id) -> HttpResponse:
             message, status = str(error), 422
         except FileNotFoundError:
             message, status = "The file of this photograph is gone.", 422
+    corners = request.POST.get("corners", "")
+    guess = tracings.guessed_corners(photo) if photo and not corners else ""
     context = {**_context(request, job), "photos": photos, "photo": photo, "message": message,
-               "corners": request.POST.get("corners", ""), "tracings": job.tracings.all()[:6]}  # fmt: skip
+               "corners": corners or guess, "guess": guess, "tracings": job.tracings.all()[:6]}  # fmt: skip
     return render(request, "intake/choose_photo.html", context, status=status)
 
 

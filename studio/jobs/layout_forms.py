@@ -139,6 +139,12 @@ class LayoutForm(forms.Form):
         return [each.sentence(self.unit) for each in self.off]
 
     @property
+    def agreed(self) -> bool:
+        """Whether the tape was laid both ways and says what the parts come to."""
+        taped = self.measures and self.measures.width and self.measures.height
+        return bool(taped) and self.is_valid() and not self.off
+
+    @property
     def layout_faults(self) -> list:
         """The fields whose faults a preview tells."""
         taped = self.measures and (self.measures.width or self.measures.height)

@@ -113,9 +113,19 @@ class ReconcileTests(TestCase):
         self.assertEqual(answer.status_code, 302, answer.content[-3000:])
         return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
 
+    def test_agreement_is_told_only_where_the_tape_was_laid(self):
+        core = designed(small_top(2, 2))
+        tape = Measures((core.chart.width + 0.05,) * 3, (core.chart.height,) * 3)
+        laid = replace(core, intake=replace(core.intake, measures=tape))
+        for each, told in ((laid, True), (core, False)):
+            job = create_job(self.studio, self.anna, each, "made for a test")
+            page = self.client.get(reverse("chart", args=[job.pk]))
+            self.assertEqual("The tape and the parts agree" in page.content.decode(), told)
+
     def test_the_difference_is_told_and_spread_or_left(self):
         page = self.client.get(reverse("chart", args=[self.job.pk]))
         self.assertContains(page, "3/8″ more")
+        self.assertNotContains(page, "The tape and the parts agree")
         preview = self.client.post(reverse("preview-job"), self.form(block_size="10"))
         self.assertContains(preview, "less")
         self.assertAlmostEqual(self.chart(fit="spread").chart.width, self.width + 0.375)

@@ -53,6 +53,9 @@ class TracingTests(TracingCase):
             reverse("chart-photo", args=[self.job.pk]), {"photo": str(self.photo.pk)}
         )
         self.assertContains(page, "Mark the corners")
+        guess = [tuple(map(float, pair.split(","))) for pair in page.context["guess"].split()]
+        for (x, y), (u, v) in zip(guess, CORNERS, strict=True):
+            self.assertLess(abs(x * 1400 - u) + abs(y * 1200 - v), 8)
         answer = self.begun()
         tracing = Tracing.objects.get()
         self.assertRedirects(answer, reverse("trace", args=[self.job.pk, tracing.pk]))
