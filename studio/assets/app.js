@@ -2,6 +2,7 @@
 import htmx from "htmx.org";
 import { fetchPacked } from "./packed.js";
 import { pen, stamp } from "./applique.js";
+import { brush } from "./brush.js";
 import { Lines } from "./lines.js";
 import { Sheet } from "./sheet.js";
 import { corners, touches } from "./trace.js";
@@ -108,6 +109,7 @@ function start() {
   }
 
   function openPanel(where) {
+    leaveLaying();
     // Posted, since hundreds of zones are longer than an address may be.
     htmx.ajax("POST", where, { target: "#side", swap: "innerHTML", values: { zones: [...sheet.chosen].join(",") } });
   }
@@ -123,16 +125,51 @@ function start() {
     });
   }
 
-  // --- appliqué
-  // The panel stays open for the next shape, though the board round it is drawn anew.
+  // --- blocks and appliqué
+  // The panel stays open for the next one, though the board round it is drawn anew.
   let kept = null;
-  function sew(values) {
+  function laidBy() {
     const form = document.querySelector("#side [data-lays]");
-    if (!form) return;
-    kept = { nodes: [...document.getElementById("side").childNodes], again: "at" in values };
-    const all = Object.fromEntries(new FormData(form));
-    htmx.ajax("POST", form.getAttribute("hx-post"), { target: "#message", values: { ...all, ...values } });
+    return form && { address: form.getAttribute("hx-post"), values: Object.fromEntries(new FormData(form)) };
   }
+  function sew(values) {
+    const by = laidBy();
+    if (!by) return;
+    kept = { nodes: [...document.getElementById("side").childNodes], again: "at" in values ? layStamp : null };
+    htmx.ajax("POST", by.address, { target: "#message", values: { ...by.values, ...values } });
+  }
+
+  // Touches are laid one after the other, each on the revision that the last one made.
+  let laying = null;
+  function layBlocks() {
+    if (!laidBy()) return;
+    laying?.end();
+    laying = { waiting: laying?.waiting ?? [], busy: false };
+    laying.end = brush(sheet, (spots) => { laying.waiting.push({ ...laidBy().values, at: spots.map((s) => s.join(",")).join(" ") }); layNext(); },
+      () => { laying = null; kept = null; layingSaid(); });
+    layingSaid();
+    layNext();
+  }
+  function layingSaid() {
+    const hint = document.getElementById("lay-hint");
+    if (hint) hint.hidden = !laying;
+  }
+  function layNext() {
+    if (laying.busy || !laying.waiting.length) return;
+    laying.busy = true;
+    kept = { nodes: [...document.getElementById("side").childNodes], again: layBlocks };
+    const values = { ...laying.waiting.shift(), base: document.getElementById("state").dataset.base };
+    htmx.ajax("POST", laidBy().address, { target: "#message", values });
+  }
+  function leaveLaying() {
+    laying?.end();
+    laying = null;
+    layingSaid();
+  }
+  document.body.addEventListener("htmx:afterRequest", (event) => {
+    // What is answered with words waits for her; what she touched meanwhile is let go.
+    if (laying?.busy && event.detail.xhr.status !== 204 && event.detail.requestConfig.verb === "post") laying = Object.assign(laying, { busy: false, waiting: [] });
+  });
 
   function layStamp() {
     const shape = document.getElementById("stamp-shape");
@@ -154,6 +191,7 @@ function start() {
   }
 
   function closeDrawer() {
+    leaveLaying();
     kept = null;
     lines.tryOut(null);
     htmx.ajax("GET", boardAddress(), { target: "#board", swap: "innerHTML" });
@@ -190,6 +228,10 @@ function start() {
   });
   document.addEventListener("change", (event) => {
     if (event.target.id === "alike-by" && event.target.value) sheet.alike(event.target.value);
+    if (event.target.name === "block" && event.target.type === "radio") {
+      document.querySelector("[data-block-name]").textContent = event.target.closest("label").title;
+      if (event.target.form.id === "laying" && !event.target.form.zones.value) layBlocks();
+    }
     if (event.target.id === "c-tool") {
       const { measure, first } = event.target.selectedOptions[0].dataset;
       document.getElementById("c-measures").hidden = !measure;
@@ -225,10 +267,11 @@ function start() {
     else if (act === "bare") sheet.bare();
     else if (act === "show-zones") sheet.choose(event.target.closest("[data-zones]").dataset.zones.split(",").filter((id) => sheet.byId.has(id)));
     else if (act === "cut") openPanel(work.dataset.cutter);
-    else if (act === "block") openPanel(work.dataset.block);
+    else if (act === "block" || act === "lay-blocks") openPanel(work.dataset.block);
     else if (act === "applique") openPanel(work.dataset.applique);
     else if (act === "place") openPanel(work.dataset.place);
     else if (act === "stamp") layStamp();
+    else if (act === "lay") layBlocks();
     else if (act === "pen") drawWithPen();
     // Where there are no keys, buttons press them.
     else if (act === "press") document.dispatchEvent(new KeyboardEvent("keydown", { key: event.target.dataset.key, bubbles: true }));
@@ -277,8 +320,9 @@ function start() {
         document.getElementById("side").replaceChildren(...kept.nodes);
         htmx.process(document.getElementById("side"));
         for (const field of document.querySelectorAll("#side [name=base]")) field.value = document.getElementById("state").dataset.base;
-        if (kept.again) layStamp();
+        const { again } = kept;
         kept = null;
+        again?.();
       }
     }
     if (event.target.id === "side") {

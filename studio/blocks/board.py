@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
-from chorograph_core.chart import PALETTE, ChartError
+from chorograph_core.chart import PALETTE, ChartError, block_library
 from chorograph_core.chart.blocks import Block
 from chorograph_core.chart.drafting import FABRICS, KINDS, MOST_CELLS, Cell, Draft
 from chorograph_core.chart.own_blocks import data_of, drafted_block, own_block, round_block
@@ -218,6 +219,17 @@ def picture(block: Block) -> dict[str, Any]:
         "width": width,
         "height": height,
     }
+
+
+@cache
+def shipped() -> list[dict[str, Any]]:
+    """The blocks of the library as pictures; they never change while this runs."""
+    return [picture(block) for block in block_library().values()]
+
+
+def offered(own: Sequence[Block]) -> list[dict[str, Any]]:
+    """What can be laid: the studio's *own* blocks, then the library, as pictures."""
+    return [*({**picture(block), "own": True} for block in own), *shipped()]
 
 
 def _path(points) -> str:

@@ -39,8 +39,3 @@ class OwnBlock(models.Model):
 def own_blocks(studio: Studio) -> list[Block]:
     """The studio's own blocks, by name."""
     return [each.block for each in OwnBlock.objects.filter(studio=studio)]
-
-
-def choices(studio: Studio) -> list[tuple[str, str]]:
-    """(key, name) of the studio's own blocks, as a list offers them."""
-    return [(block.key, f"{block.name} (own)") for block in own_blocks(studio)]

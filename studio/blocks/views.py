@@ -31,8 +31,8 @@ def block_list(request: HttpRequest) -> HttpResponse:
         for each in OwnBlock.objects.filter(studio=request.studio)
     ]
     shipped = [
-        {**boards.picture(each), "board": draft_of(each) is not None}
-        for each in block_library().values()
+        {**look, "board": draft_of(block_library()[look["key"]]) is not None}
+        for look in boards.shipped()
     ]
     return render(request, "blocks/list.html", {"own": own, "shipped": shipped})
 

@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from chorograph_core.formats import Job as CoreJob
 from chorograph_core.zones import ZoneError, cutting
 from studio.jobs.drawing import zone_classes
-from studio.jobs.edits import EditError, chosen, exchanged, fresh_id, length_from
+from studio.jobs.edits import EditError, chosen, exchanged, fresh_id, length_from, points_from
 
 TOOLS = [
     ("inset", "Inset frame", "its width", "1"),
@@ -30,7 +30,6 @@ TOOLS = [
 """Key, name, what its measure is called, and a first value; no measure for some."""
 PLACES = {"corner": (*cutting.CORNERS, *cutting.AWAY), "beside": tuple(cutting.AWAY)}
 """Where some tools may be used, as one looks at the sheet."""
-MOST_POINTS = 2_000
 BESIDE = 0.01
 """Inches within which two zones lie side by side."""
 
@@ -43,7 +42,7 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
         if key == "edge":
             return _cut_beside_another(core, members, values, unit)
         if key == "line":
-            tool = cutting.along(_points(values.get("line", "")))
+            tool = cutting.along(points_from(values.get("line", ""), "measure"))
         else:
             place = values.get("place", "") or PLACES.get(key, ("",))[0]
             if place not in PLACES.get(key, (place,)):
@@ -75,7 +74,7 @@ def _cut_beside_another(core: CoreJob, members, values: Mapping[str, Any], unit:
 
 def let_in_shape(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:
     """Let a drawn shape that ignores the piecing into the zones beneath it."""
-    points = _points(values.get("line", ""))
+    points = points_from(values.get("line", ""), "measure")
     if len(points) < 3:
         raise EditError("Draw a closed shape.", "measure")
     shape = Polygon(points)
@@ -112,14 +111,3 @@ def _tool(key: str, values: Mapping[str, Any], unit: str, place: str) -> cutting
         "crossband": lambda: cutting.band(size, True), "beside": lambda: cutting.beside(place, size),
     }  # fmt: skip
     return made[key]()
-
-
-def _points(text: str) -> list[tuple[float, float]]:
-    """``x,y x,y …`` in inches, as the sheet sends what was drawn."""
-    try:
-        points = [tuple(map(float, pair.split(","))) for pair in text.split()][:MOST_POINTS]
-    except ValueError:
-        raise EditError("The line could not be read; draw it again.", "measure") from None
-    if any(len(point) != 2 for point in points):
-        raise EditError("The line could not be read; draw it again.", "measure")
-    return points  # type: ignore[return-value]

@@ -28,6 +28,8 @@ from chorograph_core.zones import (
 from chorograph_core.zones.figures import secondary_figures
 
 MOST_GROUPS = 200
+MOST_POINTS = 2000
+"""Points of one stroke on the sheet; a hand makes a few hundred."""
 COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
@@ -59,6 +61,17 @@ def colour_from(values: Mapping[str, Any]) -> str:
     if not COLOUR.fullmatch(colour):
         raise EditError("A colour is written like #7f9cae.", "colour")
     return colour.lower()
+
+
+def points_from(text: str, field: str) -> list[tuple[float, float]]:
+    """What was drawn on the sheet, ``x,y x,y …`` in inches. Raises `EditError` at *field*."""
+    try:
+        points = [tuple(map(float, pair.split(","))) for pair in text.split()[:MOST_POINTS]]
+    except ValueError:
+        points = [()]
+    if any(len(point) != 2 or not all(map(math.isfinite, point)) for point in points):
+        raise EditError("What was drawn could not be read; draw it again.", field)
+    return points  # type: ignore[return-value]
 
 
 def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:

@@ -7,13 +7,12 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_http_methods, require_POST
 
-from chorograph_core.chart import block_library
 from chorograph_core.chart.shapes import STAMPS
 from chorograph_core.designs import Space, designs
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.measure import format_inches, format_length
 from studio.accounts.access import for_studio
-from studio.blocks.models import choices as own_choices
+from studio.blocks import board as boards
 from studio.blocks.models import own_blocks
 from studio.jobs import applique, cuts, edits, piecing
 from studio.jobs.asked import asked, ids_of, job_for
@@ -88,19 +87,21 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
 @for_studio
 @require_http_methods(["GET", "POST"])
 def block_panel(request: HttpRequest, job_id) -> HttpResponse:
-    """Blocks and fabrics of the chosen zones, to be exchanged and recoloured."""
+    """Blocks to be laid on the sheet or in the chosen zones, and the fabrics of those."""
     job = job_for(request, job_id)
     core, ids = core_job(job), ids_of(asked(request))
-    try:
-        places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
-    except edits.EditError as error:
-        return render(request, "work/_drawer_empty.html", {"message": str(error)})
-    context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics,
+    places, fabrics, stones = [], [], 0
+    if ids:
+        try:
+            places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
+            if isinstance(core.survey, piecing.CROSSED):
+                stones = len(piecing.cornerstones_of(core, ids))
+        except edits.EditError as error:
+            return render(request, "work/_drawer_empty.html", {"message": str(error)})
+    context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics, "stones": stones,
+               "in_blocks": any(patch.block is not None for patch in core.chart.patches),
                "laid_out": core.survey is not None,
-               "stones": isinstance(core.survey, piecing.CROSSED)
-               and len(piecing.cornerstones_of(core, ids)),
-               "library": [(key, block.name) for key, block in block_library().items()]
-               + own_choices(request.studio)}  # fmt: skip
+               "library": boards.offered(own_blocks(request.studio))}  # fmt: skip
     return render(request, "work/_block.html", context)
 
 
@@ -179,8 +180,7 @@ def applique_look(request: HttpRequest, job_id) -> HttpResponse:
 def place_panel(request: HttpRequest, job_id) -> HttpResponse:
     """A block to be placed on an open field."""
     job = job_for(request, job_id)
-    blocks = [(key, block.name) for key, block in block_library().items()]
-    context = {"job": job, "library": blocks + own_choices(request.studio),
+    context = {"job": job, "library": boards.offered(own_blocks(request.studio)),
                "size": "30" if request.studio.units == "cm" else "9"}  # fmt: skip
     return render(request, "work/_place.html", context)
 

@@ -7,6 +7,8 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from shapely import STRtree, points
+
 from chorograph_core.chart import (
     Chart,
     ChartError,
@@ -19,7 +21,7 @@ from chorograph_core.chart import (
 from chorograph_core.chart.borders import around
 from chorograph_core.chart.layouts import Exchange, OnPoint, OpenField, Placed
 from chorograph_core.formats import Job as CoreJob
-from studio.jobs.edits import EditError, charted, chosen, colour_from, length_from
+from studio.jobs.edits import EditError, charted, chosen, colour_from, length_from, points_from
 
 CROSSED = (StraightSet, OnPoint)
 """Layouts whose sashing may cross without a cornerstone in single places."""
@@ -36,6 +38,15 @@ def blocks_of(core: CoreJob, ids: Sequence[str]) -> list[tuple[int, int]]:
     return sorted(place for place in places if place is not None)
 
 
+def blocks_touched(core: CoreJob, text: str) -> list[tuple[int, int]]:
+    """The places (row, column) of the blocks that the spots ``x,y x,y …`` lie in. Raises `EditError`."""
+    spots = points(points_from(text, "block"))
+    pieces = [patch for patch in core.chart.patches if patch.block is not None]
+    tree = STRtree([patch.polygon for patch in pieces])
+    _, found = tree.query(spots, predicate="intersects")
+    return sorted({place for k in found if (place := pieces[k].block) is not None})
+
+
 def fabrics_of(core: CoreJob, ids: Sequence[str]) -> list[Fabric]:
     """The fabrics of the zones called *ids*."""
     keys = {core.chart.patch(patch).fabric for zone in chosen(core, ids) for patch in zone.patches}
@@ -47,15 +58,18 @@ def exchange_blocks(
 ) -> CoreJob:
     """Lay another block, or the same one turned or mirrored, in the places of the chosen zones.
 
-    *own* are the keys of the studio's own blocks.
+    Where the sheet was touched (``at`` among *values*), the blocks there are meant instead. *own* are
+    the keys of the studio's own blocks.
     """
-    places = blocks_of(core, ids)
+    touched = values.get("at", "")
+    places = blocks_touched(core, touched) if touched else blocks_of(core, ids)
     if core.survey is None:
         raise EditError(
             "This top was not charted from numbers: its blocks have no places.", "block"
         )
     if not places:
-        raise EditError("Choose a zone that lies in a block.", "block")
+        raise EditError("No block lies there." if touched else "Choose a zone that lies in a block.",
+                        "block")  # fmt: skip
     key = values.get("block", "")
     if key and key not in block_library() and key not in own:
         raise EditError("Choose a block.", "block")

@@ -158,7 +158,6 @@ class ChartedTests(TestCase):
         job = Job.objects.get()
         core = core_job(job)
         self.assertEqual({p.kind for p in core.chart.patches if p.block}, {self.item.key})
-        self.assertIn("Harbour light", job.facts.text if hasattr(job, "facts") else "Harbour light")
         self.item.delete()
         page = self.client.get(reverse("chart", args=[job.pk]))
         self.assertContains(page, "Harbour light (own)")

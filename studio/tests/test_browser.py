@@ -1,11 +1,13 @@
 """A few stories told in a real browser."""
 
+from dataclasses import replace
+
 from django.core.management import call_command
 
 from studio.jobs.models import Job
-from studio.jobs.revisions import core_job
+from studio.jobs.revisions import core_job, create_job
 from studio.tests.browser import BrowserCase
-from studio.tests.helpers import make_job, make_plan
+from studio.tests.helpers import designed, make_job, make_plan, small_top
 
 
 class BrowserTests(BrowserCase):
@@ -160,4 +162,44 @@ class BrowserTests(BrowserCase):
             page.mouse.move(x + dx, y + dy, steps=4)
         page.mouse.up()
         page.wait_for_selector('.zone[data-role="free"]')
+        self.assertEqual(self.faults, [])
+
+    def test_blocks_are_laid_by_touching_them(self):
+        job = create_job(
+            self.studio, self.anna, replace(designed(small_top(2, 3)), legend=()), "made"
+        )
+        self.open(job, "zones")
+        page = self.page
+
+        def at(block):
+            box = page.locator(f'.zone[data-block="{block}"]').first.bounding_box()
+            return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+        def kinds():
+            core = core_job(Job.objects.select_related("head").get(pk=job.pk))
+            return {p.block: p.kind for p in core.chart.patches if p.block is not None}
+
+        page.click("text=Lay blocks")
+        page.click(".pictures label[title='Log cabin']")
+        self.assertEqual(page.inner_text("[data-block-name]"), "Log cabin")
+        # Touched quickly one after the other, each is laid on what the last one made.
+        for block in ("0.0", "1.2"):
+            page.mouse.click(*at(block))
+        page.wait_for_function("() => document.getElementById('state').dataset.base === '3'")
+        self.assertEqual({kinds()[0, 0], kinds()[1, 2]}, {"log_cabin"})
+        # The panel is still there; drawn over, two are turned at once.
+        page.select_option("#b-turn", "1")
+        page.mouse.move(*at("0.1"))
+        page.mouse.down()
+        page.mouse.move(*at("0.2"), steps=12)
+        page.mouse.up()
+        page.wait_for_function("() => document.getElementById('state').dataset.base === '4'")
+        core = core_job(Job.objects.select_related("head").get(pk=job.pk))
+        self.assertEqual({(e.row, e.column, e.turn) for e in core.survey.exchanged},
+                         {(0, 0, 0), (1, 2, 0), (0, 1, 1), (0, 2, 1)})  # fmt: skip
+        # Left, a touch chooses a zone again.
+        page.click("text=Leave off laying")
+        page.mouse.click(*at("1.0"))
+        page.wait_for_selector("#bar:not([hidden])")
+        self.assertEqual(kinds()[1, 0], core.chart.patch("b2.1.r0c0.0").kind)
         self.assertEqual(self.faults, [])

@@ -83,7 +83,7 @@ class CuttingTests(CutCase):
             ({"tool": "saw"}, "Choose how"), ({"tool": "circle", "measure": "0"}, "above zero"),
             ({"tool": "line", "line": "1,1 x"}, "draw it again"),
             ({"tool": "line", "line": ""}, "from one side"),
-            ({"tool": "line", "line": "nan,nan 1,1"}, "from one side"),
+            ({"tool": "line", "line": "nan,nan 1,1"}, "draw it again"),
             ({"tool": "line", "line": "1,2,3 4"}, "draw it"),
             ({"tool": "inset", "measure": "1", "zones": "z:gone"}, "no longer there"),
             ({"tool": "inset", "measure": "1", "zones": ""}, "at least one zone"),
@@ -153,7 +153,31 @@ class PiecingTests(CutCase):
         )
         self.assertEqual(again[1, 1].turn, 1)
         page = self.client.get(reverse("block-panel", args=[self.job.pk]), {"zones": cabin})
-        self.assertContains(page, "1 block: 1.1")
+        self.assertContains(page, "Lay in 1.1")
+
+    def test_blocks_are_laid_where_the_sheet_was_touched(self):
+        def kinds():
+            return {p.block: p.kind for p in self.core().chart.patches if p.block is not None}
+
+        page = self.client.get(reverse("block-panel", args=[self.job.pk]))
+        self.assertContains(page, "Lay where I touch")
+        self.assertNotContains(page, "Recolour")
+        # A zone that flows through two blocks: only the one that was touched is meant.
+        self.change("join", zones=",".join(z.id for z in self.core().zones))
+        (whole,) = self.core().zones
+        at = {"zones": whole.id, "sure": "1"}
+        self.assertEqual(self.change("exchange", block="rail", at="12,3", **at).status_code, 204)
+        self.assertEqual(
+            kinds(), {(0, 0): "plain", (0, 1): "rail", (1, 0): "pinwheel", (1, 1): "plain"}
+        )
+        # Drawn over a block, its sashing and the next one; on the sashing alone there is nothing.
+        self.change("exchange", block="churn_dash", at="2,10 2,12 8.5,12 13,12", **at)
+        self.assertEqual({kinds()[1, 0], kinds()[1, 1]}, {"churn_dash"})
+        for spots, word in (("8.5,12", "No block lies there"), ("400,3", "No block lies there"),
+                            ("left", "draw it again"), ("1,nan", "draw it again")):  # fmt: skip
+            with self.subTest(spots):
+                answer = self.change("exchange", block="rail", at=spots, **at)
+                self.assertContains(answer, word, status_code=422)
 
     def test_fabrics_are_recoloured_wherever_they_lie(self):
         self.assertEqual(
