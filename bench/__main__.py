@@ -1,13 +1,14 @@
-"""Run all benchmarks, or those named: routes, sizes, charting, pages."""
+"""Run all benchmarks, or those named: routes, sizes, charting, pages, hands."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import charting, pages, routes, sizes
+from bench import charting, hands, pages, routes, sizes
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
+    "hands": hands.main,
 }  # fmt: skip
 
 

@@ -2,76 +2,46 @@
 
 from __future__ import annotations
 
-import os
-import shutil
-import socket
 import statistics
 import subprocess
-import sys
 import time
 from pathlib import Path
 
+from bench.server import served, signed_in
 from bench.table import table
-
-HOME = Path(__file__).resolve().parent.parent
-FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 
 
 def main() -> None:
     """Start a server on the benchmark's own database and look at the sampler."""
-    subprocess.run([sys.executable, "manage.py", "migrate", "--verbosity=0"], cwd=HOME, check=True)
-    subprocess.run([sys.executable, "manage.py", "load_demo"], cwd=HOME, check=True)
-    with socket.socket() as probe:
-        probe.bind(("127.0.0.1", 0))
-        port = probe.getsockname()[1]
-    server = subprocess.Popen(
-        [str(HOME / ".venv/bin/gunicorn"), "studio.wsgi", "--bind", f"127.0.0.1:{port}", "--workers=1",
-         "--threads=4", "--no-control-socket", "--log-level=error"], cwd=HOME,
-    )  # fmt: skip
-    try:
-        time.sleep(3)
-        _look(f"http://127.0.0.1:{port}", server)
-    finally:
-        server.terminate()
-        server.wait(10)
+    with served() as (address, server), signed_in(address) as page:
+        _look(page, address, server)
 
 
-def _look(address: str, server: subprocess.Popen) -> None:
-    from playwright.sync_api import sync_playwright
-
-    os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
-    with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(f"{address}/sign-in/")
-        page.fill("#id_username", "rosalind")
-        page.fill("#id_password", "linen-and-thread")
-        page.click("button")
-        page.click("text=Kelp Road Sampler")
-        page.wait_for_selector("#work[data-drawn]")
-        work = page.url.split("?")[0] + "?stage=designs"
-        opened = _opened(page, work, 6)
-        page.click(".legend-entry >> nth=3")
+def _look(page, address: str, server: subprocess.Popen) -> None:
+    page.click("text=Kelp Road Sampler")
+    page.wait_for_selector("#work[data-drawn]")
+    work = page.url.split("?")[0] + "?stage=designs"
+    opened = _opened(page, work, 6)
+    page.click(".legend-entry >> nth=3")
+    page.wait_for_selector("#work[data-tried]")
+    seen = []
+    for gap in ("7/16", "1/2", "5/8", "9/16", "11/16"):
+        page.evaluate("document.getElementById('work').removeAttribute('data-tried')")
+        page.fill("#s-gap", gap)
         page.wait_for_selector("#work[data-tried]")
-        seen = []
-        for gap in ("7/16", "1/2", "5/8", "9/16", "11/16"):
-            page.evaluate("document.getElementById('work').removeAttribute('data-tried')")
-            page.fill("#s-gap", gap)
-            page.wait_for_selector("#work[data-tried]")
-            seen.append(float(page.get_attribute("#work", "data-tried")))
-        spacing = []
-        page.click("[data-act=close-drawer]")
-        page.wait_for_selector(".legend-entry")
-        page.click(".legend-entry >> nth=0")
-        page.wait_for_selector("#s-spacing")
-        page.wait_for_timeout(500)
-        for each in ("1/2", "5/8", "7/8", "1", "9/16"):
-            page.evaluate("document.getElementById('work').removeAttribute('data-tried')")
-            page.fill("#s-spacing", each)
-            page.wait_for_selector("#work[data-tried]")
-            spacing.append(float(page.get_attribute("#work", "data-tried")))
-        large, frames, patches = _large(page, address)
-        browser.close()
+        seen.append(float(page.get_attribute("#work", "data-tried")))
+    spacing = []
+    page.click("[data-act=close-drawer]")
+    page.wait_for_selector(".legend-entry")
+    page.click(".legend-entry >> nth=0")
+    page.wait_for_selector("#s-spacing")
+    page.wait_for_timeout(500)
+    for each in ("1/2", "5/8", "7/8", "1", "9/16"):
+        page.evaluate("document.getElementById('work').removeAttribute('data-tried')")
+        page.fill("#s-spacing", each)
+        page.wait_for_selector("#work[data-tried]")
+        spacing.append(float(page.get_attribute("#work", "data-tried")))
+    large, frames, patches = _large(page, address)
     table(
         "Work view of the demo sampler, warm server",
         ["", "median", "worst", "limit"],

@@ -14,6 +14,9 @@ from chorograph_core.chart.model import Chart
 ALLOWED = 0.01
 """Inches. Gaps and overlaps thinner than this are no fault."""
 
+NOTHING = 1e-9
+"""Square inches that only rounding makes."""
+
 
 @dataclass(frozen=True)
 class Fault:
@@ -36,17 +39,15 @@ class Fault:
 def faults(chart: Chart, allowed: float = ALLOWED) -> list[Fault]:
     """List the gaps and overlaps wider than *allowed* inches."""
     found = []
-    shapes = [patch.polygon for patch in chart.patches]
-    if shapes:
-        tree = STRtree(shapes)
-        first, second = tree.query(shapes, predicate="intersects")
-        for a, b in zip(first, second, strict=True):
-            if a < b:
-                shared = shapes[a].intersection(shapes[b])
-                for part in _wide(shared, allowed):
-                    ids = (chart.patches[a].id, chart.patches[b].id)
-                    found.append(Fault("overlap", part, ids))
-    bare = chart.outline.difference(shapely.union_all(shapes)) if shapes else chart.outline
+    shapes = np.array([patch.polygon for patch in chart.patches], object)
+    if len(shapes):
+        one, other = STRtree(shapes).query(shapes, predicate="intersects")
+        one, other = one[one < other], other[one < other]
+        shared = shapely.intersection(shapes[one], shapes[other])
+        for k in np.flatnonzero(shapely.area(shared) > NOTHING):
+            ids = (chart.patches[one[k]].id, chart.patches[other[k]].id)
+            found += [Fault("overlap", part, ids) for part in _wide(shared[k], allowed)]
+    bare = chart.outline.difference(shapely.union_all(shapes)) if len(shapes) else chart.outline
     found.extend(Fault("gap", part, ()) for part in _wide(bare, allowed))
     return found
 
@@ -80,7 +81,7 @@ def mend(chart: Chart) -> Chart:
 
 def _wide(geometry: shapely.Geometry, allowed: float) -> list[Polygon]:
     """The polygon parts of *geometry* that are wider than *allowed*."""
-    parts = [p for p in shapely.get_parts(geometry) if isinstance(p, Polygon) and p.area > 1e-9]
+    parts = [p for p in shapely.get_parts(geometry) if isinstance(p, Polygon) and p.area > NOTHING]
     if allowed <= 0:
         return parts
     return [p for p in parts if not p.buffer(-allowed / 2).is_empty]

@@ -13,10 +13,14 @@ RIM = 0.03
 """Share of the picture's longer side that is taken for ground all round."""
 LEAST_APART = 7.0
 """Least distance in L*a*b* (lightness counted half) between the top and the ground around it."""
+VARIES = 1.8
+"""The top differs from the ground by so many times the upper quartile of the ground's own difference."""
 SMALLEST, FULLEST = 0.15, 0.985
 """Shares of the picture that a top can take up: less is something else, more shows no ground."""
 FILLED = 0.94
 """Share of the four corners' area that must really be top."""
+SEEN_SIDE = 0.7
+"""Share of a side that must be seen as edge between top and ground."""
 SIDE = 0.02
 """Share of the longer side within which the outline belongs to a side of the top."""
 
@@ -60,11 +64,11 @@ def _outline(small: np.ndarray) -> np.ndarray | None:
         return None
     sides = (even[:rim], even[-rim:], even[:, :rim], even[:, -rim:])
     ground = np.median(np.concatenate([side.reshape(-1, 3) for side in sides]), axis=0)
-    apart = np.sqrt((((even - ground) * (0.5, 1, 1)) ** 2).sum(axis=2))
-    apart = np.clip(apart, 0, 255).astype(np.uint8)
-    level, _ = cv2.threshold(apart, 0, 255, cv2.THRESH_OTSU)
-    # Patches as dark as the ground pull Otsu's level up between the light ones and the rest.
-    mask = (apart >= max(LEAST_APART, level * 0.6)).astype(np.uint8)
+    apart = np.sqrt((((even - ground) * (0.5, 1, 1)) ** 2).sum(axis=2)).astype(np.float32)
+    # A level that parts light from dark patches is of no use: what the ground itself varies by is.
+    own = np.concatenate([side.ravel() for side in
+                          (apart[:rim], apart[-rim:], apart[:, :rim], apart[:, -rim:])])  # fmt: skip
+    mask = (apart >= max(LEAST_APART, VARIES * np.percentile(own, 75))).astype(np.uint8)
     disc = cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (7, 7))
     mask = cv2.morphologyEx(mask, cv2.MORPH_OPEN, disc)
     contours, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
@@ -94,10 +98,12 @@ def _laid(quad: np.ndarray, points: np.ndarray, near: float) -> np.ndarray | Non
             return None
         way = (b - a) / length
         along, off = (points - a) @ way, (points - a) @ np.array([-way[1], way[0]])
-        mine = points[(np.abs(off) < near) & (along > 0.1 * length) & (along < 0.9 * length)]
-        if len(mine) < 0.2 * length:
+        mine = (np.abs(off) < near) & (along > 0.1 * length) & (along < 0.9 * length)
+        if len(np.unique(np.floor(along[mine]))) < SEEN_SIDE * 0.8 * length:
             return None
-        vx, vy, x, y = cv2.fitLine(mine.astype(np.float32), cv2.DIST_HUBER, 0, 0.01, 0.01).ravel()
+        vx, vy, x, y = cv2.fitLine(
+            points[mine].astype(np.float32), cv2.DIST_HUBER, 0, 0.01, 0.01
+        ).ravel()
         # As a x + b y = c.
         lines.append((-vy, vx, -vy * x + vx * y))
     corners = []

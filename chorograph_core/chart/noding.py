@@ -81,11 +81,13 @@ def chart_of(
     drawing: Drawing,
     tolerance: float = 0.0625,
     progress: Callable[[float, str], None] | None = None,
+    sliver: float | None = None,
 ) -> Noded:
     """The chart that the lines of *drawing* enclose, ends nearer than *tolerance* inches joined.
 
-    *progress* hears the share done and what comes next. Raises `ChartError` when there is too much
-    or nothing to enclose.
+    What is nowhere wider than *sliver* inches (default half the tolerance) is no patch and goes to the
+    neighbour that borders it most. *progress* hears the share done and what comes next. Raises
+    `ChartError` when there is too much or nothing to enclose.
     """
     tell = progress or (lambda share, what: None)
     segments = _segments(drawing.lines)
@@ -117,7 +119,7 @@ def chart_of(
             f"{len(faces):,} patches are too many; {MOST_PATCHES:,} is the most.", "file"
         )
     tell(0.8, "looking for slivers and islands")
-    faces, slivers = _without_slivers(faces, tolerance)
+    faces, slivers = _without_slivers(faces, max(tolerance / 2 if sliver is None else sliver, 0.01))
     faces, outline, islands = _mainland(faces)
     middles = shapely.points(noded.mean(axis=1))
     edges = STRtree(shapely.boundary(faces))
@@ -196,9 +198,8 @@ def _reaching(segments: np.ndarray, tolerance: float) -> tuple[np.ndarray, int]:
     return _node(np.concatenate([segments, np.array(bridges)])), len(bridges)
 
 
-def _without_slivers(faces: list[Polygon], tolerance: float) -> tuple[list[Polygon], int]:
-    """Faces narrower than half the tolerance given to the neighbour that borders them most."""
-    width = max(tolerance / 2, 0.01)
+def _without_slivers(faces: list[Polygon], width: float) -> tuple[list[Polygon], int]:
+    """Faces nowhere wider than *width* given to the neighbour that borders them most."""
     thin = np.array([face.buffer(-width / 2).is_empty for face in faces])
     if not thin.any() or thin.all():
         return faces, 0

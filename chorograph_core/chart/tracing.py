@@ -22,6 +22,10 @@ NECK = 0.12
 """Inches of a neck that joins two patches only by their touching corners."""
 RIGHT = 5.0
 """Degrees by which a drawn side may miss an eighth of a turn and is put right."""
+TURNED = 0.16
+"""Inches by which its ends may move thereby."""
+CLIPPED = 0.5
+"""Inches by which the picture may cut off or round a corner; no piecing is as small."""
 
 
 @dataclass(frozen=True)
@@ -134,34 +138,105 @@ def _part_at(alike: np.ndarray, px: int, py: int, radius: int) -> np.ndarray:
 def straightened(shape: Polygon, error: float) -> Polygon:
     """*shape* with as few corners as keep within *error* inches, its long sides put right.
 
-    A side longer than ten times the error that misses an eighth of a turn by less than `RIGHT`
-    degrees is turned about its middle; corners lie where the sides then meet.
+    Each side is laid through the outline along it, and sides meet in the corners. A corner that the
+    picture cut off or rounded is made whole, where two long sides meet in it. A long side
+    that misses an eighth of a turn by so little that turning it moves its ends less than `TURNED`
+    inches is turned about its middle.
     """
     ring = np.asarray(shape.exterior.simplify(error).coords)[:-1]
     if len(ring) < 3:
         return shape
+    dense = np.asarray(shape.exterior.segmentize(error / 2).coords)[:-1]
+    places = [int(np.argmin(np.hypot(*(dense - corner).T))) for corner in ring]
     sides = []
-    for k in range(len(ring)):
-        a, b = ring[k], ring[(k + 1) % len(ring)]
-        way = b - a
-        angle = math.degrees(math.atan2(way[1], way[0]))
-        nearest = round(angle / 45) * 45
-        length = float(np.hypot(*way))
-        right = length > 10 * error and abs(angle - nearest) < RIGHT
-        turned = math.radians(nearest if right else angle)
-        sides.append(((a + b) / 2, np.array([math.cos(turned), math.sin(turned)]), right))
+    for k, (first, last) in enumerate(zip(places, [*places[1:], places[0]], strict=True)):
+        points = (
+            dense[first : last + 1]
+            if last > first
+            else np.vstack([dense[first:], dense[: last + 1]])
+        )
+        sides.append(_side(ring[k], ring[(k + 1) % len(ring)], points, error))
+    sides = _unclipped(sides, error)
     corners = []
-    for k in range(len(ring)):
-        before, here = sides[k - 1], sides[k]
-        met = _meeting(before, here) if before[2] or here[2] else None
-        near = met is not None and np.hypot(*(met - ring[k])) < 4 * error
-        corners.append(met if near else ring[k])
+    for before, here in zip([sides[-1], *sides[:-1]], sides, strict=True):
+        met = _meeting(before, here) if before.fitted or here.fitted else None
+        ends = (before.end, here.start)
+        clipped = not np.array_equal(*ends)
+        near = met is not None and (clipped or np.hypot(*(met - here.start)) < 4 * error)
+        corners += [met] if near else ends if clipped else ends[1:]
     made = Polygon(corners)
     return made if made.is_valid and made.area > 0 else Polygon(ring)
 
 
+@dataclass(frozen=True)
+class _Side:
+    """A side of an outline: where it begins and ends in the picture, a point of it and its direction,
+    and whether it was long enough to be laid through the outline."""
+
+    start: np.ndarray
+    end: np.ndarray
+    middle: np.ndarray
+    way: np.ndarray
+    fitted: bool
+
+    @property
+    def length(self) -> float:
+        return float(np.hypot(*(self.end - self.start)))
+
+    def off(self, spot: np.ndarray) -> float:
+        """How far *spot* lies from the line of this side."""
+        x, y = spot - self.middle
+        return float(abs(self.way[0] * y - self.way[1] * x))
+
+
+def _side(start: np.ndarray, end: np.ndarray, points: np.ndarray, error: float) -> _Side:
+    """The side from *start* to *end*, through the *points* of the outline between them."""
+    way, length = end - start, float(np.hypot(*(end - start)))
+    if length < 5 * error:
+        return _Side(start, end, (start + end) / 2, way / max(length, 1e-12), False)
+    along = (points - start) @ way / length
+    # Near its ends the picture has rounded the corners.
+    inner = points[(along > 0.15 * length) & (along < 0.85 * length)]
+    middle, direction = (start + end) / 2, way / length
+    if len(inner) > 4:
+        middle = inner.mean(axis=0)
+        direction = np.linalg.svd(inner - middle, full_matrices=False)[2][0]
+        direction = direction if direction @ way > 0 else -direction
+    angle = math.atan2(direction[1], direction[0])
+    nearest = round(angle / (math.pi / 4)) * math.pi / 4
+    off = abs(angle - nearest)
+    if off < math.radians(RIGHT) and length / 2 * math.sin(off) < TURNED:
+        direction = np.array([math.cos(nearest), math.sin(nearest)])
+    return _Side(start, end, middle, direction, True)
+
+
+def _unclipped(sides: list[_Side], error: float) -> list[_Side]:
+    """*sides* without the short ones that only cut off a corner in which two long ones meet.
+
+    Their ends then lie on the lines of the long sides, and the corner is near one of them.
+    """
+    long = [k for k, side in enumerate(sides) if side.length > 2 * CLIPPED]
+    gone: set[int] = set()
+    for first, last in zip(long, [*long[1:], *[k + len(sides) for k in long[:1]]], strict=True):
+        chain = [k % len(sides) for k in range(first + 1, last)]
+        before, after = sides[first], sides[last % len(sides)]
+        met = _meeting(before, after) if chain else None
+        if met is None:
+            continue
+        ends = [before.end, *(sides[k].end for k in chain)]
+        on_lines = all(min(before.off(end), after.off(end)) < 1.5 * error for end in ends)
+        if on_lines and min(np.hypot(*(met - end)) for end in ends) < CLIPPED:
+            gone.update(chain)
+    kept = [side for k, side in enumerate(sides) if k not in gone]
+    return kept if len(kept) >= 3 else sides
+
+
 def snapped(shape: Polygon, neighbours: list[Polygon], tolerance: float) -> Polygon:
-    """*shape* with its corners on those of *neighbours*, or on their sides, where those are near."""
+    """*shape* with its corners on those of *neighbours*, or on their sides, where those are near.
+
+    Corners of neighbours that lie near a side of *shape* become corners of it, so that no gap is left
+    between the two.
+    """
     spots = [np.array(p) for each in neighbours for p in each.exterior.coords[:-1]]
     made = []
     for point in np.asarray(shape.exterior.coords)[:-1]:
@@ -177,18 +252,37 @@ def snapped(shape: Polygon, neighbours: list[Polygon], tolerance: float) -> Poly
         else:
             made.append(point)
     fitted = Polygon(made)
-    return fitted if fitted.is_valid and fitted.area > 0 else shape
+    if not fitted.is_valid or fitted.area <= 0:
+        return shape
+    met = Polygon(_meeting_corners(made, spots, tolerance))
+    return met if met.is_valid and met.area > 0 else fitted
+
+
+def _meeting_corners(ring: list[np.ndarray], spots: list[np.ndarray], tolerance: float) -> list:
+    """*ring* with those of *spots* put in that lie within *tolerance* of a side, beside its ends."""
+    made = []
+    for a, b in zip(ring, [*ring[1:], ring[0]], strict=True):
+        made.append(a)
+        length = float(np.hypot(*(b - a)))
+        if length < 2 * tolerance or not spots:
+            continue
+        way = (b - a) / length
+        off = np.asarray(spots) - a
+        along, aside = off @ way, np.abs(off @ np.array([-way[1], way[0]]))
+        near = (aside <= tolerance) & (along > tolerance) & (along < length - tolerance)
+        made += [spots[k] for k in np.flatnonzero(near)[np.argsort(along[near], kind="stable")]]
+    return made
 
 
 def _disc(size: int) -> np.ndarray:
     return cv2.getStructuringElement(cv2.MORPH_ELLIPSE, (size, size))
 
 
-def _meeting(one, other) -> np.ndarray | None:
-    """Where two lines (point, direction, …) meet; None when they are nearly parallel."""
-    (p, d, _), (q, e, _) = one, other
+def _meeting(one: _Side, other: _Side) -> np.ndarray | None:
+    """Where the lines of two sides meet; None when they are nearly parallel."""
+    d, e = one.way, other.way
     cross = d[0] * e[1] - d[1] * e[0]
     if abs(cross) < 0.12:
         return None
-    t = ((q - p)[0] * e[1] - (q - p)[1] * e[0]) / cross
-    return p + t * d
+    gap = other.middle - one.middle
+    return one.middle + (gap[0] * e[1] - gap[1] * e[0]) / cross * d

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import numpy as np
-from shapely.geometry import Point, Polygon, box
+import shapely
+from shapely.geometry import MultiPoint, Point, Polygon, box
 
-from chorograph_core.chart import Border, Chart, Patch, StraightSet
+from chorograph_core.chart import Border, Chart, Fabric, Patch, StraightSet
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import Job
 from chorograph_core.zones import zones_from_patches
@@ -79,3 +80,32 @@ def free_chart() -> Chart:
             Patch("disc", hole),
         ),
     )
+
+
+def irregular_top(count: int = 40, size: tuple[float, float] = (48.0, 56.0), seed: int = 7):
+    """A top that follows no rule: *count* cells round relaxed points, neighbours of other colours."""
+    rng = np.random.default_rng(seed)
+    frame = box(0, 0, *size)
+    points = rng.uniform((2, 2), (size[0] - 2, size[1] - 2), (count, 2))
+    for _ in range(3):
+        cells = [cell.intersection(frame) for cell in
+                 shapely.voronoi_polygons(MultiPoint(points), extend_to=frame).geoms]  # fmt: skip
+        points = np.array([cell.centroid.coords[0] for cell in cells])
+    colours = (
+        "#33506b",
+        "#b04a3a",
+        "#e3c878",
+        "#5d7f56",
+        "#d8d0c0",
+        "#7a5b86",
+        "#c98b3a",
+        "#2f2f38",
+    )
+    given: list[int] = []
+    for k, cell in enumerate(cells):
+        near = {given[j] for j in range(k) if cells[j].distance(cell) < 1e-6}
+        given.append(next(c for c in range(len(colours)) if c not in near))
+    fabrics = tuple(Fabric(f"f{k}", f"fabric {k + 1}", colour) for k, colour in enumerate(colours))
+    patches = tuple(Patch(f"p{k}", cell, fabric=f"f{c}") for k, (cell, c) in
+                    enumerate(zip(cells, given, strict=True)))  # fmt: skip
+    return Chart(frame, patches, fabrics=fabrics)

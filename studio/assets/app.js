@@ -141,24 +141,34 @@ function start() {
 
   // Touches are laid one after the other, each on the revision that the last one made.
   let laying = null;
-  function layBlocks() {
+  function layBlocks() { if (!laying) layOn(); }
+  // Begins laying, and goes on with it on a sheet that was drawn anew.
+  function layOn() {
     if (!laidBy()) return;
     laying?.end();
     laying = { waiting: laying?.waiting ?? [], busy: false };
-    laying.end = brush(sheet, (spots) => { laying.waiting.push({ ...laidBy().values, at: spots.map((s) => s.join(",")).join(" ") }); layNext(); },
+    laying.end = brush(sheet, (spots) => { laying.waiting.push({ ...laidBy().values, base: "", at: spots.map((s) => s.join(",")).join(" ") }); layNext(); },
       () => { laying = null; kept = null; layingSaid(); });
     layingSaid();
     layNext();
   }
   function layingSaid() {
     const hint = document.getElementById("lay-hint");
-    if (hint) hint.hidden = !laying;
+    if (!hint) return;
+    hint.hidden = !laying;
+    hint.dataset.waiting = String(laying ? laying.waiting.length + Number(laying.busy) : 0);
   }
   function layNext() {
+    layingSaid();
     if (laying.busy || !laying.waiting.length) return;
     laying.busy = true;
-    kept = { nodes: [...document.getElementById("side").childNodes], again: layBlocks };
-    const values = { ...laying.waiting.shift(), base: document.getElementById("state").dataset.base };
+    layingSaid();
+    kept = { nodes: [...document.getElementById("side").childNodes], again: layOn };
+    const next = laying.waiting.shift(), { at, ...rest } = next;
+    // What waits to be laid alike is laid at once.
+    const alike = laying.waiting.findIndex(({ at: _, ...other }) => JSON.stringify(other) !== JSON.stringify(rest));
+    const more = laying.waiting.splice(0, alike < 0 ? laying.waiting.length : alike);
+    const values = { ...rest, at: [at, ...more.map((each) => each.at)].join(" "), base: document.getElementById("state").dataset.base };
     htmx.ajax("POST", laidBy().address, { target: "#message", values });
   }
   function leaveLaying() {

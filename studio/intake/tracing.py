@@ -29,6 +29,8 @@ FINE = 0.06
 """Inches by which a corner may lie beside the line without it and is left out."""
 ON_GRID = 0.15
 """Inches within which one takes over a line of the grid that the others make evident."""
+NARROW = 0.4
+"""Inches; what is left between outlines and nowhere wider is no ground but the blur of a seam."""
 MOST_PAST = 60
 
 
@@ -185,7 +187,7 @@ def traced(tracing: Tracing, tolerance: float = SNAP) -> Noded:
     ]
     flat = _flat(flat_path(tracing), tracing.width)
     fills = tuple((shape, _colour(flat, shape)) for shape in shapes_of(tracing))
-    return chart_of(Drawing((frame, *rings), fills), tolerance)
+    return chart_of(Drawing((frame, *rings), fills), tolerance, sliver=NARROW)
 
 
 def _free(shape: Polygon, shapes: list[Polygon], tracing: Tracing) -> bool:

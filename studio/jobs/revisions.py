@@ -56,7 +56,7 @@ def work_digest(document: dict[str, Any]) -> str:
 @lru_cache(maxsize=24)
 def core_of(digest: str) -> CoreJob:
     """The job whose document has this *digest*."""
-    return read_document(Body.objects.get(pk=digest).document)
+    return read_document(Body.objects.get(pk=digest).document, own=True)
 
 
 def core_job(job: Job) -> CoreJob:

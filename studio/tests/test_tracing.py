@@ -1,11 +1,16 @@
 """A top traced from its photograph: corners, touches, the chart; and who may."""
 
+from datetime import date
+
 import cv2
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.chart.checks import faults
+from chorograph_core.tests.shapes import irregular_top
 from chorograph_core.tests.test_tracing import CHART, CORNERS, photograph
+from studio.intake import camera
 from studio.intake.models import Tracing
 from studio.intake.newcomer import uncharted
 from studio.intake.photos import keep_photo, path_of
@@ -25,8 +30,6 @@ class TracingCase(TestCase):
     def setUpTestData(cls):
         cls.studio, (cls.anna,) = make_studio("Loft", "anna")
         cls.other, (cls.berta,) = make_studio("Barn", "berta")
-        from datetime import date
-
         core = uncharted(
             {"title": "Traced", "client": "", "width": 24.0, "height": 24.0}, date(2026, 1, 2)
         )
@@ -45,6 +48,36 @@ class TracingCase(TestCase):
         address = reverse("trace-change", args=[self.job.pk, tracing.pk, act])
         headers = {} if act == "take" else HTMX
         return self.client.post(address, values, headers=headers)
+
+
+class WholeTopTests(TestCase):
+    def test_a_top_that_follows_no_rule_is_charted_as_it_is(self):
+        """From the picture alone: corners found, every patch touched once, no scrap left between."""
+        studio, (anna,) = make_studio("Loft", "anna")
+        self.client.force_login(anna)
+        true = irregular_top(14, (30.0, 34.0), 3)
+        form = {"title": "No rule", "client": "", "width": true.width, "height": true.height}
+        job = create_job(studio, anna, uncharted(form, date(2026, 1, 2)), "begun")
+        picture = SimpleUploadedFile("top.jpg", camera.photograph(true, 3, across=1500))
+        photo = keep_photo(job, anna, picture, "whole", "")
+        address = reverse("chart-photo", args=[job.pk])
+        guess = self.client.get(address, {"photo": str(photo.pk)}).context["guess"]
+        self.client.post(address, {"photo": str(photo.pk), "corners": guess})
+        tracing = Tracing.objects.get()
+        for patch in true.patches:
+            x, y = patch.polygon.representative_point().coords[0]
+            where = reverse("trace-change", args=[job.pk, tracing.pk, "touch"])
+            answer = self.client.post(where, {"x": x, "y": y, "likeness": 14}, headers=HTMX)
+            self.assertEqual(answer.status_code, 200)
+        self.client.post(reverse("trace-change", args=[job.pk, tracing.pk, "take"]), {"base": 1})
+        made = core_job(Job.objects.select_related("head").get(pk=job.pk)).chart
+        self.assertEqual(len(made.patches), len(true.patches))
+        self.assertEqual(faults(made), [])
+        for patch in true.patches:
+            best = max(made.patches, key=lambda p: p.polygon.intersection(patch.polygon).area)
+            wrong = best.polygon.symmetric_difference(patch.polygon).area
+            # Less than an eighth of an inch off along the outline, on the whole.
+            self.assertLess(wrong / patch.polygon.length, 1 / 12, patch.id)
 
 
 class TracingTests(TracingCase):
