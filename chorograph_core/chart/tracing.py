@@ -20,6 +20,8 @@ ROUGH = 0.09
 """Inches an outline may lose when it is straightened."""
 NECK = 0.12
 """Inches of a neck that joins two patches only by their touching corners."""
+FRAYED = 0.08
+"""Inches over which the frayed edge of a patch is evened out."""
 RIGHT = 5.0
 """Degrees by which a drawn side may miss an eighth of a turn and is put right."""
 TURNED = 0.16
@@ -105,6 +107,9 @@ def touched(picture: Squared, x: float, y: float, likeness: float = 14.0) -> Pol
     alike = (distance <= likeness).astype(np.uint8)
     alike = cv2.morphologyEx(alike, cv2.MORPH_CLOSE, _disc(5))
     mask = _part_at(alike, px, py, max(2, round(NECK * picture.scale / 2)))
+    # The blur of a seam frays the edge; evened out, it lies in the middle of the fraying.
+    soft = cv2.GaussianBlur(mask * np.float32(1), (0, 0), FRAYED * picture.scale)
+    mask = cv2.threshold(soft, 0.5, 1, cv2.THRESH_BINARY)[1].astype(np.uint8)
     contours, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     best = max(contours, key=cv2.contourArea, default=None)
     if best is None or cv2.contourArea(best) < (0.3 * picture.scale) ** 2:

@@ -29,7 +29,7 @@ FINE = 0.06
 """Inches by which a corner may lie beside the line without it and is left out."""
 ON_GRID = 0.15
 """Inches within which one takes over a line of the grid that the others make evident."""
-NARROW = 0.4
+NARROW = 0.5
 """Inches; what is left between outlines and nowhere wider is no ground but the blur of a seam."""
 MOST_PAST = 60
 
