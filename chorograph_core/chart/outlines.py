@@ -23,6 +23,8 @@ LEAST = 0.05
 GENTLE = 38.0
 APART = 0.3
 SHORT = 5.0
+OUT_OF_ROUND = 0.14
+"""Inches by which the corners of a found circle may miss it."""
 FOOT = 0.25
 """Inches: a grid of patches has a step that is a multiple of this."""
 OFF = 0.09
@@ -98,7 +100,8 @@ def rounded(ring: Ring) -> Ring:
     """An outline with its gentle bends made round: what was found as many short sides was a curve.
 
     A corner of less than `GENTLE` degrees between two sides shorter than `SHORT` inches is drawn
-    through smoothly, the others stay corners. New points lie at least `APART` inches from others.
+    through smoothly, the others stay corners. New points lie at least `APART` inches from others. What
+    is a circle but for `OUT_OF_ROUND` inches becomes one.
     """
     points = np.array(ring, float)
     way = np.roll(points, -1, axis=0) - points
@@ -108,6 +111,8 @@ def rounded(ring: Ring) -> Ring:
     smooth = (bend < GENTLE) & (long < SHORT) & (np.roll(long, 1) < SHORT)
     if not smooth.any():
         return ring
+    if smooth.all() and (circle := _circle(points)) is not None:
+        return circle
     nodes = [(x, y, bool(s)) for (x, y), s in zip(points.tolist(), smooth, strict=True)]
     made = Polygon(pen_outline(nodes))
     if not made.is_valid:
@@ -120,6 +125,24 @@ def rounded(ring: Ring) -> Ring:
         if tuple(point) in kept or near > APART:
             thinned.append(point)
     return thinned if Polygon(thinned).is_valid else ring
+
+
+def _circle(points: np.ndarray) -> Ring | None:
+    """The circle through *points*, None where they are not all near one.
+
+    Kasa's fit: x² + y² = 2 a x + 2 b y + c is linear in the middle (a, b) and c = r² - a² - b².
+    """
+    known = np.column_stack([2 * points, np.ones(len(points))])
+    (a, b, c), *_ = np.linalg.lstsq(known, (points**2).sum(axis=1), rcond=None)
+    radius = math.sqrt(max(c + a * a + b * b, 0.0))
+    if np.abs(np.hypot(*(points - (a, b)).T) - radius).max() > OUT_OF_ROUND:
+        return None
+    # Points apart enough to be told from one another when the outline is charted.
+    count = int(min(96, 2 * math.pi * radius / APART))
+    turn = np.arange(count) / count * 2 * math.pi
+    return np.round(
+        np.column_stack([a + radius * np.cos(turn), b + radius * np.sin(turn)]), 4
+    ).tolist()
 
 
 def evident_grid(values: Sequence[float], least: int = 4) -> tuple[float, float] | None:

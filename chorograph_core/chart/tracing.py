@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -11,15 +12,18 @@ import numpy as np
 from shapely.geometry import Point, Polygon
 
 from chorograph_core.chart.model import ChartError
+from chorograph_core.chart.outlines import GENTLE, SHORT
 
 LONGEST = 1800
 """Pixels of the longer side of a squared picture: 1/16″ of a large quilt is still two pixels."""
 SMALLEST = 0.05
 """Share of the picture that the four corners must enclose at least."""
-ROUGH = 0.09
+ROUGH = 0.1
 """Inches an outline may lose when it is straightened."""
 NECK = 0.12
 """Inches of a neck that joins two patches only by their touching corners."""
+SEAM = 0.04
+"""Inches from the middle of a seam's shadow to where the colour of the patch begins."""
 FRAYED = 0.08
 """Inches over which the frayed edge of a patch is evened out."""
 RIGHT = 5.0
@@ -107,9 +111,10 @@ def touched(picture: Squared, x: float, y: float, likeness: float = 14.0) -> Pol
     alike = (distance <= likeness).astype(np.uint8)
     alike = cv2.morphologyEx(alike, cv2.MORPH_CLOSE, _disc(5))
     mask = _part_at(alike, px, py, max(2, round(NECK * picture.scale / 2)))
-    # The blur of a seam frays the edge; evened out, it lies in the middle of the fraying.
+    # The blur of a seam frays the edge. Evened out by a bell of width FRAYED, an edge is as dark as the
+    # bell's tail beyond SEAM where the middle of the seam is.
     soft = cv2.GaussianBlur(mask * np.float32(1), (0, 0), FRAYED * picture.scale)
-    mask = cv2.threshold(soft, 0.5, 1, cv2.THRESH_BINARY)[1].astype(np.uint8)
+    mask = (soft >= math.erfc(SEAM / FRAYED / math.sqrt(2)) / 2).astype(np.uint8)
     contours, _ = cv2.findContours(mask, cv2.RETR_EXTERNAL, cv2.CHAIN_APPROX_NONE)
     best = max(contours, key=cv2.contourArea, default=None)
     if best is None or cv2.contourArea(best) < (0.3 * picture.scale) ** 2:
@@ -148,29 +153,57 @@ def straightened(shape: Polygon, error: float) -> Polygon:
     that misses an eighth of a turn by so little that turning it moves its ends less than `TURNED`
     inches is turned about its middle.
     """
-    ring = np.asarray(shape.exterior.simplify(error).coords)[:-1]
+    dense = np.asarray(shape.exterior.segmentize(error / 2).coords)[:-1]
+    places = _corners_of(shape, dense, error)
+    ring = dense[places]
     if len(ring) < 3:
         return shape
-    dense = np.asarray(shape.exterior.segmentize(error / 2).coords)[:-1]
-    places = [int(np.argmin(np.hypot(*(dense - corner).T))) for corner in ring]
-    sides = []
-    for k, (first, last) in enumerate(zip(places, [*places[1:], places[0]], strict=True)):
-        points = (
-            dense[first : last + 1]
-            if last > first
-            else np.vstack([dense[first:], dense[: last + 1]])
-        )
-        sides.append(_side(ring[k], ring[(k + 1) % len(ring)], points, error))
+    sides = [
+        _side(ring[k], ring[(k + 1) % len(ring)], _between(dense, places, k, k + 1), error)
+        for k in range(len(ring))
+    ]
     sides = _unclipped(sides, error)
     corners = []
     for before, here in zip([sides[-1], *sides[:-1]], sides, strict=True):
         met = _meeting(before, here) if before.fitted or here.fitted else None
         ends = (before.end, here.start)
         clipped = not np.array_equal(*ends)
+        if not clipped and _curving(before, here):
+            # Lines laid through a curve would meet outside of it.
+            corners.append(here.start)
+            continue
         near = met is not None and (clipped or np.hypot(*(met - here.start)) < 4 * error)
         corners += [met] if near else ends if clipped else ends[1:]
     made = Polygon(corners)
     return made if made.is_valid and made.area > 0 else Polygon(ring)
+
+
+def _between(dense: np.ndarray, places: Sequence[int], first: int, last: int) -> np.ndarray:
+    """The points of *dense* from the *first* of *places* to the *last*, round the end if need be."""
+    a, b = places[first % len(places)], places[last % len(places)]
+    return dense[a : b + 1] if b > a else np.vstack([dense[a:], dense[: b + 1]])
+
+
+def _corners_of(shape: Polygon, dense: np.ndarray, error: float) -> list[int]:
+    """Which points of the outline *dense* are corners.
+
+    The lines that Douglas and Peucker's rule leaves depend on where it began: a corner that the lines
+    beside it do without is taken out again.
+    """
+    ring = np.asarray(shape.exterior.simplify(error).coords)[:-1]
+    places = [int(np.argmin(np.hypot(*(dense - corner).T))) for corner in ring]
+    k, kept = 0, 0
+    while len(places) > 3 and kept < len(places):
+        points = _between(dense, places, k - 1, k + 1)
+        way = points[-1] - points[0]
+        off = np.abs((points - points[0]) @ np.array([-way[1], way[0]])) / max(np.hypot(*way), 1e-9)
+        if off.max() <= error:
+            places.pop(k % len(places))
+            kept = 0
+        else:
+            k, kept = k + 1, kept + 1
+        k %= len(places)
+    return places
 
 
 @dataclass(frozen=True)
@@ -192,6 +225,12 @@ class _Side:
         """How far *spot* lies from the line of this side."""
         x, y = spot - self.middle
         return float(abs(self.way[0] * y - self.way[1] * x))
+
+
+def _curving(before: _Side, here: _Side) -> bool:
+    """Whether two sides seem to be pieces of one curve: short, and turned but gently."""
+    turn = math.degrees(math.acos(np.clip(before.way @ here.way, -1, 1)))
+    return turn < GENTLE and max(before.length, here.length) < SHORT
 
 
 def _side(start: np.ndarray, end: np.ndarray, points: np.ndarray, error: float) -> _Side:
@@ -218,7 +257,7 @@ def _side(start: np.ndarray, end: np.ndarray, points: np.ndarray, error: float) 
 def _unclipped(sides: list[_Side], error: float) -> list[_Side]:
     """*sides* without the short ones that only cut off a corner in which two long ones meet.
 
-    Their ends then lie on the lines of the long sides, and the corner is near one of them.
+    Their ends then lie on the lines of the long sides, and the corner is near them.
     """
     long = [k for k, side in enumerate(sides) if side.length > 2 * CLIPPED]
     gone: set[int] = set()
@@ -230,7 +269,13 @@ def _unclipped(sides: list[_Side], error: float) -> list[_Side]:
             continue
         ends = [before.end, *(sides[k].end for k in chain)]
         on_lines = all(min(before.off(end), after.off(end)) < 1.5 * error for end in ends)
-        if on_lines and min(np.hypot(*(met - end)) for end in ends) < CLIPPED:
+        blunt = np.hypot(*(after.start - before.end))
+        # A narrow tip reaches further beyond where it was cut off than a square corner.
+        if (
+            on_lines
+            and blunt < CLIPPED
+            and min(np.hypot(*(met - end)) for end in ends) < 2 * CLIPPED
+        ):
             gone.update(chain)
     kept = [side for k, side in enumerate(sides) if k not in gone]
     return kept if len(kept) >= 3 else sides

@@ -87,6 +87,15 @@ class RoundTests(TestCase):
         self.assertLess(max(abs(r - 6) for r in reach), 0.02)
         self.assertAlmostEqual(made.area, math.pi * 36, delta=0.3)
         self.assertIs(rounded(LEFT), LEFT)
+        rough = [
+            [x + 0.06 * math.sin(5 * k), y + 0.06 * math.cos(3 * k)]
+            for k, (x, y) in enumerate(ring)
+        ]
+        reach = [math.hypot(x, y) for x, y in rounded(rough)]
+        self.assertLess(max(reach) - min(reach), 0.06)
+        # An oval stays one.
+        oval = Polygon(rounded([[1.3 * x, y] for x, y in ring])).bounds
+        self.assertAlmostEqual((oval[2] - oval[0]) / (oval[3] - oval[1]), 1.3, delta=0.02)
 
     def test_a_leaf_keeps_its_tips(self):
         ring = np.round(np.asarray(STAMPS["leaf"].shape(8).simplify(0.05).exterior.coords), 4)[:-1]
