@@ -30,7 +30,9 @@ RIGHT = 5.0
 """Degrees by which a drawn side may miss an eighth of a turn and is put right."""
 TURNED = 0.16
 """Inches by which its ends may move thereby."""
-CLIPPED = 0.5
+LONG = 1.0
+"""Inches from which on a side says where the corners at its ends are."""
+CLIPPED = 0.65
 """Inches by which the picture may cut off or round a corner; no piecing is as small."""
 
 
@@ -259,7 +261,7 @@ def _unclipped(sides: list[_Side], error: float) -> list[_Side]:
 
     Their ends then lie on the lines of the long sides, and the corner is near them.
     """
-    long = [k for k, side in enumerate(sides) if side.length > 2 * CLIPPED]
+    long = [k for k, side in enumerate(sides) if side.length > LONG]
     gone: set[int] = set()
     for first, last in zip(long, [*long[1:], *[k + len(sides) for k in long[:1]]], strict=True):
         chain = [k % len(sides) for k in range(first + 1, last)]
