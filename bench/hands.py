@@ -166,7 +166,7 @@ def _sampler(hands: Hands, page) -> str:
             hands.click(f'.pictures label[title="{titles[2 + 3 * k]}"]')
             hands.touch(*spots[places[k]])
             hands.touch(*spots[places[29 - k]])
-        hands.until("#lay-hint[data-waiting='0']")
+        hands.until("#hint[data-waiting='0']")
     return _kinds(page)
 
 

@@ -116,13 +116,22 @@ function start() {
 
   function drawn(closed, what) {
     const form = document.getElementById("cutter");
-    say(closed ? "Draw the shape in one stroke; it closes by itself. Esc leaves it." : "Draw the cut from edge to edge. Esc leaves it.");
+    hint(closed ? "Draw the shape on the sheet in one stroke; it closes by itself." : "Draw the cut on the sheet from edge to edge.");
     sheet.draw(closed, (points) => {
-      say("");
+      hint("");
       if (!points.length) return;
       const values = { zones: form.zones.value, base: form.base.value, tool: "line", line: points.map((p) => p.join(",")).join(" ") };
       htmx.ajax("POST", form.getAttribute("hx-post").replace(/cut\/$/, `${what}/`), { target: "#message", values });
     });
+  }
+
+  // What the sheet waits for is said beside it, with a button for those who have no Esc key.
+  function hint(text) {
+    const place = document.getElementById("hint");
+    if (!place) return;
+    place.hidden = !text;
+    place.querySelector("p").textContent = text;
+    if (text) place.scrollIntoView({ block: "nearest" });
   }
 
   // --- blocks and appliqué
@@ -153,10 +162,9 @@ function start() {
     layNext();
   }
   function layingSaid() {
-    const hint = document.getElementById("lay-hint");
-    if (!hint) return;
-    hint.hidden = !laying;
-    hint.dataset.waiting = String(laying ? laying.waiting.length + Number(laying.busy) : 0);
+    hint(laying ? "Touch a block on the sheet, or draw over several." : "");
+    const place = document.getElementById("hint");
+    if (place) place.dataset.waiting = String(laying ? laying.waiting.length + Number(laying.busy) : 0);
   }
   function layNext() {
     layingSaid();
@@ -184,15 +192,15 @@ function start() {
   function layStamp() {
     const shape = document.getElementById("stamp-shape");
     if (!shape) return;
-    say("Touch the sheet where its middle shall lie. Esc leaves it.");
-    stamp(sheet, shape, (at) => { say(""); if (at) sew({ at: at.join(",") }); });
+    hint("Touch the sheet where its middle shall lie.");
+    stamp(sheet, shape, (at) => { hint(""); if (at) sew({ at: at.join(",") }); });
   }
 
   function drawWithPen() {
     const choice = () => document.querySelector("#applique [name=pen]:checked")?.value ?? "c";
     const turn = () => { const other = choice() === "c" ? "s" : "c"; const box = document.querySelector(`#applique [name=pen][value=${other}]`); if (box) box.checked = true; };
-    say("Touch the sheet point by point, and the first one again to close. Esc leaves it.");
-    pen(sheet, choice, turn, (nodes) => { say(""); if (nodes) sew({ nodes: nodes.map((n) => n.join(",")).join(" ") }); });
+    hint("Touch the sheet point by point, and the first one again to close.");
+    pen(sheet, choice, turn, (nodes) => { hint(""); if (nodes) sew({ nodes: nodes.map((n) => n.join(",")).join(" ") }); });
   }
 
   // --- the drawer

@@ -189,7 +189,7 @@ class BrowserTests(BrowserCase):
         page.mouse.click(*spots[1])
         page.click(".pictures label[title='Pinwheel']")
         page.mouse.click(*spots[2])
-        page.wait_for_selector("#lay-hint[data-waiting='0']")
+        page.wait_for_selector("#hint[data-waiting='0']")
         self.assertEqual({kinds()[0, 0], kinds()[1, 2], kinds()[1, 1]}, {"log_cabin", "pinwheel"})
         base = int(page.get_attribute("#state", "data-base"))
         page.click(".pictures label[title='Log cabin']")
@@ -204,7 +204,7 @@ class BrowserTests(BrowserCase):
         self.assertEqual({(e.row, e.column, e.turn) for e in core.survey.exchanged},
                          {(0, 0, 0), (1, 2, 0), (1, 1, 0), (0, 1, 1), (0, 2, 1)})  # fmt: skip
         # Left, a touch chooses a zone again.
-        page.click("text=Leave off laying")
+        page.click("#hint button")
         page.mouse.click(*at("1.0"))
         page.wait_for_selector("#bar:not([hidden])")
         self.assertEqual(kinds()[1, 0], core.chart.patch("b2.1.r0c0.0").kind)
