@@ -34,8 +34,9 @@ Node = tuple[float, float, bool]
 def pen_outline(nodes: Sequence[Node]) -> np.ndarray:
     """The closed line (n, 2) through *nodes*: straight between corners, else a cubic curve.
 
-    At a smooth node the curve runs parallel to the line from the node before to the one after
-    (Catmull–Rom), so that a ring of smooth nodes is round.
+    At a smooth node the curve runs parallel to the line from the node before to the one after, so that
+    a ring of smooth nodes is round; its handles are a third of the side they belong to, so that short
+    sides beside long ones make no bulge.
     """
     if not 3 <= len(nodes) <= MOST_NODES:
         raise ChartError(f"A shape needs three to {MOST_NODES} points.", "shape")
@@ -43,15 +44,17 @@ def pen_outline(nodes: Sequence[Node]) -> np.ndarray:
     if not np.isfinite(at).all():
         raise ChartError("A point of the shape is no number.", "shape")
     smooth = [bool(node[2]) for node in nodes]
-    heading = (np.roll(at, -1, axis=0) - np.roll(at, 1, axis=0)) / 6
+    heading = np.roll(at, -1, axis=0) - np.roll(at, 1, axis=0)
+    heading /= np.maximum(np.hypot(*heading.T), 1e-12)[:, None]
+    third = np.hypot(*(np.roll(at, -1, axis=0) - at).T) / 3
     made = []
     for k in range(len(at)):
         n = (k + 1) % len(at)
         if not smooth[k] and not smooth[n]:
             made.append(at[k : k + 1])
             continue
-        one = at[k] + heading[k] if smooth[k] else at[k]
-        two = at[n] - heading[n] if smooth[n] else at[n]
+        one = at[k] + third[k] * heading[k] if smooth[k] else at[k]
+        two = at[n] - third[k] * heading[n] if smooth[n] else at[n]
         t = (np.arange(CHORDS) / CHORDS)[:, None]
         u = 1 - t
         made.append(u**3 * at[k] + 3 * u * u * t * one + 3 * u * t * t * two + t**3 * at[n])

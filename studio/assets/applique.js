@@ -67,12 +67,18 @@ export function pen(sheet, kind, turn, done) {
 // The closed outline through the nodes, as the core draws it: straight between corners, else smooth.
 export function outline(nodes) {
   const count = nodes.length, at = (k) => nodes[(k + count) % count];
-  const heading = (k) => [0, 1].map((i) => (at(k + 1)[i] - at(k - 1)[i]) / 6);
+  const heading = (k) => {
+    const way = [0, 1].map((i) => at(k + 1)[i] - at(k - 1)[i]), long = Math.hypot(...way) || 1;
+    return way.map((each) => each / long);
+  };
   let d = `M${nodes[0][0]} ${nodes[0][1]}`;
   for (let k = 0; k < count; k++) {
     const a = at(k), b = at(k + 1);
     if (a[2] !== "s" && b[2] !== "s") { d += `L${b[0]} ${b[1]}`; continue; }
-    const out = a[2] === "s" ? heading(k) : [0, 0], back = b[2] === "s" ? heading(k + 1) : [0, 0];
+    // Handles are a third of the side they belong to.
+    const third = Math.hypot(b[0] - a[0], b[1] - a[1]) / 3;
+    const handle = (node, n) => (node[2] === "s" ? heading(n).map((each) => each * third) : [0, 0]);
+    const out = handle(a, k), back = handle(b, k + 1);
     d += `C${a[0] + out[0]} ${a[1] + out[1]} ${b[0] - back[0]} ${b[1] - back[1]} ${b[0]} ${b[1]}`;
   }
   return d + "Z";
