@@ -84,9 +84,10 @@ class ConsultTests(BrowserCase):
         page.click("#photos-part >> text=Add")
         page.wait_for_selector("#photos-part:has-text('torn.jpg')")
         self.assertEqual(page.locator("#photos-part img").count(), 2)
-        loaded = "Array.from(document.querySelectorAll('#photos-part img')).every(i => i.naturalWidth > 20)"
+        seen = "[...document.querySelectorAll('#photos-part img')].every((each) => each.naturalWidth > 20)"
         page.locator("#photos-part img").first.scroll_into_view_if_needed()
-        page.wait_for_function(loaded)
+        # A function: under the page's own policy no text is evaluated while it polls.
+        page.wait_for_function(f"() => {seen}")
 
     def quote(self, page, job):
         page.click("nav >> text=Quote")
