@@ -220,7 +220,6 @@ function start() {
   let asked = 0;
   async function tryOut(form) {
     const turn = ++asked;
-    for (const place of form.querySelectorAll("[data-fault]")) place.textContent = "";
     try {
       const began = performance.now();
       const packed = await fetchPacked(work.dataset.preview, {
@@ -241,6 +240,9 @@ function start() {
   document.addEventListener("input", (event) => {
     const form = event.target.closest("#drawer");
     if (!form || event.target.dataset.act === "switch") return;
+    // At once, so that no button moves under a finger that is already on its way.
+    for (const place of form.querySelectorAll("[data-fault]")) place.textContent = "";
+    asked += 1;
     clearTimeout(pause);
     pause = setTimeout(() => tryOut(form), 60);
   });
