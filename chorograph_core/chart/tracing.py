@@ -270,7 +270,7 @@ def _unclipped(sides: list[_Side], error: float) -> list[_Side]:
         if met is None:
             continue
         ends = [before.end, *(sides[k].end for k in chain)]
-        on_lines = all(min(before.off(end), after.off(end)) < 1.5 * error for end in ends)
+        on_lines = all(min(before.off(end), after.off(end)) < error + TURNED for end in ends)
         blunt = np.hypot(*(after.start - before.end))
         # A narrow tip reaches further beyond where it was cut off than a square corner.
         if (

@@ -218,7 +218,7 @@ class ShapeTests(TestCase):
         rough = np.asarray(Polygon(blunt).segmentize(0.05).exterior.coords)[:-1]
         rough = Polygon(rough + np.random.default_rng(seed).normal(0, 0.012, rough.shape))
         made = straightened(rough.buffer(0), 0.09)
-        self.assertLess(made.hausdorff_distance(true), TURNED + 0.06)
+        self.assertLess(made.hausdorff_distance(true), 1.2 * TURNED + 0.06)
         self.assertLess(made.symmetric_difference(true).area, TURNED * true.length / 2)
 
     def test_a_side_takes_over_a_neighbours_corner_beside_it(self):
