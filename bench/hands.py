@@ -127,6 +127,13 @@ def _first(hands: Hands, title: str) -> None:
     hands.write("#id_title", title, measured=False)
 
 
+def _sizes(hands: Hands, **fields: str) -> None:
+    """Write what was measured; the outer border is mitred."""
+    for name, text in fields.items():
+        hands.write(f"#id_{name}", text)
+    hands.choose("[name=corner2]", "mitred")
+
+
 def _last(hands: Hands) -> None:
     hands.click("text=Make the chart")
     hands.until("#work[data-drawn]")
@@ -143,16 +150,10 @@ def _kinds(page) -> str:
 def _sampler(hands: Hands, page) -> str:
     """Sizes in the form, then fifteen blocks, each laid in two places."""
     _first(hands, "Thirty blocks")
-    hands.write("#id_block_size", "12")
-    hands.write("#id_rows", "6")
-    hands.write("#id_columns", "5")
-    hands.write("#id_sashing", "1 1/2")
-    hands.write("#id_border1", "1 1/2")
-    hands.write("#id_border2", "5")
-    hands.choose("[name=corner2]", "mitred")
+    _sizes(
+        hands, block_size="12", rows="6", columns="5", sashing="1 1/2", border1="1 1/2", border2="5"
+    )
     _last(hands)
-    page.goto(page.url.split("?")[0] + "?stage=zones")
-    page.wait_for_selector("#work[data-drawn]")
     hands.click("[data-act=lay-blocks]")
     hands.until("#laying")
     titles = page.locator(".pictures label").evaluate_all("all => all.map((each) => each.title)")
@@ -176,20 +177,14 @@ def _on_point(hands: Hands, page) -> str:
     hands.choose("#id_layout", "on_point")
     hands.choose("#id_block", "sawtooth_star")
     hands.choose("#id_second_block", "nine_patch")
-    hands.write("#id_block_size", "9")
-    hands.write("#id_rows", "5")
-    hands.write("#id_columns", "4")
-    hands.write("#id_sashing", "1 1/4")
-    hands.write("#id_float_by", "3/4")
-    hands.write("#id_border1", "1 1/2")
-    hands.write("#id_border2", "4")
-    hands.choose("[name=corner2]", "mitred")
+    _sizes(hands, block_size="9", rows="5", columns="4", sashing="1 1/4", float_by="3/4",
+           border1="1 1/2", border2="4")  # fmt: skip
     _last(hands)
     return _kinds(page)
 
 
 def _photograph(hands: Hands, page) -> str:
-    """The top's size, its photograph, the four corners looked at, every patch touched, one mended."""
+    """The top's size, its photograph, the four corners looked at, every patch touched."""
     from studio.intake.camera import photograph
 
     chart = irregular_top()
@@ -203,7 +198,6 @@ def _photograph(hands: Hands, page) -> str:
         hands.write("#id_height", "56")
         hands.click("main button.button-strong")
         hands.until("#photo-file")
-        hands.click("label[for=photo-about]")
         # The file is chosen in a window of the system: found, double-clicked.
         hands._act(2 * POINT + 6 * PRESS, "file")
         hands._wait(lambda: page.set_input_files("#photo-file", file.name))
@@ -227,10 +221,7 @@ def _photograph(hands: Hands, page) -> str:
             list(patch.polygon.representative_point().coords[0]),
         )
         hands.touch(*spot)
-        with contextlib.suppress(Exception):
-            hands._wait(
-                lambda n=count: page.wait_for_selector(f"#found-count:text-is('{n}')", timeout=8000)
-            )
+        hands.until(f"#found-count:text-is('{count}')")
     hands.click("text=Chart it so")
     hands.until("#work[data-drawn]")
     return _likeness(page, job, chart)
