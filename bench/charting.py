@@ -8,9 +8,10 @@ import cv2
 import numpy as np
 
 from bench.table import calibration, peak_megabytes, table
-from chorograph_core.chart import StraightSet, alike, noded_edges
+from chorograph_core.chart import alike, noded_edges
 from chorograph_core.chart.noding import Drawing, chart_of
-from chorograph_core.chart.tracing import read_picture, squared, touched
+from chorograph_core.layouts import StraightSet
+from chorograph_core.photo.tracing import read_picture, squared, touched
 from chorograph_core.zones import cutting, zones_from_patches
 
 

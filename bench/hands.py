@@ -185,7 +185,7 @@ def _on_point(hands: Hands, page) -> str:
 
 def _photograph(hands: Hands, page) -> str:
     """The top's size, its photograph, the four corners looked at, every patch touched."""
-    from studio.intake.camera import photograph
+    from studio.demo.camera import photograph
 
     chart = irregular_top()
     with tempfile.NamedTemporaryFile(suffix=".jpg") as file:

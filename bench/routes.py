@@ -8,17 +8,17 @@ import numpy as np
 
 from bench.table import calibration, peak_megabytes, table
 from chorograph_core.designs.legend import DrawingCache
-from chorograph_core.formats import drawn_job, planned_job
+from chorograph_core.job import job_linework, planned_job
 from chorograph_core.route import replay
 from chorograph_core.route.network import build
-from studio.jobs import demo
+from studio.demo import tops as demo
 
 
 def main() -> None:
     """Plan the sampler and print the table."""
     job = demo.sampler()
     cache = DrawingCache()
-    drawn = drawn_job(job, cache)
+    drawn = job_linework(job, cache)
     before = time.perf_counter()
     route = planned_job(job, cache)
     planned = time.perf_counter() - before

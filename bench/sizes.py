@@ -6,9 +6,9 @@ import time
 from dataclasses import replace
 
 from bench.table import peak_megabytes, table
-from chorograph_core.chart import Border, StraightSet
 from chorograph_core.designs.legend import DrawingCache, Entry, Layer
-from chorograph_core.formats import Job, drawn_job, planned_job
+from chorograph_core.job import Job, job_linework, planned_job
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route import Policy
 from chorograph_core.zones import zones_from_patches
 
@@ -23,7 +23,7 @@ def main() -> None:
         job = _job(down, across)
         cache = DrawingCache()
         began = time.perf_counter()
-        drawn_job(job, cache)
+        job_linework(job, cache)
         drawn = time.perf_counter() - began
         route = planned_job(job, cache)
         rows.append(

@@ -10,16 +10,14 @@ from pathlib import Path
 from chorograph_core.designs import SettingError
 from chorograph_core.formats import (
     ArchiveError,
-    Job,
     drawing_svg,
-    drawn_job,
-    planned_job,
     read_archive,
     route_json,
     route_summary,
     route_svg,
 )
 from chorograph_core.formats.archive import LARGEST
+from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.route import PlanError, Route, replay
 
 UNREADABLE = 2
@@ -97,7 +95,7 @@ def _draw(job: Job, options: argparse.Namespace) -> int:
         if missing:
             raise ArchiveError(f"There is no zone called “{missing[0]}”.", "--zone")
         zones = [known[name] for name in options.zone]
-    options.out.write_bytes(drawing_svg(job, zones, drawn_job(job)))
+    options.out.write_bytes(drawing_svg(job, zones, job_linework(job)))
     print(f"{len(zones)} zones drawn to {options.out.name}")
     return 0
 

@@ -58,7 +58,7 @@ class Thread:
 
 
 @dataclass(frozen=True)
-class Drawn:
+class LayerLinework:
     """The linework of one layer of one zone, with what the route must know about it.
 
     *pattern* and *placement* say where it was drawn first and how it was laid here, so that it can
@@ -119,7 +119,7 @@ def draw_legend(
     only: set[str] | None = None,
     cache: DrawingCache | None = None,
     applique: str = "full",
-) -> list[Drawn]:
+) -> list[LayerLinework]:
     """Draw every layer of every entry, in the legend's order.
 
     Each class of alike zones is drawn once and laid on its sisters, so they come out the same, and
@@ -131,7 +131,7 @@ def draw_legend(
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
     cache = cache if cache is not None else DrawingCache()
-    drawn: list[Drawn] = []
+    drawn: list[LayerLinework] = []
     for entry in entries:
         if only is not None and entry.id not in only:
             continue
@@ -140,7 +140,7 @@ def draw_legend(
     return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
 
 
-def broken_ban(one: Drawn, zone: Zone, bans: Mapping[str, str]) -> str:
+def broken_ban(one: LayerLinework, zone: Zone, bans: Mapping[str, str]) -> str:
     """The ban that this linework breaks, in words; empty if it breaks none."""
     ban = bans.get(zone.id)
     if ban is None or (ban != "leave" and one.design == "ditch"):
@@ -150,8 +150,8 @@ def broken_ban(one: Drawn, zone: Zone, bans: Mapping[str, str]) -> str:
     return in_words(ban)
 
 
-def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[Drawn]:
-    layers: list[list[Drawn]] = [[] for _ in entry.layers]
+def _draw_entry(entry, members, chart, limit, foot_radius, cache) -> list[LayerLinework]:
+    layers: list[list[LayerLinework]] = [[] for _ in entry.layers]
     ditches = [k for k, layer in enumerate(entry.layers) if layer.design == "ditch"]
     raw_edge = chart.outline.exterior
     for k in ditches:
@@ -271,13 +271,13 @@ def _bold(run: Run, passes: int) -> Run:
 
 def _drawn(zone: Zone, entry: Entry, k: int, linework: Linework, pattern=None, placement=None):
     layer = entry.layers[k]
-    return Drawn(
+    return LayerLinework(
         zone.id, entry.id, k, layer.design, layer.thread, layer.spi, layer.passes, linework,
         pattern, placement, layer.settings, layer.seed,
     )  # fmt: skip
 
 
-def doors_of(one: Drawn) -> np.ndarray:
+def doors_of(one: LayerLinework) -> np.ndarray:
     """Points (n, 2) at which this linework could begin or end if it were drawn again."""
     if one.pattern is None or len(one.linework.runs) != 1:
         return np.empty((0, 2))
@@ -285,7 +285,7 @@ def doors_of(one: Drawn) -> np.ndarray:
     return one.placement.apply(drawing.doors(one.pattern, one.settings))
 
 
-def redraw(one: Drawn, start: int, stop: int, cache: DrawingCache) -> Drawn:
+def redraw(one: LayerLinework, start: int, stop: int, cache: DrawingCache) -> LayerLinework:
     """Draw it again from door number *start* to door number *stop*.
 
     Where the design finds no such line (a tiny zone), the closed one is stitched and gone back over

@@ -11,7 +11,6 @@ from chorograph_core.formats.archive import (
 from chorograph_core.formats.archive_out import write_archive, write_document
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
-from chorograph_core.formats.job import Job, Named, drawn_job, planned_job
 from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg
 from chorograph_core.formats.run_sheet import Group, Instruction, run_sheet
 
@@ -22,12 +21,8 @@ __all__ = [
     "ArchiveError",
     "Group",
     "Instruction",
-    "Job",
-    "Named",
     "calendar_file",
     "drawing_svg",
-    "drawn_job",
-    "planned_job",
     "read_archive",
     "read_document",
     "read_steps",

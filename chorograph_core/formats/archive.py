@@ -17,15 +17,15 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.validation import explain_validity
 
-from chorograph_core.chart import Chart, ChartError, Fabric, Layout, Patch
-from chorograph_core.chart.layouts import LARGEST_TOP
-from chorograph_core.chart.own_blocks import own_block
+from chorograph_core.blocks.own_blocks import own_block
+from chorograph_core.chart import Chart, ChartError, Fabric, Patch
 from chorograph_core.designs import SettingError, designs
 from chorograph_core.designs.legend import Entry, Layer, Thread
+from chorograph_core.estimating import MeasuringError
 from chorograph_core.formats.intake import read_intake
-from chorograph_core.formats.job import STARTING_THREADS, Job, Named
 from chorograph_core.formats.layouts import read_layout
-from chorograph_core.office import MeasuringError
+from chorograph_core.job import STARTING_THREADS, Job, Named
+from chorograph_core.layouts import LARGEST_TOP, Layout
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import Policy
 from chorograph_core.zones import Zone, zones_from_patches

@@ -8,13 +8,13 @@ from typing import Any
 
 from shapely.geometry import Polygon, mapping
 
+from chorograph_core.blocks.library import block
+from chorograph_core.blocks.own_blocks import OWN, data_of
 from chorograph_core.chart import Patch
-from chorograph_core.chart.blocks import block
-from chorograph_core.chart.own_blocks import OWN, data_of
 from chorograph_core.formats.archive import FORMAT, VERSION
 from chorograph_core.formats.intake import write_intake
-from chorograph_core.formats.job import Job
 from chorograph_core.formats.layouts import write_layout
+from chorograph_core.job import Job
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.zones import Zone
 

@@ -8,15 +8,15 @@ from xml.sax.saxutils import escape, quoteattr
 import numpy as np
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.legend import Drawn
-from chorograph_core.formats.job import Job
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.formats.route_files import svg_path
+from chorograph_core.job import Job
 from chorograph_core.zones import Zone
 
 _DASHES = {"stitch": "", "link": ' stroke-dasharray="0.12 0.08"', "retrace": ""}
 
 
-def drawing_svg(job: Job, zones: Sequence[Zone], drawn: Sequence[Drawn]) -> bytes:
+def drawing_svg(job: Job, zones: Sequence[Zone], drawn: Sequence[LayerLinework]) -> bytes:
     """SVG of *zones* and the linework in them; 1 user unit is 1 inch."""
     bounds = [zone.polygon.bounds for zone in zones]
     x0, y0 = min(b[0] for b in bounds), min(b[1] for b in bounds)

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 
 from icalendar import Calendar, Event
 
-from chorograph_core.office import Booked
+from chorograph_core.estimating import Booked
 
 PRODUCT = "-//Chorograph//Calendar//EN"
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, fields
 from typing import Any
 
-from chorograph_core.office import Backing, Batting, Condition, Intake, Measures, Wishes
+from chorograph_core.estimating import Backing, Batting, Condition, Intake, Measures, Wishes
 
 
 def read_intake(entry: dict[str, Any] | None) -> Intake:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import dataclasses
 from typing import Any
 
-from chorograph_core.chart import LAYOUTS, Border, ChartError, Layout
-from chorograph_core.chart.layouts import BlockRow, Exchange, Placed, Strip
+from chorograph_core.chart import ChartError
+from chorograph_core.layouts import LAYOUTS, BlockRow, Border, Exchange, Layout, Placed, Strip
 
 _PARTS = {
     "borders": Border, "rings": Border, "exchanged": Exchange, "rows": BlockRow, "strips": Strip,

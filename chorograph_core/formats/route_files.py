@@ -9,7 +9,7 @@ from xml.sax.saxutils import escape, quoteattr
 
 import numpy as np
 
-from chorograph_core.formats.job import Job
+from chorograph_core.job import Job
 from chorograph_core.route import Route, Step
 
 

@@ -13,7 +13,7 @@ import shapely
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.placing import count_moves
-from chorograph_core.formats.job import Job
+from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.zones import Zone
 

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.zones import Zone
 
 SAMPLE = 0.2
@@ -26,7 +26,7 @@ class Evenness:
     gap: float
 
 
-def evenness(zones: Sequence[Zone], drawn: Sequence[Drawn]) -> dict[str, Evenness]:
+def evenness(zones: Sequence[Zone], drawn: Sequence[LayerLinework]) -> dict[str, Evenness]:
     """Density and widest gap of every zone."""
     inches: dict[str, float] = {}
     lines = []

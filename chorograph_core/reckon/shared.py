@@ -11,14 +11,14 @@ import shapely
 from shapely import STRtree
 
 from chorograph_core.designs.contract import Linework, Run
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.placing import moves_along
 
 SAME = 0.015
 """Inches. Ditches closer than this are one seam."""
 
 
-def stitched_once(drawn: Sequence[Drawn]) -> list[Drawn]:
+def stitched_once(drawn: Sequence[LayerLinework]) -> list[LayerLinework]:
     """The same linework, with every ditch left to the first of *drawn* that asks for it.
 
     Two zones that share a seam both ask for it; it is stitched, and the ruler laid along it, once.

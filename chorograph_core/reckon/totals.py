@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 
 from chorograph_core.designs.contract import length
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon.rates import Machine
 from chorograph_core.reckon.thread import thread_inches
 
@@ -29,7 +29,7 @@ class Reckoning:
     marked_inches: float = 0.0
     dots: int = 0
 
-    def add(self, one: Drawn, machine: Machine) -> None:
+    def add(self, one: LayerLinework, machine: Machine) -> None:
         """Add the linework of one layer of one zone."""
         rates = machine.rates
         seconds = len(one.linework.ruler_moves) * rates.ruler_move
@@ -52,7 +52,9 @@ class Reckoning:
         self.minutes += seconds / 60
 
 
-def reckon(drawn: Sequence[Drawn], machine: Machine) -> tuple[Reckoning, dict[str, Reckoning]]:
+def reckon(
+    drawn: Sequence[LayerLinework], machine: Machine
+) -> tuple[Reckoning, dict[str, Reckoning]]:
     """Sums over everything, and for each zone by id.
 
     Ditches count as often as they are in *drawn*: give it what `stitched_once` made of them.

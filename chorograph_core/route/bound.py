@@ -2,7 +2,7 @@
 
 Held–Karp bound: every order is a path through all trails, so with any penalties on the ends it costs
 at least the cheapest 1-tree; penalties are raised where the tree has too many branches and lowered
-where it has too few (Held and Karp 1971). Ways that were not looked for count as cheap as they could
+where it has too few (Held and Karp 1971). TravelCosts that were not looked for count as cheap as they could
 possibly be, which keeps the bound true.
 """
 
@@ -15,14 +15,16 @@ from scipy.sparse import csr_array
 from scipy.sparse.csgraph import minimum_spanning_tree
 
 from chorograph_core.route.network import Trail
-from chorograph_core.route.ways import Ways
+from chorograph_core.route.travel_costs import TravelCosts
 
 ROUNDS = 48
 FORCED = 1e-6
 """Weight of an edge that must be in the tree."""
 
 
-def path_bound(trails: Sequence[Trail], ways: Ways, upper: float, rounds: int = ROUNDS) -> float:
+def path_bound(
+    trails: Sequence[Trail], ways: TravelCosts, upper: float, rounds: int = ROUNDS
+) -> float:
     """Lower bound in minutes on the joins between *trails*; *upper* is what our order costs."""
     n = len(trails)
     if n < 2 or upper <= 1e-9:
@@ -62,7 +64,7 @@ def _vertices(trails: Sequence[Trail]) -> tuple[list[int], int]:
     return vertex, size
 
 
-def _edges(ways: Ways, vertex: list[int]):
+def _edges(ways: TravelCosts, vertex: list[int]):
     """Of each two vertices the cheapest way that is known, as (low, high, price) arrays."""
     vertices = np.array(vertex)
     one, two, price = ways.joins

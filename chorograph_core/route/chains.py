@@ -10,7 +10,7 @@ import shapely
 from shapely import STRtree
 
 from chorograph_core.chart import Chart, Patch, noded_edges
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.model import TOLERANCE
 from chorograph_core.zones import Zone
 
@@ -19,7 +19,7 @@ CUT = ("free", "part")
 
 
 def chains_of(
-    chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn]
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework]
 ) -> list[tuple[np.ndarray, tuple]]:
     """All chains as (points (n, 2), (asked, on_outline, on_seam)).
 
@@ -42,7 +42,7 @@ def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
     return Chart(chart.outline, chart.patches + extra, chart.fabrics)
 
 
-def _asked_ditches(drawn: Sequence[Drawn], segments: np.ndarray) -> list[tuple | None]:
+def _asked_ditches(drawn: Sequence[LayerLinework], segments: np.ndarray) -> list[tuple | None]:
     """For each segment the (thread, spi, entry) of the first layer that wants it stitched."""
     lines, owners = [], []
     for one in drawn:

@@ -15,7 +15,7 @@ from shapely import STRtree
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.contract import Run, length
-from chorograph_core.designs.legend import Drawn, doors_of
+from chorograph_core.designs.legend import LayerLinework, doors_of
 from chorograph_core.reckon import Rates
 from chorograph_core.route.chains import chains_of
 from chorograph_core.route.model import TOLERANCE, Policy
@@ -68,7 +68,7 @@ class Trail:
     layer: int = 0
     reversible: bool = True
     run: Run | None = None
-    drawn: Drawn | None = None
+    drawn: LayerLinework | None = None
     walk: tuple[tuple[int, int], ...] = ()
     doors: tuple[int, ...] = ()
     free: bool = False
@@ -151,7 +151,11 @@ class Network:
 
 
 def build(
-    chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn], policy: Policy, rates: Rates
+    chart: Chart,
+    zones: Sequence[Zone],
+    drawn: Sequence[LayerLinework],
+    policy: Policy,
+    rates: Rates,
 ) -> Network:
     """Build the network: seams, the outline, every run's doorways."""
     chains = chains_of(chart, zones, drawn)
@@ -165,8 +169,8 @@ def build(
 class _Ports:
     """The doorways of all fill runs: points, and which run, end and point index each belongs to."""
 
-    def __init__(self, drawn: Sequence[Drawn]) -> None:
-        self.runs: list[tuple[Drawn, int, Run]] = []
+    def __init__(self, drawn: Sequence[LayerLinework]) -> None:
+        self.runs: list[tuple[LayerLinework, int, Run]] = []
         self.slots: list[list[int]] = []
         self.indices: list[list[int]] = []
         self.free: list[bool] = []

@@ -14,7 +14,7 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.route.network import Trail
-from chorograph_core.route.ways import NEIGHBOURS, Ways, between_ends
+from chorograph_core.route.travel_costs import NEIGHBOURS, TravelCosts, between_ends
 
 WINDOW = 50
 """Trails in the stretch that a kick shakes up."""
@@ -25,19 +25,19 @@ SMALL = 20
 """Tries in a small stage, and how many trails one has at most."""
 
 
-def best_order(ways: Ways, count: int) -> list[int]:
+def best_order(ways: TravelCosts, count: int) -> list[int]:
     """Entry ends of all *count* trails in a good order, each join by whichever doors are nearest."""
     if count <= 1:
         return [0] * count
     return _improve(_greedy(ways, count), ways)
 
 
-def total(order: Sequence[int], ways: Ways) -> float:
+def total(order: Sequence[int], ways: TravelCosts) -> float:
     """Price of all joins of an order, not counting the first start."""
     return sum(ways.price(a ^ 1, b) for a, b in itertools.pairwise(order))
 
 
-def _greedy(ways: Ways, count: int) -> list[int]:
+def _greedy(ways: TravelCosts, count: int) -> list[int]:
     """Join the nearest free ends first until only cuts are left."""
     links = sorted(
         (price, a, b) for a, found in enumerate(ways.near) for price, b in found if price < ways.cut
@@ -79,7 +79,9 @@ def _greedy(ways: Ways, count: int) -> list[int]:
     return order
 
 
-def _improve(order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = False) -> list[int]:
+def _improve(
+    order: list[int], ways: TravelCosts, rounds: int = 12, ends_fixed: bool = False
+) -> list[int]:
     """2-opt and or-opt until nothing gets cheaper, forwards and backwards in turn.
 
     *ends_fixed*: the first and last trail stay where they are.
@@ -96,7 +98,7 @@ def _improve(order: list[int], ways: Ways, rounds: int = 12, ends_fixed: bool = 
     return order
 
 
-def _pass(order: list[int], ways: Ways, ends_fixed: bool) -> list[int]:
+def _pass(order: list[int], ways: TravelCosts, ends_fixed: bool) -> list[int]:
     """Once along the order: after each trail the nearest others are tried as the next one."""
     n, table, near = len(order), ways.prices(), ways.near
     place = {end >> 1: i for i, end in enumerate(order)}
@@ -193,7 +195,7 @@ def _kick(order: list[int], rng: np.random.Generator) -> list[int]:
     return order[:a] + order[b:c] + order[a:b] + order[c:]
 
 
-def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: Ways) -> list[tuple]:
+def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: TravelCosts) -> list[tuple]:
     """The (entry node, exit node) of each trail in *order* that makes the joins cheapest.
 
     Dynamic programming over the order: a closed trail is left where it was entered, a free one by
@@ -227,7 +229,9 @@ def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: Ways) -> l
     return chosen[::-1]
 
 
-def settle(ways: Ways, trails: Sequence[Trail], order: list[int], kicks: int, rounds: int = 5):
+def settle(
+    ways: TravelCosts, trails: Sequence[Trail], order: list[int], kicks: int, rounds: int = 5
+):
     """Order and doorways together: with doors chosen, better the order; with the order, the doors.
 
     Returns the entry ends, the (entry, exit) nodes, and the price of all joins.
@@ -251,7 +255,7 @@ def settle(ways: Ways, trails: Sequence[Trail], order: list[int], kicks: int, ro
     return order, doors, price
 
 
-def _polished(ways: Ways, trails: Sequence[Trail], best: tuple):
+def _polished(ways: TravelCosts, trails: Sequence[Trail], best: tuple):
     """Small stages are cheap to try over and over: shaken, settled, and kept when better."""
     count = len(trails)
     rng = np.random.default_rng(count)
@@ -267,7 +271,7 @@ def _polished(ways: Ways, trails: Sequence[Trail], best: tuple):
     return best
 
 
-def _regrouped(order: list[int], ways: Ways, seed: int) -> list[int]:
+def _regrouped(order: list[int], ways: TravelCosts, seed: int) -> list[int]:
     """Cut the order at its dearest joins and find a better order of the pieces.
 
     A piece is then an end to enter by and one to leave by, like a trail; what 2-opt on single trails
@@ -296,11 +300,11 @@ def _regrouped(order: list[int], ways: Ways, seed: int) -> list[int]:
     return made if total(made, ways) < total(order, ways) - 1e-9 else order
 
 
-def _price(doors: Sequence[tuple], ways: Ways) -> float:
+def _price(doors: Sequence[tuple], ways: TravelCosts) -> float:
     return sum(ways.node_price(a[1], b[0]) for a, b in itertools.pairwise(doors))
 
 
-def _with_doors(ways: Ways, order, doors) -> Ways:
+def _with_doors(ways: TravelCosts, order, doors) -> TravelCosts:
     """The ways as they are once every trail has its doors."""
     groups: list[tuple[int, ...]] = [()] * (2 * len(order))
     for end, (entry, leave) in zip(order, doors, strict=True):
@@ -308,7 +312,7 @@ def _with_doors(ways: Ways, order, doors) -> Ways:
     return between_ends(ways, groups)
 
 
-def _reinsert(ways: Ways, trails: Sequence[Trail], order: list[int], doors: list[tuple]):
+def _reinsert(ways: TravelCosts, trails: Sequence[Trail], order: list[int], doors: list[tuple]):
     """Take each trail that has a choice of doors out, and put it back where it costs least."""
     order, doors = list(order), list(doors)
 
@@ -360,7 +364,7 @@ def _reinsert(ways: Ways, trails: Sequence[Trail], order: list[int], doors: list
     return order, doors
 
 
-def _shake(order: list[int], ways: Ways, kicks: int, seed: int) -> list[int]:
+def _shake(order: list[int], ways: TravelCosts, kicks: int, seed: int) -> list[int]:
     """Kick stretch after stretch; what does not get cheaper is put back."""
     count = len(order)
     rng = np.random.default_rng(seed)

@@ -12,15 +12,15 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.chart import Chart
-from chorograph_core.designs.legend import DrawingCache, Drawn, broken_ban, redraw
+from chorograph_core.designs.legend import DrawingCache, LayerLinework, broken_ban, redraw
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails, with_ends
 from chorograph_core.route.model import Floor, Policy, Route
 from chorograph_core.route.network import Network, Trail, build
 from chorograph_core.route.order import best_order, choose_doors, settle, total
-from chorograph_core.route.steps import Walker
-from chorograph_core.route.ways import find_ways, narrowed
+from chorograph_core.route.steps import StepWriter
+from chorograph_core.route.travel_costs import narrowed, travel_costs
 from chorograph_core.zones import Zone, bans_of
 
 
@@ -31,7 +31,7 @@ class PlanError(ValueError):
 def plan(
     chart: Chart,
     zones: Sequence[Zone],
-    drawn: Sequence[Drawn],
+    drawn: Sequence[LayerLinework],
     machine: Machine,
     policy: Policy,
     cache: DrawingCache | None = None,
@@ -68,9 +68,9 @@ def _plan(chart, zones, drawn, machine, policy, cache, progress) -> Route:
     network = build(chart, zones, drawn, policy, machine.rates)
     matrix = network.matrix()
     cut = machine.cut_seconds / 60
-    walker = Walker(network, machine, policy, drawn)
+    writer = StepWriter(network, machine, policy, drawn)
     floors: list[tuple[str, float]] = []
-    redrawn: dict[tuple[str, int], Drawn] = {}
+    redrawn: dict[tuple[str, int], LayerLinework] = {}
     stages = _stages(network, drawn)
     for number, (kind, thread) in enumerate(stages):
         tell(0.1 + 0.85 * number / len(stages), f"{kind} in {thread}")
@@ -87,19 +87,21 @@ def _plan(chart, zones, drawn, machine, policy, cache, progress) -> Route:
         if bound is None:
             bound = cut + path_bound(trails, ways, total(order, ways)) if trails else 0.0
         floors.append((f"{kind}:{thread}", bound))
-        walker.stage(kind, thread, [trails[end >> 1] for end in order], doors)
+        writer.stage(kind, thread, [trails[end >> 1] for end in order], doors)
         redrawn.update({(t.drawn.zone, t.drawn.layer): t.drawn for t in trails if t.drawn})
     tell(0.97, "writing the steps")
-    steps = walker.finish()
-    floor = Floor(walker.link_price, walker.least_changes(), tuple(floors))
+    steps = writer.finish()
+    floor = Floor(writer.link_price, writer.least_changes(), tuple(floors))
     worked = len({one.zone for one in drawn})
     final = [redrawn.get((one.zone, one.layer), one) for one in drawn]
     return Route(
-        steps, floor, worked, time.perf_counter() - began, drawn=final, thread_inches=walker.used
+        steps, floor, worked, time.perf_counter() - began, drawn=final, thread_inches=writer.used
     )
 
 
-def _refuse_banned(chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn], policy) -> None:
+def _refuse_banned(
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], policy
+) -> None:
     bans = bans_of(zones, chart, policy.applique)
     by_id = {zone.id: zone for zone in zones if zone.id in bans}
     for one in drawn:
@@ -107,7 +109,7 @@ def _refuse_banned(chart: Chart, zones: Sequence[Zone], drawn: Sequence[Drawn], 
             raise PlanError(f"{broken}: {one.zone}.")
 
 
-def _stages(network: Network, drawn: Sequence[Drawn]) -> list[tuple[str, str]]:
+def _stages(network: Network, drawn: Sequence[LayerLinework]) -> list[tuple[str, str]]:
     """Ditches first, then fillings; a thread already in the needle goes on into the fillings."""
     asked = list(dict.fromkeys(one.thread for one in drawn if one.design == "ditch"))
     ditches = [t for t in asked if any(link.thread == t for link in network.links)]
@@ -128,7 +130,7 @@ def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: 
     if not trails:
         return [], [], [], None
     rate = machine.rates.travel_seconds(1.0, "ditch") / 60
-    ways = find_ways(network, matrix, trails, machine.cut_seconds / 60, rate)
+    ways = travel_costs(network, matrix, trails, machine.cut_seconds / 60, rate)
     kicks = int(min(8, 12_000 / len(trails)) * effort)
     order, doors, _ = settle(ways, trails, best_order(ways, len(trails)), kicks)
     framed = _outer_layers_first(order, trails)

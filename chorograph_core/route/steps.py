@@ -8,7 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 
 from chorograph_core.designs.contract import length
-from chorograph_core.designs.legend import Drawn
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.placing import count_moves
 from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route.model import TOLERANCE, Policy, Step
@@ -22,11 +22,11 @@ _WHY = {
 }
 
 
-class Walker:
+class StepWriter:
     """Walks stage by stage and writes down each step."""
 
     def __init__(
-        self, network: Network, machine: Machine, policy: Policy, drawn: Sequence[Drawn]
+        self, network: Network, machine: Machine, policy: Policy, drawn: Sequence[LayerLinework]
     ) -> None:
         self.network = network
         self.machine = machine

@@ -6,9 +6,10 @@ import numpy as np
 import shapely
 from shapely.geometry import MultiPoint, Point, Polygon, box
 
-from chorograph_core.chart import Border, Chart, Fabric, Patch, StraightSet
+from chorograph_core.chart import Chart, Fabric, Patch
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.formats import Job
+from chorograph_core.job import Job
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.zones import zones_from_patches
 
 UGLY = {

@@ -10,13 +10,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import Point, Polygon, box
 
-from chorograph_core.chart import ChartError, Fabric, StraightSet, faults
+from chorograph_core.chart import ChartError, Fabric, faults
 from chorograph_core.chart.applique import lay, relaid, taken_off
 from chorograph_core.chart.shapes import STAMPS, letters, pen_outline, pen_shape, placed
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.behind import covered
 from chorograph_core.designs.legend import Entry, Layer, draw_legend
-from chorograph_core.formats import ArchiveError, Job, planned_job, read_archive, write_archive
+from chorograph_core.formats import ArchiveError, read_archive, write_archive
+from chorograph_core.job import Job, planned_job
+from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
 from chorograph_core.tests.shapes import UGLY, small_top
 from chorograph_core.zones import (

@@ -8,8 +8,9 @@ from shapely.geometry import Point, box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.contract import Linework, Run
-from chorograph_core.designs.legend import Drawn, Entry, Layer
-from chorograph_core.formats import Job, drawn_job, planned_job, read_archive, write_archive
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework
+from chorograph_core.formats import read_archive, write_archive
+from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.route import PlanError, Policy, plan, replay
 from chorograph_core.route.model import Step
 from chorograph_core.zones import LIGHT, bans_of, zones_from_patches
@@ -37,7 +38,7 @@ class BanTests(TestCase):
         wanted = {"leave": set(), "outline": {"ditch"}, "light": {"ditch"},
                   "full": {"ditch", "crosshatch"}}  # fmt: skip
         for rule, designs in wanted.items():
-            drawn = drawn_job(birds(rule))
+            drawn = job_linework(birds(rule))
             with self.subTest(rule):
                 self.assertEqual({one.design for one in drawn if one.zone == "z:bird"}, designs)
                 self.assertEqual({one.design for one in drawn if one.zone == "z:ground"},
@@ -45,7 +46,7 @@ class BanTests(TestCase):
 
     def test_light_means_few_lines(self):
         job = birds("light", (Layer("parallel", {"spacing": 2.0}, "indigo"),))
-        (one,) = [one for one in drawn_job(job) if one.zone == "z:bird"]
+        (one,) = [one for one in job_linework(job) if one.zone == "z:bird"]
         self.assertLessEqual(one.linework.inches, LIGHT * BIRD.area)
         self.assertGreater(one.linework.inches, 1)
 
@@ -59,7 +60,7 @@ class BanTests(TestCase):
                 )
 
     def test_the_planner_refuses_what_slipped_through(self):
-        everything = drawn_job(birds("full"))
+        everything = job_linework(birds("full"))
         for rule in ("leave", "outline", "light"):
             job = birds(rule)
             with self.assertRaises(PlanError) as caught:
@@ -68,7 +69,7 @@ class BanTests(TestCase):
 
     def test_the_replay_sees_a_needle_in_the_bird(self):
         line = np.array([(5.0, 6.0), (7.0, 6.0)])
-        work = [Drawn("z:bird", "e1", 0, "x", "t", 10, 1, Linework((Run(line),)))]
+        work = [LayerLinework("z:bird", "e1", 0, "x", "t", 10, 1, Linework((Run(line),)))]
         steps = [Step("thread", line[:0], thread="t"), Step("start", line[:1], thread="t"),
                  Step("stitch", line, 1, 2, "t", "z:bird", "e1", "z:bird/0/0", "fine"),
                  Step("tie_off", line[1:], thread="t")]  # fmt: skip

@@ -6,8 +6,9 @@ from shapely import affinity
 from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
-from chorograph_core.chart import ChartError, block_library
-from chorograph_core.chart.blocks import Block, block
+from chorograph_core.blocks import block_library
+from chorograph_core.blocks.library import Block, block
+from chorograph_core.chart import ChartError
 
 
 def areas(word: str) -> dict[str, float]:

@@ -9,8 +9,8 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from icalendar import Calendar
 
+from chorograph_core.estimating import Promise, WorkWeek, earliest, pushed_in, schedule
 from chorograph_core.formats import calendar_file
-from chorograph_core.office import Promise, WorkWeek, earliest, pushed_in, schedule
 
 START = date(2026, 11, 25)
 WEEK = WorkWeek((5, 5, 5, 5, 5, 0, 0))

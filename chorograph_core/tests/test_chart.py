@@ -10,19 +10,10 @@ from hypothesis import strategies as some
 from shapely import affinity
 from shapely.geometry import LineString, Polygon, box
 
-from chorograph_core.chart import (
-    Border,
-    Chart,
-    ChartError,
-    Patch,
-    StraightSet,
-    alike,
-    block_library,
-    faults,
-    mend,
-    seams,
-)
+from chorograph_core.blocks import block_library
+from chorograph_core.chart import Chart, ChartError, Patch, alike, faults, mend, seams
 from chorograph_core.chart.arcs import shallow_arc
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests.shapes import UGLY, free_chart
 
 eighths = some.integers(8, 96).map(lambda n: n / 8)

@@ -5,8 +5,9 @@ from unittest import TestCase
 
 from shapely.geometry import Polygon, box
 
-from chorograph_core.chart import Border, Chart, Patch, StraightSet, block_library
-from chorograph_core.chart.layouts import OnPoint
+from chorograph_core.blocks import block_library
+from chorograph_core.chart import Chart, Patch
+from chorograph_core.layouts import Border, OnPoint, StraightSet
 from chorograph_core.zones import cutting, zones_from_patches
 from chorograph_core.zones.checks import checks
 

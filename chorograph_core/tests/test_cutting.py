@@ -10,9 +10,10 @@ from hypothesis import strategies as some
 from shapely import affinity, union_all
 from shapely.geometry import LineString, Point, Polygon, box
 
-from chorograph_core.chart import StraightSet
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.formats import Job, planned_job, read_archive, write_archive
+from chorograph_core.formats import read_archive, write_archive
+from chorograph_core.job import Job, planned_job
+from chorograph_core.layouts import StraightSet
 from chorograph_core.route import Policy, replay
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import ZoneError, cutting, follow, join, zones_from_patches

@@ -9,12 +9,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import LineString, box
 
-from chorograph_core.chart import Border, StraightSet
 from chorograph_core.designs import SPILL, SettingError, Space, designs
 from chorograph_core.designs.curves import Turn, tangent_chain
 from chorograph_core.designs.legend import DrawingCache, Entry, Layer, draw_legend
 from chorograph_core.designs.ruler.families import fitted
 from chorograph_core.designs.strip import strip
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import zones_from_patches
 

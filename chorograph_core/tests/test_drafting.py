@@ -12,10 +12,10 @@ from hypothesis import strategies as st
 from shapely.affinity import affine_transform
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import ChartError, StraightSet, block_library, notation
-from chorograph_core.chart.blocks import block
-from chorograph_core.chart.drafting import KINDS, Cell, Draft, read_cell
-from chorograph_core.chart.own_blocks import (
+from chorograph_core.blocks import block_library
+from chorograph_core.blocks.drafting import KINDS, Cell, Draft, read_cell
+from chorograph_core.blocks.library import block
+from chorograph_core.blocks.own_blocks import (
     block_name,
     data_of,
     draft_of,
@@ -23,7 +23,10 @@ from chorograph_core.chart.own_blocks import (
     own_block,
     round_block,
 )
-from chorograph_core.formats import ArchiveError, Job, read_archive, write_archive
+from chorograph_core.chart import ChartError
+from chorograph_core.formats import ArchiveError, read_archive, write_archive
+from chorograph_core.job import Job
+from chorograph_core.layouts import StraightSet, notation
 from chorograph_core.zones import zones_from_patches
 
 

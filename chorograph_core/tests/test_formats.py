@@ -13,7 +13,6 @@ import numpy as np
 from chorograph_core import cli
 from chorograph_core.formats import (
     ArchiveError,
-    planned_job,
     read_archive,
     read_steps,
     route_json,
@@ -22,6 +21,7 @@ from chorograph_core.formats import (
     write_archive,
     write_document,
 )
+from chorograph_core.job import planned_job
 from chorograph_core.route import replay
 from chorograph_core.tests.shapes import designed, small_top
 

@@ -9,20 +9,24 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as some
 
-from chorograph_core.chart import LAYOUTS, Border, ChartError, StraightSet, block_library, faults
-from chorograph_core.chart.layouts import (
+from chorograph_core.blocks import block_library
+from chorograph_core.chart import ChartError, faults
+from chorograph_core.formats.layouts import read_layout, write_layout
+from chorograph_core.layouts import (
+    LAYOUTS,
     BlockRow,
     BlockRows,
+    Border,
     Exchange,
     Medallion,
     OffsetRows,
     OnPoint,
     OpenField,
     Placed,
+    StraightSet,
     Strip,
     Strips,
 )
-from chorograph_core.formats.layouts import read_layout, write_layout
 
 keys = some.sampled_from(sorted(block_library()))
 blocks = some.lists(keys, min_size=1, max_size=3).map(tuple)

@@ -7,10 +7,10 @@ from hypothesis import given
 from hypothesis import strategies as some
 
 from chorograph_core.chart import Fabric
-from chorograph_core.office import Backing, Batting, Intake, backing_plan, edge_effect
-from chorograph_core.office.backing import SEAM
-from chorograph_core.office.batting import batting_short, fabric_notes, lightness
-from chorograph_core.office.findings import materials_findings
+from chorograph_core.estimating import Backing, Batting, Intake, backing_plan, edge_effect
+from chorograph_core.estimating.backing import SEAM
+from chorograph_core.estimating.batting import batting_short, fabric_notes, lightness
+from chorograph_core.estimating.findings import materials_findings
 from chorograph_core.reckon import Machine
 
 SIDE = some.floats(12, 120)

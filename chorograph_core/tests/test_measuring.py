@@ -6,8 +6,8 @@ from unittest import TestCase
 from hypothesis import assume, given
 from hypothesis import strategies as some
 
-from chorograph_core.office import SIDES, Measures, MeasuringError, fullness, shape_of
-from chorograph_core.office.findings import measure_findings
+from chorograph_core.estimating import SIDES, Measures, MeasuringError, fullness, shape_of
+from chorograph_core.estimating.findings import measure_findings
 
 SIDE = some.floats(20, 110)
 

@@ -9,14 +9,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from scipy.sparse.csgraph import dijkstra
 
-from chorograph_core.chart import StraightSet, seams
-from chorograph_core.formats import drawn_job
+from chorograph_core.chart import seams
+from chorograph_core.job import job_linework
+from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Rates
 from chorograph_core.route import Policy
 from chorograph_core.route.chains import chains_of
 from chorograph_core.route.network import MOST_DOORS, build
 from chorograph_core.route.order import best_order, choose_doors, settle, total
-from chorograph_core.route.ways import find_ways
+from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.tests.shapes import designed, small_top
 
 
@@ -24,13 +25,13 @@ class ChainTests(TestCase):
     def test_chains_hold_every_seam_once(self):
         for blocks in (("sawtooth_star",), ("winding_path",), ("log_cabin", "churn_dash")):
             job = designed(StraightSet(2, 2, 8, blocks, 1))
-            chains = chains_of(job.chart, job.zones, drawn_job(job))
+            chains = chains_of(job.chart, job.zones, job_linework(job))
             inches = sum(float(np.hypot(*np.diff(points, axis=0).T).sum()) for points, _ in chains)
             self.assertAlmostEqual(inches, sum(s.line.length for s in seams(job.chart)), places=3)
 
     def test_what_is_asked_for_is_what_borders_a_zone_with_a_ditch(self):
         job = designed(small_top(1, 1))
-        for points, (asked, on_outline, _) in chains_of(job.chart, job.zones, drawn_job(job)):
+        for points, (asked, on_outline, _) in chains_of(job.chart, job.zones, job_linework(job)):
             self.assertFalse(asked and on_outline)
             if not on_outline:
                 self.assertEqual(asked[0], "clear")
@@ -41,7 +42,7 @@ class NetworkTests(TestCase):
     @classmethod
     def setUpClass(cls):
         cls.job = designed(small_top(1, 2))
-        cls.drawn = drawn_job(cls.job)
+        cls.drawn = job_linework(cls.job)
         cls.network = build(cls.job.chart, cls.job.zones, cls.drawn, Policy(), Rates())
 
     def test_links_join_the_nodes_they_name(self):
@@ -104,9 +105,9 @@ class WaysTests(TestCase):
     @classmethod
     def setUpClass(cls):
         job = designed(small_top(1, 2))
-        cls.network = build(job.chart, job.zones, drawn_job(job), Policy(), Rates())
+        cls.network = build(job.chart, job.zones, job_linework(job), Policy(), Rates())
         cls.trails = [t for t in cls.network.trails if t.drawn.thread == "indigo"]
-        cls.ways = find_ways(cls.network, cls.network.matrix(), cls.trails, 1.0, 1 / 45)
+        cls.ways = travel_costs(cls.network, cls.network.matrix(), cls.trails, 1.0, 1 / 45)
 
     def test_prices_are_true_and_the_same_both_ways(self):
         matrix = self.network.matrix()

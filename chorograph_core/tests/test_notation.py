@@ -5,9 +5,10 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as some
 
-from chorograph_core.chart import Border, ChartError, block_library
-from chorograph_core.chart import notation as written
-from chorograph_core.chart.layouts import BlockRow, Placed, Strip
+from chorograph_core.blocks import block_library
+from chorograph_core.chart import ChartError
+from chorograph_core.layouts import BlockRow, Border, Placed, Strip
+from chorograph_core.layouts import notation as written
 
 keys = some.sampled_from(sorted(block_library()))
 inch = some.integers(1, 500).map(lambda k: k / 16)

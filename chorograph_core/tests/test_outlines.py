@@ -9,7 +9,8 @@ from hypothesis import strategies as some
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import ChartError
-from chorograph_core.chart.outlines import (
+from chorograph_core.chart.shapes import STAMPS
+from chorograph_core.photo.outlines import (
     cornered,
     evident_grid,
     lines_of,
@@ -19,7 +20,6 @@ from chorograph_core.chart.outlines import (
     rounded,
     united,
 )
-from chorograph_core.chart.shapes import STAMPS
 
 LEFT = [[0, 0], [4, 0], [4, 4], [0, 4]]
 RIGHT = [[4, 0], [8, 0], [8, 4], [4, 4]]

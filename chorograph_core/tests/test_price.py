@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as some
 from moneyed import Money
 
-from chorograph_core.office import Asked, Level, PriceError, PriceList, offer
-from chorograph_core.office.price import STARTING_LEVELS, offers
+from chorograph_core.estimating import Asked, Level, PriceError, PriceList, offer
+from chorograph_core.estimating.price import STARTING_LEVELS, offers
 
 cents = some.decimals(0, 2, places=3, allow_nan=False)
 asks = some.builds(

@@ -10,8 +10,8 @@ from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Linework, Run
-from chorograph_core.designs.legend import Drawn, Entry, Layer, draw_legend
-from chorograph_core.formats import drawn_job, planned_job
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework, draw_legend
+from chorograph_core.job import job_linework, planned_job
 from chorograph_core.reckon import (
     Machine,
     Rates,
@@ -24,9 +24,9 @@ from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 
 
-def straight(technique="straight", inches=70.0) -> Drawn:
+def straight(technique="straight", inches=70.0) -> LayerLinework:
     run = Run(np.array([[0, 0], [inches, 0]]), technique)
-    return Drawn("z", "e", 0, "parallel", "t", 10, 1, Linework((run,)))
+    return LayerLinework("z", "e", 0, "parallel", "t", 10, 1, Linework((run,)))
 
 
 class ReckonTests(TestCase):
@@ -39,7 +39,7 @@ class ReckonTests(TestCase):
 
     def test_zones_add_up_to_the_whole(self):
         job = designed(small_top(1, 1))
-        drawn = drawn_job(job)
+        drawn = job_linework(job)
         whole, zones = reckon(drawn, job.machine)
         self.assertAlmostEqual(sum(z.minutes for z in zones.values()), whole.minutes, places=6)
         self.assertAlmostEqual(sum(z.inches for z in zones.values()), whole.inches, places=6)
@@ -74,12 +74,12 @@ class ReckonTests(TestCase):
         self.assertAlmostEqual(evenness(zones_from_patches(chart), [])["z:p"].gap, 9, delta=0.8)
 
 
-def ditched(*polygons) -> list[Drawn]:
+def ditched(*polygons) -> list[LayerLinework]:
     """A ditch round each polygon, as one layer for each."""
     made = []
     for k, polygon in enumerate(polygons):
         run = Run(np.array(polygon.exterior.coords), "ditch", in_ditch=True)
-        made.append(Drawn(f"z{k}", f"e{k}", 0, "ditch", "t", 10, 1, Linework((run,))))
+        made.append(LayerLinework(f"z{k}", f"e{k}", 0, "ditch", "t", 10, 1, Linework((run,))))
     return made
 
 
@@ -111,7 +111,7 @@ class SharedDitchTests(TestCase):
     def test_legend_and_route_agree_about_the_minutes(self):
         job = designed(small_top(2, 2))
         route = planned_job(job)
-        whole, _ = reckon(stitched_once(drawn_job(job)), job.machine)
+        whole, _ = reckon(stitched_once(job_linework(job)), job.machine)
         stitching = [s for s in route.steps if s.run or s.kind in ("ruler", "mark")]
         inches = sum(s.inches for s in stitching)
         minutes = sum(s.seconds for s in stitching) / 60
@@ -119,6 +119,6 @@ class SharedDitchTests(TestCase):
         self.assertAlmostEqual(whole.inches / inches, 1, delta=0.02)
         self.assertAlmostEqual(whole.minutes / minutes, 1, delta=0.05)
         ditches = sum(s.inches for s in stitching if s.how == "ditch" and s.kind == "stitch")
-        asked = sum(r.inches for o in stitched_once(drawn_job(job))
+        asked = sum(r.inches for o in stitched_once(job_linework(job))
                     for r in o.linework.runs if r.in_ditch)  # fmt: skip
         self.assertAlmostEqual(asked, ditches, delta=0.005 * ditches)

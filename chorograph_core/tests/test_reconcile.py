@@ -7,22 +7,24 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import box
 
-from chorograph_core.chart import Border, ChartError, StraightSet, faults
-from chorograph_core.chart.layouts import (
+from chorograph_core.chart import ChartError, faults
+from chorograph_core.estimating import Measures
+from chorograph_core.estimating.reconcile import differences, in_the_border, spread
+from chorograph_core.formats.layouts import read_layout, write_layout
+from chorograph_core.layouts import (
     BlockRow,
     BlockRows,
+    Border,
     Exchange,
     Medallion,
     OffsetRows,
     OnPoint,
     OpenField,
     Placed,
+    StraightSet,
     Strip,
     Strips,
 )
-from chorograph_core.formats.layouts import read_layout, write_layout
-from chorograph_core.office import Measures
-from chorograph_core.office.reconcile import differences, in_the_border, spread
 
 TOP = StraightSet(4, 3, 12, ("nine_patch",), 1, False, True, (Border(2), Border(3, "mitred")))
 LAYOUTS = (

@@ -10,9 +10,10 @@ from hypothesis import strategies as some
 from ortools.sat.python import cp_model
 from shapely.geometry import box
 
-from chorograph_core.chart import Border, Chart, Patch, StraightSet
+from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.legend import DrawingCache, Entry, Layer
-from chorograph_core.formats import Job, drawn_job, planned_job
+from chorograph_core.job import Job, job_linework, planned_job
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import PlanError, Policy, replay
 from chorograph_core.route.bound import path_bound
@@ -26,7 +27,7 @@ from chorograph_core.route.pairing import (
     _near_odd,
     pair_odd_ends,
 )
-from chorograph_core.route.ways import find_ways
+from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.tests.shapes import designed, free_chart, small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -96,12 +97,12 @@ class PlanTests(TestCase):
         job = designed(small_top(1, 1))
         zones = (replace(job.zones[0], forbidden=True), *job.zones[1:])
         banned = replace(job, zones=zones)
-        self.assertFalse([d for d in drawn_job(banned) if d.zone == zones[0].id])
+        self.assertFalse([d for d in job_linework(banned) if d.zone == zones[0].id])
         self.assertEqual(faults_of(banned, planned_job(banned)), [])
         from chorograph_core.route import plan
 
         with self.assertRaises(PlanError):
-            plan(banned.chart, banned.zones, drawn_job(job), job.machine, job.policy)
+            plan(banned.chart, banned.zones, job_linework(job), job.machine, job.policy)
 
     def test_bobbins_are_changed_before_they_run_out(self):
         job = replace(designed(small_top(1, 2)), machine=Machine(bobbin_yards=12))
@@ -298,7 +299,7 @@ class OrderTests(TestCase):
             for k, zone in enumerate(zones)
         )
         job = Job("Nine", chart, zones, legend=legend)
-        drawn = drawn_job(job)
+        drawn = job_linework(job)
         network = build(chart, zones, drawn, Policy(), Rates())
         return network, list(network.trails)
 
@@ -335,7 +336,7 @@ class OrderTests(TestCase):
     def test_between_the_floor_and_the_optimum(self):
         for seed in range(3):
             network, trails = self.stage(seed)
-            ways = find_ways(network, network.matrix(), trails, 1.0, 1 / 45)
+            ways = travel_costs(network, network.matrix(), trails, 1.0, 1 / 45)
             _, _, price = settle(ways, trails, best_order(ways, len(trails)), 40)
             floor = path_bound(trails, ways, price)
             low, high, status = self.exact(trails, ways)
@@ -349,9 +350,9 @@ class OrderTests(TestCase):
         """Large tops look prices up one by one: known ones are the same, others never above a cut."""
         for seed in range(3):
             network, trails = self.stage(seed)
-            tabled = find_ways(network, network.matrix(), trails, 1.0, 1 / 45)
-            with mock.patch("chorograph_core.route.ways.TABLED", 0):
-                looked = find_ways(network, network.matrix(), trails, 1.0, 1 / 45)
+            tabled = travel_costs(network, network.matrix(), trails, 1.0, 1 / 45)
+            with mock.patch("chorograph_core.route.travel_costs.TABLED", 0):
+                looked = travel_costs(network, network.matrix(), trails, 1.0, 1 / 45)
                 order, doors, price = settle(looked, trails, best_order(looked, len(trails)), 40)
             self.assertIsNone(looked.table)
             self.assertEqual(tabled.near, looked.near)

@@ -8,7 +8,7 @@ from unittest import TestCase
 import numpy as np
 
 from chorograph_core.designs.placing import AT_ONCE
-from chorograph_core.formats import planned_job
+from chorograph_core.job import planned_job
 from chorograph_core.reckon import Machine, Rates, thread_inches
 from chorograph_core.route.model import STEP_KINDS, TRAVEL_KINDS
 from chorograph_core.tests.shapes import designed, small_top

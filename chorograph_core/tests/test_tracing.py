@@ -8,10 +8,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import Polygon, box
 
-from chorograph_core.chart import ChartError, StraightSet
-from chorograph_core.chart.corners import found_corners
+from chorograph_core.chart import ChartError
 from chorograph_core.chart.noding import Drawing, chart_of
-from chorograph_core.chart.tracing import (
+from chorograph_core.layouts import StraightSet
+from chorograph_core.photo.corners import found_corners
+from chorograph_core.photo.tracing import (
     TURNED,
     Squared,
     read_picture,

@@ -2,7 +2,7 @@
 
 from unittest import TestCase
 
-from chorograph_core.chart import StraightSet
+from chorograph_core.layouts import StraightSet
 from chorograph_core.zones import ZoneError, join, negative_space, zones_from_patches
 from chorograph_core.zones.figures import secondary_figures
 

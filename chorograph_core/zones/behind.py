@@ -20,7 +20,7 @@ def run_behind(zone: Zone, shapes: Sequence[Polygon]) -> Zone:
     near = [shape for shape in shapes if shape.distance(zone.polygon) < 1e-3]
     whole: Polygon = zone.polygon
     if near:
-        # Drawn out by a hair and in again: two edges cut apart before may not meet to the last digit.
+        # LayerLinework out by a hair and in again: two edges cut apart before may not meet to the last digit.
         grown = shapely.union_all([zone.polygon, *near]).buffer(1e-4, join_style="mitre")
         parts = grown.buffer(-1e-4, join_style="mitre")
         if not isinstance(parts, Polygon):

@@ -12,7 +12,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from studio.accounts.models import Membership, Studio
-from studio.shelf.starting import stock
+from studio.accounts.signals import studio_made
 
 LOCK = 0x63686F72
 """Held while the first studio is made, so that two browsers cannot make two."""
@@ -58,7 +58,7 @@ def begin(request: HttpRequest) -> HttpResponse:
                 values["username"], password=values["password"]
             )
             Membership.objects.create(studio=studio, person=person)
-            stock(studio)
+            studio_made.send(Studio, studio=studio)
         login(request, person)
         return redirect("jobs")
     return render(

@@ -5,14 +5,11 @@ from __future__ import annotations
 import datetime
 from collections.abc import Mapping
 
-from django.db.models import OuterRef, Subquery
-
-from chorograph_core.office import PriceList, Promise, WorkWeek
-from chorograph_core.office.price import hours_for
+from chorograph_core.estimating import PriceList, Promise, WorkWeek
+from chorograph_core.estimating.price import hours_for
 from studio.accounts.models import Studio
 from studio.agenda.models import DayOff, Week
 from studio.jobs.models import Job
-from studio.routes.models import Plan
 
 WITHOUT_LEVEL = 400.0
 """Square inches an hour for a job nobody has set a level for: honest rather than quick."""
@@ -33,11 +30,8 @@ def promises_of(studio: Studio, prices: PriceList, without: Job | None = None) -
 
     A planned route says the hours best; else the level agreed and the size of the top.
     """
-    plan = Plan.objects.filter(job=OuterRef("pk"), digest=OuterRef("head__work"), state="done")
     jobs = Job.objects.filter(studio=studio).exclude(thread_bookings__state="out")
-    jobs = jobs.annotate(figures=Subquery(plan.values("figures")[:1])).only(
-        "title", "due", "width", "height", "level"
-    )
+    jobs = jobs.only("title", "due", "width", "height", "level", "planned", "repair_hours")
     if without is not None:
         jobs = jobs.exclude(pk=without.pk)
     return [Promise(str(job.pk), job.title, job_hours(job, prices), job.due) for job in jobs]

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from chorograph_core.office import Booked, WorkWeek
+from chorograph_core.estimating import Booked, WorkWeek
 
 SHOWN = 8
 """Weeks shown."""

@@ -10,14 +10,14 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
+from chorograph_core.estimating import schedule
 from chorograph_core.formats import calendar_file
-from chorograph_core.office import schedule
 from studio.accounts.access import for_studio
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.forms import DayOffForm, WeekForm
 from studio.agenda.models import DayOff, Week
 from studio.agenda.month import weeks_ahead
-from studio.quotes.pricing import core_prices, prices_of
+from studio.prices.lists import core_prices, prices_of
 
 
 @for_studio

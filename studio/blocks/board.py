@@ -9,10 +9,12 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from chorograph_core.chart import PALETTE, ChartError, block_library
-from chorograph_core.chart.blocks import Block
-from chorograph_core.chart.drafting import FABRICS, KINDS, MOST_CELLS, Cell, Draft
-from chorograph_core.chart.own_blocks import data_of, drafted_block, own_block, round_block
+from chorograph_core.blocks import block_library
+from chorograph_core.blocks.drafting import FABRICS, KINDS, MOST_CELLS, Cell, Draft
+from chorograph_core.blocks.library import Block
+from chorograph_core.blocks.own_blocks import data_of, drafted_block, own_block, round_block
+from chorograph_core.chart import ChartError
+from chorograph_core.layouts import PALETTE
 from chorograph_core.measure import LengthError, parse_length
 
 MOST_PAST = 40

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from django.db import models
 
-from chorograph_core.chart.blocks import Block
-from chorograph_core.chart.own_blocks import data_of, own_block
+from chorograph_core.blocks.library import Block
+from chorograph_core.blocks.own_blocks import data_of, own_block
 from studio.accounts.models import Studio
 
 

@@ -7,10 +7,11 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from chorograph_core.chart import ChartError, block_library
-from chorograph_core.chart.blocks import Block
-from chorograph_core.chart.own_blocks import draft_of
-from chorograph_core.chart.wedges import TIPS
+from chorograph_core.blocks import block_library
+from chorograph_core.blocks.library import Block
+from chorograph_core.blocks.own_blocks import draft_of
+from chorograph_core.blocks.wedges import TIPS
+from chorograph_core.chart import ChartError
 from studio.accounts.access import for_studio
 from studio.blocks import board as boards
 from studio.blocks.models import OwnBlock

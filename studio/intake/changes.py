@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from chorograph_core.formats import Job as CoreJob
+from chorograph_core.estimating import CONDITIONS
+from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_length
-from chorograph_core.office import CONDITIONS
 from studio.intake.forms import APPLIQUE, FINISHES, MEASURES
 
 

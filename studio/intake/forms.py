@@ -9,9 +9,7 @@ from django import forms
 from django.utils import timezone
 
 from chorograph_core.designs.legend import Thread
-from chorograph_core.formats import Job as CoreJob
-from chorograph_core.measure import format_cm, format_length, parse_length
-from chorograph_core.office import (
+from chorograph_core.estimating import (
     CONDITIONS,
     SIDES,
     Backing,
@@ -21,8 +19,10 @@ from chorograph_core.office import (
     MeasuringError,
     Wishes,
 )
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.measure import format_cm, format_length, parse_length
 from chorograph_core.reckon import Machine
-from studio.jobs.forms import LengthField
+from studio.fields import LengthField
 
 MEASURES = {
     "widths": ("Width at the top", "Width in the middle", "Width at the bottom"),

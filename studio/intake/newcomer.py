@@ -8,11 +8,11 @@ from django import forms
 from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Fabric, Patch
-from chorograph_core.formats import Job as CoreJob
+from chorograph_core.estimating import Intake, Measures, MeasuringError
+from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_length
-from chorograph_core.office import Intake, Measures, MeasuringError
 from chorograph_core.zones import zones_from_patches
-from studio.jobs.forms import LengthField
+from studio.fields import LengthField
 
 
 class ConsultForm(forms.Form):

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 
 from django.utils import timezone
 
+from chorograph_core.estimating import CONDITIONS, Measures, Shape
+from chorograph_core.estimating.findings import materials_findings, measure_findings
 from chorograph_core.formats.drawing import outline_path
-from chorograph_core.office import CONDITIONS, Measures, Shape
-from chorograph_core.office.findings import materials_findings, measure_findings
 from studio.intake.forms import APPLIQUE
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job

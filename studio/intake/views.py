@@ -5,28 +5,26 @@ from __future__ import annotations
 import datetime
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from chorograph_core.formats import Job as CoreJob
-from chorograph_core.office.findings import materials_findings, measure_findings
-from chorograph_core.office.measuring import shape_of
+from chorograph_core.estimating.findings import materials_findings, measure_findings
+from chorograph_core.estimating.measuring import shape_of
+from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.intake import sheet
 from studio.intake.changes import describe
 from studio.intake.forms import IntakeForm, values_of
 from studio.intake.merging import changed, laid_over, typed
-from studio.intake.models import ABOUT, Photo
 from studio.intake.newcomer import ConsultForm, uncharted
-from studio.intake.photos import keep_photo, path_of, take_out
-from studio.intake.pictures import PictureError
-from studio.intake.serving import picture
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
-from studio.jobs.rail import rail
 from studio.jobs.revisions import Conflict, change_job, core_job, core_of, create_job
-from studio.quotes.pricing import dated_offers, prices_of
+from studio.jobs.stages import rail
+from studio.photos.models import ABOUT
+from studio.prices.lists import prices_of
+from studio.quotes.pricing import dated_offers
 from studio.shelf.choices import ShelfChoices
 
 
@@ -141,56 +139,6 @@ def look(request: HttpRequest, job_id) -> HttpResponse:
             shown = rest.applied_to(core)
     context = {"job": job, "form": form, "units": units, **_looked(job, shown, units)}
     return render(request, "intake/_look.html", context)
-
-
-@for_studio
-@require_POST
-def photos(request: HttpRequest, job_id) -> HttpResponse:
-    """Take photographs in; each that cannot be is named with the reason, the others are kept."""
-    job = job_for(request, job_id)
-    faults = []
-    files = request.FILES.getlist("photos")
-    if not files:
-        faults.append("Choose a photograph first.")
-    for file in files[:20]:
-        try:
-            keep_photo(
-                job, request.user, file, request.POST.get("about", ""), request.POST.get("note", "")
-            )
-        except PictureError as error:
-            faults.append(f"{file.name[:60]}: {error}")
-    context = {"job": job, "photos": job.photos.all(), "about": ABOUT, "photo_faults": faults}
-    if request.htmx:
-        return render(request, "intake/_photos.html", context, status=422 if faults else 200)
-    if faults:
-        return render(request, "intake/photos.html", context, status=422)
-    return redirect("intake", job.pk)
-
-
-def _photo(request: HttpRequest, job_id, photo_id) -> Photo:
-    found = Photo.objects.select_related("job")
-    return get_object_or_404(found, pk=photo_id, job_id=job_id, job__studio=request.studio)
-
-
-@for_studio
-@require_GET
-def photo(request: HttpRequest, job_id, photo_id) -> HttpResponse:
-    """A photograph, to people of its studio alone."""
-    found = _photo(request, job_id, photo_id)
-    return picture(path_of(found, small="small" in request.GET))
-
-
-@for_studio
-@require_POST
-def drop_photo(request: HttpRequest, job_id, photo_id) -> HttpResponse:
-    """Take a photograph out."""
-    found = _photo(request, job_id, photo_id)
-    take_out(found, request.user)
-    job = job_for(request, job_id)
-    if request.htmx:
-        context = {"job": job, "photos": job.photos.all(), "about": ABOUT}
-        return render(request, "intake/_photos.html", context)
-    return redirect("intake", job.pk)
 
 
 @for_studio

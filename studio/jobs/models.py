@@ -23,8 +23,9 @@ class Body(models.Model):
 class Job(models.Model):
     """One client's top. What lists show is copied from the document.
 
-    *width* and *height* are the chart's, *level* the level of work wished for, *taken* the day of
-    the consult.
+    *width* and *height* are those measured where the tape was laid, else the chart's; *level* the
+    level of work wished for, *taken* the day of the consult. *planned* holds what its route says
+    (``minutes``, ``yards`` of top thread by key), empty when there is none for the job as it is.
     """
 
     STAGES = [
@@ -43,9 +44,12 @@ class Job(models.Model):
     assigned = models.PositiveIntegerField(default=0)
     stage = models.CharField(max_length=12, choices=STAGES, default="zones")
     thumbnail = models.JSONField(default=list)
+    frame = models.CharField(max_length=60, default="0 0 1 1")
     head = models.ForeignKey("Revision", null=True, on_delete=models.PROTECT, related_name="+")
     level = models.CharField(max_length=20, blank=True)
     taken = models.DateField(null=True, blank=True)
+    repair_hours = models.FloatField(default=0)
+    planned = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
@@ -53,35 +57,6 @@ class Job(models.Model):
 
     def __str__(self) -> str:
         return self.title
-
-
-class Reading(models.Model):
-    """A drawing that the worker reads into a chart: the file, how far it is, and what came of it.
-
-    *document* is an archive that holds nothing but the chart; *said* what was taken and mended.
-    """
-
-    STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
-              ("failed", "failed"), ("left", "left")]  # fmt: skip
-
-    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="readings")
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    at = models.DateTimeField(auto_now_add=True)
-    name = models.CharField(max_length=200)
-    data = models.BinaryField(default=b"")
-    width = models.FloatField(default=0)
-    tolerance = models.FloatField()
-    state = models.CharField(max_length=8, choices=STATES, default="queued")
-    progress = models.FloatField(default=0)
-    message = models.CharField(max_length=400, blank=True)
-    said = models.JSONField(default=list)
-    document = models.JSONField(default=dict)
-
-    class Meta:
-        ordering = ["-at"]
-
-    def __str__(self) -> str:
-        return f"{self.state} reading of {self.name}"
 
 
 class Revision(models.Model):

@@ -12,11 +12,11 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats import read_document, write_document
+from chorograph_core.job import Job as CoreJob
 from studio.accounts.models import Studio
-from studio.book.recording import record, write_facts
 from studio.jobs.models import Body, Job, Revision
+from studio.jobs.signals import job_changed
 from studio.jobs.thumbnail import thumbnail
 
 
@@ -147,8 +147,10 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.head = revision
     job.title, job.client = core.title[:200] or "Untitled", core.client[:200]
     job.due = _date(core.due)
-    job.width, job.height = core.chart.width, core.chart.height
+    job.width, job.height = core.size
+    job.repair_hours = core.intake.wishes.repair_hours
     job.thumbnail = thumbnail(core.chart)
+    job.frame = f"0 0 {core.chart.width:.1f} {core.chart.height:.1f}"
     job.zones = len(core.zones)
     job.assigned = sum(len(entry.zones) for entry in core.legend)
     open_zones = len(core.zones) - len(core.untouchable)
@@ -160,8 +162,7 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.level = core.intake.wishes.level[:20]
     job.taken = _date(core.intake.taken)
     job.save()
-    record(job, "change", summary, author, revision=revision)
-    write_facts(job, core)
+    job_changed.send(Job, job=job, core=core, revision=revision, summary=summary, author=author)
     return revision
 
 

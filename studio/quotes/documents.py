@@ -11,16 +11,18 @@ from django.db import IntegrityError, transaction
 from django.db.models import F
 from django.utils import timezone
 
-from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats.drawing import outline_path
-from studio.book.recording import record
+from chorograph_core.job import Job as CoreJob
+from studio.job_log.recording import record
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
-from studio.jobs.templatetags.measures import money
+from studio.outbox.models import Letter
 from studio.plain import plain
-from studio.post.models import Letter
-from studio.quotes.models import Acceptance, ClientLink, Prices, Quote
-from studio.quotes.pricing import Dated, dated_offers, prices_of
+from studio.prices.lists import prices_of
+from studio.prices.models import Prices
+from studio.quotes.models import Acceptance, ClientLink, Quote
+from studio.quotes.pricing import Dated, dated_offers
+from studio.templatetags.measures import money
 
 SALT = "chorograph.client-link"
 FEWEST, MOST = 2, 4

@@ -12,29 +12,11 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from studio.accounts.access import for_studio
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
-from studio.jobs.rail import rail
 from studio.jobs.revisions import core_job
+from studio.jobs.stages import rail
 from studio.quotes import documents, printing
-from studio.quotes.forms import LevelForms, PricesForm
 from studio.quotes.models import ClientLink, Quote
-from studio.quotes.pricing import dated_offers, prices_of
-
-
-@for_studio
-@require_http_methods(["GET", "POST"])
-def price_list(request: HttpRequest) -> HttpResponse:
-    """The studio's price list."""
-    prices = prices_of(request.studio)
-    form = PricesForm(request.POST or None, instance=prices)
-    levels = LevelForms(request.POST or None, instance=prices)
-    status = 200
-    if request.method == "POST":
-        if form.is_valid() and levels.is_valid():
-            form.save()
-            levels.save()
-            return redirect("prices")
-        status = 400
-    return render(request, "quotes/prices.html", {"form": form, "levels": levels}, status=status)
+from studio.quotes.pricing import dated_offers
 
 
 def _quotes(job: Job):

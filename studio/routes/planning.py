@@ -5,16 +5,14 @@ from __future__ import annotations
 from django.db import transaction
 from django.utils import timezone
 
-from chorograph_core.designs.legend import DrawingCache
-from chorograph_core.formats import planned_job, route_json, route_summary
+from chorograph_core.formats import route_json, route_summary
+from chorograph_core.job import planned_job
 from chorograph_core.route import PlanError, replay
+from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.models import Plan
-from studio.shelf.stock import reserve as reserve_thread
-
-DRAWINGS = DrawingCache()
-"""Linework drawn lately, shared by all requests of this process."""
+from studio.workbench.linework import DRAWINGS
 
 
 class LeftOff(Exception):
@@ -24,6 +22,18 @@ class LeftOff(Exception):
 def plan_of(job: Job) -> Plan | None:
     """The plan for the job as it is now, in whatever state; None when none was asked for."""
     return Plan.objects.filter(job=job, digest=job.head.work).defer("packed", "pdf").first()
+
+
+def note_on_job(job: Job) -> None:
+    """Write on *job* what the route for its present state says, or that there is none."""
+    done = Plan.objects.filter(job=job, digest=job.head.work, state="done").defer("packed", "pdf")
+    plan = done.first()
+    said = {} if plan is None else {
+        "minutes": plan.figures["minutes"], "yards": plan.figures["thread_yards"],
+    }  # fmt: skip
+    if said != job.planned:
+        job.planned = said
+        Job.objects.filter(pk=job.pk).update(planned=said)
 
 
 def ask_for_plan(job: Job) -> Plan:
@@ -85,3 +95,4 @@ def carry_out(plan: Plan) -> None:
     reserve_thread(plan.job, figures["thread_yards"])
     plan.message = "" if not faults else f"The replay found {len(faults)} faults: {faults[0]}"
     plan.save()
+    note_on_job(plan.job)

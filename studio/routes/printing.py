@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from chorograph_core.chart import Chart
 from chorograph_core.formats import Group, read_steps, route_svg, run_sheet
-from chorograph_core.formats import Job as CoreJob
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.formats.route_files import svg_path
-from studio.jobs.drawing import drawn_of, legend_lines
+from chorograph_core.job import Job as CoreJob
 from studio.jobs.revisions import core_job
 from studio.paper import pdf_of
 from studio.routes.models import Plan
+from studio.workbench.linework import legend_lines, linework_of
 
 PAD = 2.5
 """Inches of top shown around a group on its map."""
@@ -32,7 +32,7 @@ def sheet_context(plan: Plan, units: str) -> dict:
             for thread in core.threads
             if thread.key in plan.figures.get("thread_yards", {})
         ],
-        "lines": legend_lines(core, drawn_of(plan.digest, core)),
+        "lines": legend_lines(core, linework_of(plan.digest, core)),
         "groups": [
             {"group": group, "map": _map(core.chart, group), "colour": colours.get(group.thread)}
             for group in groups

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from chorograph_core.formats import Job as CoreJob
-from studio.jobs.drawing import pack
+from chorograph_core.job import Job as CoreJob
+from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
          "ruler": 7}  # fmt: skip

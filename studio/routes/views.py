@@ -7,7 +7,7 @@ from django.shortcuts import render
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
-from chorograph_core.formats import Job as CoreJob
+from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
@@ -26,8 +26,8 @@ def plan(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     if not job.assigned:
         message = "Give at least one zone a design first; there is nothing to stitch yet."
-        return render(request, "work/_plan.html", {"job": job, "plan": None, "message": message})
-    return render(request, "work/_plan.html", {"job": job, "plan": ask_for_plan(job)})
+        return render(request, "routes/_plan.html", {"job": job, "plan": None, "message": message})
+    return render(request, "routes/_plan.html", {"job": job, "plan": ask_for_plan(job)})
 
 
 @for_studio
@@ -36,7 +36,7 @@ def leave(request: HttpRequest, job_id) -> HttpResponse:
     """Do not go on planning."""
     job = job_for(request, job_id)
     leave_off(job)
-    return render(request, "work/_plan.html", {"job": job, "plan": plan_of(job)})
+    return render(request, "routes/_plan.html", {"job": job, "plan": plan_of(job)})
 
 
 @for_studio
@@ -45,7 +45,7 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
     """How far the planning is; tells the page when it is done."""
     job = job_for(request, job_id)
     found = plan_of(job)
-    response = render(request, "work/_plan.html", {"job": job, "plan": found})
+    response = render(request, "routes/_plan.html", {"job": job, "plan": found})
     if found and found.state == "done":
         response["HX-Trigger"] = "board-changed"
     return response

@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import replace
 
 from chorograph_core.designs.legend import Thread as CoreThread
-from chorograph_core.office import Batting as CoreBatting
+from chorograph_core.estimating import Batting as CoreBatting
 from chorograph_core.reckon import Machine as CoreMachine
 from studio.accounts.models import Studio
 from studio.shelf.models import Batting, Machine, Thread

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from django.conf import settings
 from django.core.validators import MinValueValidator, RegexValidator
 from django.db import models
 from django.db.models import F, Q, Sum
 from django.db.models.functions import Coalesce
 
 from studio.accounts.models import Studio
-from studio.jobs.models import Job
 from studio.numbers import number
 
 COLOUR = RegexValidator(r"^#[0-9a-fA-F]{6}$", "A colour is written like #2b3a55.")
@@ -51,40 +49,6 @@ class Thread(models.Model):
         parts = [f"{full:.0f} full"] if full else []
         parts += [f"{rest:.0f} yd on the open one"] if rest or not full else []
         return ", ".join(parts)
-
-
-class BookingQuerySet(models.QuerySet):
-    """Bookings by what they do."""
-
-    def reserved_by_thread(self) -> dict[int, Decimal]:
-        """Yards reserved, by thread."""
-        rows = self.filter(state="reserved").values("thread").annotate(sum=Sum("yards"))
-        return {row["thread"]: row["sum"] for row in rows.order_by()}
-
-
-class Booking(models.Model):
-    """Yards of a thread that a job will take (reserved) or has taken (booked out)."""
-
-    STATES = [("reserved", "reserved"), ("out", "booked out")]
-
-    thread = models.ForeignKey(Thread, on_delete=models.CASCADE, related_name="bookings")
-    job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="thread_bookings")
-    yards = models.DecimalField(max_digits=9, decimal_places=1, validators=[NOT_BELOW])
-    state = models.CharField(max_length=8, choices=STATES, default="reserved")
-    at = models.DateTimeField(auto_now=True)
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    objects = BookingQuerySet.as_manager()
-
-    class Meta:
-        constraints = [
-            models.UniqueConstraint(
-                fields=["thread", "job"], condition=Q(state="reserved"), name="reserved_once"
-            ),
-            models.CheckConstraint(condition=Q(yards__gte=0), name="booking_not_negative"),
-        ]
-
-    def __str__(self) -> str:
-        return f"{self.yards} yd of {self.thread_id} {self.state}"
 
 
 class Batting(models.Model):

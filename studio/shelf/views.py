@@ -8,12 +8,8 @@ from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from studio.accounts.access import for_studio
-from studio.jobs.asked import job_for
-from studio.jobs.rail import rail
-from studio.jobs.revisions import core_job
 from studio.shelf.forms import KINDS
 from studio.shelf.models import Thread, with_reserved
-from studio.shelf.stock import StockError, book_out, needs_of
 
 
 @for_studio
@@ -60,25 +56,3 @@ def drop_item(request: HttpRequest, kind: str, item_id: int) -> HttpResponse:
     except ProtectedError:  # pragma: no cover - nothing protects shelf items yet
         raise Http404("It is still in use.") from None
     return redirect("shelf")
-
-
-@for_studio
-@require_http_methods(["GET", "POST"])
-def job_thread(request: HttpRequest, job_id) -> HttpResponse:
-    """What a job takes of the shelf's threads; a POST books it out, the job being stitched."""
-    job = job_for(request, job_id)
-    message, status = "", 200
-    if request.method == "POST":
-        try:
-            book_out(job, request.user)
-        except StockError as error:
-            message, status = str(error), 409
-        else:
-            return redirect("job-thread", job.pk)
-    core = core_job(job)
-    context = {
-        "job": job, "core": core, "stage": "thread", "rail": rail(job, core),
-        "needs": needs_of(job), "message": message, "units": request.studio.units,
-        "taken": job.thread_bookings.filter(state="out").select_related("thread"),
-    }  # fmt: skip
-    return render(request, "shelf/job_thread.html", context, status=status)

@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from chorograph_core.tests.shapes import designed, small_top
 from studio.accounts.models import Membership, Studio
-from studio.jobs import demo
+from studio.demo import tops as demo
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
 from studio.routes.models import Plan

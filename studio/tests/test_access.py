@@ -8,11 +8,11 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import NoReverseMatch, get_resolver, reverse
 
-from studio.intake.photos import keep_photo
-from studio.intake.tracing import begin
+from studio.bookings.stock import reserve
+from studio.charting.tracing import begin
+from studio.photos.keeping import keep_photo
 from studio.quotes.documents import issue
 from studio.shelf.starting import stock
-from studio.shelf.stock import reserve
 from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
 from studio.tests.test_blocks import keep
@@ -35,7 +35,8 @@ PDF = {"run-sheet-pdf", "consult-sheet-pdf", "quote-pdf"}
 def addresses(job_id, **more) -> list[tuple[str, str]]:
     """(name, address) of every named route, for a job."""
     found = []
-    for pattern in get_resolver().url_patterns:
+    rooms = get_resolver().url_patterns
+    for pattern in [each for room in rooms for each in getattr(room, "url_patterns", [room])]:
         if not pattern.name:
             continue
         if pattern.name == "drop-day-off":

@@ -10,9 +10,9 @@ from icalendar import Calendar
 
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.models import DayOff
+from studio.bookings.models import Booking
 from studio.jobs.revisions import change_job
-from studio.quotes.pricing import core_prices, prices_of
-from studio.shelf.models import Booking
+from studio.prices.lists import core_prices, prices_of
 from studio.shelf.starting import stock
 from studio.tests.helpers import make_job, make_plan, make_studio
 

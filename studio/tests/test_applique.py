@@ -3,7 +3,7 @@
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
-from chorograph_core.formats import drawn_job
+from chorograph_core.job import job_linework
 from studio.tests.browser import BrowserCase
 from studio.tests.helpers import ChangingCase, make_job
 
@@ -24,7 +24,7 @@ class SewingTests(ChangingCase):
         self.assertEqual(len(self.core.legend), len(before.legend))
         covered = {z.id for z in before.zones} - {z.id for z in self.core.zones}
         self.assertFalse(covered)
-        for one in drawn_job(self.core):
+        for one in job_linework(self.core):
             if one.design == "ditch":
                 continue
             for run in one.linework.runs:

@@ -5,8 +5,8 @@ import json
 from django.test import TestCase
 from django.urls import reverse
 
-from chorograph_core.chart.drafting import Draft
-from chorograph_core.chart.own_blocks import drafted_block
+from chorograph_core.blocks.drafting import Draft
+from chorograph_core.blocks.own_blocks import drafted_block
 from chorograph_core.formats import read_archive
 from studio.blocks.models import OwnBlock
 from studio.jobs.models import Job

@@ -6,10 +6,10 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.designs.legend import Thread
-from studio.book.facts import colour_words
-from studio.book.models import Entry
-from studio.book.recording import record
-from studio.book.search import search
+from studio.job_log.facts import colour_words
+from studio.job_log.models import Entry
+from studio.job_log.recording import record
+from studio.job_log.search import search
 from studio.jobs.revisions import change_job
 from studio.tests.helpers import make_job, make_studio
 

@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.post.models import Letter
+from studio.outbox.models import Letter
 from studio.shelf.starting import stock
 from studio.tests.browser import BrowserCase
 from studio.tests.pictures import saved, sideways

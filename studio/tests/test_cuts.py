@@ -6,15 +6,14 @@ from django.test import TestCase
 from django.urls import reverse
 from shapely import unary_union
 
-from chorograph_core.chart import Border, StraightSet
-from chorograph_core.chart.layouts import OpenField, Placed
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.formats import Job as CoreJob
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.layouts import Border, OpenField, Placed, StraightSet
 from chorograph_core.zones import zones_from_patches
-from studio.jobs.cuts import TOOLS
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
 from studio.tests.helpers import make_job, make_plan, make_studio
+from studio.workbench.cuts import TOOLS
 
 
 class CutCase(TestCase):
@@ -170,7 +169,7 @@ class PiecingTests(CutCase):
         self.assertEqual(
             kinds(), {(0, 0): "plain", (0, 1): "rail", (1, 0): "pinwheel", (1, 1): "plain"}
         )
-        # Drawn over a block, its sashing and the next one; on the sashing alone there is nothing.
+        # LayerLinework over a block, its sashing and the next one; on the sashing alone there is nothing.
         self.change("exchange", block="churn_dash", at="2,10 2,12 8.5,12 13,12", **at)
         self.assertEqual({kinds()[1, 0], kinds()[1, 1]}, {"churn_dash"})
         for spots, word in (("8.5,12", "No block lies there"), ("400,3", "No block lies there"),

@@ -7,10 +7,11 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.tests.test_drawings import svg
-from studio.jobs import readings
-from studio.jobs.models import Job, Reading
+from studio.charting import readings
+from studio.charting.models import Reading
+from studio.charting.tasks import read_drawing_in
+from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.jobs.tasks import read_drawing_in
 from studio.tests.helpers import make_job, make_studio
 
 TOP = svg('<rect width="12" height="12" fill="#eeddcc"/><path d="M6 0v11.97M0.02 6H12" fill="none"/>'

@@ -253,13 +253,13 @@ class BindingTests(IntakeCase):
         self.assertEqual((plan.state, plan.message), ("done", ""))
 
     def test_advice_holds_zones_against_the_battings_own_distance(self):
-        from studio.jobs.advice import advice
-        from studio.jobs.drawing import drawn_of, legend_lines
+        from studio.workbench.advice import advice
+        from studio.workbench.linework import legend_lines, linework_of
 
         self.post(batting="other", batting_name="thin one", batting_gap="0.5")
         job = Job.objects.select_related("head").get(pk=self.job.pk)
         core = core_job(job)
-        said = advice(core, legend_lines(core, drawn_of(job.head.body_id, core)))
+        said = advice(core, legend_lines(core, linework_of(job.head.body_id, core)))
         self.assertIn("Thin one holds only with lines no further than 1/2″", said[0].text)
 
     def test_the_consult_sheet_is_one_page_and_says_what_binds(self):

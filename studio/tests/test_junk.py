@@ -8,10 +8,10 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.chart import faults
-from studio.intake.photos import keep_photo
-from studio.intake.tracing import begin
+from studio.charting.tracing import begin
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
+from studio.photos.keeping import keep_photo
 from studio.tests.helpers import make_job, make_studio
 from studio.tests.pictures import png
 from studio.tests.test_blocks import keep

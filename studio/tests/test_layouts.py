@@ -5,10 +5,10 @@ from dataclasses import replace
 from django.test import TestCase
 from django.urls import reverse
 
-from chorograph_core.office import Measures
+from chorograph_core.estimating import Measures
 from chorograph_core.tests.shapes import designed, small_top
-from studio.jobs.edits import charted
-from studio.jobs.layout_forms import values_of_layout
+from studio.charting.following import charted
+from studio.charting.layout_forms import values_of_layout
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job, create_job
 from studio.tests.helpers import make_studio

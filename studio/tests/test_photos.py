@@ -11,8 +11,8 @@ from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 
-from studio.intake.photos import path_of
-from studio.intake.pictures import LONGEST, PictureError, take_in
+from studio.photos.keeping import path_of
+from studio.photos.pictures import LONGEST, PictureError, take_in
 from studio.tests.helpers import make_job, make_studio
 from studio.tests.pictures import enormous, picture, png, saved, sideways
 

@@ -13,11 +13,11 @@ from django.utils import timezone
 
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
-from studio.post.models import Letter
+from studio.outbox.models import Letter
+from studio.prices.lists import core_prices, prices_of
 from studio.quotes import documents
 from studio.quotes.documents import QuoteError, accept, issue, make_link, revoke, signed
 from studio.quotes.models import Acceptance, ClientLink, Quote
-from studio.quotes.pricing import core_prices, prices_of
 from studio.tests.helpers import make_job, make_studio
 
 

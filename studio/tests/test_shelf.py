@@ -7,10 +7,11 @@ from django.db import IntegrityError, connection, transaction
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
+from studio.bookings.models import Booking
+from studio.bookings.stock import StockError, book_out, needs_of, reserve
 from studio.shelf.forms import KINDS
-from studio.shelf.models import Booking, Thread
+from studio.shelf.models import Thread
 from studio.shelf.starting import stock
-from studio.shelf.stock import StockError, book_out, needs_of, reserve
 from studio.tests.helpers import make_job, make_plan, make_studio
 
 

@@ -5,21 +5,22 @@ from django.template import Context, Template
 from django.test import SimpleTestCase, TestCase
 from shapely.geometry import Point
 
-from chorograph_core.chart import StraightSet
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.formats import Job, drawn_job
+from chorograph_core.job import Job, job_linework
+from chorograph_core.layouts import StraightSet
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
-from studio.jobs import demo, edits
-from studio.jobs.advice import advice
-from studio.jobs.drawing import legend_lines, packed_linework, zone_classes
-from studio.jobs.layout_forms import NewTopForm, starting_values
-from studio.jobs.sheet import chart_sheet, zone_sheet
+from studio.charting.layout_forms import NewTopForm, starting_values
+from studio.charting.sheet import chart_sheet, zone_classes, zone_sheet
+from studio.demo import tops as demo
 from studio.jobs.thumbnail import thumbnail
 from studio.routes.printing import sheet_context
 from studio.routes.profile import packed_steps
 from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.test_work import unpack
+from studio.workbench import edits
+from studio.workbench.advice import advice
+from studio.workbench.linework import legend_lines, packed_linework
 
 
 class SheetTests(SimpleTestCase):
@@ -68,7 +69,7 @@ class ThumbnailTests(SimpleTestCase):
 class LegendTests(SimpleTestCase):
     def test_lines_have_figures_and_their_own_stitching(self):
         job = designed(small_top(1, 1))
-        lines = legend_lines(job, tuple(drawn_job(job)))
+        lines = legend_lines(job, tuple(job_linework(job)))
         self.assertEqual([line.entry.id for line in lines], [entry.id for entry in job.legend])
         for line in lines:
             self.assertGreater(line.minutes, 0)
@@ -78,7 +79,7 @@ class LegendTests(SimpleTestCase):
 
     def test_packed_lines_hold_every_point(self):
         job = designed(small_top(1, 1))
-        drawn = drawn_job(job)
+        drawn = job_linework(job)
         header, count = unpack(packed_linework(drawn, {"indigo": "#000000"}))
         points = sum(
             len(p) for d in drawn for r in d.linework.runs for p, _, _ in r.pieces() if len(p) > 1
@@ -99,7 +100,7 @@ class AdviceTests(SimpleTestCase):
             for k, (name, s) in enumerate((("Close", tight), ("Open", wide)))
         )
         job = Job("Two", chart, zones, legend=entries)
-        return advice(job, legend_lines(job, tuple(drawn_job(job))))
+        return advice(job, legend_lines(job, tuple(job_linework(job))))
 
     def test_an_open_zone_beside_a_dense_one_will_rise(self):
         found = self.legend(0.25, 2.5)

@@ -10,13 +10,13 @@ from django.urls import reverse
 from chorograph_core.chart.checks import faults
 from chorograph_core.tests.shapes import irregular_top
 from chorograph_core.tests.test_tracing import CHART, CORNERS, photograph
-from studio.intake import camera
-from studio.intake.models import Tracing
+from studio.charting.models import Tracing
+from studio.charting.tracing import begin, flat_path
+from studio.demo import camera
 from studio.intake.newcomer import uncharted
-from studio.intake.photos import keep_photo, path_of
-from studio.intake.tracing import begin, flat_path
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
+from studio.photos.keeping import keep_photo, path_of
 from studio.tests.browser import BrowserCase
 from studio.tests.helpers import make_job, make_studio
 from studio.tests.pictures import png

@@ -8,9 +8,10 @@ from django.db import connection
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
-from chorograph_core.chart import StraightSet, faults
-from chorograph_core.office import fullness
-from chorograph_core.office.findings import backing_for
+from chorograph_core.chart import faults
+from chorograph_core.estimating import fullness
+from chorograph_core.estimating.findings import backing_for
+from chorograph_core.layouts import StraightSet
 from chorograph_core.tests.shapes import designed
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo

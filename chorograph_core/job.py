@@ -1,0 +1,127 @@
+"""A whole job as the core sees it: what is stored as truth, and how to work from it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+from chorograph_core.chart import Chart
+from chorograph_core.designs.legend import DrawingCache, Entry, LayerLinework, Thread, draw_legend
+from chorograph_core.estimating import Intake
+from chorograph_core.layouts import Layout
+from chorograph_core.reckon import Machine
+from chorograph_core.route import Policy, Route, plan
+from chorograph_core.zones import Zone, bans_of
+
+STARTING_THREADS = (
+    Thread("clear", "clear, fine", "#8fa3a8", 100, 1500),
+    Thread("indigo", "indigo 40", "#2b3a55", 40, 1100),
+    Thread("bracken", "bracken 40", "#9a5b2e", 40, 1100),
+)
+
+
+@dataclass(frozen=True)
+class Named:
+    """Zones that were given a name of their own, such as corner triangles."""
+
+    name: str
+    zones: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Job:
+    """Title, client and everything the computation needs. All lengths in inches."""
+
+    title: str
+    chart: Chart
+    zones: tuple[Zone, ...]
+    client: str = ""
+    due: str = ""
+    survey: Layout | None = None
+    legend: tuple[Entry, ...] = ()
+    threads: tuple[Thread, ...] = STARTING_THREADS
+    machine: Machine = field(default_factory=Machine)
+    policy: Policy = field(default_factory=Policy)
+    intake: Intake = field(default_factory=Intake)
+    groups: tuple[Named, ...] = ()
+
+    @property
+    def loaded_machine(self) -> Machine:
+        """The machine with this job's batting under the foot: its loft counts for thread."""
+        batting = self.intake.batting
+        if batting is None:
+            return self.machine
+        return replace(self.machine, loft=batting.loft * batting.layers)
+
+    @property
+    def size(self) -> tuple[float, float]:
+        """Width and height in inches, as measured where the tape was laid, else as charted."""
+        measures = self.intake.measures
+        return (measures.width or self.chart.width, measures.height or self.chart.height)
+
+    @property
+    def untouchable(self) -> set[str]:
+        """The zones, by id, in which the client wants nothing stitched at all."""
+        bans = bans_of(self.zones, self.chart, self.policy.applique)
+        return {zone for zone, ban in bans.items() if ban == "leave"}
+
+    def zone(self, zone_id: str) -> Zone:
+        """Return the zone called *zone_id*; KeyError if there is none."""
+        for zone in self.zones:
+            if zone.id == zone_id:
+                return zone
+        raise KeyError(zone_id)
+
+    def entry_of(self) -> dict[str, str]:
+        """Which entry of the legend each assigned zone belongs to."""
+        return {zone: entry.id for entry in self.legend for zone in entry.zones}
+
+    def settled(self) -> Job:
+        """The job with its groups as the zones now are: what is gone is left out, the pieces of a
+        zone that was cut take its place, groups without zones are gone."""
+        if not self.groups:
+            return self
+        there = {zone.id for zone in self.zones}
+        pieces: dict[str, list[str]] = {}
+        for zone in self.zones:
+            for mark in ("/", "~"):
+                stem = zone.id.rpartition(mark)[0]
+                if stem and stem not in there:
+                    pieces.setdefault(stem, []).append(zone.id)
+        groups = tuple(
+            replace(
+                group,
+                zones=tuple(
+                    name
+                    for zone in group.zones
+                    for name in ([zone] if zone in there else pieces.get(zone, []))
+                ),
+            )
+            for group in self.groups
+        )
+        return replace(self, groups=tuple(group for group in groups if group.zones))
+
+    def with_legend(self, legend: tuple[Entry, ...]) -> Job:
+        """The same job with another legend; entries left without zones are kept out."""
+        return replace(self, legend=tuple(entry for entry in legend if entry.zones))
+
+
+def job_linework(
+    job: Job, cache: DrawingCache | None = None, only: set[str] | None = None
+) -> list[LayerLinework]:
+    """Draw the legend of *job*; *only* some entries by id."""
+    return draw_legend(
+        job.chart, job.zones, job.legend, job.policy.edge_finish, job.machine.foot_radius, only,
+        cache, job.policy.applique,
+    )  # fmt: skip
+
+
+def planned_job(
+    job: Job,
+    cache: DrawingCache | None = None,
+    progress: Callable[[float, str], None] | None = None,
+) -> Route:
+    """Draw *job* and plan its route."""
+    cache = cache if cache is not None else DrawingCache()
+    drawn = job_linework(job, cache)
+    return plan(job.chart, job.zones, drawn, job.loaded_machine, job.policy, cache, progress)

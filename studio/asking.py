@@ -1,0 +1,55 @@
+"""What comes from outside, read by one small set of helpers that answer with a sentence."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping
+from typing import Any
+
+from chorograph_core.measure import LengthError, parse_length
+
+MOST_POINTS = 2000
+"""Points of one stroke on the sheet; a hand makes a few hundred."""
+COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
+
+
+class EditError(ValueError):
+    """The change cannot be made. *field* names the setting, the message says why."""
+
+    def __init__(self, message: str, field: str = "") -> None:
+        super().__init__(message)
+        self.field = field
+
+
+def length_from(
+    values: Mapping[str, Any], field: str, unit: str, low: float = 0.0, high: float = math.inf,
+    what: str = "",
+) -> float:  # fmt: skip
+    """A length in inches from a form. Raises `EditError` at *field*; *what* says what it must be."""
+    try:
+        inches = parse_length(str(values.get(field, "")), unit)
+    except LengthError as error:
+        raise EditError(str(error), field) from None
+    if not low <= inches <= high:
+        raise EditError(what, field)
+    return inches
+
+
+def colour_from(values: Mapping[str, Any]) -> str:
+    """A colour ``#rrggbb`` from a form. Raises `EditError` at field ``colour``."""
+    colour = str(values.get("colour", ""))
+    if not COLOUR.fullmatch(colour):
+        raise EditError("A colour is written like #7f9cae.", "colour")
+    return colour.lower()
+
+
+def points_from(text: str, field: str) -> list[tuple[float, float]]:
+    """What was drawn on the sheet, ``x,y x,y …`` in inches. Raises `EditError` at *field*."""
+    try:
+        points = [tuple(map(float, pair.split(","))) for pair in text.split()[:MOST_POINTS]]
+    except ValueError:
+        points = [()]
+    if any(len(point) != 2 or not all(map(math.isfinite, point)) for point in points):
+        raise EditError("What was drawn could not be read; draw it again.", field)
+    return points  # type: ignore[return-value]

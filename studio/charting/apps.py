@@ -1,0 +1,8 @@
+from django.apps import AppConfig
+
+
+class ChartingConfig(AppConfig):
+    """Charts: from numbers, a drawing or a photograph."""
+
+    name = "studio.charting"
+    label = "charting"

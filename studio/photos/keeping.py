@@ -1,0 +1,70 @@
+"""Photographs of a job: keep them, find them, take them out."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from django.conf import settings
+from django.core.files.base import ContentFile
+from django.core.files.storage import FileSystemStorage
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+
+from studio.job_log.recording import record
+from studio.jobs.models import Job
+from studio.photos.models import ABOUT, Photo
+from studio.photos.pictures import PictureError, take_in
+from studio.plain import plain
+
+MOST = 60
+"""Photographs one job may have."""
+
+
+def storage() -> FileSystemStorage:
+    """The media folder, readable by its owner alone."""
+    return FileSystemStorage(settings.MEDIA_ROOT, file_permissions_mode=0o600,
+                             directory_permissions_mode=0o700)  # fmt: skip
+
+
+def _name(photo: Photo, small: bool) -> str:
+    """Where a photograph lies: named by numbers of ours alone."""
+    return f"{photo.job.studio_id}/{photo.job_id}/{photo.pk}{'-small' if small else ''}.jpg"
+
+
+def keep_photo(job: Job, author, file: UploadedFile, about: str, note: str) -> Photo:
+    """Keep *file* as a photograph of *job*. Raises `PictureError` with a sentence."""
+    if file.size > settings.LARGEST_PHOTO:
+        raise PictureError(
+            f"The file has {file.size / 1e6:.0f} MB; a photograph may have "
+            f"{settings.LARGEST_PHOTO / 1e6:.0f}."
+        )
+    if about not in dict(ABOUT):
+        raise PictureError("Say what the photograph shows.")
+    if job.photos.count() >= MOST:
+        raise PictureError(f"{MOST} photographs are enough for one top; take one out first.")
+    picture = take_in(file.read())
+    with transaction.atomic():
+        photo = Photo.objects.create(
+            job=job, about=about, note=plain(note, 300), width=picture.width,
+            height=picture.height, author=author,
+        )  # fmt: skip
+        record(job, "photo", str(photo), author)
+        kept = storage()
+        kept.save(_name(photo, False), ContentFile(picture.data))
+        kept.save(_name(photo, True), ContentFile(picture.small))
+    return photo
+
+
+def path_of(photo: Photo, small: bool = False) -> Path:
+    """The file of a photograph."""
+    return Path(storage().path(_name(photo, small)))
+
+
+def take_out(photo: Photo, author) -> None:
+    """Delete a photograph and its files; the book keeps that it was there."""
+    names = [_name(photo, small) for small in (False, True)]
+    with transaction.atomic():
+        record(photo.job, "photo", f"Took out a photograph. {photo}", author)
+        photo.delete()
+    for name in names:
+        storage().delete(name)

@@ -1,0 +1,41 @@
+"""The route on the stage rail, and what the work view shows of it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.urls import reverse
+
+from chorograph_core.job import Job as CoreJob
+from studio.bookings.stock import needs_of
+from studio.jobs.models import Job
+from studio.jobs.stages import Stage, stage
+from studio.routes.models import Plan
+from studio.routes.planning import plan_of
+from studio.workbench.extras import on_board
+
+
+def _plan(job: Job) -> Plan | None:
+    """The job's plan, asked for once for each job in hand: rail and board both show it."""
+    if not hasattr(job, "shown_plan"):
+        job.shown_plan = plan_of(job)
+    return job.shown_plan
+
+
+@stage(50)
+def route(job: Job, core: CoreJob) -> list[Stage]:
+    """Whether a route is planned, and when."""
+    plan = _plan(job)
+    says = "to do"
+    if plan is not None:
+        says = f"planned {plan.planned:%-H:%M}" if plan.state == "done" else plan.state
+    return [Stage("route", "Route", f"{reverse('work', args=[job.pk])}?stage=route", says,
+                  plan is not None and plan.state == "done")]  # fmt: skip
+
+
+@on_board
+def planned(job: Job, core: CoreJob) -> dict[str, Any]:
+    """The plan, and the threads that will not reach for it."""
+    plan = _plan(job)
+    done = plan is not None and plan.state == "done"
+    return {"plan": plan, "short": [need for need in needs_of(job) if need.buy] if done else []}

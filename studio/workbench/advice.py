@@ -1,0 +1,101 @@
+"""Advice that stands beside what it is about: a number, a reason, never a bar."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import shapely
+from shapely import STRtree
+
+from chorograph_core.estimating import Batting
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.measure import format_inches
+from studio.workbench.linework import LegendLine
+
+RISES = 4.0
+"""An area this many times less dense than its neighbour will stand up."""
+WIDEST = 4.0
+"""Inches between lines that most battings forgive, as long as none is chosen."""
+
+
+@dataclass(frozen=True)
+class Advice:
+    """A short heading and the sentence behind it; *entry* is what it concerns."""
+
+    heading: str
+    text: str
+    entry: str = ""
+
+
+def advice(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
+    """What a good quilter would say on seeing this legend, most telling first; at most three."""
+    batting = core.intake.batting
+    found = (
+        [*_wide(lines, batting), *_rising(core, lines)]
+        if batting
+        else [*_rising(core, lines), *_wide(lines, None)]
+    )
+    return found[:3]
+
+
+def _rising(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
+    touching = _neighbours(core)
+    found = []
+    for low in lines:
+        beside = [
+            high
+            for high in lines
+            if high is not low and frozenset((low.entry.id, high.entry.id)) in touching
+        ]
+        dense = max(beside, key=lambda line: line.density, default=None)
+        if dense is None or low.density * RISES >= dense.density or dense.density < 1:
+            continue
+        times = dense.density / low.density if low.density > 0.05 else 0
+        less = f"{times:.1f} times less" if times else "next to nothing"
+        found.append(
+            Advice(
+                f"{low.name} will rise.",
+                f"It holds {low.density:.1f} inches a square inch beside {dense.density:.1f} in "
+                f"{dense.name}: {less}. Intended?",
+                low.entry.id,
+            )
+        )
+    return found
+
+
+def _wide(lines: list[LegendLine], batting: Batting | None) -> list[Advice]:
+    widest = batting.gap if batting else WIDEST
+    why = (
+        f"{batting.name.capitalize()} holds only with lines no further than "
+        f"{format_inches(widest)} apart: stitch it closer, or take another batting."
+        if batting
+        else f"Many battings want lines no further than {format_inches(widest)} apart; "
+        f"choose the batting in Intake."
+    )
+    return [
+        Advice(f"{line.name} leaves {format_inches(line.gap)} open.", why, line.entry.id)
+        for line in sorted(lines, key=lambda line: -line.gap)
+        if line.gap > widest
+    ]
+
+
+def _neighbours(core: CoreJob) -> set[frozenset[str]]:
+    """Pairs of entries that have zones lying side by side."""
+    entry_of = core.entry_of()
+    zones = [zone for zone in core.zones if zone.id in entry_of]
+    if not zones:
+        return set()
+    shapes = [zone.polygon for zone in zones]
+    first, second = STRtree(shapes).query(shapes, predicate="intersects")
+    owners = [entry_of[zone.id] for zone in zones]
+    pairs = [(a, b) for a, b in zip(first, second, strict=True) if a < b and owners[a] != owners[b]]
+    if not pairs:
+        return set()
+    shared = shapely.length(
+        shapely.intersection([shapes[a] for a, _ in pairs], [shapes[b] for _, b in pairs])
+    )
+    return {
+        frozenset((owners[a], owners[b]))
+        for (a, b), length in zip(pairs, shared, strict=True)
+        if length > 0.5
+    }

@@ -1,0 +1,230 @@
+"""Changes a person makes to a job, as functions from one core job to the next."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from chorograph_core.designs import SettingError, designs
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import Named
+from chorograph_core.zones import (
+    Zone,
+    ZoneError,
+    bans_of,
+    in_words,
+    join,
+    negative_space,
+    zones_from_patches,
+)
+from chorograph_core.zones.figures import secondary_figures
+from studio.asking import EditError
+
+MOST_GROUPS = 200
+MOST_POINTS = 2000
+"""Points of one stroke on the sheet; a hand makes a few hundred."""
+COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
+
+
+def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:
+    """The zones called *ids*; raises `EditError` if one is gone or none is chosen."""
+    known = {zone.id: zone for zone in core.zones}
+    if not ids:
+        raise EditError("Choose at least one zone on the sheet first.")
+    missing = [name for name in ids if name not in known]
+    if missing:
+        raise EditError("A chosen zone is no longer there; choose again.")
+    return [known[name] for name in ids]
+
+
+def join_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:
+    """Make one zone of several that touch."""
+    members = chosen(core, ids)
+    try:
+        made = join(members, fresh_id(core, "j"))
+    except ZoneError as error:
+        raise EditError(str(error)) from None
+    return exchanged(core, {zone.id for zone in members}, [made])
+
+
+def flow_background(core: CoreJob) -> CoreJob:
+    """Let background flow together across seams."""
+    made = negative_space(core.chart, core.zones)
+    kept = {zone.id for zone in made}
+    gone = {zone.id for zone in core.zones} - kept
+    if not gone:
+        raise EditError("No two background patches lie side by side in different zones.")
+    known = {zone.id for zone in core.zones}
+    return exchanged(core, gone, [zone for zone in made if zone.id not in known])
+
+
+def join_figures(core: CoreJob, number: int) -> CoreJob:
+    """Make zones of the figures that appear between blocks: the *number*th kind offered."""
+    offered = secondary_figures(core.chart, core.zones)
+    if not 0 <= number < len(offered):
+        raise EditError("These figures are no longer there; look again.")
+    job = core
+    for members in offered[number].members:
+        job = join_zones(job, members)
+    return job
+
+
+def part_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:
+    """Take joined zones apart into their patches."""
+    members = [zone for zone in chosen(core, ids) if len(zone.patches) > 1]
+    if not members:
+        raise EditError("These zones are single patches already.")
+    wanted = {patch for zone in members for patch in zone.patches}
+    pieces = [z for z in zones_from_patches(core.chart) if z.patches[0] in wanted]
+    return exchanged(core, {zone.id for zone in members}, pieces)
+
+
+def ban_zones(core: CoreJob, ids: Sequence[str], forbidden: bool) -> CoreJob:
+    """Set or lift the client's ban on stitching in some zones."""
+    names = {zone.id for zone in chosen(core, ids)}
+    zones = tuple(
+        replace(zone, forbidden=forbidden) if zone.id in names else zone for zone in core.zones
+    )
+    return replace(core, zones=zones)
+
+
+def _refuse_banned(core: CoreJob, members: Sequence[Zone], layers: Sequence[Layer]) -> None:
+    """A ban is a hard fact: what would break it is not put in the legend."""
+    bans = bans_of(members, core.chart, core.policy.applique)
+    for ban in dict.fromkeys(bans.values()):
+        if ban == "leave" or (ban == "outline" and any(la.design != "ditch" for la in layers)):
+            count = sum(each == ban for each in bans.values())
+            where = "this zone" if len(members) == 1 else f"{count} of these {len(members)} zones"
+            raise EditError(f"{in_words(ban)}: that is {where}. Choose the others.", "design")
+
+
+def name_zones(core: CoreJob, ids: Sequence[str], name: str) -> CoreJob:
+    """Give the chosen zones a name; a group of that name is exchanged for them."""
+    members = chosen(core, ids)
+    if not name:
+        raise EditError("Write a name for these zones.", "name")
+    if len(core.groups) >= MOST_GROUPS:
+        raise EditError(f"{MOST_GROUPS} names are the most.", "name")
+    rest = [group for group in core.groups if group.name != name]
+    fresh = Named(name, tuple(dict.fromkeys(zone.id for zone in members)))
+    return replace(core, groups=(*rest, fresh))
+
+
+def unname_zones(core: CoreJob, name: str) -> CoreJob:
+    """Take a name off its zones."""
+    rest = tuple(group for group in core.groups if group.name != name)
+    if len(rest) == len(core.groups):
+        raise EditError("There is no such name any more.", "name")
+    return replace(core, groups=rest)
+
+
+def keep_entry(
+    core: CoreJob, entry_id: str, name: str, zones: Sequence[str], layers: Sequence[Layer]
+) -> CoreJob:
+    """Put an entry in the legend, or change it. Zones leave the entries they were in."""
+    members = chosen(core, zones)
+    _refuse_banned(core, members, layers)
+    names = tuple(dict.fromkeys(zone.id for zone in members))
+    entry_id = entry_id or _fresh_entry(core)
+    taken = set(names)
+    legend, found = [], False
+    for entry in core.legend:
+        if entry.id == entry_id:
+            legend.append(Entry(entry_id, name, names, tuple(layers)))
+            found = True
+        else:
+            legend.append(replace(entry, zones=tuple(z for z in entry.zones if z not in taken)))
+    if not found:
+        legend.append(Entry(entry_id, name, names, tuple(layers)))
+    return core.with_legend(tuple(legend))
+
+
+def drop_entry(core: CoreJob, entry_id: str) -> CoreJob:
+    """Take an entry out of the legend; its zones are unassigned again."""
+    return core.with_legend(tuple(entry for entry in core.legend if entry.id != entry_id))
+
+
+def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
+    """Layers from a drawer's fields: a ditch, a breathing line, the design itself.
+
+    Raises `EditError` naming the field that cannot be used.
+    """
+    threads = {thread.key for thread in core.threads}
+    thread = values.get("thread") or core.threads[-1].key
+    ditch_thread = values.get("ditch_thread") or thread
+    if thread not in threads or ditch_thread not in threads:
+        raise EditError("Choose a thread from the list.", "thread")
+    key = values.get("design", "")
+    if key not in designs():
+        raise EditError("Choose a design.", "design")
+    spi = _number(values, "spi", 11, 4, 24, "Stitches per inch")
+    passes = int(_number(values, "passes", 1, 1, 4, "Times over"))
+    seed = int(_number(values, "seed", 0, 0, 2**31 - 1, "Variation"))
+    layers = []
+    if values.get("ditch") and key != "ditch":
+        layers.append(Layer("ditch", {}, ditch_thread, 10))
+    if values.get("breathing") and key != "inset_echo":
+        settings = {"first": values.get("breathing_first") or "1/4"}
+        layers.append(
+            Layer("inset_echo", _clean("inset_echo", settings, "breathing_"), thread, spi)
+        )
+    given = {
+        p.key: values[f"set_{p.key}"]
+        for p in designs()[key].parameters
+        if str(values.get(f"set_{p.key}", "")).strip()
+    }
+    layers.append(Layer(key, _clean(key, given, "set_"), thread, spi, passes, seed))
+    return layers
+
+
+def _clean(key: str, given: Mapping[str, Any], prefix: str) -> dict[str, Any]:
+    try:
+        clean = designs()[key].clean(given)
+    except SettingError as error:
+        raise EditError(str(error), prefix + error.field) from None
+    return {name: clean[name] for name in given}
+
+
+def _number(values, key: str, default: float, low: float, high: float, name: str) -> float:
+    text = str(values.get(key, "")).strip()
+    try:
+        number = float(text) if text else float(default)
+    except ValueError:
+        raise EditError(f"{name}: “{text}” is not a number.", key) from None
+    if not low <= number <= high:
+        raise EditError(f"{name} goes from {low:g} to {high:g}.", key)
+    return number
+
+
+def exchanged(core: CoreJob, gone: set[str], made: Sequence[Zone]) -> CoreJob:
+    """Exchange zones; an entry that held all of a new zone's parts keeps it."""
+    entry_of = core.entry_of()
+    by_patch = {patch: zone.id for zone in core.zones for patch in zone.patches}
+    heirs: dict[str, list[str]] = {}
+    for zone in made:
+        owners = {entry_of.get(by_patch.get(patch, ""), "") for patch in zone.patches}
+        if len(owners) == 1 and (owner := owners.pop()):
+            heirs.setdefault(owner, []).append(zone.id)
+    legend = tuple(
+        replace(
+            entry,
+            zones=(*(z for z in entry.zones if z not in gone), *heirs.get(entry.id, ())),
+        )
+        for entry in core.legend
+    )
+    zones = tuple(zone for zone in core.zones if zone.id not in gone) + tuple(made)
+    return replace(core, zones=zones).with_legend(legend)
+
+
+def fresh_id(core: CoreJob, letter: str) -> str:
+    """A zone's name that is not taken: *letter* and a number."""
+    known = {zone.id for zone in core.zones}
+    return next(f"{letter}:{k}" for k in range(1, 10**6) if f"{letter}:{k}" not in known)
+
+
+def _fresh_entry(core: CoreJob) -> str:
+    known = {entry.id for entry in core.legend}
+    return next(f"e{k}" for k in range(1, 10**6) if f"e{k}" not in known)

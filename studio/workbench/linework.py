@@ -1,0 +1,161 @@
+"""What the pages show of a job's linework: figures for the legend, arrays for the canvas."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from chorograph_core.designs import designs
+from chorograph_core.designs.curves import thin
+from chorograph_core.designs.legend import DrawingCache, Entry, LayerLinework
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import job_linework
+from chorograph_core.reckon import evenness, reckon, stitched_once
+
+DRAWINGS = DrawingCache()
+"""Linework drawn lately, shared by all requests of this process."""
+KINDS = {"stitch": 0, "link": 1, "retrace": 2, "travel": 3}
+SAMPLE = 46
+"""Side of a sample drawing in the legend, in pixels."""
+
+
+@dataclass(frozen=True)
+class LegendLine:
+    """One entry as the legend shows it."""
+
+    entry: Entry
+    name: str
+    detail: str
+    threads: tuple
+    minutes: float
+    density: float
+    gap: float
+    sample: str
+    sample_frame: str
+    colour: str
+
+
+@lru_cache(maxsize=16)
+def _drawn(digest: str, core: _ByDigest) -> tuple[LayerLinework, ...]:
+    return tuple(job_linework(core.job, DRAWINGS))
+
+
+class _ByDigest:
+    """Carries a job into a cache that looks at the digest alone."""
+
+    def __init__(self, job: CoreJob) -> None:
+        self.job = job
+
+    def __hash__(self) -> int:
+        return 0
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _ByDigest)
+
+
+def linework_of(digest: str, core: CoreJob) -> tuple[LayerLinework, ...]:
+    """All linework of a job, kept by the digest of its document."""
+    return _drawn(digest, _ByDigest(core))
+
+
+def legend_lines(core: CoreJob, drawn: tuple[LayerLinework, ...]) -> list[LegendLine]:
+    """The legend with figures, in its own order."""
+    threads = {thread.key: thread for thread in core.threads}
+    even = evenness(core.zones, drawn) if drawn else {}
+    by_entry: dict[str, list[LayerLinework]] = {}
+    for one in stitched_once(drawn):
+        by_entry.setdefault(one.entry, []).append(one)
+    zones = {zone.id: zone for zone in core.zones}
+    lines = []
+    for entry in core.legend:
+        own = by_entry.get(entry.id, [])
+        whole, _ = reckon(own, core.loaded_machine)
+        main = entry.layers[-1]
+        area = sum(zones[z].polygon.area for z in entry.zones if z in zones)
+        inches = sum(even[z].inches for z in entry.zones if z in even)
+        sample, frame = _sample(own, len(entry.layers) - 1)
+        used = [threads[layer.thread] for layer in entry.layers if layer.thread in threads]
+        lines.append(
+            LegendLine(
+                entry,
+                entry.name or designs()[main.design].name,
+                _detail(entry),
+                tuple(dict.fromkeys(used)),
+                whole.minutes,
+                inches / area if area else 0.0,
+                max((even[z].gap for z in entry.zones if z in even), default=0.0),
+                sample,
+                frame,
+                threads[main.thread].colour if main.thread in threads else "#1e2b3c",
+            )
+        )
+    return lines
+
+
+def _detail(entry: Entry) -> str:
+    """The main layer's design and its telling settings, in few words."""
+    main = entry.layers[-1]
+    drawing = designs()[main.design]
+    settings = drawing.clean(main.settings)
+    told = [
+        parameter.show(settings[parameter.key])
+        for parameter in drawing.parameters
+        if parameter.kind in ("length", "angle") and parameter.key != "margin"
+    ][:2]
+    return " · ".join([drawing.name.lower() if entry.name else "", *told]).strip(" ·")
+
+
+def _sample(own: list[LayerLinework], layer: int) -> tuple[str, str]:
+    """Path data for the main layer in one of the entry's zones, and the view box that holds it."""
+    for one in own:
+        if one.layer == layer and one.linework.runs:
+            points = np.concatenate([run.points for run in one.linework.runs])
+            low, high = points.min(axis=0), points.max(axis=0)
+            # A long border shows as much of itself as a square of its own width holds.
+            side = min(max(high - low), max(min(high - low) * 1.6, 1.0))
+            path = " ".join(
+                "M" + " ".join(f"{x:.2f},{y:.2f}" for x, y in thin(run.points, 0.02))
+                for run in one.linework.runs
+            )
+            pad = side * 0.06
+            frame = (
+                f"{low[0] - pad:.2f} {low[1] - pad:.2f} {side + 2 * pad:.2f} {side + 2 * pad:.2f}"
+            )
+            return path, frame
+    return "", "0 0 1 1"
+
+
+def packed_linework(drawn, colours: dict[str, str]) -> bytes:
+    """Linework for the canvas: a JSON header, then all points as 32-bit floats.
+
+    Layout: 4 bytes header length (little endian), the header padded to a multiple of 4, the floats.
+    The header lists groups {entry, thread, colour, kind, lines: [points in each line]}.
+    """
+    groups: dict[tuple[str, str, int], list[np.ndarray]] = {}
+    for one in drawn:
+        for run in one.linework.runs:
+            for points, _, kind in run.pieces():
+                if len(points) > 1:
+                    key = (one.entry, one.thread, 3 if run.in_ditch else KINDS[kind])
+                    groups.setdefault(key, []).append(points)
+    header, blocks = [], []
+    for (entry, thread, kind), lines in groups.items():
+        header.append(
+            {
+                "entry": entry, "thread": thread, "colour": colours.get(thread, "#1e2b3c"),
+                "kind": kind, "lines": [len(line) for line in lines],
+            }
+        )  # fmt: skip
+        blocks += lines
+    return pack(header, blocks)
+
+
+def pack(header, blocks: list[np.ndarray]) -> bytes:
+    """A JSON header and arrays of points, as `packed_linework` describes."""
+    text = json.dumps(header, separators=(",", ":")).encode()
+    text += b" " * (-len(text) % 4)
+    floats = np.concatenate(blocks).astype("<f4").tobytes() if blocks else b""
+    return len(text).to_bytes(4, "little") + text + floats

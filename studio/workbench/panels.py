@@ -1,0 +1,204 @@
+"""What opens beside the sheet: the design drawer, the cutter, blocks and fabrics, appliqué."""
+
+from __future__ import annotations
+
+import shapely
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_http_methods, require_POST
+
+from chorograph_core.chart.shapes import STAMPS
+from chorograph_core.designs import Space, designs
+from chorograph_core.formats.drawing import outline_path
+from chorograph_core.measure import format_inches, format_length
+from studio.accounts.access import for_studio
+from studio.asking import COLOUR, EditError
+from studio.blocks import board as boards
+from studio.blocks.models import own_blocks
+from studio.jobs.asked import asked, ids_of, job_for
+from studio.jobs.revisions import core_job
+from studio.workbench import applique, cuts, edits, piecing
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def drawer(request: HttpRequest, job_id) -> HttpResponse:
+    """The design drawer for the chosen zones or an entry of the legend."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    given = asked(request)
+    entry = next((e for e in core.legend if e.id == given.get("entry")), None)
+    ids = ids_of(given) or (list(entry.zones) if entry else [])
+    if entry is None:
+        owners = {core.entry_of().get(zone, "") for zone in ids}
+        if len(owners) == 1:
+            entry = next(
+                (e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None
+            )
+    try:
+        members = edits.chosen(core, ids)
+    except EditError as error:
+        return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    main = entry.layers[-1] if entry else None
+    pattern = max(members, key=lambda zone: -zone.polygon.area)
+    fits = _fits(pattern, main)
+    key = given.get("design") or (main.design if main else fits[0]["design"].key)
+    key = key if key in designs() else fits[0]["design"].key
+    settings = main.settings if main and main.design == key else {}
+    ditch = next((la for la in entry.layers if la.design == "ditch"), None) if entry else None
+    breathing = (
+        next((la for la in entry.layers[:-1] if la.design == "inset_echo"), None) if entry else None
+    )
+    first = breathing.settings.get("first", 0.25) if breathing else 0.25
+    context = {
+        "job": job, "core": core, "entry": entry, "ids": ids, "members": members, "fits": fits,
+        "design": designs()[key], "settings": _shown(designs()[key], settings),
+        "fit": next(fit for fit in fits if fit["design"].key == key),
+        "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
+        "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
+        "seed": main.seed if main else 0,
+        "ditch": ditch is not None if entry else True,
+        "ditch_thread": ditch.thread if ditch else core.threads[0].key,
+        "breathing": breathing is not None,
+        "breathing_first": format_inches(first, 16, ""),
+        "name": entry.name if entry else "",
+    }  # fmt: skip
+    return render(request, "workbench/_drawer.html", context)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def cutter(request: HttpRequest, job_id) -> HttpResponse:
+    """The cutting tools for the chosen zones."""
+    job = job_for(request, job_id)
+    ids = ids_of(asked(request))
+    try:
+        members = edits.chosen(core_job(job), ids)
+    except EditError as error:
+        return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    core = core_job(job)
+    sewn = {patch.id for patch in core.chart.patches if patch.role == "applique"}
+    context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS,
+               "places": cuts.PLACES["corner"],
+               "behind": any(zone.whole is not None for zone in members),
+               "sewn": any(sewn & set(zone.patches) for zone in members)}  # fmt: skip
+    return render(request, "workbench/_cutter.html", context)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def block_panel(request: HttpRequest, job_id) -> HttpResponse:
+    """Blocks to be laid on the sheet or in the chosen zones, and the fabrics of those."""
+    job = job_for(request, job_id)
+    core, ids = core_job(job), ids_of(asked(request))
+    places, fabrics, stones = [], [], 0
+    if ids:
+        try:
+            places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
+            if isinstance(core.survey, piecing.CROSSED):
+                stones = len(piecing.cornerstones_of(core, ids))
+        except EditError as error:
+            return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics, "stones": stones,
+               "in_blocks": any(patch.block is not None for patch in core.chart.patches),
+               "laid_out": core.survey is not None,
+               "library": boards.offered(own_blocks(request.studio))}  # fmt: skip
+    return render(request, "workbench/_block.html", context)
+
+
+def _fits(pattern, main) -> list[dict]:
+    """Every design with how it suits the smallest of the chosen zones, best first.
+
+    The one in use is judged by its own settings, the others by their defaults.
+    """
+    space = Space(pattern.polygon)
+    found = []
+    for drawing in designs().values():
+        own = main is not None and main.design == drawing.key
+        fit = drawing.fits(space, main.settings if own else None)
+        found.append({"design": drawing, "score": fit.score, "reasons": fit.reasons})
+    return sorted(found, key=lambda fit: -fit["score"])
+
+
+def _shown(drawing, given) -> list[dict]:
+    """The design's settings with their values as they are written."""
+    values = {**{p.key: p.default for p in drawing.parameters}, **given}
+    return [
+        {"parameter": p, "value": values[p.key],
+         "text": p.show(values[p.key]).replace("″", "").replace("°", "")}
+        for p in drawing.parameters
+    ]  # fmt: skip
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def applique_panel(request: HttpRequest, job_id) -> HttpResponse:
+    """Shapes to sew on: the stamps, letters, the pen, and their fabric."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    used = {patch.fabric for patch in core.chart.patches}
+    context = {
+        "job": job,
+        "stamps": [
+            {"key": key, "name": stamp.name, "d": outline_path(stamp.shape(1.0), 3)}
+            for key, stamp in STAMPS.items()
+        ],
+        "fabrics": [core.chart.fabric(key) for key in sorted(used)],
+        "middle": [
+            format_length(side / 2, request.studio.units, 16).replace("″", "") for side in core.size
+        ],
+        "height": "10" if request.studio.units == "cm" else "4",
+    }
+    return render(request, "workbench/_applique.html", context)
+
+
+@for_studio
+@require_POST
+def applique_look(request: HttpRequest, job_id) -> HttpResponse:
+    """The shape as it would be sewn on, or what is wrong with its numbers."""
+    job = job_for(request, job_id)
+    try:
+        shapes, _ = applique.shapes_of(request.POST, request.studio.units)
+    except EditError as error:
+        return render(request, "workbench/_stamp.html", {"fault": str(error)}, status=422)
+    x0, y0, x1, y1 = shapely.union_all(shapes).bounds
+    pad = 0.04 * max(x1 - x0, y1 - y0)
+    fabric = next(
+        (f for f in core_job(job).chart.fabrics if f.key == request.POST.get("fabric")), None
+    )
+    colour = request.POST.get("colour", "")
+    context = {
+        "d": " ".join(outline_path(shape, 3) for shape in shapes),
+        "frame": f"{x0 - pad:.3f} {y0 - pad:.3f} {x1 - x0 + 2 * pad:.3f} {y1 - y0 + 2 * pad:.3f}",
+        "colour": fabric.colour if fabric else colour if COLOUR.fullmatch(colour) else "#6f8a5a",
+        "width": x1 - x0, "height": y1 - y0, "units": request.studio.units,
+    }  # fmt: skip
+    return render(request, "workbench/_stamp.html", context)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def place_panel(request: HttpRequest, job_id) -> HttpResponse:
+    """A block to be placed on an open field."""
+    job = job_for(request, job_id)
+    context = {"job": job, "library": boards.offered(own_blocks(request.studio)),
+               "size": "30" if request.studio.units == "cm" else "9"}  # fmt: skip
+    return render(request, "workbench/_place.html", context)
+
+
+@for_studio
+@require_POST
+def place_look(request: HttpRequest, job_id) -> HttpResponse:
+    """The block as it would be placed, or what is wrong with its numbers."""
+    job = job_for(request, job_id)
+    own = [block.key for block in own_blocks(request.studio)]
+    try:
+        placed = piecing.placed_block(request.POST, request.studio.units, own)
+    except EditError as error:
+        return render(request, "workbench/_stamp.html", {"fault": str(error)}, status=422)
+    size, pieces = placed.size, piecing.pieces_of(core_job(job), placed)
+    edge = f"{-size * 0.54:.3f} {-size * 0.54:.3f} {size * 1.08:.3f} {size * 1.08:.3f}"
+    context = {"d": " ".join(outline_path(p.polygon, 3) for p in pieces), "frame": edge,
+               "colour": "#7f9cae", "width": size, "height": size, "see_through": True,
+               "units": request.studio.units}  # fmt: skip
+    return render(request, "workbench/_stamp.html", context)

@@ -1,0 +1,199 @@
+"""The work view: sheet, legend, drawer, and every change made from there."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+
+from django.http import HttpRequest, HttpResponse
+from django.shortcuts import render
+from django.views.decorators.http import require_GET, require_POST
+
+from chorograph_core.designs.legend import EDGE_FINISHES
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import job_linework
+from chorograph_core.zones.checks import checks
+from chorograph_core.zones.figures import secondary_figures
+from studio.accounts.access import for_studio
+from studio.asking import EditError
+from studio.blocks.models import own_blocks
+from studio.charting.following import AskFirst
+from studio.charting.sheet import zone_sheet
+from studio.jobs.asked import ids_of, job_for
+from studio.jobs.models import Job
+from studio.jobs.revisions import (
+    Conflict,
+    NothingLeft,
+    Unsound,
+    change_job,
+    core_job,
+    core_of,
+    redo,
+    undo,
+)
+from studio.jobs.stages import rail
+from studio.plain import plain
+from studio.workbench import edits
+from studio.workbench.advice import advice
+from studio.workbench.changes import CHANGES, Asked
+from studio.workbench.extras import extras
+from studio.workbench.linework import DRAWINGS, legend_lines, linework_of, packed_linework
+
+STAGES = ["zones", "designs", "route"]
+
+
+@for_studio
+@require_GET
+def work(request: HttpRequest, job_id) -> HttpResponse:
+    """The whole work view."""
+    job = job_for(request, job_id)
+    stage = request.GET.get("stage", job.stage)
+    stage = stage if stage in STAGES else "zones"
+    return render(request, "workbench/work.html", {**_context(request, job), "stage": stage})
+
+
+@for_studio
+@require_GET
+def panel(request: HttpRequest, job_id) -> HttpResponse:
+    """What changes with every revision: head line, rail, sheet, legend, route figures."""
+    job = job_for(request, job_id)
+    stage = request.GET.get("stage", job.stage)
+    context = {**_context(request, job), "stage": stage if stage in STAGES else "zones"}
+    return render(request, "workbench/_board.html", context)
+
+
+def _context(request: HttpRequest, job: Job) -> dict:
+    core = core_job(job)
+    lines, advised = _legend(job.head.body_id)
+    open_zones = len(core.zones) - len(core.untouchable)
+    return {
+        "job": job,
+        "core": core,
+        "sheet": zone_sheet(core, request.studio.units),
+        "lines": lines,
+        "advice": advised,
+        "units": request.studio.units,
+        "unassigned": max(0, open_zones - job.assigned),
+        "rail": rail(job, core),
+        "checks": _checks(job.head.body_id),
+        "figures": _figures(job.head.body_id),
+        **extras(job, core),
+        "revisions": job.revisions.select_related("author").order_by("-number")[:12],
+    }
+
+
+@lru_cache(maxsize=16)
+def _checks(digest: str):
+    """What is wrong with chart and zones; depends on nothing but the document."""
+    core = core_of(digest)
+    return checks(core.chart, core.zones, EDGE_FINISHES[core.policy.edge_finish])
+
+
+@lru_cache(maxsize=16)
+def _figures(digest: str):
+    """Shapes that appear between blocks, at most four kinds of them."""
+    core = core_of(digest)
+    return secondary_figures(core.chart, core.zones)[:4]
+
+
+@lru_cache(maxsize=16)
+def _legend(digest: str):
+    """The legend and its advice, which depend on nothing but the document."""
+    core = core_of(digest)
+    lines = legend_lines(core, linework_of(digest, core))
+    return lines, advice(core, lines)
+
+
+@for_studio
+@require_GET
+def linework(request: HttpRequest, job_id) -> HttpResponse:
+    """All linework, packed for the canvas."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    colours = {thread.key: thread.colour for thread in core.threads}
+    data = packed_linework(linework_of(job.head.body_id, core), colours)
+    return HttpResponse(data, content_type="application/octet-stream")
+
+
+@for_studio
+@require_POST
+def preview(request: HttpRequest, job_id) -> HttpResponse:
+    """Linework for the drawer's settings, not kept: packed for the canvas, or the fault."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    try:
+        changed = _entry_change(request.POST)(core)
+    except EditError as error:
+        return render(request, "workbench/_fault.html", {"error": error}, status=422)
+    wanted = request.POST.get("entry") or ({e.id for e in changed.legend}
+                                           - {e.id for e in core.legend} or {""}).pop()  # fmt: skip
+    drawn = job_linework(changed, DRAWINGS, {wanted})
+    colours = {thread.key: thread.colour for thread in core.threads}
+    return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
+
+
+def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
+    def change(core: CoreJob) -> CoreJob:
+        layers = edits.layers_from(values, core)
+        name = plain(values.get("name"), 60)
+        return edits.keep_entry(core, values.get("entry", ""), name, ids_of(values), layers)
+
+    return change
+
+
+@for_studio
+@require_POST
+def keep(request: HttpRequest, job_id) -> HttpResponse:
+    """Keep the drawer's settings as an entry of the legend."""
+    name = plain(request.POST.get("name"), 60) or request.POST.get("design", "").replace("_", " ")
+    ids = ids_of(request.POST)
+    return _change(request, job_id, _entry_change(request.POST), f"{name} in {len(ids)} zones")
+
+
+@for_studio
+@require_POST
+def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
+    """One of the changes that need no drawer."""
+    made = CHANGES[what]
+    asked = Asked(
+        ids_of(request.POST), request.POST, request.FILES, request.studio.units,
+        tuple(block.key for block in own_blocks(request.studio)) if made.own_blocks else (),
+    )  # fmt: skip
+    return _change(request, job_id, lambda core: made.act(core, asked), made.says(asked))
+
+
+@for_studio
+@require_POST
+def step_back(request: HttpRequest, job_id, which: str) -> HttpResponse:
+    """Undo or redo."""
+    job = job_for(request, job_id)
+    move = undo if which == "undo" else redo
+    return _done(request, job, lambda base: move(job.pk, base, request.user))
+
+
+def _change(request: HttpRequest, job_id, how, summary: str) -> HttpResponse:
+    job = job_for(request, job_id)
+    return _done(request, job, lambda base: change_job(job.pk, base, request.user, how, summary))
+
+
+def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
+    """Act on the revision the person saw; tell her if somebody was faster or it cannot be."""
+    try:
+        base = int(request.POST.get("base", ""))
+    except ValueError:
+        error = EditError("The page is out of date; load it again.")
+        return render(request, "workbench/_fault.html", {"error": error}, status=400)
+    try:
+        act(base)
+    except Conflict as conflict:
+        context = {"job": job, "since": conflict.since}
+        return render(request, "workbench/_conflict.html", context, status=409)
+    except AskFirst as asked_for:
+        values = [(key, value) for key, value in request.POST.items() if key != "sure"]
+        context = {"lost": asked_for.lost, "values": values, "address": request.path}
+        return render(request, "workbench/_ask.html", context, status=422)
+    except (EditError, NothingLeft, Unsound) as error:
+        return render(request, "workbench/_fault.html", {"error": error}, status=422)
+    response = HttpResponse(status=204)
+    response["HX-Trigger"] = "board-changed"
+    return response
