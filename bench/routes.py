@@ -7,9 +7,8 @@ import time
 import numpy as np
 
 from bench.table import calibration, peak_megabytes, table
-from chorograph_core.designs.legend import DrawingCache
-from chorograph_core.job import job_linework, planned_job
-from chorograph_core.route import replay
+from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.route.network import build
 from studio.demo import tops as demo
 
@@ -23,7 +22,7 @@ def main() -> None:
     route = planned_job(job, cache)
     planned = time.perf_counter() - before
     again = planned_job(job, cache).seconds
-    faults = replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
+    faults = replayed_job(job, route)
     rows = [
         ["zones in reading order, nearest end", *_baseline(job, route, route.drawn, "reading")],
         ["nearest end of all, greedily", *_baseline(job, route, route.drawn, "greedy")],

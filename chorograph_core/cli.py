@@ -17,8 +17,8 @@ from chorograph_core.formats import (
     route_svg,
 )
 from chorograph_core.formats.archive import LARGEST
-from chorograph_core.job import Job, job_linework, planned_job
-from chorograph_core.route import PlanError, Route, replay
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.route import PlanError, Route
 
 UNREADABLE = 2
 
@@ -56,7 +56,7 @@ def _read(path: Path) -> Job:
 
 def _plan(job: Job, options: argparse.Namespace) -> int:
     route = planned_job(job)
-    faults = replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
+    faults = replayed_job(job, route)
     if options.out:
         svg = options.out.suffix.lower() == ".svg"
         options.out.write_bytes(

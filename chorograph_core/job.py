@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from typing import Annotated
 
+from msgspec import Meta
+
+from chorograph_core.blocks import Block
 from chorograph_core.chart import Chart
-from chorograph_core.designs.legend import DrawingCache, Entry, LayerLinework, Thread, draw_legend
+from chorograph_core.designs.drawing import DrawingCache, draw_legend
+from chorograph_core.designs.legend import Entry, LayerLinework, Thread, ZoneId
 from chorograph_core.estimating import Intake
 from chorograph_core.layouts import Layout
 from chorograph_core.reckon import Machine
-from chorograph_core.route import Policy, Route, plan
+from chorograph_core.route import Policy, Route, State, plan, replay
+from chorograph_core.rulers import STARTING_RULERS, Ruler, straight_ruler
 from chorograph_core.zones import Zone, bans_of
 
 STARTING_THREADS = (
@@ -24,13 +30,17 @@ STARTING_THREADS = (
 class Named:
     """Zones that were given a name of their own, such as corner triangles."""
 
-    name: str
-    zones: tuple[str, ...]
+    name: Annotated[str, Meta(min_length=1, max_length=60)]
+    zones: Annotated[tuple[ZoneId, ...], Meta(max_length=20_000)]
 
 
 @dataclass(frozen=True)
 class Job:
-    """Title, client and everything the computation needs. All lengths in inches."""
+    """Title, client and everything the computation needs. All lengths in inches.
+
+    *changes* are sentences about what was read otherwise than it was written, *own* the drafted
+    blocks its survey speaks of, kept so that they can be found; neither is a part of the job.
+    """
 
     title: str
     chart: Chart
@@ -44,14 +54,18 @@ class Job:
     policy: Policy = field(default_factory=Policy)
     intake: Intake = field(default_factory=Intake)
     groups: tuple[Named, ...] = ()
+    rulers: tuple[Ruler, ...] = STARTING_RULERS
+    changes: tuple[str, ...] = field(default=(), compare=False)
+    own: tuple[Block, ...] = field(default=(), compare=False, repr=False)
 
     @property
     def loaded_machine(self) -> Machine:
-        """The machine with this job's batting under the foot: its loft counts for thread."""
+        """The machine with this job's batting under the foot, whose loft counts for thread, and with
+        the studio's straight ruler beside it."""
+        rates = replace(self.machine.rates, ruler_reach=straight_ruler(self.rulers).usable)
+        machine = replace(self.machine, rates=rates)
         batting = self.intake.batting
-        if batting is None:
-            return self.machine
-        return replace(self.machine, loft=batting.loft * batting.layers)
+        return machine if batting is None else replace(machine, loft=batting.loft * batting.layers)
 
     @property
     def size(self) -> tuple[float, float]:
@@ -112,7 +126,7 @@ def job_linework(
     """Draw the legend of *job*; *only* some entries by id."""
     return draw_legend(
         job.chart, job.zones, job.legend, job.policy.edge_finish, job.machine.foot_radius, only,
-        cache, job.policy.applique,
+        cache, job.policy.applique, job.rulers,
     )  # fmt: skip
 
 
@@ -120,8 +134,16 @@ def planned_job(
     job: Job,
     cache: DrawingCache | None = None,
     progress: Callable[[float, str], None] | None = None,
+    state: State | None = None,
 ) -> Route:
-    """Draw *job* and plan its route."""
+    """Draw *job* and plan its route, from what is done already if *state* says so."""
     cache = cache if cache is not None else DrawingCache()
     drawn = job_linework(job, cache)
-    return plan(job.chart, job.zones, drawn, job.loaded_machine, job.policy, cache, progress)
+    return plan(job.chart, job.zones, drawn, job.loaded_machine, job.policy, cache, progress, state)
+
+
+def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str]:
+    """The faults of *route*, replayed over linework that is drawn anew from the document."""
+    asked = job_linework(job, DrawingCache())
+    done = state.done if state else frozenset()
+    return replay(job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, done)

@@ -22,10 +22,12 @@ from __future__ import annotations
 import math
 import re
 import tomllib
+from collections import deque
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 from typing import Any
+from weakref import WeakValueDictionary
 
 import numpy as np
 from shapely.geometry import Polygon
@@ -172,14 +174,19 @@ def block_library() -> dict[str, Block]:
     return found
 
 
-_OWN: dict[str, Block] = {}
-"""Blocks that studios drafted, by a key that is made of what they are: see `own_blocks`."""
+_OWN: WeakValueDictionary[str, Block] = WeakValueDictionary()
+"""Blocks that studios drafted, by a key that is made of what they are (see `own_blocks`), for as long
+as a job or a page holds them."""
+_LATELY: deque[Block] = deque(maxlen=256)
+"""Those met last are held here, so that what one request drafts the next line still finds."""
 
 
 def remember(made: Block) -> Block:
     """Let a block be found by its key from now on. Keys are made of the content, so that nothing
     can be exchanged for something else."""
-    return _OWN.setdefault(made.key, made)
+    known = _OWN.setdefault(made.key, made)
+    _LATELY.append(known)
+    return known
 
 
 def block(key: str) -> Block:

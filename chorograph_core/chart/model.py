@@ -2,14 +2,21 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
+from functools import cached_property
+from typing import Annotated, Literal, get_args
 
+from msgspec import Meta
 from shapely.geometry import LineString, Polygon
 
-ROLES = (
-    "block", "background", "sashing", "cornerstone", "border", "corner", "applique", "field",
-)  # fmt: skip
+from chorograph_core.measure.limits import Colour, Key, Name, Share
+
+Role = Literal[
+    "block", "background", "sashing", "cornerstone", "border", "corner", "applique", "field"
+]
 """What a patch is in the top."""
+ROLES: tuple[str, ...] = get_args(Role)
+LongKey = Annotated[str, Meta(max_length=120)]
 
 
 class ChartError(ValueError):
@@ -28,23 +35,23 @@ class Patch:
     the block, the same name for the same place in every block of a kind.
     """
 
-    id: str
+    id: LongKey
     polygon: Polygon
-    role: str = "block"
-    fabric: str = "a"
+    role: Role = "block"
+    fabric: Key = "a"
     block: tuple[int, int] | None = None
-    cell: str = ""
-    kind: str = ""
+    cell: LongKey = ""
+    kind: Key = ""
 
 
 @dataclass(frozen=True)
 class Fabric:
     """A fabric as far as quilting needs it: a colour (``#rrggbb``), a name, how busy (0 to 1)."""
 
-    key: str
-    name: str
-    colour: str
-    busy: float = 0.0
+    key: Key
+    name: Name
+    colour: Colour
+    busy: Share = 0.0
     background: bool = False
 
 
@@ -69,9 +76,12 @@ class Chart:
     """Outline, patches and fabrics. Seams are derived: see `chorograph_core.chart.seams`."""
 
     outline: Polygon
-    patches: tuple[Patch, ...]
-    fabrics: tuple[Fabric, ...] = ()
-    _index: dict = field(default_factory=dict, compare=False, repr=False)
+    patches: Annotated[tuple[Patch, ...], Meta(min_length=1, max_length=20_000)]
+    fabrics: Annotated[tuple[Fabric, ...], Meta(max_length=200)] = ()
+
+    @cached_property
+    def _index(self) -> dict[str, Patch]:
+        return {patch.id: patch for patch in self.patches}
 
     @property
     def width(self) -> float:
@@ -85,8 +95,6 @@ class Chart:
 
     def patch(self, patch_id: str) -> Patch:
         """Return the patch called *patch_id*; KeyError if there is none."""
-        if not self._index:
-            self._index.update({p.id: p for p in self.patches})
         return self._index[patch_id]
 
     def fabric(self, key: str) -> Fabric:

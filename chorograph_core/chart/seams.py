@@ -37,9 +37,26 @@ def seams(chart: Chart) -> list[Seam]:
     found: list[Seam] = []
     for (a, b), segments in sorted(groups.items()):
         merged = shapely.line_merge(shapely.multilinestrings(segments), directed=True)
-        for line in _lines(merged):
-            found.append(Seam(f"s{len(found) + 1}", line, names[a], names[b]))
+        lines = _lines(merged)
+        for line in lines:
+            name, twins = seam_name(names[a], names[b]), len(lines)
+            number = lines.index(line) + 1
+            found.append(Seam(name if twins == 1 else f"{name}#{number}", line, names[a], names[b]))
     return found
+
+
+def seam_name(left: str, right: str) -> str:
+    """What the seam between two patches is called, whichever way one walks along it."""
+    return "|".join(sorted((left, right)))
+
+
+def seam_names(chart: Chart, segments: np.ndarray) -> list[str]:
+    """The name of the seam that each segment (n, 2, 2) lies on."""
+    if len(segments) == 0:
+        return []
+    left, right = _neighbours(chart, segments)
+    names = [patch.id for patch in chart.patches] + [""]
+    return [seam_name(names[a], names[b]) for a, b in zip(left, right, strict=True)]
 
 
 def noded_edges(chart: Chart) -> np.ndarray:

@@ -7,28 +7,32 @@ from chorograph_core.designs.contract import (
     Fit,
     Linework,
     Mark,
-    Parameter,
-    RulerMove,
     Run,
-    SettingError,
-    Space,
     Span,
+    Unit,
 )
-from chorograph_core.designs.registry import design, designs
+from chorograph_core.designs.registry import broken_designs, design, designs, of_role
+from chorograph_core.designs.settings import Parameter, SettingError, Settings
+from chorograph_core.designs.space import Frame, Space, SpaceSeam
 
 __all__ = [
     "SPILL",
     "TECHNIQUES",
     "Design",
     "Fit",
+    "Frame",
     "Linework",
     "Mark",
     "Parameter",
-    "RulerMove",
     "Run",
     "SettingError",
+    "Settings",
     "Space",
+    "SpaceSeam",
     "Span",
+    "Unit",
+    "broken_designs",
     "design",
     "designs",
+    "of_role",
 ]

@@ -28,7 +28,7 @@ Piece = tuple[np.ndarray, str, str]
 
 def covered(linework: Linework, visible: Polygon) -> Linework:
     """What of *linework* shows in *visible*, with links along its edge where a line is covered."""
-    if shapely.covers(visible.buffer(TOUCH), _all(linework.runs)):
+    if not linework.runs or shapely.covers(visible.buffer(TOUCH), _all(linework.runs)):
         return linework
     edge = Edge(visible)
     reach = visible.buffer(1e-6)
@@ -39,10 +39,7 @@ def covered(linework: Linework, visible: Polygon) -> Linework:
         for mark in linework.marks
         for part in _parts(mark.points, reach)
     )  # fmt: skip
-    moves = tuple(
-        move for move in linework.ruler_moves if reach.intersects(shapely.linestrings(move.line))
-    )
-    return Linework(runs, marks, moves, linework.notes)
+    return Linework(runs, marks, linework.notes)
 
 
 def _all(runs: Sequence[Run]):

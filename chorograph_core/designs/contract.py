@@ -3,99 +3,32 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Generic, Literal, TypeVar
 
 import numpy as np
-from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.measure import LengthError, format_inches, parse_length
+from chorograph_core.designs.settings import Parameter, Settings
+from chorograph_core.designs.space import Space
+from chorograph_core.rulers import (
+    Ruler,
+    RulerPlacement,
+    count_placements,
+    placements_along,
+    straight_ruler,
+)
 
 TECHNIQUES = ("ditch", "straight", "curved", "large", "medium", "fine", "retrace", "basting")
 """How a line is stitched; each has its own speed. Ruler: ditch, straight, curved. By hand: large
 (units of 3″ and more), medium (1″ to 3″), fine (under 1″)."""
+RULED = ("ditch", "straight", "curved")
+"""Techniques for which a ruler is laid."""
 
 SPILL = 0.02
 """Inches a line may stray over the edge of its zone: less than the width of the thread's path."""
-
-
-class SettingError(ValueError):
-    """A setting cannot be used. *field* is its key, the message a sentence for the quilter."""
-
-    def __init__(self, message: str, field: str) -> None:
-        super().__init__(message)
-        self.field = field
-
-
-@dataclass(frozen=True)
-class Parameter:
-    """One setting of a design.
-
-    *kind* is ``"length"`` (inches), ``"angle"`` (degrees), ``"share"`` (a ratio), ``"count"`` or
-    ``"choice"``. *low* and *high* are inclusive.
-    """
-
-    key: str
-    label: str
-    kind: str
-    default: Any
-    low: float = 0.0
-    high: float = 0.0
-    step: float = 0.0
-    choices: tuple[tuple[str, str], ...] = ()
-    help: str = ""
-
-    def clean(self, value: Any) -> Any:
-        """Return *value* as the right type and within range, or raise `SettingError`."""
-        if self.kind == "choice":
-            if value not in {key for key, _ in self.choices}:
-                names = ", ".join(name for _, name in self.choices)
-                raise SettingError(f"{self.label}: choose one of {names}.", self.key)
-            return value
-        try:
-            if self.kind == "length":
-                number = parse_length(value) if isinstance(value, str) else float(value)
-            else:
-                number = float(str(value).strip().rstrip("°%"))
-        except (LengthError, ValueError, TypeError) as error:
-            what = str(error) if isinstance(error, LengthError) else f"“{value}” is not a number."
-            raise SettingError(f"{self.label}: {what}", self.key) from None
-        if not self.low <= number <= self.high:
-            low, high = self.show(self.low), self.show(self.high)
-            raise SettingError(f"{self.label} goes from {low} to {high}.", self.key)
-        return round(number) if self.kind == "count" else number
-
-    def show(self, value: Any) -> str:
-        """Print *value* for people."""
-        if self.kind == "length":
-            return format_inches(float(value), 16 if value < 1 else 8)
-        if self.kind == "angle":
-            return f"{value:g}°"
-        if self.kind == "choice":
-            return dict(self.choices).get(value, str(value))
-        return f"{value:g}"
-
-
-@dataclass(frozen=True)
-class Space:
-    """What a design may fill: a polygon in inches, and what surrounds it.
-
-    *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
-    the ruler's edge to the needle.
-    """
-
-    polygon: Polygon
-    raw_edge: BaseGeometry | None = None
-    foot_radius: float = 0.25
-
-    def inset(self, distance: float) -> list[Polygon]:
-        """The parts that remain *distance* inches inside the edge, largest first."""
-        if distance <= 0:
-            return [self.polygon]
-        shape = self.polygon.buffer(-distance, join_style="mitre")
-        return polygons(shape)
 
 
 @dataclass(frozen=True)
@@ -111,12 +44,23 @@ class Span:
     """Part of a run up to the point at index *stop*.
 
     *kind* is ``"stitch"``, ``"link"`` (along the zone's edge, to reach the next line) or
-    ``"retrace"`` (on top of the run's own stitching).
+    ``"retrace"`` (on top of the run's own stitching). *position* is the reference by which a ruler is
+    laid at the right distance.
     """
 
     stop: int
     technique: str
     kind: str = "stitch"
+    position: str = ""
+
+
+@dataclass(frozen=True)
+class Unit:
+    """What a hand stitches without a thought of stopping (a plume, a swirl, a line of a crosshatch):
+    its name, and the index *stop* of the point where it ends and one can stop."""
+
+    name: str
+    stop: int
 
 
 @dataclass(frozen=True)
@@ -124,7 +68,9 @@ class Run:
     """An unbroken line to stitch: *points* of shape (n, 2), inches.
 
     *closed*: it ends where it begins and may be entered at any of its points. *reversible*: it may
-    be stitched either way.
+    be stitched either way. *units* are where a hand can stop, be cut, be rolled on; without any, each
+    span that is stitched is one. *figure* names what the run is a piece of, so that pieces in several
+    zones know that they are one; *position* is how a ruler is laid where a span does not say it.
     """
 
     points: np.ndarray
@@ -133,16 +79,69 @@ class Run:
     in_ditch: bool = False
     reversible: bool = True
     closed: bool = False
+    units: tuple[Unit, ...] = ()
+    figure: str = ""
+    position: str = ""
 
     def pieces(self) -> list[tuple[np.ndarray, str, str]]:
         """The run as (points, technique, kind) pieces in order."""
+        return [piece[:3] for piece in self._pieces()]
+
+    def _pieces(self) -> list[tuple[np.ndarray, str, str, str]]:
         if not self.spans:
-            return [(self.points, self.technique, "stitch")]
+            return [(self.points, self.technique, "stitch", self.position)]
         made, start = [], 0
         for span in self.spans:
-            made.append((self.points[start : span.stop + 1], span.technique, span.kind))
+            points = self.points[start : span.stop + 1]
+            made.append((points, span.technique, span.kind, span.position or self.position))
             start = span.stop
         return made
+
+    def stops(self) -> tuple[Unit, ...]:
+        """Its units; those that stand for spans are called by their number."""
+        if self.units:
+            return self.units
+        spans = self.spans or (Span(len(self.points) - 1, self.technique),)
+        stitched = [span.stop for span in spans if span.kind == "stitch"]
+        return tuple(Unit(str(k), stop) for k, stop in enumerate(stitched, 1))
+
+    def split(self, at: int) -> tuple[Run, Run]:
+        """Two open runs that meet where unit number *at* (from 0) ends.
+
+        Raises ValueError where nothing would be left on one side.
+        """
+        units = self.stops()
+        if not 0 <= at < len(units) or not 0 < units[at].stop < len(self.points) - 1:
+            raise ValueError("A run is split between two of its units.")
+        stop = units[at].stop
+        spans = self.spans or (Span(len(self.points) - 1, self.technique),)
+        first = [replace(span, stop=min(span.stop, stop)) for span in _until(spans, stop)]
+        rest = [replace(span, stop=span.stop - stop) for span in spans if span.stop > stop]
+        before = tuple(unit for unit in self.units if unit.stop <= stop)
+        after = tuple(replace(u, stop=u.stop - stop) for u in self.units if u.stop > stop)
+        return (
+            replace(self, points=self.points[: stop + 1], spans=tuple(first), units=before,
+                    closed=False),
+            replace(self, points=self.points[stop:], spans=tuple(rest), units=after, closed=False),
+        )  # fmt: skip
+
+    def placements(self, rulers: Sequence[Ruler], foot_radius: float) -> list[RulerPlacement]:
+        """How the ruler is laid for what is stitched of it by ruler, in order."""
+        ruler = straight_ruler(rulers)
+        return [
+            laid
+            for points, technique, kind, position in self._pieces()
+            if kind == "stitch" and technique in RULED and len(points) > 1
+            for laid in placements_along(points, ruler, foot_radius, position)
+        ]
+
+    def count_placements(self, usable: float) -> int:
+        """How many placements there are, without working out where each lies."""
+        return sum(
+            count_placements(points, usable)
+            for points, technique, kind, _ in self._pieces()
+            if kind == "stitch" and technique in RULED and len(points) > 1
+        )
 
     def reversed(self) -> Run:
         """The same line the other way round."""
@@ -151,7 +150,11 @@ class Run:
         spans = tuple(
             replace(span, stop=last - stops[i]) for i, span in reversed(list(enumerate(self.spans)))
         )
-        return replace(self, points=self.points[::-1], spans=spans)
+        ends = [0, *(unit.stop for unit in self.units)]
+        units = tuple(
+            replace(unit, stop=last - ends[i]) for i, unit in reversed(list(enumerate(self.units)))
+        )
+        return replace(self, points=self.points[::-1], spans=spans, units=units)
 
     def begun_at(self, index: int) -> Run:
         """A closed run that begins, and ends, at one of its own points."""
@@ -167,7 +170,16 @@ class Run:
                     spans.append(replace(span, stop=stop))
                     if span.stop >= high:
                         break
-        return replace(self, points=points, spans=tuple(spans))
+        return replace(self, points=points, spans=tuple(spans), units=self._turned(index, last))
+
+    def _turned(self, index: int, last: int) -> tuple[Unit, ...]:
+        """The units of a closed run that begins at *index*: the one begun in its middle ends it."""
+        after = [replace(u, stop=u.stop - index) for u in self.units if u.stop > index]
+        before = [replace(u, stop=u.stop + last - index) for u in self.units if u.stop <= index]
+        units = after + before
+        if units and units[-1].stop < last:
+            units.append(replace(units[0], stop=last))
+        return tuple(units)
 
     def moved(self, placement: Any) -> Run:
         """The run laid elsewhere by a `chorograph_core.chart.Placement`."""
@@ -188,21 +200,11 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class RulerMove:
-    """One laying of the ruler: which *edge*, the line its edge lies on (2, 2), and what to align."""
-
-    edge: str
-    line: np.ndarray
-    align: str
-
-
-@dataclass(frozen=True)
 class Linework:
     """What a design draws in one zone. *kept_doorways*: it begins and ends where it was asked to."""
 
     runs: tuple[Run, ...] = ()
     marks: tuple[Mark, ...] = ()
-    ruler_moves: tuple[RulerMove, ...] = ()
     notes: tuple[str, ...] = ()
     kept_doorways: bool = False
 
@@ -211,7 +213,6 @@ class Linework:
         return Linework(
             tuple(run.moved(placement) for run in self.runs),
             tuple(replace(mark, points=placement.apply(mark.points)) for mark in self.marks),
-            tuple(replace(move, line=placement.apply(move.line)) for move in self.ruler_moves),
             self.notes,
             False,
         )
@@ -220,57 +221,108 @@ class Linework:
     def inches(self) -> float:
         return sum(run.inches for run in self.runs)
 
+    def placements(self, rulers: Sequence[Ruler], foot_radius: float) -> list[RulerPlacement]:
+        """Every laying of the ruler, run by run."""
+        return [laid for run in self.runs for laid in run.placements(rulers, foot_radius)]
+
 
 Doorways = tuple[tuple[float, float] | None, tuple[float, float] | None]
 
 
-class Design(ABC):
+Role = Literal["ditch", "frame", "fill", "motif", "figure"]
+"""What a design is in a zone: the seams round it; a line that frames it; what fills it; a drawing
+with a shape of its own, round which something else is laid; one that runs through many zones."""
+
+S = TypeVar("S", bound=Settings)
+
+
+class Design(ABC, Generic[S]):
     """A way to fill a zone. Subclass it in a file of its own; the registry finds it.
 
     `draw` must be a function of its arguments alone: the same zone, settings and seed give the same
-    points, byte for byte.
+    points, byte for byte. When the meaning or the range of a setting changes, raise *version* and say
+    in `upgrade` what becomes of what was stored. A design that *looks_round* is drawn zone by zone
+    and told the seams and neighbours; all others are drawn once for all alike zones.
     """
 
     key: ClassVar[str]
     name: ClassVar[str]
     family: ClassVar[str]
     stroke: ClassVar[str]
-    frames: ClassVar[bool] = False
-    parameters: ClassVar[tuple[Parameter, ...]] = ()
+    role: ClassVar[Role] = "fill"
+    version: ClassVar[int] = 1
+    looks_round: ClassVar[bool] = False
+    settings_type: ClassVar[type[Settings]] = Settings
+
+    @property
+    def parameters(self) -> tuple[Parameter, ...]:
+        """Its settings, as a page asks for them."""
+        return self.settings_type.parameters()
 
     @abstractmethod
-    def fits(self, space: Space, settings: Mapping[str, Any] | None = None) -> Fit:
+    def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """Say how well the design suits *space*, with reasons and numbers."""
 
     @abstractmethod
     def draw(
         self,
         space: Space,
-        settings: Mapping[str, Any],
+        settings: Mapping[str, Any] | S | None = None,
         seed: int = 0,
         doorways: Doorways | None = None,
     ) -> Linework:
         """Draw it. Nothing leaves the space by more than `SPILL` inches."""
 
-    def doors(self, space: Space, settings: Mapping[str, Any]) -> np.ndarray:
+    def doors(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> np.ndarray:
         """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing.
 
         Empty for a design that cannot choose.
         """
         return np.empty((0, 2))
 
-    def remaining(self, space: Space, settings: Mapping[str, Any]) -> list[Polygon]:
-        """What is left inside for the next layer, when the design frames the zone."""
+    def remaining(
+        self, space: Space, settings: Mapping[str, Any] | S | None = None
+    ) -> list[Polygon]:
+        """What is left inside for the next layer: all of it, less what the design `reserves`."""
         return [space.polygon]
 
-    def clean(self, settings: Mapping[str, Any] | None) -> dict[str, Any]:
-        """All settings with defaults filled in; raises `SettingError` for one that cannot be."""
-        given = dict(settings or {})
-        known = {parameter.key for parameter in self.parameters}
-        for key in given:
-            if key not in known:
-                raise SettingError(f"{self.name} has no setting called “{key}”.", key)
-        return {p.key: p.clean(given.get(p.key, p.default)) for p in self.parameters}
+    def reserves(
+        self, space: Space, settings: Mapping[str, Any] | S | None, linework: Linework
+    ) -> BaseGeometry | None:
+        """What a motif keeps free of the fill round it; None when it keeps nothing free."""
+        return None
+
+    def clean(self, settings: Mapping[str, Any] | S | None = None) -> S:
+        """All settings with defaults filled in; raises `SettingError` for one that cannot be.
+
+        Settings that were cleaned before are taken as they are.
+        """
+        if isinstance(settings, Settings):
+            return settings  # type: ignore[return-value]
+        return self.settings_type.cleaned(settings or {}, self.name)  # type: ignore[return-value]
+
+    def upgrade(self, settings: Mapping[str, Any], from_version: int) -> dict[str, Any]:
+        """Settings stored under an older version, in the words of this one."""
+        return dict(settings)
+
+    def settled(
+        self, settings: Mapping[str, Any], from_version: int
+    ) -> tuple[dict[str, Any], tuple[str, ...]]:
+        """Stored settings as ones that can be used, and a sentence for each that was changed."""
+        if from_version < self.version:
+            settings = self.upgrade(settings, from_version)
+        kept, said = self.settings_type.settled(settings)
+        return kept, tuple(f"{self.name}: {each}." for each in said)
+
+
+def _until(spans: Sequence[Span], stop: int) -> list[Span]:
+    """The spans that begin before the point at index *stop*."""
+    found, start = [], 0
+    for span in spans:
+        if start < stop:
+            found.append(span)
+        start = span.stop
+    return found
 
 
 def length(points: np.ndarray) -> float:
@@ -279,13 +331,6 @@ def length(points: np.ndarray) -> float:
         return 0.0
     step = points[1:] - points[:-1]
     return float(np.hypot(step[:, 0], step[:, 1]).sum())
-
-
-def polygons(shape: BaseGeometry) -> list[Polygon]:
-    """The polygon parts of *shape*, largest first, slivers left out."""
-    parts = shape.geoms if isinstance(shape, MultiPolygon) else [shape]
-    whole = [p for p in parts if isinstance(p, Polygon) and p.area > 1e-4]
-    return sorted(whole, key=lambda p: -p.area)
 
 
 def size_of_hand(unit: float) -> str:
@@ -303,9 +348,3 @@ def corner_doors(part: Polygon, most: int = 4) -> np.ndarray:
         apart = np.hypot(*(ring[:, None] - ring[chosen][None]).transpose(2, 0, 1)).min(axis=1)
         chosen.append(int(np.argmax(apart)))
     return ring[sorted(chosen)]
-
-
-MARGIN = Parameter(
-    "margin", "Room to the seam", "length", 0.125, 0.0, 2.0, 0.0625,
-    help="How far the stitching stays inside the seam.",
-)  # fmt: skip

@@ -15,6 +15,7 @@ from scipy.ndimage import uniform_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample
+from chorograph_core.designs.space import Space
 
 MOST_STATIONS = 110
 CORNER = np.radians(28)
@@ -62,6 +63,11 @@ class Strip:
     def reversed(self) -> Strip:
         """From the other end; left and right change sides so the way still faces forward."""
         return Strip(self.right[::-1], self.left[::-1], self.along[-1] - self.along[::-1])
+
+
+def strip_of(space: Space, part: Polygon) -> Strip:
+    """The strip in a *part* of *space*, found once whichever design asks first."""
+    return space.fact(("strip", shapely.to_wkb(part)), lambda: strip(part))
 
 
 def strip(polygon: Polygon, spine: str = "") -> Strip:

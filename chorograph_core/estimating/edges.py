@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chorograph_core.designs.legend import EDGE_FINISHES
+from chorograph_core.designs.drawing import EDGE_FINISHES
 from chorograph_core.measure import format_inches
 
 _WORDS = {

@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import Annotated, Literal
+
+from msgspec import Meta
 
 from chorograph_core.estimating.measuring import Measures
+from chorograph_core.measure.limits import Colour, Day, Key, Name, Note
 
 CONDITIONS = {
     "open_seams": "Open seams",
@@ -18,16 +22,21 @@ CONDITIONS = {
 }
 """What is looked for on a top, by key."""
 
-FROM = ("studio", "client")
+Source = Literal["studio", "client"]
+Sized = Annotated[float, Meta(ge=1, le=400)]
+ConditionKind = Literal[
+    "open_seams", "loose_threads", "stains", "unpressed", "marks", "embellishments", "fragile",
+    "bleeding",
+]  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Condition:
     """One thing looked for: whether it was *found*, and a *note* saying where."""
 
-    kind: str
+    kind: ConditionKind
     found: bool = False
-    note: str = ""
+    note: Note = ""
 
 
 @dataclass(frozen=True)
@@ -37,29 +46,31 @@ class Backing:
     *source* says who brings it. Inches.
     """
 
-    source: str = "client"
-    width: float | None = None
-    height: float | None = None
-    cloth_width: float = 42.0
-    note: str = ""
+    source: Source = "client"
+    width: Sized | None = None
+    height: Sized | None = None
+    cloth_width: Annotated[float, Meta(ge=4, le=200)] = 42.0
+    note: Note = ""
 
 
 @dataclass(frozen=True)
 class Batting:
     """A batting: *loft* of one layer in inches, *gap* the largest distance its maker allows.
 
-    *width* and *height* are those of the piece in hand, None when it is cut from a roll.
+    *width* and *height* are those of the piece in hand, None when it is cut from a roll, which is
+    *roll* wide (None when that is not known).
     """
 
-    name: str
-    fibre: str = ""
-    colour: str = "#f4efe2"
-    loft: float = 0.09
-    gap: float = 4.0
-    layers: int = 1
-    width: float | None = None
-    height: float | None = None
-    source: str = "studio"
+    name: Name
+    fibre: Name = ""
+    colour: Colour = "#f4efe2"
+    loft: Annotated[float, Meta(ge=0.005, le=1)] = 0.09
+    gap: Annotated[float, Meta(ge=0.25, le=24)] = 4.0
+    layers: Annotated[int, Meta(ge=1, le=3)] = 1
+    width: Sized | None = None
+    height: Sized | None = None
+    source: Source = "studio"
+    roll: Sized | None = None
 
 
 @dataclass(frozen=True)
@@ -69,29 +80,32 @@ class Wishes:
     Bans live where they bind: in the zones (``forbidden``) and in the policy (``applique``).
     """
 
-    style: str = ""
-    level: str = ""
-    occasion: str = ""
-    budget: str = ""
+    style: Name = ""
+    level: Key = ""
+    occasion: Name = ""
+    budget: Key = ""
     rush: bool = False
     bind: bool = False
-    repair_hours: float = 0.0
-    note: str = ""
+    repair_hours: Annotated[float, Meta(ge=0, le=200)] = 0.0
+    note: Annotated[str, Meta(max_length=4000)] = ""
 
 
 @dataclass(frozen=True)
 class Intake:
     """Everything taken down in the consult.
 
-    *taken* is the day, ISO, empty until it was held; *contact* phone and address as free text."""
+    *taken* is the day, ISO, empty until it was held; *at_hand* the day from which the quilt can be
+    worked on, empty when it is there; *contact* phone and address as free text.
+    """
 
-    taken: str = ""
-    contact: str = ""
+    taken: Day = ""
+    contact: Annotated[str, Meta(max_length=300)] = ""
     measures: Measures = field(default_factory=Measures)
-    conditions: tuple[Condition, ...] = ()
+    conditions: Annotated[tuple[Condition, ...], Meta(max_length=30)] = ()
     backing: Backing | None = None
     batting: Batting | None = None
     wishes: Wishes = field(default_factory=Wishes)
+    at_hand: Day = ""
 
     def condition(self, kind: str) -> Condition:
         """What was found of *kind*; not found if nobody looked."""

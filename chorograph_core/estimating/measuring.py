@@ -20,6 +20,10 @@ TUCK_TAKES = 0.5
 """Inches one tuck of 1/4″ depth takes up."""
 
 
+Three = tuple[float | None, float | None, float | None]
+Four = tuple[float | None, float | None, float | None, float | None]
+
+
 class MeasuringError(ValueError):
     """A measure cannot be right. *field* names it, the message is a sentence."""
 
@@ -37,11 +41,11 @@ class Measures:
     for each of `SIDES`: the border where it is sewn on, and the edge of the body it is sewn to.
     """
 
-    widths: tuple[float | None, ...] = (None, None, None)
-    heights: tuple[float | None, ...] = (None, None, None)
-    diagonals: tuple[float | None, ...] = (None, None)
-    borders: tuple[float | None, ...] = (None, None, None, None)
-    bodies: tuple[float | None, ...] = (None, None, None, None)
+    widths: Three = (None, None, None)
+    heights: Three = (None, None, None)
+    diagonals: tuple[float | None, float | None] = (None, None)
+    borders: Four = (None, None, None, None)
+    bodies: Four = (None, None, None, None)
 
     def check(self) -> None:
         """Raise `MeasuringError` for a measure that no quilt has, naming it as ``widths.0``."""

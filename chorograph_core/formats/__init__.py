@@ -7,8 +7,9 @@ from chorograph_core.formats.archive import (
     ArchiveError,
     read_archive,
     read_document,
+    write_archive,
+    write_document,
 )
-from chorograph_core.formats.archive_out import write_archive, write_document
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
 from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg

@@ -12,9 +12,9 @@ import shapely
 
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
-from chorograph_core.designs.placing import count_moves
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
+from chorograph_core.rulers import count_placements
 from chorograph_core.zones import Zone
 
 BREAK_AFTER = 50.0
@@ -75,6 +75,7 @@ class _Writer:
     def __init__(self, job: Job, units: str) -> None:
         self.job = job
         self.units = units
+        self.reach = job.loaded_machine.rates.ruler_reach
         self.zones: dict[str, Zone] = {zone.id: zone for zone in job.zones}
         self.entries = {entry.id: entry for entry in job.legend}
         self.threads = {thread.key: thread.name for thread in job.threads}
@@ -158,7 +159,7 @@ class _Writer:
                 **step,
                 "points": points[a : b + 1],
                 "inches": along[b] - along[a],
-                "count": count_moves(points[a : b + 1]) if step["count"] else 0,
+                "count": count_placements(points[a : b + 1], self.reach) if step["count"] else 0,
                 "seconds": step["seconds"] * (along[b] - along[a]) / along[-1],
             }
             for a, b in itertools.pairwise(stops)
@@ -280,11 +281,11 @@ class _Writer:
             layer = entry.layers[int(step["run"].rsplit("/", 2)[1])]
         except (ValueError, IndexError):
             return entry.name
-        return designs()[layer.design].name
+        return _name_of(layer.design)
 
     def _entry_name(self, entry_id: str) -> str:
         entry = self.entries.get(entry_id)
-        return entry.name or designs()[entry.layers[-1].design].name if entry else "the design"
+        return entry.name or _name_of(entry.layers[-1].design) if entry else "the design"
 
     def _zone_name(self, zone_id: str) -> str:
         zone = self.zones.get(zone_id)
@@ -295,3 +296,8 @@ class _Writer:
 
     def _length(self, inches: float) -> str:
         return format_length(float(inches), self.units)
+
+
+def _name_of(key: str) -> str:
+    drawing = designs().get(key)
+    return key if drawing is None else drawing.name

@@ -63,10 +63,10 @@ class Layout(ABC):
 
     kind: ClassVar[str]
     name: ClassVar[str]
-    borders: Sequence[Border]
-    fabrics: Sequence[Fabric] = PALETTE
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
+    borders: tuple[Border, ...]
+    fabrics: tuple[Fabric, ...] = PALETTE
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
 
     @abstractmethod
     def check_body(self) -> None:

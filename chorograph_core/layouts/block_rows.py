@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -32,12 +31,12 @@ class BlockRows(Layout):
     name: ClassVar[str] = "Row by row"
 
     width: float
-    rows: Sequence[BlockRow] = (BlockRow(12),)
+    rows: tuple[BlockRow, ...] = (BlockRow(12),)
     sashing: float = 0.0
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
 
     def check_body(self) -> None:
         """A width, rows that have height and blocks."""

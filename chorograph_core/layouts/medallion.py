@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from typing import ClassVar
 
@@ -24,11 +23,11 @@ class Medallion(Layout):
 
     centre_size: float
     centre: str = "sawtooth_star"
-    rings: Sequence[Border] = (Border(3, "block"),)
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
+    rings: tuple[Border, ...] = (Border(3, "block"),)
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
 
     def check_body(self) -> None:
         """A centre and rings that can be sewn."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -23,12 +22,12 @@ class OffsetRows(Layout):
     rows: int
     columns: int
     block_size: float
-    blocks: Sequence[str] = ("nine_patch",)
+    blocks: tuple[str, ...] = ("nine_patch",)
     sashing: float = 0.0
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
 
     def check_body(self) -> None:
         """Counts and sizes."""

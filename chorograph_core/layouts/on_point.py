@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -33,16 +32,16 @@ class OnPoint(Layout):
     rows: int
     columns: int
     block_size: float
-    blocks: Sequence[str] = ("nine_patch",)
+    blocks: tuple[str, ...] = ("nine_patch",)
     between: str = ""
     sashing: float = 0.0
     cornerstones: bool = False
     float_by: float = 0.0
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
-    open_crossings: Sequence[str] = ()
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
+    open_crossings: tuple[str, ...] = ()
 
     def check_body(self) -> None:
         """Counts, sizes, and a float that leaves the rows recognisable."""

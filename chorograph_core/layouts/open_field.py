@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -37,11 +36,11 @@ class OpenField(Layout):
 
     width: float
     height: float
-    placed: Sequence[Placed] = ()
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
+    placed: tuple[Placed, ...] = ()
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
 
     def check_body(self) -> None:
         """A field, and blocks that lie on it without covering one another."""

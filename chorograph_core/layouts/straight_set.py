@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -30,15 +29,15 @@ class StraightSet(Layout):
     rows: int
     columns: int
     block_size: float
-    blocks: Sequence[str] = ("nine_patch",)
+    blocks: tuple[str, ...] = ("nine_patch",)
     sashing: float = 0.0
     outer_sashing: bool = False
     cornerstones: bool = False
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
-    open_crossings: Sequence[str] = ()
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
+    open_crossings: tuple[str, ...] = ()
 
     def check_body(self) -> None:
         """Rows, columns, block size, sashing."""

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
@@ -32,12 +31,12 @@ class Strips(Layout):
     name: ClassVar[str] = "Strips"
 
     length: float
-    strips: Sequence[Strip] = (Strip(6),)
+    strips: tuple[Strip, ...] = (Strip(6),)
     direction: str = "down"
-    borders: Sequence[Border] = ()
-    fabrics: Sequence[Fabric] = field(default=PALETTE)
-    exchanged: Sequence[Exchange] = ()
-    fitted: Sequence[float] = ()
+    borders: tuple[Border, ...] = ()
+    fabrics: tuple[Fabric, ...] = field(default=PALETTE)
+    exchanged: tuple[Exchange, ...] = ()
+    fitted: tuple[float, ...] = ()
 
     def check_body(self) -> None:
         """A length, and strips wide enough to sew."""

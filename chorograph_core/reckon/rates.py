@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Annotated, Literal
 
-from chorograph_core.designs.placing import AT_ONCE
+from msgspec import Meta
+
+from chorograph_core.measure.limits import Key, Name, NotNegative, Positive
 
 
 def _speeds() -> dict[str, float]:
@@ -17,17 +20,21 @@ def _speeds() -> dict[str, float]:
 
 @dataclass(frozen=True)
 class Rates:
-    """Inches a minute by technique, and seconds for everything that is not stitching."""
+    """Inches a minute by technique, and seconds for everything that is not stitching.
 
-    speeds: Mapping[str, float] = field(default_factory=_speeds)
-    ruler_move: float = 7.0
-    cut: float = 60.0
-    bury: float = 90.0
-    bobbin: float = 75.0
-    thread_change: float = 120.0
-    advance: float = 150.0
-    mark_dot: float = 4.0
-    mark_inch: float = 0.5
+    *ruler_reach* is how many inches one laying takes: a job sets it to what its rulers can do.
+    """
+
+    speeds: Mapping[str, Positive] = field(default_factory=_speeds)
+    ruler_move: NotNegative = 7.0
+    ruler_reach: Positive = 10.0
+    cut: NotNegative = 60.0
+    bury: NotNegative = 90.0
+    bobbin: NotNegative = 75.0
+    thread_change: NotNegative = 120.0
+    advance: NotNegative = 150.0
+    mark_dot: NotNegative = 4.0
+    mark_inch: NotNegative = 0.5
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""
@@ -39,7 +46,7 @@ class Rates:
         In a ditch the ruler is laid as it is for stitching one, so many inches at once.
         """
         if kind == "ditch":
-            return self.seconds(inches, "ditch") + inches / AT_ONCE * self.ruler_move
+            return self.seconds(inches, "ditch") + inches / self.ruler_reach * self.ruler_move
         return self.seconds(inches, "ditch" if kind in ("edge", "link") else kind)
 
 
@@ -48,20 +55,25 @@ class Machine:
     """The machine as far as the sums need it. Lengths in inches, bobbin in yards.
 
     *bury*: tails are left long and buried by hand, which makes every cut dearer. The allowances are
-    what backing and batting must reach beyond the top on every side.
+    what backing and batting must reach beyond the top on every side. *take_up* is the diameter of the
+    bar that the quilt is rolled on, *clearance* what of the throat cannot be used beside the roll,
+    *directions* those that stitch well (``"all"``, or the one that does, such as ``"right"``).
     """
 
-    name: str = "frame machine"
-    kind: str = "frame"
-    throat: float = 24.0
-    foot_radius: float = 0.25
-    bobbin_yards: float = 85.0
-    loft: float = 0.09
-    tail: float = 6.0
-    reserve: float = 0.10
+    name: Name = "frame machine"
+    kind: Literal["frame", "sit-down"] = "frame"
+    throat: Annotated[float, Meta(gt=0, le=60)] = 24.0
+    foot_radius: Annotated[float, Meta(gt=0, le=1)] = 0.25
+    bobbin_yards: Annotated[float, Meta(ge=5, le=2000)] = 85.0
+    loft: Annotated[float, Meta(ge=0, le=2)] = 0.09
+    tail: Annotated[float, Meta(ge=0, le=36)] = 6.0
+    reserve: Annotated[float, Meta(ge=0, le=2)] = 0.10
     bury: bool = False
-    backing_allowance: float = 4.0
-    batting_allowance: float = 2.0
+    backing_allowance: Annotated[float, Meta(ge=0, le=24)] = 4.0
+    batting_allowance: Annotated[float, Meta(ge=0, le=24)] = 2.0
+    take_up: Annotated[float, Meta(gt=0, le=24)] = 3.0
+    clearance: Annotated[float, Meta(ge=0, le=24)] = 4.0
+    directions: Key = "all"
     rates: Rates = field(default_factory=Rates)
 
     @property

@@ -10,9 +10,8 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.designs.contract import Linework, Run
+from chorograph_core.designs.contract import Linework
 from chorograph_core.designs.legend import LayerLinework
-from chorograph_core.designs.placing import moves_along
 
 SAME = 0.015
 """Inches. Ditches closer than this are one seam."""
@@ -52,13 +51,9 @@ def stitched_once(drawn: Sequence[LayerLinework]) -> list[LayerLinework]:
 
 def _left(linework: Linework, pieces: list) -> Linework:
     """*linework* with *pieces* for ditches, joined where they meet, and the ruler laid along them."""
+    like = next(run for run in linework.runs if run.in_ditch)
     merged = shapely.line_merge(shapely.multilinestrings(pieces)) if pieces else None
     ways = [shapely.get_coordinates(part) for part in shapely.get_parts(merged)] if pieces else []
-    runs = tuple(Run(way, "ditch", in_ditch=True) for way in ways)
-    moves = tuple(
-        move
-        for way in ways
-        for move in moves_along(way, 0.25, "straight edge", "needle in the ditch")
-    )
+    runs = tuple(replace(like, points=way, spans=(), units=(), closed=False) for way in ways)
     others = tuple(run for run in linework.runs if not run.in_ditch)
-    return replace(linework, runs=others + runs, ruler_moves=moves)
+    return replace(linework, runs=others + runs)

@@ -32,8 +32,9 @@ class Reckoning:
     def add(self, one: LayerLinework, machine: Machine) -> None:
         """Add the linework of one layer of one zone."""
         rates = machine.rates
-        seconds = len(one.linework.ruler_moves) * rates.ruler_move
-        self.ruler_moves += len(one.linework.ruler_moves)
+        layings = sum(run.count_placements(rates.ruler_reach) for run in one.linework.runs)
+        seconds = layings * rates.ruler_move
+        self.ruler_moves += layings
         for run in one.linework.runs:
             for points, technique, _ in run.pieces():
                 inches = length(points)

@@ -10,6 +10,7 @@ import shapely
 from shapely import STRtree
 
 from chorograph_core.chart import Chart, Patch, noded_edges
+from chorograph_core.chart.seams import seam_names
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.model import TOLERANCE
 from chorograph_core.zones import Zone
@@ -21,16 +22,19 @@ CUT = ("free", "part")
 def chains_of(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework]
 ) -> list[tuple[np.ndarray, tuple]]:
-    """All chains as (points (n, 2), (asked, on_outline, on_seam)).
+    """All chains as (points (n, 2), (asked, on_outline, on_seam, seam)).
 
-    *asked* is the (thread, spi, entry) of the first layer that wants the chain stitched, or None.
+    *asked* is the (thread, spi, entry) of the first layer that wants the chain stitched, or None;
+    *seam* names the patches on both sides, whatever else the graph is cut into.
     Where a zone was cut its edge lies on open fabric: *on_seam* is False there.
     """
-    segments = noded_edges(_with_free_zones(chart, zones))
+    whole = _with_free_zones(chart, zones)
+    segments = noded_edges(whole)
+    names = seam_names(whole, segments)
     asked = _asked_ditches(drawn, segments)
     outline = _on_outline(chart, segments).tolist()
     seam = _on_seam(chart, zones, segments).tolist()
-    return _chains(segments, list(zip(asked, outline, seam, strict=True)))
+    return _chains(segments, list(zip(asked, outline, seam, names, strict=True)))
 
 
 def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import dataclass, field
+from typing import Annotated, Literal
 
 import numpy as np
+from msgspec import Meta
+
+from chorograph_core.measure.limits import Harm
 
 STEP_KINDS = (
     "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin",
@@ -22,22 +26,53 @@ TOLERANCE = 0.02
 class Policy:
     """How the studio works, as far as the route depends on it.
 
-    *stabilise*: ``"quilt"`` stitches every ditch before any filling. *harm_open* multiplies the
+    *stabilise*: ``"quilt"`` stitches every ditch before any filling, ``"free"`` asks for no order.
+    *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
+    again. *harm_open* multiplies the
     price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
     *applique* what the client lets be stitched in appliqué (see `chorograph_core.zones.bans`).
     """
 
-    stabilise: str = "quilt"
-    edge_finish: str = "binding"
-    applique: str = "full"
-    harm_open: float = 10.0
-    harm_edge: float = 1.2
-    effort: int = 1
+    stabilise: Literal["quilt", "free"] = "quilt"
+    edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
+    applique: Literal["leave", "outline", "light", "full"] = "full"
+    harm_open: Harm = 10.0
+    harm_edge: Harm = 1.2
+    effort: Annotated[int, Meta(ge=0, le=20)] = 1
+    whole_runs: bool = True
 
     @property
     def edge_open(self) -> bool:
         """Whether one may stitch along the raw edge, where the binding will cover it."""
         return self.edge_finish == "binding"
+
+
+@dataclass(frozen=True)
+class Stage:
+    """What is done in one go: in one pass of the frame, one thread; all ditches or all fillings.
+
+    *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all.
+    """
+
+    kind: Literal["ditch", "fill"]
+    thread: str
+    reach: int = 1
+    technique: str = ""
+
+    @property
+    def name(self) -> str:
+        """How the floor and its readers call it."""
+        return f"{self.kind}:{self.thread}"
+
+
+@dataclass(frozen=True)
+class State:
+    """Where the work stands. *done* names runs (zone/layer/figure) and seams that are stitched;
+    *thread* is in the needle, *bobbin* the inches left on it (None: a full one)."""
+
+    done: frozenset[str] = frozenset()
+    thread: str = ""
+    bobbin: float | None = None
 
 
 @dataclass(frozen=True)
@@ -61,6 +96,7 @@ class Step:
     count: int = 0
     price: float = 0.0
     reason: str = ""
+    seams: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -96,6 +132,7 @@ class Route:
     notes: list[str] = field(default_factory=list)
     drawn: list = field(default_factory=list)
     thread_inches: dict[str, float] = field(default_factory=dict)
+    end: State = field(default_factory=State)
 
     @property
     def minutes(self) -> float:

@@ -15,7 +15,9 @@ from shapely import STRtree
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.contract import Run, length
-from chorograph_core.designs.legend import LayerLinework, doors_of
+from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.redrawing import doors_of, good_pairs
 from chorograph_core.reckon import Rates
 from chorograph_core.route.chains import chains_of
 from chorograph_core.route.model import TOLERANCE, Policy
@@ -45,6 +47,7 @@ class Link:
     thread: str = ""
     spi: float = 11.0
     entry: str = ""
+    seam: str = ""
 
     def way(self, start: int) -> np.ndarray:
         """The points as walked from node *start*."""
@@ -56,8 +59,9 @@ class Trail:
     """Something to stitch without a cut: a run, or a walk through ditches.
 
     *heads* and *tails* are the nodes it may be entered and left at; *doors* gives, for a closed
-    trail, the index of the point at which each of its nodes lies. A *free* trail is one whose design
-    can be drawn from any of its doors to any other.
+    trail, the index of the point at which each of its nodes lies. A *free* trail is a closed one whose
+    design can also be drawn between some of its doorways: its first *rings* nodes lie on the closed
+    line, the others are doorways by number, and *pairs* has all (entry, exit) nodes it allows.
     """
 
     key: str
@@ -72,12 +76,14 @@ class Trail:
     walk: tuple[tuple[int, int], ...] = ()
     doors: tuple[int, ...] = ()
     free: bool = False
+    rings: int = 0
+    pairs: tuple[tuple[int, int], ...] = ()
 
     def options(self) -> list[tuple[int, int]]:
-        """All (entry, exit) pairs of nodes: two for an open trail, one for each door of a closed
-        one, any two different doors of a free one."""
+        """All (entry, exit) pairs of nodes: two for an open trail, one for each door of a closed one,
+        and those between which a free one can be drawn."""
         if self.free:
-            return [(a, b) for a in self.heads for b in self.heads if a != b]
+            return list(self.pairs)
         if self.closed:
             return [(node, node) for node in self.heads]
         ways = [(self.heads[0], self.tails[0])]
@@ -156,10 +162,11 @@ def build(
     drawn: Sequence[LayerLinework],
     policy: Policy,
     rates: Rates,
+    cache: DrawingCache | None = None,
 ) -> Network:
     """Build the network: seams, the outline, every run's doorways."""
     chains = chains_of(chart, zones, drawn)
-    ports = _Ports(drawn)
+    ports = _Ports(drawn, cache or DrawingCache())
     network = Network()
     attach = _lay_chains(network, chains, ports.points, policy, rates)
     _attach_runs(network, ports, attach, policy, rates, zones)
@@ -169,23 +176,24 @@ def build(
 class _Ports:
     """The doorways of all fill runs: points, and which run, end and point index each belongs to."""
 
-    def __init__(self, drawn: Sequence[LayerLinework]) -> None:
+    def __init__(self, drawn: Sequence[LayerLinework], cache: DrawingCache) -> None:
         self.runs: list[tuple[LayerLinework, int, Run]] = []
         self.slots: list[list[int]] = []
         self.indices: list[list[int]] = []
-        self.free: list[bool] = []
+        self.pairs: list[list[tuple[int, int]]] = []
         points: list[np.ndarray] = []
         for one in drawn:
             for number, run in enumerate(one.linework.runs):
                 if run.in_ditch or len(run.points) < 2:
                     continue
-                spots = doors_of(one) if run.closed else ()
-                self.free.append(len(spots) > 1)
-                if len(spots) > 1:
-                    doors = list(range(len(spots)))
-                else:
-                    doors = _doors(run) if run.closed else [0, len(run.points) - 1]
-                    spots = run.points[doors]
+                pairs = good_pairs(one, cache) if run.closed else []
+                self.pairs.append(pairs)
+                doors = _doors(run) if run.closed else [0, len(run.points) - 1]
+                spots = run.points[doors]
+                if pairs:
+                    extra = doors_of(one)
+                    doors = [*doors, *range(len(extra))]
+                    spots = np.concatenate([spots, extra])
                 self.runs.append((one, number, run))
                 self.slots.append(list(range(len(points), len(points) + len(doors))))
                 self.indices.append(doors)
@@ -224,7 +232,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         return corners[key]
 
     lines = [shapely.linestrings(points) for points, _ in chains]
-    open_chain = np.array([not on or policy.edge_open for _, (_, on, _) in chains], bool)
+    open_chain = np.array([not on or policy.edge_open for _, (_, on, _, _) in chains], bool)
     usable = np.flatnonzero(open_chain)
     on_chain: dict[int, list[tuple[float, int]]] = defaultdict(list)
     if len(ports) and len(usable):
@@ -235,7 +243,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         for port, (k, s) in enumerate(zip(nearest.tolist(), along.tolist(), strict=True)):
             on_chain[k].append((s, port))
     totals = shapely.length(lines).tolist()
-    for k, (points, (asked, on_outline, on_seam)) in enumerate(chains):
+    for k, (points, (asked, on_outline, on_seam, seam)) in enumerate(chains):
         stops = _stops(sorted(on_chain[k])) if k in on_chain else []
         nodes, at = [corner(points[0])], [0.0]
         last = corner(points[-1])
@@ -260,7 +268,7 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
         ends = itertools.pairwise([*nodes, last])
         for piece, s0, s1, (a, b) in zip(pieces, at, [*at[1:], totals[k]], ends, strict=True):
             price = rates.travel_seconds(s1 - s0, kind) / 60 * harm
-            network.add_link(Link(a, b, piece, s1 - s0, kind, price, thread, spi, entry))
+            network.add_link(Link(a, b, piece, s1 - s0, kind, price, thread, spi, entry, seam))
     return attach
 
 
@@ -311,8 +319,14 @@ def _attach_runs(network, ports: _Ports, attach, policy, rates, zones) -> None:
         own = tuple(int(nodes[slot]) for slot in ports.slots[k])
         key = one.key(number)
         if run.closed:
-            trail = Trail(key, own, own, not ports.free[k], one.zone, one.layer, True, run, one,
-                          doors=tuple(ports.indices[k]), free=ports.free[k])  # fmt: skip
+            pairs = ports.pairs[k]
+            rings = len(own) - len(doors_of(one)) if pairs else len(own)
+            between = [(own[rings + a], own[rings + b]) for a, b in pairs]
+            allowed = [*((node, node) for node in own[:rings]), *between,
+                       *((b, a) for a, b in between)]  # fmt: skip
+            trail = Trail(key, own, own, not pairs, one.zone, one.layer, True, run, one,
+                          doors=tuple(ports.indices[k]), free=bool(pairs), rings=rings,
+                          pairs=tuple(allowed) if pairs else ())  # fmt: skip
         else:
             trail = Trail(key, own[:1], own[1:], False, one.zone, one.layer, run.reversible, run,
                           one)  # fmt: skip

@@ -12,11 +12,13 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.chart import Chart
-from chorograph_core.designs.legend import DrawingCache, LayerLinework, broken_ban, redraw
+from chorograph_core.designs.drawing import DrawingCache, broken_ban
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.redrawing import redraw
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails, with_ends
-from chorograph_core.route.model import Floor, Policy, Route
+from chorograph_core.route.model import Floor, Policy, Route, Stage, State
 from chorograph_core.route.network import Network, Trail, build
 from chorograph_core.route.order import best_order, choose_doors, settle, total
 from chorograph_core.route.steps import StepWriter
@@ -36,14 +38,15 @@ def plan(
     policy: Policy,
     cache: DrawingCache | None = None,
     progress: Callable[[float, str], None] | None = None,
+    state: State | None = None,
 ) -> Route:
-    """Plan a route over all *drawn* linework.
+    """Plan a route over all *drawn* linework that *state* does not call done.
 
-    Stages: all ditches, thread by thread, then the fillings, thread by thread. Deterministic.
+    Its stages are those of `stages_of`. The first plan is the plan from an empty state. Deterministic.
     Raises `PlanError` for linework in a zone the client has forbidden.
     """
     with _uncollected():
-        return _plan(chart, zones, drawn, machine, policy, cache, progress)
+        return _plan(chart, zones, drawn, machine, policy, cache, progress, state or State())
 
 
 @contextmanager
@@ -59,20 +62,25 @@ def _uncollected() -> Iterator[None]:
             gc.enable()
 
 
-def _plan(chart, zones, drawn, machine, policy, cache, progress) -> Route:
+def _plan(chart, zones, drawn, machine, policy, cache, progress, state) -> Route:
     began = time.perf_counter()
     cache = cache if cache is not None else DrawingCache()
     tell = progress or (lambda share, what: None)
     _refuse_banned(chart, zones, drawn, policy)
     tell(0.05, "laying out the seams")
-    network = build(chart, zones, drawn, policy, machine.rates)
+    drawn = [_left_of(one, state) for one in drawn]
+    network = build(chart, zones, drawn, policy, machine.rates, cache)
+    for link in network.links:
+        if link.thread and link.seam in state.done:
+            link.thread = ""
     matrix = network.matrix()
     cut = machine.cut_seconds / 60
-    writer = StepWriter(network, machine, policy, drawn)
+    writer = StepWriter(network, machine, policy, drawn, state)
     floors: list[tuple[str, float]] = []
     redrawn: dict[tuple[str, int], LayerLinework] = {}
-    stages = _stages(network, drawn)
-    for number, (kind, thread) in enumerate(stages):
+    stages = stages_of(network, drawn, policy)
+    for number, stage in enumerate(stages):
+        kind, thread = stage.kind, stage.thread
         tell(0.1 + 0.85 * number / len(stages), f"{kind} in {thread}")
         if kind == "ditch":
             required = [k for k, link in enumerate(network.links) if link.thread == thread]
@@ -86,7 +94,7 @@ def _plan(chart, zones, drawn, machine, policy, cache, progress) -> Route:
         )
         if bound is None:
             bound = cut + path_bound(trails, ways, total(order, ways)) if trails else 0.0
-        floors.append((f"{kind}:{thread}", bound))
+        floors.append((stage.name, bound))
         writer.stage(kind, thread, [trails[end >> 1] for end in order], doors)
         redrawn.update({(t.drawn.zone, t.drawn.layer): t.drawn for t in trails if t.drawn})
     tell(0.97, "writing the steps")
@@ -95,8 +103,9 @@ def _plan(chart, zones, drawn, machine, policy, cache, progress) -> Route:
     worked = len({one.zone for one in drawn})
     final = [redrawn.get((one.zone, one.layer), one) for one in drawn]
     return Route(
-        steps, floor, worked, time.perf_counter() - began, drawn=final, thread_inches=writer.used
-    )
+        steps, floor, worked, time.perf_counter() - began, drawn=final,
+        thread_inches=writer.used, end=writer.end(state),
+    )  # fmt: skip
 
 
 def _refuse_banned(
@@ -109,9 +118,26 @@ def _refuse_banned(
             raise PlanError(f"{broken}: {one.zone}.")
 
 
-def _stages(network: Network, drawn: Sequence[LayerLinework]) -> list[tuple[str, str]]:
-    """Ditches first, then fillings; a thread already in the needle goes on into the fillings."""
-    asked = list(dict.fromkeys(one.thread for one in drawn if one.design == "ditch"))
+def _left_of(one: LayerLinework, state: State) -> LayerLinework:
+    """What of some linework is still to be stitched; its runs keep the names they had."""
+    if not state.done or not any(one.key(k) in state.done for k in range(len(one.linework.runs))):
+        return one
+    runs = tuple(
+        replace(run, figure=run.figure or str(k))
+        for k, run in enumerate(one.linework.runs)
+        if one.key(k) not in state.done
+    )
+    # With single runs gone the design is not drawn again: it would bring them back.
+    return replace(one, linework=replace(one.linework, runs=runs), pattern=None)
+
+
+def stages_of(network: Network, drawn: Sequence[LayerLinework], policy: Policy) -> list[Stage]:
+    """What is done one after the other, as data: ditches, thread by thread, then fillings.
+
+    Ditches come first so that nothing shifts; a thread already in the needle goes on into the
+    fillings. One pass: the quilt is reached as a whole.
+    """
+    asked = list(dict.fromkeys(one.thread for one in drawn if one.role == "ditch"))
     ditches = [t for t in asked if any(link.thread == t for link in network.links)]
     depth: dict[str, list[int]] = defaultdict(list)
     for trail in network.trails:
@@ -122,7 +148,7 @@ def _stages(network: Network, drawn: Sequence[LayerLinework]) -> list[tuple[str,
     if shared:
         ditches.sort(key=lambda t: t == shared[-1])
         fills.sort(key=lambda t: t != shared[-1])
-    return [("ditch", t) for t in ditches] + [("fill", t) for t in fills]
+    return [Stage("ditch", t) for t in ditches] + [Stage("fill", t) for t in fills]
 
 
 def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: DrawingCache):
@@ -144,18 +170,23 @@ def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: 
 
 
 def _redrawn(trails: list[Trail], order: list[int], doors, cache: DrawingCache):
-    """Trails with every free one drawn from its entry to its exit, or closed if that cannot be."""
+    """Trails with every free one drawn from its entry to its exit, or closed where those are one."""
     trails, order = list(trails), list(order)
     for place, (end, (entry, leave)) in enumerate(zip(order, doors, strict=True)):
         trail = trails[end >> 1]
         if not trail.free:
             continue
         start, stop = (trail.doors[trail.heads.index(node)] for node in (entry, leave))
+        order[place] = end & ~1
+        if entry == leave:
+            trails[end >> 1] = replace(
+                trail, heads=(entry,), tails=(entry,), closed=True, doors=(start,), free=False
+            )
+            continue
         made = redraw(trail.drawn, start, stop, cache)
         trails[end >> 1] = replace(
             trail, heads=(entry,), tails=(leave,), run=made.linework.runs[0], drawn=made, free=False
         )
-        order[place] = end & ~1
     return trails, order
 
 

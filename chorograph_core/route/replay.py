@@ -1,40 +1,62 @@
 """Replay a route as a needle would, and list every fault.
 
-Shares nothing with the planner: it looks only at the linework that was asked for, the chart, the
-policy and the steps. Checked: every run is stitched exactly once and as drawn; every ditch is
-stitched exactly once; the needle never jumps without a cut; ditches come before fillings, outer
-layers before inner ones; hidden travel really lies in a seam, edge travel on the edge; no step
-leaves the top or touches a forbidden zone; every stitch is in its own thread.
+Shares nothing with the planner and trusts nothing of it: it is given linework that was drawn anew from
+the document, the chart, the policy and the steps. Checked: every run is stitched exactly once, as it was
+drawn or, where a design may be drawn again between other doorways, by rules of its own (the zone filled
+as the first drawing filled it, begun and ended at doorways); every ditch exactly once; the needle never
+jumps without a cut; ditches come before fillings and outer layers before inner ones, where the policy
+asks for it; hidden travel really lies in a seam, edge travel on the edge; no step leaves the top or
+touches a forbidden zone; every stitch is in its own thread; rulers are laid as often as the lines need,
+and inches, seconds and thread add up.
 """
 
 from __future__ import annotations
 
 from collections import defaultdict
+from collections.abc import Sequence
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 from shapely import STRtree
+
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.registry import designs
 
 NEAR = 0.03
 """Inches within which two places are the same when a route is replayed."""
+AT_DOOR = 0.05
+"""Inches within which a line that was drawn again must begin and end at a doorway."""
+INCHES, GAP = 0.15, 1.1
+"""How much the inches of a line that was drawn again may differ, and how many times wider its largest
+gap may be, than those of the first drawing."""
 
 
-def replay(chart, zones, drawn, policy, steps) -> list[str]:
+def replay(
+    chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
+    done: frozenset[str] = frozenset(),
+) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
-    *steps* are objects with kind, points (n, 2), inches, thread, zone, run and how.
+    *asked* is the linework of the document; *steps* are objects with kind, points (n, 2), inches,
+    thread, zone, run and how. What *done* names was stitched before and may not come again. With
+    *machine* the sums are checked too.
     """
     faults: list[str] = []
-    asked = {}
-    for one in drawn:
+    runs = {}
+    for one in asked:
         for number, run in enumerate(one.linework.runs):
-            asked[f"{one.zone}/{one.layer}/{number}"] = (one, run)
+            if one.key(number) not in done:
+                runs[one.key(number)] = (one, run)
     faults += _needle(steps)
-    faults += _runs(asked, steps)
-    faults += _ditches(drawn, steps)
-    faults += _sequence(asked, policy, steps)
-    outlined = {one.zone for one in drawn if any(run.in_ditch for run in one.linework.runs)}
+    shapes = {zone.id: zone.polygon for zone in zones}
+    faults += _runs(runs, shapes, policy, steps)
+    faults += _ditches(asked, steps, done)
+    faults += _sequence(runs, policy, steps)
+    outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
     faults += _places(chart, zones, outlined, policy, steps)
+    if machine is not None:
+        faults += _sums(runs, machine, steps)
     return faults
 
 
@@ -74,8 +96,8 @@ def _needle(steps) -> list[str]:
     return faults
 
 
-def _runs(asked, steps) -> list[str]:
-    """Every run once, in one go, and as it was drawn."""
+def _runs(asked, shapes, policy, steps) -> list[str]:
+    """Every run once, in one go where the policy asks for it, and as it was drawn."""
     faults = []
     found: dict[str, list] = defaultdict(list)
     last_run, closed_runs = "", set()
@@ -86,7 +108,7 @@ def _runs(asked, steps) -> list[str]:
             last_run = ""
             continue
         if step.run and step.run != last_run:
-            if step.run in closed_runs:
+            if step.run in closed_runs and policy.whole_runs:
                 faults.append(f"step {number}: {step.run} is stitched a second time")
             closed_runs.add(step.run)
         if step.run:
@@ -102,10 +124,57 @@ def _runs(asked, steps) -> list[str]:
         if {step.thread for step in parts} != {one.thread}:
             faults.append(f"{key} is stitched in the wrong thread")
         line = np.concatenate([step.points for step in parts])
-        if not _same_line(line, run):
-            faults.append(f"{key} is not stitched as it was drawn")
+        if _same_line(line, run):
+            continue
+        fault = _drawn_again(one, run, parts, shapes.get(one.zone))
+        if fault:
+            faults.append(f"{key} {fault}")
     faults += [f"{key} is stitched but was never asked for" for key in found]
     return faults
+
+
+def _drawn_again(one: LayerLinework, run, parts, shape) -> str:
+    """What is wrong with a line that is not the drawn one; empty if it may stand in its place."""
+    doors = np.empty((0, 2))
+    if one.pattern is not None and one.placement is not None and len(one.linework.runs) == 1:
+        doors = one.placement.apply(designs()[one.design].doors(one.pattern, one.settings))
+    if len(doors) < 2 or shape is None:
+        return "is not stitched as it was drawn"
+    line = np.concatenate([step.points for step in parts])
+    for end, word in ((line[0], "begins"), (line[-1], "ends")):
+        if np.hypot(*(doors - end).T).min() > AT_DOOR:
+            return f"{word} where the design has no doorway"
+    lines = [step.points for step in parts if step.kind == "stitch"]
+    if not shapely.covers(shape.buffer(NEAR), shapely.linestrings(line)):
+        return "was drawn again and leaves its zone"
+    first = [points for points, _, kind in run.pieces() if kind == "stitch"]
+    was, now = (sum(_inches(each) for each in them) for them in (first, lines))
+    if abs(now - was) > INCHES * was:
+        return f"was drawn again with {now:.1f} inches in place of {was:.1f}"
+    wide, before = _widest_gap(shape, lines), _widest_gap(shape, first)
+    if wide > before * GAP:
+        return f"was drawn again and leaves a gap of {wide:.2f} where {before:.2f} was widest"
+    return ""
+
+
+def _widest_gap(shape, lines) -> float:
+    """Diameter of the largest circle in *shape* that touches neither its edge nor a stitch.
+
+    The distances are taken on a lattice; a place between its points lies at most half a diagonal
+    further off, which is the same for both drawings.
+    """
+    x0, y0, x1, y1 = shape.bounds
+    step = max(1 / 32, float(np.sqrt((x1 - x0) * (y1 - y0) / 40_000)))
+    xs, ys = np.meshgrid(np.arange(x0 + step / 2, x1, step), np.arange(y0 + step / 2, y1, step))
+    inside = shapely.contains_xy(shape, xs.ravel(), ys.ravel())
+    spots = np.column_stack([xs.ravel()[inside], ys.ravel()[inside]])
+    if not len(spots):
+        return 0.0
+    dense = shapely.segmentize([shapely.linestrings(line) for line in lines if len(line) > 1], 0.1)
+    reach = cKDTree(shapely.get_coordinates(dense)).query(spots)[0]
+    return float(
+        2 * np.minimum(reach, shapely.distance(shape.boundary, shapely.points(spots))).max()
+    )
 
 
 def _same_line(line, run) -> bool:
@@ -122,7 +191,7 @@ def _same_line(line, run) -> bool:
     return bool(forward or (run.reversible and np.abs(ends - drawn[[-1, 0]]).max() < NEAR))
 
 
-def _ditches(drawn, steps) -> list[str]:
+def _ditches(drawn, steps, done) -> list[str]:
     """All that was asked to be stitched in the ditch is, and nothing of it twice."""
     lines = [
         shapely.linestrings(run.points)
@@ -131,6 +200,12 @@ def _ditches(drawn, steps) -> list[str]:
         if run.in_ditch
     ]
     made = [s for s in steps if s.kind == "stitch" and s.run.startswith("ditch:")]
+    again = {seam for step in made for seam in getattr(step, "seams", ())} & done
+    if again:
+        return [f"{seam} is stitched in the ditch a second time" for seam in sorted(again)]
+    if done:
+        # Which seams were done is known by name only; that none comes twice is what can be seen.
+        return []
     if not lines:
         return ["a ditch is stitched that nobody asked for"] if made else []
     wanted = shapely.union_all(lines, grid_size=1e-4)
@@ -257,3 +332,44 @@ def _on(moving, lines, how: str, ground, name: str) -> list[str]:
         f"step {moving[chosen[k]][0]}: says it travels along {name}, but does not"
         for k in np.unique(owner[astray])
     ]
+
+
+def _sums(asked, machine, steps) -> list[str]:
+    """Layings of the ruler, seconds and inches, reckoned again from the lines."""
+    faults = []
+    laid: dict[str, int] = defaultdict(int)
+    for number, step in enumerate(steps, 1):
+        if step.kind == "ruler":
+            laid[step.run] += step.count
+        elif step.kind == "stitch":
+            seconds = machine.rates.seconds(_inches(step.points), step.how)
+            if step.run.startswith("ditch:"):
+                seconds += step.count * machine.rates.ruler_move
+                if step.count < _straight_inches(step.points) / machine.rates.ruler_reach - 1e-6:
+                    faults.append(f"step {number}: the ruler is laid too seldom for its ditches")
+            if abs(seconds - step.seconds) > 0.05 + 0.01 * seconds:
+                faults.append(f"step {number}: says {step.seconds:.1f} seconds, not {seconds:.1f}")
+    for key, (one, run) in asked.items():
+        if (
+            run.in_ditch
+            or len(run.points) < 2
+            or (one.pattern is not None and len(_doors(one)) > 1)
+        ):
+            continue
+        needed = run.count_placements(machine.rates.ruler_reach)
+        # A ring begun elsewhere has one stretch that is parted, or one that is no longer.
+        if abs(laid[key] - needed) > (1 if run.closed else 0):
+            faults.append(f"{key} is ruled with {laid[key]} layings where {needed} are needed")
+    return faults
+
+
+def _doors(one: LayerLinework) -> np.ndarray:
+    return (
+        designs()[one.design].doors(one.pattern, one.settings) if one.pattern else np.empty((0, 2))
+    )
+
+
+def _straight_inches(points) -> float:
+    """Inches of the legs that are long enough for a ruler."""
+    legs = np.hypot(*np.diff(points, axis=0).T)
+    return float(legs[legs >= 0.25].sum())

@@ -9,12 +9,13 @@ import numpy as np
 
 from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import LayerLinework
-from chorograph_core.designs.placing import count_moves
 from chorograph_core.reckon import Machine, thread_inches
-from chorograph_core.route.model import TOLERANCE, Policy, Step
+from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail
+from chorograph_core.rulers import count_placements
 
 NOWHERE = np.empty((0, 2))
+BEGINNING = State()
 _WHY = {
     "ditch": "hidden in the seam",
     "edge": "along the raw edge, under the binding",
@@ -26,19 +27,21 @@ class StepWriter:
     """Walks stage by stage and writes down each step."""
 
     def __init__(
-        self, network: Network, machine: Machine, policy: Policy, drawn: Sequence[LayerLinework]
-    ) -> None:
+        self, network: Network, machine: Machine, policy: Policy, drawn: Sequence[LayerLinework],
+        state: State = BEGINNING,
+    ) -> None:  # fmt: skip
         self.network = network
         self.machine = machine
         self.policy = policy
         self.steps: list[Step] = []
         self.link_price = 0.0
         self._drawn = drawn
-        self._thread = ""
+        self._thread = self._first_thread = state.thread
         self._spi = 11.0
         self._done: set[int] = set()
-        self._announced: set[tuple[str, int]] = set()
-        self._on_bobbin = machine.bobbin_yards * 36
+        full = machine.bobbin_yards * 36
+        self._on_bobbin = full if state.bobbin is None else min(state.bobbin, full)
+        self._begun_with = self._on_bobbin
         self.used: dict[str, float] = {}
         self._bare: dict[str, float] = {}
         self._bobbins = 0
@@ -177,23 +180,30 @@ class StepWriter:
 
     def _stitch_ditches(self, members) -> None:
         """One stretch of ditches; parted at the last junction that the bobbin still reaches."""
-        self._spi = self.network.links[members[0][0]].spi
-        first, need = 0, 0.0
-        for k, (number, _) in enumerate(members):
-            link = self.network.links[number]
+        links = [self.network.links[number] for number, _ in members]
+        self._spi = links[0].spi
+        first, junction, need = 0, 0, 0.0
+        for k, link in enumerate(links):
+            if k and link.seam != links[k - 1].seam:
+                junction = k
             more = thread_inches(link.inches, self._spi, self.machine.loft)
-            if k > first and need + more > self._on_bobbin:
-                self._stitch_stretch(members[first:k])
-                first, need = k, 0.0
+            if junction > first and need + more > self._on_bobbin:
+                self._stitch_stretch(members[first:junction])
+                first = junction
+                need = sum(
+                    thread_inches(each.inches, self._spi, self.machine.loft)
+                    for each in links[first:k]
+                )
             need += more
         self._stitch_stretch(members[first:])
 
     def _stitch_stretch(self, members) -> None:
         points = self._way(members)
-        number = members[0][0]
-        self._add_stitch(points, "ditch", self.network.links[number].entry, "", f"ditch:{number}",
+        links = [self.network.links[number] for number, _ in members]
+        seams = tuple(dict.fromkeys(link.seam for link in links))
+        self._add_stitch(points, "ditch", links[0].entry, "", f"ditch:{seams[0]}",
                          "the seam holds before anything fills beside it",
-                         count_moves(points))  # fmt: skip
+                         count_placements(points, self.machine.rates.ruler_reach), seams)  # fmt: skip
 
     def _grouped(self, walk):
         """Stretches of the walk that are stitched for the first time, or travelled."""
@@ -218,15 +228,15 @@ class StepWriter:
             run = run.begun_at(trail.doors[trail.heads.index(entry)])
         elif entry != trail.heads[0]:
             run = run.reversed()
-        moves = one.linework.ruler_moves
-        if moves and (one.zone, one.layer) not in self._announced:
-            self._announced.add((one.zone, one.layer))
-            self.steps.append(
-                Step("ruler", NOWHERE, len(moves) * self.machine.rates.ruler_move,
-                     thread=self._thread, zone=one.zone, entry=one.entry, how=moves[0].edge,
-                     count=len(moves), reason=moves[min(1, len(moves) - 1)].align)
-            )  # fmt: skip
         rates = self.machine.rates
+        layings = run.count_placements(rates.ruler_reach)
+        if layings:
+            positions = [span.position for span in run.spans if span.position] or [run.position]
+            self.steps.append(
+                Step("ruler", NOWHERE, layings * rates.ruler_move, thread=self._thread,
+                     zone=one.zone, entry=one.entry, run=trail.key, how="straight edge",
+                     count=layings, reason=positions[min(1, len(positions) - 1)])
+            )  # fmt: skip
         for points, technique, kind in run.pieces():
             if len(points) < 2:
                 continue
@@ -238,7 +248,8 @@ class StepWriter:
                 why = "along the seam to the next line" if kind == "link" else "back over the line"
                 self._add_travel(points, kind, price, one.zone, why, trail.key)
 
-    def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0) -> None:
+    def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0,
+                    seams: tuple[str, ...] = ()) -> None:  # fmt: skip
         inches = length(points)
         rates = self.machine.rates
         seconds = rates.seconds(inches, technique) + layings * rates.ruler_move
@@ -250,7 +261,7 @@ class StepWriter:
         self._bare[self._thread] = self._bare.get(self._thread, 0.0) + need
         self.steps.append(
             Step("stitch", points, seconds, inches, self._thread, zone, entry, run, technique,
-                 layings, reason=why)
+                 layings, reason=why, seams=seams)
         )  # fmt: skip
         while self._on_bobbin < 0:
             self._change_bobbin("ran out on this stretch")
@@ -276,14 +287,23 @@ class StepWriter:
         Counts the thread of the stitched lines alone, against bobbins that are emptied to the end.
         """
         rates = self.machine.rates
-        threads = max(0, len(self._bare) - 1)
+        # The first thread costs nothing where none is in the needle yet.
+        free = 1 if not self._first_thread or self._first_thread in self._bare else 0
+        threads = max(0, len(self._bare) - free)
         need = sum(self._bare.values())
-        bobbins = max(0, math.ceil(need / (self.machine.bobbin_yards * 36)) - 1)
+        later = max(0.0, need - self._begun_with)
+        bobbins = math.ceil(later / (self.machine.bobbin_yards * 36) - 1e-9)
         return (threads * rates.thread_change + bobbins * rates.bobbin) / 60
 
     def finish(self) -> list[Step]:
         """All steps in order."""
         return self.steps
+
+    def end(self, before: State) -> State:
+        """Where the work stands once all steps are done."""
+        done = {step.run for step in self.steps if step.kind == "stitch" and not step.seams}
+        seams = {seam for step in self.steps for seam in step.seams}
+        return State(before.done | done | seams, self._thread, max(self._on_bobbin, 0.0))
 
 
 def _joined(parts: Sequence[np.ndarray]) -> np.ndarray:

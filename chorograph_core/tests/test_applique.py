@@ -15,7 +15,8 @@ from chorograph_core.chart.applique import lay, relaid, taken_off
 from chorograph_core.chart.shapes import STAMPS, letters, pen_outline, pen_shape, placed
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.behind import covered
-from chorograph_core.designs.legend import Entry, Layer, draw_legend
+from chorograph_core.designs.drawing import draw_legend
+from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.job import Job, planned_job
 from chorograph_core.layouts import StraightSet

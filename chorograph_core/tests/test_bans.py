@@ -10,7 +10,7 @@ from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.contract import Linework, Run
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
 from chorograph_core.formats import read_archive, write_archive
-from chorograph_core.job import Job, job_linework, planned_job
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.route import PlanError, Policy, plan, replay
 from chorograph_core.route.model import Step
 from chorograph_core.zones import LIGHT, bans_of, zones_from_patches
@@ -55,9 +55,7 @@ class BanTests(TestCase):
             job = birds(rule)
             route = planned_job(job)
             with self.subTest(rule):
-                self.assertEqual(
-                    replay(job.chart, job.zones, route.drawn, job.policy, route.steps), []
-                )
+                self.assertEqual(replayed_job(job, route), [])
 
     def test_the_planner_refuses_what_slipped_through(self):
         everything = job_linework(birds("full"))

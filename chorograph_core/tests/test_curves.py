@@ -10,14 +10,15 @@ from hypothesis import strategies as some
 from shapely import affinity
 from shapely.geometry import LineString, Point, Polygon, box
 
-from chorograph_core.designs.contract import corner_doors, polygons
+from chorograph_core.designs.contract import corner_doors
 from chorograph_core.designs.curves import Turn, bezier, resample, smooth, tangent_chain, thin, tidy
 from chorograph_core.designs.keeping import inside, pushed_back
 from chorograph_core.designs.linking import Edge, link_along_edge
-from chorograph_core.designs.placing import AT_ONCE, moves_along
 from chorograph_core.designs.ruler.families import base_angle, family
+from chorograph_core.designs.space import polygons
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip, sites
+from chorograph_core.rulers import Ruler, placements_along
 from chorograph_core.tests.shapes import UGLY
 
 coordinate = some.floats(-20, 20)
@@ -196,14 +197,21 @@ class LinkingTests(TestCase):
 class PlacingTests(TestCase):
     @given(some.floats(0.3, 60))
     def test_long_lines_take_several_layings(self, inches):
-        moves = moves_along(np.array([[0, 0], [inches, 0]]), 0.25, "edge", "align")
-        self.assertEqual(len(moves), math.ceil(inches / AT_ONCE - 1e-9))
-        self.assertAlmostEqual(sum(LineString(m.line).length for m in moves), inches, places=6)
-        self.assertTrue(all(np.allclose(np.abs(m.line[:, 1]), 0.25) for m in moves))
+        ruler = Ruler("r", "straight, 8 inches", length=8.0)
+        laid = placements_along(np.array([[0, 0], [inches, 0]]), ruler, 0.25, "on the line")
+        # 8″ with an inch kept free at both ends.
+        self.assertEqual(len(laid), math.ceil(inches / 6 - 1e-9))
+        for lines in ([each.pose for each in laid], [each.stitched for each in laid]):
+            self.assertAlmostEqual(sum(LineString(m).length for m in lines), inches, places=6)
+        self.assertTrue(all(np.allclose(np.abs(each.pose[:, 1]), 0.25) for each in laid))
+        self.assertTrue(all(np.allclose(each.stitched[:, 1], 0) for each in laid))
+        for each in laid:
+            self.assertEqual(len(set(each.references)), 2)
+            self.assertTrue(all(each.references))
 
     def test_a_corner_takes_a_new_laying(self):
-        moves = moves_along(np.array([[0, 0], [4, 0], [4, 4], [4.1, 4]]), 0.25, "edge", "")
-        self.assertEqual(len(moves), 2)
+        line = np.array([[0, 0], [4, 0], [4, 4], [4.1, 4]])
+        self.assertEqual(len(placements_along(line, Ruler("r", "r"), 0.25, "x")), 2)
 
 
 class KeepingTests(TestCase):

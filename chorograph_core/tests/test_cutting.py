@@ -12,7 +12,7 @@ from shapely.geometry import LineString, Point, Polygon, box
 
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_archive, write_archive
-from chorograph_core.job import Job, planned_job
+from chorograph_core.job import Job, planned_job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import Policy, replay
 from chorograph_core.tests.shapes import UGLY
@@ -253,7 +253,7 @@ class TravelTests(TestCase):
 
     def _travel(self, job: Job):
         route = planned_job(job)
-        faults = replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
+        faults = replayed_job(job, route)
         self.assertEqual(faults, [])
         middle = box(0.5, 0.5, 11.5, 11.5)
         for step in route.steps:

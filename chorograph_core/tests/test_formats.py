@@ -21,7 +21,8 @@ from chorograph_core.formats import (
     write_archive,
     write_document,
 )
-from chorograph_core.job import planned_job
+from chorograph_core.formats.document import json_schema
+from chorograph_core.job import job_linework, planned_job
 from chorograph_core.route import replay
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -91,9 +92,7 @@ class ArchiveTests(TestCase):
         cases = [
             ("zones", lambda d: d["legend"][0]["zones"].append("z:nowhere")),
             ("already", lambda d: d["legend"][1]["zones"].append(d["legend"][0]["zones"][0])),
-            ("design", lambda d: d["legend"][0]["layers"][1].update(design="unheard_of")),
             ("thread", lambda d: d["legend"][0]["layers"][1].update(thread="unheard_of")),
-            ("spacing", lambda d: d["legend"][0]["layers"][1].update(settings={"spacing": 99})),
             ("patch", lambda d: d["zones"][0].update(patches=["nowhere"])),
             ("two zones", lambda d: d["zones"].append(d["zones"][0])),
             ("survey.rows", lambda d: d["survey"].update(rows=0)),
@@ -107,9 +106,52 @@ class ArchiveTests(TestCase):
             with self.subTest(word):
                 self.assertIn(word, self.refused(document))
 
+    def test_what_is_not_known_any_more_is_put_right_and_said(self):
+        cases = [
+            ("unheard_of", lambda d: d["legend"][0]["layers"][1].update(design="unheard_of")),
+            ("spacing 99″ became 12″", lambda d: _settings(d, spacing=99)),
+            ("fitting “tight” became come out even", lambda d: _settings(d, fitting="tight")),
+            ("“wobble” is no longer there", lambda d: _settings(d, wobble=3)),
+            ("“machine.moon” is not known", lambda d: d["machine"].update(moon=1)),
+            ("“zones[2].mood” is not known", lambda d: d["zones"][2].update(mood="calm")),
+        ]
+        for words, damage in cases:
+            document = self.changed()
+            damage(document)
+            with self.subTest(words):
+                job = read_archive(json.dumps(document).encode())
+                self.assertTrue(any(words in each for each in job.changes), job.changes)
+                # It can be drawn, written, and what is written needs no putting right.
+                job_linework(job)
+                again = read_archive(write_archive(job))
+                self.assertEqual(again, job)
+        self.assertEqual(read_archive(write_archive(self.job)).changes, ())
+
+    def test_the_schema_beside_the_reader_is_the_readers_own(self):
+        self.assertEqual(json.loads(SCHEMA.read_text()), json_schema())
+
+    def test_a_megabyte_of_zeros_is_refused_at_once(self):
+        document = self.changed()
+        document["chart"]["patches"][0]["polygon"] = [[0] * 300_000]
+        self.assertIn("chart.patches[0].polygon", self.refused(document))
+        document = self.changed()
+        document["threads"] = [0] * 300_000
+        self.assertIn("threads", self.refused(document))
+
+    def test_a_top_that_is_hardly_there_is_refused(self):
+        tiny = [[[0, 0], [0.3, 0], [0.3, 0.3], [0, 0.3]]]
+        document = self.changed(legend=[], zones=None, survey=None, groups=[])
+        document["chart"] = {"outline": tiny, "patches": [{"id": "p", "polygon": tiny}]}
+        self.assertIn("half an inch", self.refused(document))
+
     def test_things_that_are_no_archive(self):
         for data in (b"[]", b"null", b"7", b'{"format": "other"}', b'"text"'):
             self.assertIn("archive", self.refused(data))
+
+
+def _settings(document: dict, **settings) -> None:
+    """Give the crosshatch of the first entry other settings."""
+    document["legend"][0]["layers"][1]["settings"] = settings
 
 
 class RouteFileTests(TestCase):
@@ -121,7 +163,9 @@ class RouteFileTests(TestCase):
     def test_a_stored_route_replays_as_the_planned_one(self):
         document = json.loads(route_json(self.job, self.route, []))
         steps = read_steps(document)
-        found = replay(self.job.chart, self.job.zones, self.route.drawn, self.job.policy, steps)
+        found = replay(
+            self.job.chart, self.job.zones, job_linework(self.job), self.job.policy, steps
+        )
         self.assertEqual(found, [])
         self.assertEqual(document["figures"]["cuts"], self.route.cuts)
 

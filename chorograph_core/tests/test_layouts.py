@@ -11,7 +11,8 @@ from hypothesis import strategies as some
 
 from chorograph_core.blocks import block_library
 from chorograph_core.chart import ChartError, faults
-from chorograph_core.formats.layouts import read_layout, write_layout
+from chorograph_core.formats.document import layout as read_layout
+from chorograph_core.formats.document import write_layout
 from chorograph_core.layouts import (
     LAYOUTS,
     BlockRow,

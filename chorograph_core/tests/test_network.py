@@ -31,11 +31,16 @@ class ChainTests(TestCase):
 
     def test_what_is_asked_for_is_what_borders_a_zone_with_a_ditch(self):
         job = designed(small_top(1, 1))
-        for points, (asked, on_outline, _) in chains_of(job.chart, job.zones, job_linework(job)):
+        for points, (asked, on_outline, _, seam) in chains_of(
+            job.chart, job.zones, job_linework(job)
+        ):
             self.assertFalse(asked and on_outline)
             if not on_outline:
                 self.assertEqual(asked[0], "clear")
             self.assertGreater(len(points), 1)
+            # Named by the patches on both sides: the same whatever the graph is cut into.
+            self.assertEqual(seam.split("|"), sorted(seam.split("|")))
+            self.assertEqual(seam.startswith("|"), on_outline)
 
 
 class NetworkTests(TestCase):
@@ -73,7 +78,7 @@ class NetworkTests(TestCase):
         far = dijkstra(matrix, directed=False, indices=[start])[0]
         for trail in self.network.trails:
             self.assertTrue(np.isfinite(far[list(trail.heads)]).all())
-            self.assertLessEqual(len(trail.heads), MOST_DOORS)
+            self.assertLessEqual(trail.rings or len(trail.heads), MOST_DOORS)
 
     def test_a_way_costs_what_its_links_cost(self):
         matrix = self.network.matrix()

@@ -10,7 +10,8 @@ from shapely.geometry import box
 from chorograph_core.chart import ChartError, faults
 from chorograph_core.estimating import Measures
 from chorograph_core.estimating.reconcile import differences, in_the_border, spread
-from chorograph_core.formats.layouts import read_layout, write_layout
+from chorograph_core.formats.document import layout as read_layout
+from chorograph_core.formats.document import write_layout
 from chorograph_core.layouts import (
     BlockRow,
     BlockRows,

@@ -11,8 +11,9 @@ from ortools.sat.python import cp_model
 from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
-from chorograph_core.designs.legend import DrawingCache, Entry, Layer
-from chorograph_core.job import Job, job_linework, planned_job
+from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import PlanError, Policy, replay
@@ -33,7 +34,7 @@ from chorograph_core.zones import zones_from_patches
 
 
 def faults_of(job: Job, route) -> list[str]:
-    return replay(job.chart, job.zones, route.drawn, job.policy, route.steps)
+    return replayed_job(job, route)
 
 
 class PlanTests(TestCase):

@@ -7,7 +7,6 @@ from unittest import TestCase
 
 import numpy as np
 
-from chorograph_core.designs.placing import AT_ONCE
 from chorograph_core.job import planned_job
 from chorograph_core.reckon import Machine, Rates, thread_inches
 from chorograph_core.route.model import STEP_KINDS, TRAVEL_KINDS
@@ -38,7 +37,9 @@ class StepTests(TestCase):
                 step.seconds, self.rates.seconds(step.inches, step.how) + layings
             )
             if step.how == "ditch":
-                self.assertGreaterEqual(step.count, math.ceil(step.inches / AT_ONCE - 1e-6))
+                self.assertGreaterEqual(
+                    step.count, math.ceil(step.inches / self.rates.ruler_reach - 1e-6)
+                )
             self.assertAlmostEqual(
                 step.inches, float(np.hypot(*np.diff(step.points, axis=0).T).sum()), places=6
             )
@@ -78,7 +79,7 @@ class StepTests(TestCase):
 
     def test_ditch_travel_lays_the_ruler_as_stitching_does(self):
         rates = Rates()
-        self.assertAlmostEqual(rates.travel_seconds(45, "ditch"), 60 + 45 / AT_ONCE * 7)
+        self.assertAlmostEqual(rates.travel_seconds(45, "ditch"), 60 + 45 / 10 * 7)
         self.assertAlmostEqual(rates.travel_seconds(45, "edge"), 60)
         self.assertAlmostEqual(rates.travel_seconds(60, "retrace"), 60)
         for step in self.of("travel"):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal, get_args
 
 from shapely.geometry import Polygon
 
-KINDS = ("patch", "joined", "negative", "free", "part")
+Kind = Literal["patch", "joined", "negative", "free", "part"]
+KINDS: tuple[str, ...] = get_args(Kind)
 """One patch; several; background that flows across blocks; one that ignores the piecing; a part of
 one that was cut."""
 
@@ -26,7 +28,7 @@ class Zone:
     id: str
     polygon: Polygon
     patches: tuple[str, ...] = ()
-    kind: str = "patch"
+    kind: Kind = "patch"
     label: str = ""
     forbidden: bool = False
     whole: Polygon | None = None

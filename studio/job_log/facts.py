@@ -62,7 +62,7 @@ def facts_of(core: CoreJob) -> str:
         f"Thread: {', '.join(threads)}" if threads else "",
         f"Fabrics: {', '.join(sorted(fabrics))}" if fabrics else "",
         f"Blocks: {', '.join(sorted(blocks))}" if blocks else "",
-        f"Designs: {', '.join(sorted(designs()[key].name for key in drawings))}"
+        f"Designs: {', '.join(sorted(designs()[key].name for key in drawings if key in designs()))}"
         if drawings
         else "",
         f"Batting: {_once(batting.name, batting.fibre)}" if batting else "",

@@ -12,7 +12,7 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
-from chorograph_core.formats import read_document, write_document
+from chorograph_core.formats import ArchiveError, read_document, write_document
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.models import Studio
 from studio.jobs.models import Body, Job, Revision
@@ -136,7 +136,12 @@ def _refuse_unsound(core: CoreJob) -> None:
 
 def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revision:
     _refuse_unsound(core)
-    document = write_document(core)
+    try:
+        # Read back before it is stored: what cannot be read again is not kept, and a 10 that comes
+        # back as 10.0 makes no second document of the same content.
+        document = write_document(read_document(write_document(core), own=True))
+    except ArchiveError as error:
+        raise Unsound(f"That change went wrong and was not kept: {error}") from None
     digest = digest_of(document)
     Body.objects.get_or_create(digest=digest, defaults={"document": document})
     number = job.head.number + 1 if job.head_id else 1

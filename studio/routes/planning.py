@@ -6,8 +6,8 @@ from django.db import transaction
 from django.utils import timezone
 
 from chorograph_core.formats import route_json, route_summary
-from chorograph_core.job import planned_job
-from chorograph_core.route import PlanError, replay
+from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.route import PlanError
 from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -80,7 +80,7 @@ def carry_out(plan: Plan) -> None:
         plan.state, plan.message = "failed", str(error)
         plan.save(update_fields=["state", "message"])
         return
-    faults = replay(core.chart, core.zones, route.drawn, core.policy, route.steps)
+    faults = replayed_job(core, route)
     figures = route_summary(route, faults)
     figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
     figures["threads"] = len({step.thread for step in route.steps if step.kind == "thread"})

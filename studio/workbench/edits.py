@@ -7,8 +7,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from chorograph_core.designs import SettingError, designs
-from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs import Design, SettingError, designs, of_role
+from chorograph_core.designs.legend import Entry, Layer, role_of
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import Named
 from chorograph_core.zones import (
@@ -95,7 +95,7 @@ def _refuse_banned(core: CoreJob, members: Sequence[Zone], layers: Sequence[Laye
     """A ban is a hard fact: what would break it is not put in the legend."""
     bans = bans_of(members, core.chart, core.policy.applique)
     for ban in dict.fromkeys(bans.values()):
-        if ban == "leave" or (ban == "outline" and any(la.design != "ditch" for la in layers)):
+        if ban == "leave" or (ban == "outline" and any(role_of(la) != "ditch" for la in layers)):
             count = sum(each == ban for each in bans.values())
             where = "this zone" if len(members) == 1 else f"{count} of these {len(members)} zones"
             raise EditError(f"{in_words(ban)}: that is {where}. Choose the others.", "design")
@@ -164,28 +164,37 @@ def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
     passes = int(_number(values, "passes", 1, 1, 4, "Times over"))
     seed = int(_number(values, "seed", 0, 0, 2**31 - 1, "Variation"))
     layers = []
-    if values.get("ditch") and key != "ditch":
-        layers.append(Layer("ditch", {}, ditch_thread, 10))
-    if values.get("breathing") and key != "inset_echo":
+    role = designs()[key].role
+    if values.get("ditch") and role != "ditch":
+        ditch = of_role("ditch")
+        layers.append(Layer(ditch.key, {}, ditch_thread, 10, version=ditch.version))
+    if values.get("breathing") and role != "frame":
+        frame = of_role("frame")
         settings = {"first": values.get("breathing_first") or "1/4"}
         layers.append(
-            Layer("inset_echo", _clean("inset_echo", settings, "breathing_"), thread, spi)
+            Layer(
+                frame.key, _clean(frame, settings, "breathing_"), thread, spi, version=frame.version
+            )
         )
     given = {
         p.key: values[f"set_{p.key}"]
         for p in designs()[key].parameters
         if str(values.get(f"set_{p.key}", "")).strip()
     }
-    layers.append(Layer(key, _clean(key, given, "set_"), thread, spi, passes, seed))
+    drawing = designs()[key]
+    over = "region" if values.get("over") == "region" else "zone"
+    layers.append(
+        Layer(key, _clean(drawing, given, "set_"), thread, spi, passes, seed, drawing.version, over)
+    )
     return layers
 
 
-def _clean(key: str, given: Mapping[str, Any], prefix: str) -> dict[str, Any]:
+def _clean(drawing: Design, given: Mapping[str, Any], prefix: str) -> dict[str, Any]:
     try:
-        clean = designs()[key].clean(given)
+        clean = drawing.clean(given)
     except SettingError as error:
         raise EditError(str(error), prefix + error.field) from None
-    return {name: clean[name] for name in given}
+    return {name: getattr(clean, name) for name in given}
 
 
 def _number(values, key: str, default: float, low: float, high: float, name: str) -> float:

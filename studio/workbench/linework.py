@@ -10,7 +10,8 @@ import numpy as np
 
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
-from chorograph_core.designs.legend import DrawingCache, Entry, LayerLinework
+from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.designs.legend import Entry, LayerLinework
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.reckon import evenness, reckon, stitched_once
@@ -81,7 +82,7 @@ def legend_lines(core: CoreJob, drawn: tuple[LayerLinework, ...]) -> list[Legend
         lines.append(
             LegendLine(
                 entry,
-                entry.name or designs()[main.design].name,
+                entry.name or name_of(main.design),
                 _detail(entry),
                 tuple(dict.fromkeys(used)),
                 whole.minutes,
@@ -95,13 +96,22 @@ def legend_lines(core: CoreJob, drawn: tuple[LayerLinework, ...]) -> list[Legend
     return lines
 
 
+def name_of(key: str) -> str:
+    """The name of a design; its key where no design is called so here."""
+    drawing = designs().get(key)
+    return key if drawing is None else drawing.name
+
+
 def _detail(entry: Entry) -> str:
     """The main layer's design and its telling settings, in few words."""
     main = entry.layers[-1]
-    drawing = designs()[main.design]
-    settings = drawing.clean(main.settings)
+    drawing = designs().get(main.design)
+    if drawing is None:
+        return f"“{main.design}” is not known here"
+    kept, _ = drawing.settled(main.settings, main.version)
+    settings = drawing.clean(kept)
     told = [
-        parameter.show(settings[parameter.key])
+        parameter.show(getattr(settings, parameter.key))
         for parameter in drawing.parameters
         if parameter.kind in ("length", "angle") and parameter.key != "margin"
     ][:2]

@@ -9,6 +9,7 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from chorograph_core.chart.shapes import STAMPS
 from chorograph_core.designs import Space, designs
+from chorograph_core.designs.legend import role_of
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.measure import format_inches, format_length
 from studio.accounts.access import for_studio
@@ -45,9 +46,9 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     key = given.get("design") or (main.design if main else fits[0]["design"].key)
     key = key if key in designs() else fits[0]["design"].key
     settings = main.settings if main and main.design == key else {}
-    ditch = next((la for la in entry.layers if la.design == "ditch"), None) if entry else None
+    ditch = next((la for la in entry.layers if role_of(la) == "ditch"), None) if entry else None
     breathing = (
-        next((la for la in entry.layers[:-1] if la.design == "inset_echo"), None) if entry else None
+        next((la for la in entry.layers[:-1] if role_of(la) == "frame"), None) if entry else None
     )
     first = breathing.settings.get("first", 0.25) if breathing else 0.25
     context = {

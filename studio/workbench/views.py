@@ -9,7 +9,7 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
-from chorograph_core.designs.legend import EDGE_FINISHES
+from chorograph_core.designs.drawing import EDGE_FINISHES
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.zones.checks import checks

@@ -3,52 +3,56 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import (
-    MARGIN,
-    Design,
-    Fit,
-    Linework,
-    Parameter,
-    Run,
-    Span,
-    size_of_hand,
-)
+from chorograph_core.designs.contract import Design, Fit, Linework, Run, Span, size_of_hand
 from chorograph_core.designs.curves import bezier, tidy
 from chorograph_core.designs.keeping import pushed_back
-from chorograph_core.designs.strip import Strip, strip
+from chorograph_core.designs.settings import (
+    Settings,
+    choice_setting,
+    length_setting,
+    margin_setting,
+    share_setting,
+)
+from chorograph_core.designs.strip import Strip, strip_of
 
 
-class HalfFeather(Design):
+@dataclass(frozen=True)
+class HalfFeatherSettings(Settings):
+    """The plumes, and the seam they grow from."""
+
+    pitch: float = length_setting("Plume width", 1.25, 0.375, 5.0, 0.125)
+    lean: float = share_setting("Lean", 0.45, 0.0, 1.0, 0.05,
+                        help="How far heads lie ahead of their foot, against the height.")  # fmt: skip
+    spine: str = choice_setting(
+        "Spine on", (("first", "the longer seam"), ("second", "the seam across"))
+    )
+    towards: str = choice_setting("Growing", (("forward", "one way"), ("back", "the other way")))
+    margin: float = margin_setting()
+
+
+class HalfFeather(Design[HalfFeatherSettings]):
     """Plumes lean towards the tip, start tangent to the spine, and have round heads."""
 
     key = "half_feather"
     name = "Half feather"
     family = "freehand"
     stroke = "plume out and round the head; back half the head; the next plume in to the spine"
-    parameters = (
-        Parameter("pitch", "Plume width", "length", 1.25, 0.375, 5.0, 0.125),
-        Parameter("lean", "Lean", "share", 0.45, 0.0, 1.0, 0.05,
-                  help="How far heads lie ahead of their foot, against the height."),
-        Parameter("spine", "Spine on", "choice", "first",
-                  choices=(("first", "the longer seam"), ("second", "the seam across"))),
-        Parameter("towards", "Growing", "choice", "forward",
-                  choices=(("forward", "one way"), ("back", "the other way"))),
-        MARGIN,
-    )  # fmt: skip
+    settings_type = HalfFeatherSettings
 
     def fits(self, space, settings=None):
         """A plume must be taller than wide, and there must be a few of them."""
         s = self.clean(settings)
-        parts = space.inset(s["margin"])
+        parts = space.inset(s.margin)
         if not parts:
             return Fit(0.0, ("no room for a plume",))
-        lane = strip(parts[0])
-        plumes = lane.length / s["pitch"]
-        tall = lane.mean_width / s["pitch"]
+        lane = strip_of(space, parts[0])
+        plumes = lane.length / s.pitch
+        tall = lane.mean_width / s.pitch
         reasons = [f"{plumes:.0f} plumes, {lane.mean_width:.1f}″ tall on average"]
         if tall < 0.9:
             return Fit(0.25, (*reasons, "plumes would be wider than tall"))
@@ -60,30 +64,29 @@ class HalfFeather(Design):
         """One run from the first plume's foot to the tip."""
         s = self.clean(settings)
         runs = []
-        for part in space.inset(s["margin"]):
-            if part.area < s["pitch"] ** 2 * 0.5:
+        for part in space.inset(s.margin):
+            if part.area < s.pitch**2 * 0.5:
                 continue
-            run = _feather(_lane(part, s), part, s)
+            run = _feather(_lane(strip_of(space, part), s), part, s)
             if run is not None:
                 runs.append(run)
         return Linework(tuple(runs))
 
 
-def _lane(part, s) -> Strip:
+def _lane(lane: Strip, s) -> Strip:
     """The strip with the spine as its left rail, growing the wanted way."""
-    lane = strip(part)
     left = float(np.hypot(*np.diff(lane.left, axis=0).T).sum())
     right = float(np.hypot(*np.diff(lane.right, axis=0).T).sum())
-    if (left < right - 1e-6) == (s["spine"] == "first"):
+    if (left < right - 1e-6) == (s.spine == "first"):
         lane = lane.flipped()
-    if s["towards"] == "back":
+    if s.towards == "back":
         lane = lane.reversed().flipped()
     return lane
 
 
 def _feather(lane: Strip, part, s) -> Run | None:
-    plumes = _plumes(lane, part, s["pitch"], s["lean"])
-    return _stroke(plumes, lane, size_of_hand(s["pitch"])) if len(plumes) > 1 else None
+    plumes = _plumes(lane, part, s.pitch, s.lean)
+    return _stroke(plumes, lane, size_of_hand(s.pitch)) if len(plumes) > 1 else None
 
 
 def _plumes(lane: Strip, part, pitch: float, lean: float) -> list[np.ndarray]:

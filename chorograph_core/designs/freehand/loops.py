@@ -3,22 +3,15 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import (
-    MARGIN,
-    Design,
-    Fit,
-    Linework,
-    Parameter,
-    Run,
-    corner_doors,
-    size_of_hand,
-)
+from chorograph_core.designs.contract import Design, Fit, Linework, Run, corner_doors, size_of_hand
 from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
 from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip, sites
 
@@ -26,28 +19,33 @@ FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
 
-class Loops(Design):
+@dataclass(frozen=True)
+class LoopsSettings(Settings):
+    """How far apart the loops are and how large."""
+
+    spacing: float = length_setting("Loop to loop", 1.25, 0.375, 8.0, 0.125)
+    size: float = share_setting("Loop size", 0.5, 0.2, 0.7, 0.02,
+                        help="Width of a loop against the distance between loops.")  # fmt: skip
+    margin: float = margin_setting()
+
+
+class Loops(Design[LoopsSettings]):
     """Loops spread evenly, joined by easy curves; comes back to where it began."""
 
     key = "loops"
     name = "Loops"
     family = "freehand"
     stroke = "wander, loop, wander; can be left anywhere"
-    parameters = (
-        Parameter("spacing", "Loop to loop", "length", 1.25, 0.375, 8.0, 0.125),
-        Parameter("size", "Loop size", "share", 0.5, 0.2, 0.7, 0.02,
-                  help="Width of a loop against the distance between loops."),
-        MARGIN,
-    )  # fmt: skip
+    settings_type = LoopsSettings
 
     def fits(self, space, settings=None):
         """At least one whole loop must have room."""
         s = self.clean(settings)
-        room = s["margin"] + s["spacing"] * s["size"] / 2
+        room = s.margin + s.spacing * s.size / 2
         parts = space.inset(room)
         if not parts:
             return Fit(0.1, ("not one whole loop has room: echo instead",))
-        units = sum(part.area for part in parts) / (s["spacing"] ** 2 * 0.87)
+        units = sum(part.area for part in parts) / (s.spacing**2 * 0.87)
         return Fit(0.7 if units >= 2 else 0.4, (f"about {max(1, units):.0f} loops",))
 
     def draw(self, space, settings, seed=0, doorways=None):
@@ -55,21 +53,21 @@ class Loops(Design):
         s = self.clean(settings)
         rng = np.random.default_rng(seed)
         runs = []
-        parts = space.inset(s["margin"])
+        parts = space.inset(s.margin)
         if doorways and len(parts) == 1 and None not in doorways:
             ends = [np.asarray(door, float) for door in doorways]
-            line = _between(parts[0], s["spacing"], s["size"], rng, *ends)
+            line = _between(parts[0], s.spacing, s.size, rng, *ends)
             if line is not None:
-                return Linework((Run(thin(line), size_of_hand(s["spacing"])),), kept_doorways=True)
+                return Linework((Run(thin(line), size_of_hand(s.spacing)),), kept_doorways=True)
         for part in parts:
-            line = _wander(part, s["spacing"], s["size"], rng)
+            line = _wander(part, s.spacing, s.size, rng)
             if line is not None and len(line) > 3:
-                runs.append(Run(thin(line), size_of_hand(s["spacing"]), closed=_closes(line)))
+                runs.append(Run(thin(line), size_of_hand(s.spacing), closed=_closes(line)))
         return Linework(tuple(runs))
 
     def doors(self, space, settings):
         """The corners, when the zone is in one part."""
-        parts = space.inset(self.clean(settings)["margin"])
+        parts = space.inset(self.clean(settings).margin)
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -13,19 +14,11 @@ from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import Polygon
 from shapely.ops import split
 
-from chorograph_core.designs.contract import (
-    MARGIN,
-    Design,
-    Fit,
-    Linework,
-    Parameter,
-    Run,
-    corner_doors,
-    polygons,
-    size_of_hand,
-)
+from chorograph_core.designs.contract import Design, Fit, Linework, Run, corner_doors, size_of_hand
 from chorograph_core.designs.curves import resample, smooth, thin
 from chorograph_core.designs.keeping import inside
+from chorograph_core.designs.settings import Settings, length_setting, margin_setting
+from chorograph_core.designs.space import polygons
 from chorograph_core.designs.wander import sites
 from chorograph_core.measure import format_inches
 
@@ -35,46 +28,50 @@ ROUNDS = 11
 """Relaxing steps. More changes nothing that an eye would notice."""
 
 
-class Meander(Design):
+@dataclass(frozen=True)
+class MeanderSettings(Settings):
+    """How far the line keeps from itself and from the seam."""
+
+    gap: float = length_setting("Gap", 0.5, 0.125, 4.0, help="Distance between neighbouring lines.")
+    margin: float = margin_setting()
+
+
+class Meander(Design[MeanderSettings]):
     """A line that goes round the branches of a tree grown through the zone, then settles."""
 
     key = "meander"
     name = "Meander"
     family = "freehand"
     stroke = "wander with even gaps; comes back to where it began, can be entered anywhere"
-    parameters = (
-        Parameter("gap", "Gap", "length", 0.5, 0.125, 4.0, 0.0625,
-                  help="Distance between neighbouring lines."),
-        MARGIN,
-    )  # fmt: skip
+    settings_type = MeanderSettings
 
     def fits(self, space, settings=None):
         """Two gaps must have room across."""
         s = self.clean(settings)
-        parts = space.inset(s["margin"] + s["gap"] * 0.75)
+        parts = space.inset(s.margin + s.gap * 0.75)
         if not parts:
             return Fit(0.15, ("narrower than two gaps: echo instead",))
         return Fit(
             0.8,
-            (f"covers {space.polygon.area:.0f} sq in with gaps of {format_inches(s['gap'], 16)}",),
+            (f"covers {space.polygon.area:.0f} sq in with gaps of {format_inches(s.gap, 16)}",),
         )
 
     def draw(self, space, settings, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
-        parts = space.inset(s["margin"])
-        hand = size_of_hand(2 * s["gap"])
+        parts = space.inset(s.margin)
+        hand = size_of_hand(2 * s.gap)
         if doorways and len(parts) == 1 and None not in doorways:
             start, stop = (np.asarray(door, float) for door in doorways)
-            line = wander_between(parts[0], s["gap"], seed, start, stop)
+            line = wander_between(parts[0], s.gap, seed, start, stop)
             if line is not None:
                 return Linework((Run(line, hand),), kept_doorways=True)
-        lines = [line for part in parts for line in wander(part, s["gap"], seed)]
+        lines = [line for part in parts for line in wander(part, s.gap, seed)]
         return Linework(tuple(Run(thin(line, 0.004), hand, closed=True) for line in lines))
 
     def doors(self, space, settings):
         """The corners, when the zone is in one part."""
-        parts = space.inset(self.clean(settings)["margin"])
+        parts = space.inset(self.clean(settings).margin)
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
 
 

@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import (
-    MARGIN,
-    Design,
-    Fit,
-    Linework,
-    Parameter,
-    Run,
-    size_of_hand,
-)
+from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
 from chorograph_core.designs.curves import Turn, tangent_chain, thin
 from chorograph_core.designs.keeping import pushed_back
-from chorograph_core.designs.strip import Strip, strip
+from chorograph_core.designs.settings import Settings, choice_setting, margin_setting, share_setting
+from chorograph_core.designs.strip import Strip, strip_of
 
 SMALLEST = 0.05
 """Inches. A hand makes no rounder turn than this."""
@@ -24,30 +19,34 @@ STEEPEST = 0.52
 """Bulbs wider than this share of the strip cannot be joined by a slant."""
 
 
-class RibbonCandy(Design):
+@dataclass(frozen=True)
+class CandySettings(Settings):
+    """How plump the bulbs are, and which way they run."""
+
+    plump: float = share_setting("Bulb width", 0.4, 0.18, 0.52, 0.02,
+                         help="Width of a bulb against the width of the strip.")  # fmt: skip
+    margin: float = margin_setting()
+    turn: str = choice_setting("Along", (("long", "the long way"), ("short", "the short way")))
+
+
+class RibbonCandy(Design[CandySettings]):
     """Circles along both edges of a strip, joined by slanting strokes."""
 
     key = "ribbon_candy"
     name = "Ribbon candy"
     family = "freehand"
     stroke = "over the top, slant back, under; ends at the far end"
-    parameters = (
-        Parameter("plump", "Bulb width", "share", 0.4, 0.18, 0.52, 0.02,
-                  help="Width of a bulb against the width of the strip."),
-        MARGIN,
-        Parameter("turn", "Along", "choice", "long",
-                  choices=(("long", "the long way"), ("short", "the short way"))),
-    )  # fmt: skip
+    settings_type = CandySettings
 
     def fits(self, space, settings=None):
         """It wants a strip at least three times as long as wide."""
         s = self.clean(settings)
-        parts = space.inset(s["margin"])
+        parts = space.inset(s.margin)
         if not parts:
             return Fit(0.0, ("too narrow for a bulb",))
-        lane = strip(parts[0])
+        lane = strip_of(space, parts[0])
         ratio = lane.length / max(lane.mean_width, 1e-6)
-        bulb = lane.mean_width * s["plump"]
+        bulb = lane.mean_width * s.plump
         reasons = [f"{ratio:.1f} times as long as wide, bulbs {bulb:.2f}″"]
         if bulb < 0.18:
             return Fit(0.1, (*reasons, "bulbs this small close up"))
@@ -57,22 +56,22 @@ class RibbonCandy(Design):
         """One run along each part of the zone, from the end nearer to the first doorway."""
         s = self.clean(settings)
         runs = []
-        for part in space.inset(s["margin"]):
+        for part in space.inset(s.margin):
             if part.area < 0.05:
                 continue
-            lane = _lane(part, s["turn"])
+            lane = _lane(strip_of(space, part), s.turn)
             if doorways and doorways[0] is not None:
                 near = np.asarray(doorways[0])
                 if np.hypot(*(lane.at(lane.length, 0) - near)) < np.hypot(*(lane.at(0, 0) - near)):
                     lane = lane.reversed()
-            line = pushed_back(candy(lane, s["plump"], part), part)
-            if line is not None:
+            line = candy(lane, s.plump, part)
+            line = pushed_back(line, part) if len(line) > 1 else None
+            if line is not None and len(line) > 1:
                 runs.append(Run(thin(line), size_of_hand(lane.mean_width)))
         return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
 
 
-def _lane(part, turn: str) -> Strip:
-    lane = strip(part)
+def _lane(lane: Strip, turn: str) -> Strip:
     if turn == "long":
         return lane
     # The short way: what were the ends become the rails.

@@ -2,29 +2,37 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Parameter, Run
-from chorograph_core.designs.placing import moves_along
+from chorograph_core.designs.contract import Design, Fit, Linework, Run
+from chorograph_core.designs.settings import Settings, length_setting
 
 NEAR_EDGE = 0.02
+IN_THE_DITCH = "the needle in the ditch, the edge a foot's radius beside it"
 
 
-class InTheDitch(Design):
+@dataclass(frozen=True)
+class DitchSettings(Settings):
+    """What the next layer keeps from the ditch."""
+
+    keep: float = length_setting("What the next layer keeps", 0.0, 0.0, 2.0,
+                         help="How far the next layer stays inside the ditch.")  # fmt: skip
+
+
+class InTheDitch(Design[DitchSettings]):
     """Every seam round the zone. Shared seams are stitched once: the route sees to that."""
 
     key = "ditch"
     name = "In the ditch"
     family = "ruler"
     stroke = "along the seam on its low side; once for each seam, whoever asks for it"
-    frames = True
-    parameters = (
-        Parameter(
-            "keep", "What the next layer keeps", "length", 0.0, 0.0, 2.0, 0.0625,
-            help="How far the next layer stays inside the ditch.",
-        ),
-    )  # fmt: skip
+    role = "ditch"
+    # Ditches run up to the raw edge and depend on where it is, so they are never shared.
+    looks_round = True
+    settings_type = DitchSettings
 
     def fits(self, space, settings=None):
         """Any zone with a seam can be stitched in the ditch."""
@@ -36,16 +44,15 @@ class InTheDitch(Design):
 
     def draw(self, space, settings, seed=0, doorways=None):
         """One run for each unbroken stretch of seam."""
-        runs, moves = [], []
+        runs = []
         for line in _ditches(space):
             closed = bool(np.hypot(*(line[0] - line[-1])) < 1e-6)
-            runs.append(Run(line, "ditch", in_ditch=True, closed=closed))
-            moves += moves_along(line, space.foot_radius, "straight edge", "needle in the ditch")
-        return Linework(tuple(runs), (), tuple(moves))
+            runs.append(Run(line, "ditch", in_ditch=True, closed=closed, position=IN_THE_DITCH))
+        return Linework(tuple(runs))
 
     def remaining(self, space, settings):
         """The zone, shrunk by what the next layer should keep."""
-        return space.inset(self.clean(settings)["keep"])
+        return space.inset(self.clean(settings).keep)
 
 
 def _ditches(space) -> list[np.ndarray]:

@@ -4,27 +4,35 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Parameter
+from chorograph_core.designs.settings import choice_setting
+from chorograph_core.designs.space import Space
 from chorograph_core.measure import format_inches
+from chorograph_core.rulers import straight_ruler
 
 SHORTEST = 0.1875
 """Inches. Shorter ends of lines in a corner are left out: no ruler can be laid there."""
 
-ANGLE_FROM = Parameter(
-    "relative", "Measured from", "choice", "zone",
-    choices=(("zone", "the zone's longest side"), ("top", "the top's upper edge")),
-)  # fmt: skip
-FITTING = Parameter(
-    "fitting", "Fitting", "choice", "even",
-    choices=(("even", "come out even"), ("centre", "centre the remainder"),
-             ("start", "start at the edge")),
-    help="Even changes the spacing a little so that no odd gap is left.",
-)  # fmt: skip
+
+def measured_from() -> Any:
+    """What angles are measured from."""
+    return choice_setting("Measured from", (("zone", "the zone's longest side"),
+                                    ("top", "the top's upper edge")))  # fmt: skip
+
+
+def fitting_setting() -> Any:
+    """How lines are fitted across a zone."""
+    return choice_setting(
+        "Fitting",
+        (("even", "come out even"), ("centre", "centre the remainder"),
+         ("start", "start at the edge")),
+        help="Even changes the spacing a little so that no odd gap is left.",
+    )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -38,6 +46,18 @@ class Family:
     def sentence(self) -> str:
         """The real spacing as a fraction."""
         return f"{len(self.lines)} lines, {format_inches(self.spacing, 16)} apart"
+
+
+def position_of(spacing: float, space: Space) -> str:
+    """What sets a line *spacing* inches from the last one: an etched line on it, as far as the ruler
+    has that line."""
+    etched = straight_ruler(space.rulers).etched_line(spacing, space.foot_radius)
+    if etched is None:
+        wanted = format_inches(max(0.0, spacing - space.foot_radius), 16)
+        return f"a mark {wanted} from the edge on the last line: no etched line lies there"
+    if etched == 0:
+        return "the ruler's edge on the last line"
+    return f"the {format_inches(etched, 16)} line on the last line"
 
 
 def fitted(width: float, wished: float, fitting: str) -> tuple[float, float]:

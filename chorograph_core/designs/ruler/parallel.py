@@ -3,36 +3,46 @@
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass, replace
 
-import numpy as np
-
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Parameter
+from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.linking import link_along_edge
-from chorograph_core.designs.placing import moves_along
-from chorograph_core.designs.ruler.families import ANGLE_FROM, FITTING, base_angle, family
+from chorograph_core.designs.ruler.families import (
+    base_angle,
+    family,
+    fitting_setting,
+    measured_from,
+    position_of,
+)
+from chorograph_core.designs.settings import Settings, angle_setting, length_setting
 from chorograph_core.measure import format_inches
 
 
-class ParallelLines(Design):
+@dataclass(frozen=True)
+class ParallelSettings(Settings):
+    """One family of lines."""
+
+    spacing: float = length_setting("Spacing", 0.75, 0.125, 12.0)
+    angle: float = angle_setting("Angle", 90.0, -180.0, 180.0, 7.5)
+    relative: str = measured_from()
+    fitting: str = fitting_setting()
+
+
+class ParallelLines(Design[ParallelSettings]):
     """A family of straight lines that comes out even in the zone."""
 
     key = "parallel"
     name = "Parallel lines"
     family = "ruler"
     stroke = "across, along the edge, and back across"
-    parameters = (
-        Parameter("spacing", "Spacing", "length", 0.75, 0.125, 12.0, 0.0625),
-        Parameter("angle", "Angle", "angle", 90.0, -180.0, 180.0, 7.5),
-        ANGLE_FROM,
-        FITTING,
-    )
+    settings_type = ParallelSettings
 
     def fits(self, space, settings=None):
         """There must be room for a line on either side of a gap."""
         s = self.clean(settings)
         lines = _family(space, s)
         if len(lines.lines) < 2:
-            wide = format_inches(s["spacing"])
+            wide = format_inches(s.spacing)
             return Fit(0.2, (f"room for one line only at {wide}",))
         reason = lines.sentence()
         if lines.spacing <= 0.3:
@@ -44,28 +54,19 @@ class ParallelLines(Design):
         s = self.clean(settings)
         made = _family(space, s)
         near = doorways[0] if doorways else None
-        runs = link_along_edge(made.lines, space.polygon, start_near=near)
-        moves = ruler_moves(made.lines, made.spacing, space.foot_radius)
+        runs = [
+            replace(run, position=position_of(made.spacing, space))
+            for run in link_along_edge(made.lines, space.polygon, start_near=near)
+        ]
         marks = tuple(Mark("line", line, "first line") for line in made.lines[:1])
         return Linework(
             tuple(runs),
             marks,
-            tuple(moves),
             (made.sentence(),),
             near is not None and len(runs) == 1,
         )
 
 
-def ruler_moves(lines: list[np.ndarray], spacing: float, foot_radius: float) -> list:
-    """Layings for lines *spacing* apart: the etched line that far less the foot goes on the last."""
-    etched = format_inches(max(0.0, spacing - foot_radius), 16)
-    moves = []
-    for number, line in enumerate(lines):
-        align = "ruler 1/4″ off the mark" if number == 0 else f"the {etched} line on the last line"
-        moves += moves_along(line, foot_radius, "straight edge", align)
-    return moves
-
-
 def _family(space, s):
-    angle = base_angle(space.polygon, s["relative"]) + math.radians(s["angle"])
-    return family(space.polygon, angle, s["spacing"], s["fitting"])
+    angle = base_angle(space.polygon, s.relative) + math.radians(s.angle)
+    return family(space.polygon, angle, s.spacing, s.fitting)

@@ -1,0 +1,382 @@
+"""Draw a legend: every layer of every entry, each class of alike zones once."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import logging
+import threading
+from collections import OrderedDict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.chart import Chart, Placement, alike
+from chorograph_core.designs.behind import covered
+from chorograph_core.designs.contract import SPILL, Design, Doorways, Linework, Run, Span
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework, role_of
+from chorograph_core.designs.registry import designs
+from chorograph_core.designs.settings import SettingError, Settings
+from chorograph_core.designs.space import Space, SpaceSeam, polygons
+from chorograph_core.measure import format_inches
+from chorograph_core.rulers import STARTING_RULERS, Ruler
+from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
+
+EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
+"""Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
+a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
+ENGINE = 2
+"""Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
+plans and paper made by an older engine are then made again."""
+_log = logging.getLogger(__name__)
+
+
+class DrawingCache:
+    """Linework of one pattern zone by what it was drawn from; the least used is dropped.
+
+    The server draws in several threads at once: every access holds the lock.
+    """
+
+    def __init__(self, most: int = 600) -> None:
+        self._kept: OrderedDict[str, Any] = OrderedDict()
+        self._most = most
+        self._lock = threading.Lock()
+
+    def __len__(self) -> int:
+        return len(self._kept)
+
+    def get(self, key: str) -> Any | None:
+        """What was drawn for *key*, or None."""
+        with self._lock:
+            found = self._kept.get(key)
+            if found is not None:
+                self._kept.move_to_end(key)
+            return found
+
+    def put(self, key: str, made: Any) -> None:
+        """Keep *made* for next time."""
+        with self._lock:
+            self._kept[key] = made
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
+
+
+@dataclass(frozen=True)
+class _Ground:
+    """What all zones of a top share: how far designs may go, foot, rulers, what was drawn before."""
+
+    chart: Chart
+    limit: Polygon
+    foot_radius: float
+    rulers: tuple[Ruler, ...]
+    cache: DrawingCache
+
+    def space(self, shape: Polygon) -> Space:
+        return Space(shape, None, self.foot_radius, self.rulers)
+
+    def within(self, shape: Polygon) -> Polygon | None:
+        """The part of a zone that designs may use; None where nothing of it is left."""
+        if self.limit.covers(shape):
+            return shape
+        return next(iter(polygons(shape.intersection(self.limit))), None)
+
+
+@dataclass(frozen=True)
+class _Pattern:
+    """A layer as drawn in the pattern zone: *whole* is the space it may be drawn again in."""
+
+    linework: Linework
+    whole: Space | None = None
+    fault: str = ""
+
+
+def stitchable(chart: Chart, edge_finish: str) -> Polygon:
+    """The part of the top that designs may use, given how the edge will be finished.
+
+    Raises ValueError for a top so small that nothing of it is left.
+    """
+    keep = EDGE_FINISHES[edge_finish]
+    left = polygons(chart.outline.buffer(-keep, join_style="mitre"))
+    if not left:
+        raise ValueError("Nothing of this top lies inside the edge's finish.")
+    return left[0]
+
+
+def draw_legend(
+    chart: Chart,
+    zones: Sequence[Zone],
+    entries: Iterable[Entry],
+    edge_finish: str = "binding",
+    foot_radius: float = 0.25,
+    only: set[str] | None = None,
+    cache: DrawingCache | None = None,
+    applique: str = "full",
+    rulers: tuple[Ruler, ...] = STARTING_RULERS,
+) -> list[LayerLinework]:
+    """Draw every layer of every entry, in the legend's order.
+
+    Each class of alike zones is drawn once and laid on its sisters, so they come out the same, and
+    quickly. *only* limits the work to some entries by id. What the client forbids is left empty:
+    whole zones, and in appliqué what goes beyond *applique* (see `chorograph_core.zones.bans`).
+    A layer that cannot be drawn comes back without lines and with a `LayerLinework.fault`.
+    """
+    by_id = {zone.id: zone for zone in zones}
+    bans = bans_of(zones, chart, applique)
+    limit = stitchable(chart, edge_finish)
+    shapely.prepare(limit)
+    ground = _Ground(chart, limit, foot_radius, rulers, cache or DrawingCache())
+    drawn: list[LayerLinework] = []
+    for entry in entries:
+        if only is not None and entry.id not in only:
+            continue
+        members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
+        drawn += _draw_entry(entry, members, ground)
+    return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
+
+
+def broken_ban(one: LayerLinework, zone: Zone, bans: Mapping[str, str]) -> str:
+    """The ban that this linework breaks, in words; empty if it breaks none."""
+    ban = bans.get(zone.id)
+    if ban is None or (ban != "leave" and one.role == "ditch"):
+        return ""
+    if ban == "light" and one.linework.inches <= LIGHT * zone.polygon.area:
+        return ""
+    return in_words(ban)
+
+
+def drawn_safely(
+    drawing: Design,
+    space: Space,
+    settings: Settings,
+    seed: int = 0,
+    doorways: Doorways | None = None,
+) -> tuple[Linework, str]:
+    """What the design draws, and a sentence where it cannot be kept.
+
+    One design's mistake must not take a page or a plan with it: what raises draws nothing, and a
+    run that leaves its zone is taken out.
+    """
+    try:
+        made = drawing.draw(space, settings, seed, doorways)
+    except SettingError as error:
+        return Linework(), str(error)
+    except Exception:
+        _log.exception("%s cannot be drawn in %s", drawing.key, space.polygon.wkt[:400])
+        return Linework(), f"{drawing.name} cannot be drawn in this shape; choose another design."
+    lines = [shapely.linestrings(run.points) if len(run.points) > 1 else None for run in made.runs]
+    room = space.polygon.buffer(SPILL + 1e-6)
+    shapely.prepare(room)
+    good = [line is not None and bool(room.covers(line)) for line in lines]
+    if all(good):
+        return made, ""
+    kept = tuple(run for run, fine in zip(made.runs, good, strict=True) if fine)
+    out = [line for line, fine in zip(lines, good, strict=True) if line is not None and not fine]
+    if not out:
+        return replace(made, runs=kept, kept_doorways=False), ""
+    spots = shapely.points(shapely.get_coordinates(out))
+    far = format_inches(float(shapely.distance(spots, space.polygon).max()), 16)
+    fault = f"{drawing.name} would leave this zone by {far}; that line is left out."
+    return replace(made, runs=kept, kept_doorways=False), fault
+
+
+def _draw_entry(entry: Entry, members: list[Zone], ground: _Ground) -> list[LayerLinework]:
+    layers: list[list[LayerLinework]] = [[] for _ in entry.layers]
+    known = [designs().get(layer.design) for layer in entry.layers]
+    shared = []
+    for k, (layer, drawing) in enumerate(zip(entry.layers, known, strict=True)):
+        if drawing is None:
+            fault = f"There is no design called “{layer.design}” here; choose another."
+            layers[k] = [
+                _laid(zone, entry, k, _Pattern(Linework(), fault=fault)) for zone in members
+            ]
+        elif layer.over == "region" and len(members) > 1:
+            layers[k] = _over_region(entry, k, drawing, members, ground)
+        elif drawing.looks_round:
+            layers[k] = [_round_about(entry, k, drawing, zone, members, ground) for zone in members]
+        else:
+            shared.append(k)
+    for zone in [zone for zone in members if zone.whole is not None] if shared else []:
+        for k, made in _behind(entry, zone, ground):
+            if k in shared:
+                layers[k].append(_laid(zone, entry, k, made))
+    members = [zone for zone in members if zone.whole is None]
+    if shared and members:
+        clipped = [ground.within(zone.polygon) for zone in members]
+        inside = [(z, s) for z, s in zip(members, clipped, strict=True) if s is not None]
+        classes = alike([shape for _, shape in inside])
+        for number in range(max(classes.classes, default=-1) + 1):
+            group = classes.members(number)
+            patterns = _draw_pattern(entry, inside[group[0]][1], ground)
+            for i in group:
+                placement: Placement = classes.placements[i]
+                for k in shared:
+                    made = patterns[k]
+                    if i != group[0]:
+                        made = replace(made, linework=made.linework.moved(placement))
+                    layers[k].append(_laid(inside[i][0], entry, k, made, placement))
+    return [one for layer in layers for one in layer]
+
+
+def _round_about(
+    entry: Entry, k: int, drawing: Design, zone: Zone, members: list[Zone], ground: _Ground
+) -> LayerLinework:
+    """A layer that depends on what lies round the zone: drawn in its own place."""
+    layer = entry.layers[k]
+    space = replace(
+        ground.space(zone.polygon), raw_edge=ground.chart.outline.exterior,
+        fabric=ground.chart.fabric(ground.chart.patch(zone.patches[0]).fabric)
+        if zone.patches else None,
+    )  # fmt: skip
+    try:
+        settings = drawing.clean(layer.settings)
+    except SettingError as error:
+        return _laid(zone, entry, k, _Pattern(Linework(), fault=str(error)))
+    made, fault = drawn_safely(drawing, space, settings, layer.seed)
+    return _laid(zone, entry, k, _Pattern(_passes(made, layer.passes), fault=fault))
+
+
+def _over_region(
+    entry: Entry, k: int, drawing: Design, members: list[Zone], ground: _Ground
+) -> list[LayerLinework]:
+    """One figure over all zones of the entry, each with its piece of it.
+
+    Zones that touch are one region. The pieces carry the figure's name: they are one line to the
+    eye, and to whoever plans the way.
+    """
+    layer = entry.layers[k]
+    try:
+        settings = drawing.clean(layer.settings)
+    except SettingError as error:
+        return [_laid(z, entry, k, _Pattern(Linework(), fault=str(error))) for z in members]
+    whole = shapely.union_all([zone.polygon for zone in members], grid_size=1e-5)
+    found = []
+    for number, region in enumerate(polygons(whole.intersection(ground.limit))):
+        made, fault = drawn_safely(drawing, ground.space(region), settings, layer.seed)
+        for zone in members:
+            for visible in polygons(zone.polygon.intersection(region)):
+                piece = covered(made, visible)
+                runs = tuple(
+                    replace(run, figure=f"f{number}.{j}")
+                    for j, run in enumerate(_passes(piece, layer.passes).runs)
+                )
+                if runs or fault:
+                    found.append(
+                        _laid(zone, entry, k, _Pattern(replace(piece, runs=runs), fault=fault))
+                    )
+    return found
+
+
+def _behind(entry: Entry, zone: Zone, ground: _Ground):
+    """(layer, pattern) of a zone that runs behind something: drawn in the whole, then covered."""
+    assert zone.whole is not None
+    whole, visible = ground.within(zone.whole), ground.within(zone.polygon)
+    if whole is None or visible is None:
+        return
+    for k, made in enumerate(_draw_pattern(entry, whole, ground)):
+        yield k, replace(made, linework=covered(made.linework, visible), whole=None)
+
+
+def _draw_pattern(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Pattern]:
+    """All layers of an entry in one shape. What is drawn elsewhere only shrinks the room for the
+    rest; a motif leaves the rest what it does not keep free."""
+    key = digest(
+        [ENGINE, shape_key(shape), ground.foot_radius, [repr(ruler) for ruler in ground.rulers],
+         [(la.design, dict(la.settings), la.seed, la.passes, la.over) for la in entry.layers]]
+    )  # fmt: skip
+    found = ground.cache.get(key)
+    if found is not None:
+        return found
+    made: list[_Pattern] = []
+    room = [shape]
+    for layer in entry.layers:
+        drawing = designs().get(layer.design)
+        if drawing is None:
+            made.append(_Pattern(Linework()))
+            continue
+        try:
+            settings = drawing.clean(layer.settings)
+        except SettingError as error:
+            made.append(_Pattern(Linework(), fault=str(error)))
+            continue
+        parts = [ground.space(part) for part in room]
+        if drawing.looks_round or layer.over == "region":
+            made.append(_Pattern(Linework()))
+            pieces = [Linework() for _ in parts]
+        else:
+            results = [drawn_safely(drawing, part, settings, layer.seed) for part in parts]
+            pieces = [piece for piece, _ in results]
+            fault = next((fault for _, fault in results if fault), "")
+            whole = parts[0] if len(parts) == 1 and layer.passes == 1 else None
+            made.append(_Pattern(_passes(_together(pieces), layer.passes), whole, fault))
+        room = _room_left(drawing, settings, parts, pieces)
+    ground.cache.put(key, made)
+    return made
+
+
+def _room_left(
+    drawing: Design, settings: Settings, parts: Sequence[Space], pieces: Sequence[Linework]
+) -> list[Polygon]:
+    """What the next layer may use."""
+    left: list[Polygon] = []
+    for part, piece in zip(parts, pieces, strict=True):
+        for rest in drawing.remaining(part, settings):
+            kept = drawing.reserves(part, settings, piece)
+            left += [rest] if kept is None else polygons(rest.difference(kept))
+    return left
+
+
+def _together(pieces: Sequence[Linework]) -> Linework:
+    return Linework(
+        tuple(run for piece in pieces for run in piece.runs),
+        tuple(mark for piece in pieces for mark in piece.marks),
+        tuple(dict.fromkeys(note for piece in pieces for note in piece.notes)),
+    )
+
+
+def _passes(linework: Linework, passes: int) -> Linework:
+    """Bold lines: each run is stitched *passes* times, to and fro, or round and round."""
+    if passes <= 1:
+        return linework
+    return replace(linework, runs=tuple(_bold(run, passes) for run in linework.runs))
+
+
+def _bold(run: Run, passes: int) -> Run:
+    points, spans = [run.points], list(run.spans) or [Span(len(run.points) - 1, run.technique)]
+    last = run
+    for _ in range(passes - 1):
+        last = last if run.closed else last.reversed()
+        base = spans[-1].stop
+        points.append(last.points[1:])
+        own = last.spans or (Span(len(last.points) - 1, run.technique),)
+        spans += [replace(span, stop=base + span.stop) for span in own]
+    return replace(run, points=np.concatenate(points), spans=tuple(spans), units=())
+
+
+def _laid(
+    zone: Zone, entry: Entry, k: int, made: _Pattern, placement: Placement | None = None
+) -> LayerLinework:
+    layer: Layer = entry.layers[k]
+    return LayerLinework(
+        zone.id, entry.id, k, layer.design, layer.thread, layer.spi, layer.passes, made.linework,
+        made.whole if placement is not None else None, placement, layer.settings, layer.seed,
+        role_of(layer), made.fault,
+    )  # fmt: skip
+
+
+def shape_key(shape: Polygon) -> str:
+    """A polygon as text, the same for the same corners."""
+    return str(shapely.to_wkb(shapely.set_precision(shape, 1e-9), hex=True))
+
+
+def digest(values: Sequence[Any]) -> str:
+    """SHA-256 of plain values in a canonical spelling."""
+    return hashlib.sha256(json.dumps(values, sort_keys=True).encode()).hexdigest()
+
+
+def surrounded(space: Space, seams: Iterable[SpaceSeam]) -> Space:
+    """The space with the seams round it known."""
+    return replace(space, seams=tuple(seams))

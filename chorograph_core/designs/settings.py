@@ -1,0 +1,187 @@
+"""Settings of a design: a frozen dataclass whose fields say what they may be and how they are shown."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields, replace
+from typing import Any, Literal, Self
+
+from chorograph_core.measure import LengthError, format_inches, parse_length
+
+ParameterKind = Literal["length", "angle", "share", "count", "choice"]
+
+
+class SettingError(ValueError):
+    """A setting cannot be used. *field* is its key, the message a sentence for the quilter."""
+
+    def __init__(self, message: str, field: str) -> None:
+        super().__init__(message)
+        self.field = field
+
+
+@dataclass(frozen=True)
+class Parameter:
+    """One setting of a design, as a page asks for it.
+
+    *kind* is ``"length"`` (inches), ``"angle"`` (degrees), ``"share"`` (a ratio, also written as
+    percent), ``"count"`` or ``"choice"``. *low* and *high* are inclusive.
+    """
+
+    key: str
+    label: str
+    kind: ParameterKind
+    default: Any
+    low: float = 0.0
+    high: float = 0.0
+    step: float = 0.0
+    choices: tuple[tuple[str, str], ...] = ()
+    help: str = ""
+
+    def clean(self, value: Any) -> Any:
+        """Return *value* as the right type and within range, or raise `SettingError`."""
+        if self.kind == "choice":
+            if value not in {key for key, _ in self.choices}:
+                names = ", ".join(name for _, name in self.choices)
+                raise SettingError(f"{self.label}: choose one of {names}.", self.key)
+            return value
+        try:
+            number = self._number(value)
+        except (LengthError, ValueError, TypeError, OverflowError) as error:
+            what = str(error) if isinstance(error, LengthError) else f"“{value}” is not a number."
+            raise SettingError(f"{self.label}: {what[:200]}", self.key) from None
+        if not self.low <= number <= self.high:
+            low, high = self.show(self.low), self.show(self.high)
+            raise SettingError(f"{self.label} goes from {low} to {high}.", self.key)
+        return round(number) if self.kind == "count" else number
+
+    def _number(self, value: Any) -> float:
+        if self.kind == "length" and isinstance(value, str):
+            return parse_length(value)
+        if not isinstance(value, str):
+            return float(value)
+        text = value.strip()
+        if self.kind == "share" and text.endswith("%"):
+            return float(text[:-1]) / 100
+        return float(text.rstrip("°").strip().replace("−", "-"))
+
+    def nearest(self, value: Any) -> Any:
+        """The good value nearest to *value*: within range, or the default for what is no value."""
+        try:
+            return self.clean(value)
+        except SettingError:
+            pass
+        if self.kind == "choice" or isinstance(value, str):
+            return self.default
+        try:
+            number = min(max(float(value), self.low), self.high)
+        except (TypeError, ValueError, OverflowError):
+            return self.default
+        if not math.isfinite(number):
+            return self.default
+        return round(number) if self.kind == "count" else number
+
+    def show(self, value: Any) -> str:
+        """Print *value* for people."""
+        if self.kind == "length":
+            return format_inches(float(value), 16 if value < 1 else 8)
+        if self.kind == "angle":
+            return f"{value:g}°"
+        if self.kind == "share":
+            return f"{100 * value:g}%"
+        if self.kind == "choice":
+            return dict(self.choices).get(value, str(value))
+        return f"{value:g}"
+
+
+def _setting(label: str, kind: ParameterKind, default: Any, help: str = "", **more: Any) -> Any:
+    parameter = Parameter("", label, kind, default, help=help, **more)
+    return field(default=default, metadata={"parameter": parameter})
+
+
+def length_setting(
+    label: str, default: float, low: float, high: float, step: float = 1 / 16, help: str = ""
+) -> Any:
+    """A length in inches."""
+    return _setting(label, "length", default, help, low=low, high=high, step=step)
+
+
+def angle_setting(
+    label: str, default: float, low: float, high: float, step: float, help: str = ""
+) -> Any:
+    """An angle in degrees."""
+    return _setting(label, "angle", default, help, low=low, high=high, step=step)
+
+
+def share_setting(
+    label: str, default: float, low: float, high: float, step: float, help: str = ""
+) -> Any:
+    """A ratio, shown in percent."""
+    return _setting(label, "share", default, help, low=low, high=high, step=step)
+
+
+def count_setting(label: str, default: int, low: int, high: int, help: str = "") -> Any:
+    """A whole number."""
+    return _setting(label, "count", default, help, low=low, high=high, step=1)
+
+
+def choice_setting(label: str, choices: tuple[tuple[str, str], ...], help: str = "") -> Any:
+    """One of a few, the first by default: (key, name) pairs."""
+    return _setting(label, "choice", choices[0][0], help, choices=choices)
+
+
+def margin_setting() -> Any:
+    """How far freehand work stays inside the seam."""
+    return length_setting("Room to the seam", 0.125, 0.0, 2.0,
+                  help="How far the stitching stays inside the seam.")  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Settings:
+    """What a design's own settings derive from."""
+
+    @classmethod
+    def parameters(cls) -> tuple[Parameter, ...]:
+        """The settings in the order of the dataclass."""
+        return tuple(
+            replace(each.metadata["parameter"], key=each.name)
+            for each in fields(cls)
+            if "parameter" in each.metadata
+        )
+
+    @classmethod
+    def cleaned(cls, given: Mapping[str, Any], design: str) -> Self:
+        """All settings, defaults filled in; raises `SettingError` for one that cannot be."""
+        known = {parameter.key: parameter for parameter in cls.parameters()}
+        for key in given:
+            if key not in known:
+                raise SettingError(f"{design} has no setting called “{key[:60]}”.", key)
+        return cls(**{key: known[key].clean(value) for key, value in given.items()})
+
+    @classmethod
+    def settled(cls, given: Mapping[str, Any]) -> tuple[dict[str, Any], tuple[str, ...]]:
+        """The good values nearest to *given*, and a sentence for each that was changed."""
+        known = {parameter.key: parameter for parameter in cls.parameters()}
+        kept: dict[str, Any] = {}
+        said = []
+        for key, value in given.items():
+            parameter = known.get(key)
+            if parameter is None:
+                said.append(f"the setting “{str(key)[:60]}” is no longer there")
+                continue
+            kept[key] = parameter.nearest(value)
+            same = kept[key] == value or (
+                isinstance(value, str) and parameter.nearest(value) == value
+            )
+            if not same and not _reads_as(parameter, value, kept[key]):
+                was = parameter.show(value) if isinstance(value, (int, float)) else f"“{value}”"
+                said.append(f"{parameter.label.lower()} {was} became {parameter.show(kept[key])}")
+        return kept, tuple(said)
+
+
+def _reads_as(parameter: Parameter, value: Any, kept: Any) -> bool:
+    """Whether *value* was only written otherwise, such as 3/4 for 0.75."""
+    try:
+        return bool(parameter.clean(value) == kept)
+    except SettingError:
+        return False

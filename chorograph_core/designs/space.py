@@ -1,0 +1,104 @@
+"""What a design may fill, and what surrounds it; facts about it are found once and shared."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Hashable
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any, TypeVar
+
+import numpy as np
+import shapely
+from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry.base import BaseGeometry
+
+from chorograph_core.chart import Fabric
+from chorograph_core.rulers import STARTING_RULERS, Ruler
+
+T = TypeVar("T")
+
+
+@dataclass(frozen=True)
+class Frame:
+    """A space's own frame: *origin* (x, y) in inches and *axis*, the direction of its longest side in
+    radians, folded to a half turn: a zone drawn in it draws alike wherever it lies."""
+
+    origin: tuple[float, float]
+    axis: float
+
+
+@dataclass(frozen=True)
+class SpaceSeam:
+    """A seam of a space: its name, its line (n, 2), what lies beyond it (empty: the raw edge), and
+    whether this space lies on the low side, where one stitches in the ditch (None: not known)."""
+
+    id: str
+    line: np.ndarray
+    beyond: str = ""
+    low: bool | None = None
+
+
+@dataclass(frozen=True)
+class Space:
+    """What a design may fill: a polygon in inches, and what surrounds it.
+
+    *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
+    the ruler's edge to the needle; *rulers* what the studio owns. *seams* are known only to designs
+    that look round (`Design.looks_round`), since alike zones are drawn once for all.
+    """
+
+    polygon: Polygon
+    raw_edge: BaseGeometry | None = None
+    foot_radius: float = 0.25
+    rulers: tuple[Ruler, ...] = STARTING_RULERS
+    seams: tuple[SpaceSeam, ...] = ()
+    fabric: Fabric | None = None
+    _facts: dict[Hashable, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    def fact(self, name: Hashable, find: Callable[[], T]) -> T:
+        """What *find* returns, found once for each *name*, whichever design asks first."""
+        if name not in self._facts:
+            self._facts[name] = find()
+        return self._facts[name]
+
+    def inset(self, distance: float) -> list[Polygon]:
+        """The parts that remain *distance* inches inside the edge, largest first."""
+        if distance <= 0:
+            return [self.polygon]
+        return self.fact(
+            ("inset", distance),
+            lambda: polygons(self.polygon.buffer(-distance, join_style="mitre")),
+        )
+
+    @cached_property
+    def frame(self) -> Frame:
+        """Its own frame."""
+        middle = self.polygon.centroid
+        ring = shapely.get_coordinates(self.polygon.simplify(0.02).exterior)
+        sides = np.diff(ring, axis=0)
+        longest = sides[int(np.argmax(np.round(np.hypot(*sides.T), 4)))]
+        return Frame((middle.x, middle.y), math.atan2(longest[1], longest[0]) % math.pi)
+
+    @cached_property
+    def widest(self) -> tuple[tuple[float, float], float]:
+        """The middle and the radius, in inches, of the largest circle that has room."""
+        circle = shapely.maximum_inscribed_circle(self.polygon, tolerance=0.02)
+        return (float(circle.coords[0][0]), float(circle.coords[0][1])), float(circle.length)
+
+    @cached_property
+    def corners(self) -> np.ndarray:
+        """Points (n, 2) where the outer edge turns by more than 20 degrees."""
+        ring = shapely.get_coordinates(self.polygon.simplify(0.02).exterior)[:-1]
+        into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+        turn = np.arctan2(
+            into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0], (into * onto).sum(axis=1)
+        )
+        return ring[np.abs(turn) > math.radians(20)]
+
+
+def polygons(shape: BaseGeometry) -> list[Polygon]:
+    """The polygon parts of *shape*, largest first, slivers left out."""
+    parts = shape.geoms if isinstance(shape, MultiPolygon) else [shape]
+    whole = [p for p in parts if isinstance(p, Polygon) and p.area > 1e-4]
+    return sorted(whole, key=lambda p: -p.area)
