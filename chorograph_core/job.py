@@ -74,6 +74,13 @@ class Job:
         return (measures.width or self.chart.width, measures.height or self.chart.height)
 
     @property
+    def extent(self) -> tuple[float, float]:
+        """The greatest width and height that were measured, else as charted: what backing and batting
+        must reach beyond."""
+        measures = self.intake.measures
+        return (measures.widest or self.chart.width, measures.tallest or self.chart.height)
+
+    @property
     def untouchable(self) -> set[str]:
         """The zones, by id, in which the client wants nothing stitched at all."""
         bans = bans_of(self.zones, self.chart, self.policy.applique)

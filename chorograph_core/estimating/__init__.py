@@ -30,7 +30,16 @@ from chorograph_core.estimating.measuring import (
     fullness,
     shape_of,
 )
-from chorograph_core.estimating.price import Asked, Level, Offer, PriceError, PriceList, offer
+from chorograph_core.estimating.price import (
+    Asked,
+    Level,
+    Offer,
+    PriceError,
+    PriceList,
+    booked_hours,
+    finishing_hours,
+    offer,
+)
 
 __all__ = [
     "CONDITIONS",
@@ -59,9 +68,11 @@ __all__ = [
     "WorkWeek",
     "backing_plan",
     "batting_size",
+    "booked_hours",
     "earliest",
     "edge_effect",
     "fabric_notes",
+    "finishing_hours",
     "fullness",
     "materials_findings",
     "offer",

@@ -25,6 +25,12 @@ def batting_short(
     return min(ways, key=lambda way: way[0] + way[1])
 
 
+def roll_short(needed: tuple[float, float], roll: float) -> float:
+    """How much a roll *roll* inches wide is short of the narrower side that is needed; 0 if it is
+    wide enough one way round."""
+    return max(0.0, min(needed) - roll)
+
+
 def lightness(colour: str) -> float:
     """CIE 1976 lightness L* (0 black to 100 white) of a colour ``#rrggbb``, from sRGB."""
     parts = [int(colour[k : k + 2], 16) / 255 for k in (1, 3, 5)]

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from chorograph_core.chart import Fabric
 from chorograph_core.estimating.backing import BackingPlan, Piecing, backing_plan
-from chorograph_core.estimating.batting import batting_short, batting_size, fabric_notes
+from chorograph_core.estimating.batting import batting_short, batting_size, fabric_notes, roll_short
 from chorograph_core.estimating.edges import edge_effect
 from chorograph_core.estimating.intake import Intake
 from chorograph_core.estimating.measuring import EVEN, Fullness, Measures, fullness, shape_of
@@ -75,7 +75,7 @@ def _full(each: Fullness, units: str) -> Finding:
     heading = f"{each.side.capitalize()} border: {show(each.inches)} "
     heading += "short" if each.inches < 0 else "full"
     heading += f", {abs(each.share):.1%}."
-    where = (f"Mark border and edge in {each.parts}ths and pin mark to mark: every "
+    where = (f"Mark border and edge in {_ordinal(each.parts)} and pin mark to mark: every "
              f"{show(each.body_part)} of the edge takes {show(each.border_part)} of "
              f"border.")  # fmt: skip
     texts = {
@@ -92,11 +92,17 @@ def _full(each: Fullness, units: str) -> Finding:
     return Finding("fullness", heading, text, weight)
 
 
+def _ordinal(parts: int) -> str:
+    """Halves, quarters, eighths: marks come by halving."""
+    return {2: "halves", 4: "quarters", 8: "eighths"}.get(parts, f"{parts}ths")
+
+
 def materials_findings(
     intake: Intake, size: tuple[float, float], fabrics: Sequence[Fabric], machine: Machine,
     edge_finish: str, units: str = "in",
 ) -> list[Finding]:  # fmt: skip
-    """Backing, batting and edge against a top of *size* (width, height) inches."""
+    """Backing, batting and edge against a top of *size* (width, height) inches: the greatest that were
+    measured, since a backing that is too small in the middle is too small."""
     show = lambda inches: format_length(inches, units)  # noqa: E731
     found = []
     if intake.backing is not None:
@@ -113,6 +119,14 @@ def materials_findings(
                 text += f" This one is {show(max(short[:2]))} short."
             elif short[2]:
                 text += " Lay it turned by a quarter."
+        elif batting.roll:
+            missing = roll_short(needed, batting.roll)
+            if missing > 0:
+                weight = "talk"
+                text += (f" The roll is {show(batting.roll)} wide, {show(missing)} short either way "
+                         f"round: join it with a zigzag, edge to edge, or take a wider one.")  # fmt: skip
+            elif batting.roll < needed[0]:
+                text += f" From a roll {show(batting.roll)} wide: lay it turned by a quarter."
         found.append(Finding("batting", f"Batting: {batting.name}.", text, weight))
         found.append(Finding("batting", f"Lines no further apart than {show(batting.gap)}.",
                              "Its maker allows no more; Designs checks every zone against it.",

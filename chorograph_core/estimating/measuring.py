@@ -75,6 +75,21 @@ class Measures:
         """The mean of the heights that were measured."""
         return _mean(self.heights)
 
+    @property
+    def widest(self) -> float | None:
+        """The greatest width."""
+        return greatest(self.widths)
+
+    @property
+    def tallest(self) -> float | None:
+        """The greatest height."""
+        return greatest(self.heights)
+
+
+def greatest(values: Sequence[float | None]) -> float | None:
+    """The greatest that was measured: what lies under or behind a top must reach beyond it there."""
+    return max((value for value in values if value is not None), default=None)
+
 
 @dataclass(frozen=True)
 class Shape:

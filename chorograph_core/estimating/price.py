@@ -6,9 +6,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field
 from decimal import ROUND_HALF_UP, Decimal
 
-from moneyed import Money
+from moneyed import Money, get_currency
+
+from chorograph_core.reckon import thread_inches, thread_yards
 
 CENT = Decimal("0.01")
+SPI = 11.0
+"""Stitches per inch that thread is estimated with before any design says its own."""
+WITHOUT_LEVEL = 400.0
+"""Square inches an hour for a job nobody has set a level for: honest rather than quick."""
 TAXED = ("all", "goods", "none")
 MOST = Decimal(10_000_000)
 
@@ -55,7 +61,8 @@ STARTING_LEVELS = (
 class PriceList:
     """A studio's prices, in *currency* (ISO code).
 
-    *setup_hours* go into every job (loading, squaring, thread). *tax* is a share; *taxed* says
+    *setup_hours* go into every job (loading, squaring, thread); *binding_pace* is how many inches of
+    edge are bound in an hour. *tax* is a share; *taxed* says
     whether all lines, only goods, or nothing bear it; *tax_included*: the prices hold it already.
     *rounding* is the step the total is rounded to.
     """
@@ -67,6 +74,7 @@ class PriceList:
     batting_area: Decimal = Decimal("0.0065")
     thread_yard: Decimal = Decimal("0.012")
     binding_inch: Decimal = Decimal("0.22")
+    binding_pace: float = 90.0
     repair_hour: Decimal = Decimal(35)
     rush: Decimal = Decimal("0.25")
     tax: Decimal = Decimal("0")
@@ -97,7 +105,12 @@ class PriceList:
 
 @dataclass(frozen=True)
 class Asked:
-    """What is to be priced: the top in inches, and what the studio supplies besides."""
+    """What is to be priced: the top in inches, and what the studio supplies besides.
+
+    *hours* at the machine, setting up included, and *yards* of thread in all are known once a route is
+    planned; *loft* is that of all layers of batting under the foot, *reserve* the share of thread kept
+    in hand.
+    """
 
     width: float
     height: float
@@ -107,6 +120,9 @@ class Asked:
     repair_hours: float = 0.0
     rush: bool = False
     hours: float | None = None
+    yards: float | None = None
+    loft: float = 0.09
+    reserve: float = 0.1
 
     @property
     def area(self) -> float:
@@ -146,6 +162,34 @@ def hours_for(level: Level, area: float, setup: float) -> tuple[float, float]:
     return (area / level.pace[1] + setup, area / level.pace[0] + setup)
 
 
+def finishing_hours(prices: PriceList, width: float, height: float, bind: bool) -> float:
+    """Hours after the machine: binding goes by the inch of edge."""
+    return 2 * (width + height) / prices.binding_pace if bind and prices.binding_pace > 0 else 0.0
+
+
+def booked_hours(
+    prices: PriceList, level_key: str, area: float, repair_hours: float = 0.0,
+    planned_minutes: float | None = None,
+) -> float:  # fmt: skip
+    """The hours that a job takes up in the calendar, finishing apart: the one rule for quotes, promises
+    and the calendar page.
+
+    A planned route says them; else the slow pace of the level agreed, since a promise that is kept is
+    worth more than an early one; without a level `WITHOUT_LEVEL`. Setting up and repairs count.
+    """
+    if planned_minutes is not None:
+        return planned_minutes / 60 + prices.setup_hours + repair_hours
+    level = next((level for level in prices.levels if level.key == level_key), None)
+    pace = WITHOUT_LEVEL if level is None else level.pace[0]
+    return area / pace + prices.setup_hours + repair_hours
+
+
+def estimated_yards(level: Level, asked: Asked) -> float:
+    """Yards of thread, top and bobbin, that a level will take: the same sum as a route's."""
+    inches = asked.area * level.density
+    return thread_yards(thread_inches(inches, SPI, asked.loft), asked.reserve)
+
+
 def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
     """Price one level. *asked.hours*, when a route was planned, replaces the range by one figure."""
     prices.check()
@@ -161,16 +205,17 @@ def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
         work = sum((line.amount.amount for line in lines), Decimal(0))
         lines.append(_line(prices, "Rush", f"{prices.rush:.0%} of the work", work * prices.rush))
     if asked.batting_area:
-        used = round(asked.batting_area)
+        used = round_half_up(asked.batting_area)
         lines.append(_line(prices, "Batting", f"{used:,} sq in at {_rate(prices.batting_area)}",
                            prices.batting_area * used, goods=True))  # fmt: skip
     if asked.supply_thread:
-        # Top and bobbin, and a twentieth more for what stitches take up.
-        yards = round(asked.area * level.density * 2.1 / 36)
-        lines.append(_line(prices, "Thread", f"about {yards:,} yd at {_rate(prices.thread_yard)}",
+        yards = round_half_up(asked.yards if asked.yards is not None
+                              else estimated_yards(level, asked))  # fmt: skip
+        about = "" if asked.yards is not None else "about "
+        lines.append(_line(prices, "Thread", f"{about}{yards:,} yd at {_rate(prices.thread_yard)}",
                            prices.thread_yard * yards, goods=True))  # fmt: skip
     if asked.bind:
-        edge = round(2 * (asked.width + asked.height))
+        edge = round_half_up(2 * (asked.width + asked.height))
         lines.append(_line(prices, "Binding", f"{edge:,}″ round at {_rate(prices.binding_inch)}",
                            prices.binding_inch * edge))  # fmt: skip
     lines = [line for line in lines if line.amount.amount]
@@ -184,7 +229,10 @@ def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
     if prices.tax_included and prices.taxed == "all":
         earned /= 1 + prices.tax
     spent = tuple(value + asked.repair_hours for value in hours)
-    hourly = tuple(Money(_round(earned / _exact(value)), prices.currency) for value in spent[::-1])
+    hourly = tuple(
+        Money(_round(earned / _exact(value), prices.currency), prices.currency)
+        for value in spent[::-1]
+    )
     return Offer(level, tuple(lines), tax, total, spent, hourly, _warnings(prices, hourly, spent))
 
 
@@ -200,7 +248,7 @@ def _work(prices: PriceList, level: Level, asked: Asked, hours) -> Line:
         amount = level.rate * _exact(middle)
         detail = f"{middle:.1f} h at {_rate(level.rate)}"
     else:
-        area = round(asked.area)
+        area = round_half_up(asked.area)
         amount = level.rate * area
         detail = f"{area:,} sq in at {_rate(level.rate)}"
     if amount < level.minimum:
@@ -215,14 +263,14 @@ def _with_tax(prices: PriceList, lines: Sequence[Line]) -> tuple[Money, Money]:
         prices.taxed, sum((line.amount.amount for line in lines if line.goods), Decimal(0))
     )
     if prices.tax_included:
-        tax = _round(base * prices.tax / (1 + prices.tax))
+        tax = _round(base * prices.tax / (1 + prices.tax), prices.currency)
         total = whole
     else:
-        tax = _round(base * prices.tax)
+        tax = _round(base * prices.tax, prices.currency)
         total = whole + tax
-    step = prices.rounding
+    step = max(prices.rounding, step_of(prices.currency))
     total = (total / step).quantize(Decimal(1), ROUND_HALF_UP) * step
-    return Money(tax, prices.currency), Money(_round(total), prices.currency)
+    return Money(tax, prices.currency), Money(_round(total, prices.currency), prices.currency)
 
 
 def _warnings(prices: PriceList, hourly, hours) -> tuple[str, ...]:
@@ -234,17 +282,35 @@ def _warnings(prices: PriceList, hourly, hours) -> tuple[str, ...]:
     return ()
 
 
+def round_half_up(number: float) -> int:
+    """The nearest whole number, a half up: as one rounds by hand.
+
+    >>> round_half_up(2.5), round_half_up(3.5)
+    (3, 4)
+    """
+    return int(_exact(round(number, 6)).quantize(Decimal(1), ROUND_HALF_UP))
+
+
+def step_of(currency: str) -> Decimal:
+    """The smallest amount of a currency: a hundredth, a whole yen.
+
+    >>> step_of("USD"), step_of("JPY")
+    (Decimal('0.01'), Decimal('1'))
+    """
+    return Decimal(1) / get_currency(currency).sub_unit
+
+
 def _rate(rate: Decimal) -> str:
     """A rate without idle zeros, and never fewer than two places: 46.00, 0.115."""
     return f"{rate:.2f}" if rate == rate.quantize(CENT) else f"{rate.normalize():f}"
 
 
 def _line(prices: PriceList, name: str, detail: str, amount: Decimal, goods: bool = False) -> Line:
-    return Line(name, detail, Money(_round(amount), prices.currency), goods)
+    return Line(name, detail, Money(_round(amount, prices.currency), prices.currency), goods)
 
 
-def _round(amount: Decimal) -> Decimal:
-    return amount.quantize(CENT, ROUND_HALF_UP)
+def _round(amount: Decimal, currency: str) -> Decimal:
+    return amount.quantize(step_of(currency), ROUND_HALF_UP)
 
 
 def _exact(number: float) -> Decimal:

@@ -118,7 +118,9 @@ def format_inches(inches: float, denominator: int = 8, mark: str = "″") -> str
     >>> format_inches(3.375), format_inches(65.5), format_inches(0.74), format_inches(2)
     ('3 3/8″', '65 1/2″', '3/4″', '2″')
     """
-    rounded = Fraction(round(inches * denominator), denominator)
+    # A half goes up, as on paper, not to the nearest even mark.
+    rounded = Fraction(math.floor(abs(inches) * denominator + 0.5), denominator)
+    rounded = -rounded if inches < 0 else rounded
     sign = "−" if rounded < 0 else ""
     rounded = abs(rounded)
     whole, rest = divmod(rounded, 1)

@@ -1,6 +1,7 @@
 """The calendar against trying every order of small sets of jobs."""
 
 import datetime
+from dataclasses import replace
 from datetime import date
 from itertools import permutations
 from unittest import TestCase
@@ -10,6 +11,7 @@ from hypothesis import strategies as some
 from icalendar import Calendar
 
 from chorograph_core.estimating import Promise, WorkWeek, earliest, pushed_in, schedule
+from chorograph_core.estimating.calendar import _laid
 from chorograph_core.formats import calendar_file
 
 START = date(2026, 11, 25)
@@ -70,6 +72,39 @@ class ScheduleTests(TestCase):
                 self.assertEqual(moved[promise.key].after, after[promise.key].finish)
             else:
                 self.assertNotIn(promise.key, moved)
+
+    def test_a_job_is_not_begun_before_it_is_at_hand_and_others_use_the_days(self):
+        late = Promise("a", "A", 10, date(2026, 12, 9), at_hand=date(2026, 12, 7))
+        free = Promise("b", "B", 12)
+        laid = {b.promise.key: b for b in schedule([late, free], WEEK, START)}
+        self.assertEqual(laid["a"].days[0][0], date(2026, 12, 7))
+        self.assertEqual(
+            (laid["a"].finish, laid["b"].finish), (date(2026, 12, 8), date(2026, 11, 27))
+        )
+        self.assertEqual(earliest(3, [late], WEEK, START), START)
+        self.assertEqual(earliest(3, [], WEEK, START, date(2027, 1, 4)), date(2027, 1, 4))
+
+    def test_what_is_left_of_today_and_what_comes_after_the_machine_count(self):
+        tired = replace(WEEK, left_today=1.0)
+        self.assertEqual(earliest(2, [], tired, START), START + datetime.timedelta(days=1))
+        self.assertEqual(earliest(1, [], tired, START), START)
+        self.assertEqual(earliest(1, [], replace(WEEK, left_today=0.0), START), date(2026, 11, 26))
+        bound = Promise("a", "A", 5, None, None, 3.0)
+        self.assertEqual(schedule([bound], WEEK, START)[0].finish, date(2026, 11, 26))
+
+    @given(jobs, some.lists(some.integers(0, 20), min_size=4, max_size=4))
+    @settings(max_examples=60, deadline=None)
+    def test_earliest_due_of_those_at_hand_keeps_what_any_order_keeps(self, promises, waits):
+        """Against every fixed order of priorities: none has a smaller greatest lateness."""
+        here = [replace(p, at_hand=START + datetime.timedelta(days=w))
+                for p, w in zip(promises, waits, strict=False)]  # fmt: skip
+        dated = [p for p in here if p.due]
+
+        def worst(laid):
+            return max(((b.finish - b.promise.due).days for b in laid if b.promise.due), default=0)
+
+        best = min((worst(_laid(order, WEEK, START)) for order in permutations(dated)), default=0)
+        self.assertLessEqual(worst(schedule(dated, WEEK, START)), best)
 
     def test_days_off_and_rest_after_a_long_day(self):
         week = WorkWeek((8, 8, 8, 4, 4, 0, 0), frozenset({date(2026, 11, 26)}), 6)

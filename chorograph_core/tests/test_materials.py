@@ -7,10 +7,12 @@ from hypothesis import given
 from hypothesis import strategies as some
 
 from chorograph_core.chart import Fabric
-from chorograph_core.estimating import Backing, Batting, Intake, backing_plan, edge_effect
+from chorograph_core.estimating import Backing, Batting, Intake, Measures, backing_plan, edge_effect
 from chorograph_core.estimating.backing import SEAM
-from chorograph_core.estimating.batting import batting_short, fabric_notes, lightness
-from chorograph_core.estimating.findings import materials_findings
+from chorograph_core.estimating.batting import batting_short, fabric_notes, lightness, roll_short
+from chorograph_core.estimating.findings import backing_for, materials_findings
+from chorograph_core.job import Job
+from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 
 SIDE = some.floats(12, 120)
@@ -54,6 +56,32 @@ class BackingTests(TestCase):
         if either:
             self.assertTrue(plan.large_enough)
         self.assertAlmostEqual(laid[0] - plan.beyond[0] * 2, width)
+
+    def test_the_greatest_measure_counts_not_the_mean(self):
+        measures = Measures((80, 82.5, 80), (96, 96, 96))
+        chart = StraightSet(8, 7, 12, ("plain",)).chart()
+        job = Job(
+            "x", chart, (), intake=Intake(measures=measures, backing=Backing("client", 89, 104.5))
+        )
+        self.assertEqual(job.extent, (82.5, 96))
+        plan = backing_for(job.intake, job.extent, job.machine)
+        self.assertEqual((plan.large_enough, plan.needed), (False, (90.5, 104)))
+        self.assertEqual((plan.beyond[0], plan.missing[0]), (3.25, 1.5))
+        found = materials_findings(job.intake, job.extent, (), job.machine, "binding")
+        self.assertIn("too small", found[0].heading)
+
+    @given(SIDE, SIDE, some.floats(20, 140))
+    def test_a_roll_must_be_as_wide_as_the_narrower_side(self, width, height, roll):
+        needed = (width + 4, height + 4)
+        fits = roll >= needed[0] or roll >= needed[1]
+        self.assertEqual(roll_short(needed, roll) == 0, fits)
+
+    def test_a_roll_too_narrow_is_said(self):
+        batting = Batting("wool", roll=96.0)
+        found = materials_findings(Intake(batting=batting), (110, 112), (), Machine(), "binding")
+        self.assertIn("18″ short", found[0].text)
+        found = materials_findings(Intake(batting=batting), (100, 80), (), Machine(), "binding")
+        self.assertIn("turned by a quarter", found[0].text)
 
     def test_a_known_quilt(self):
         plan = backing_plan(65.5, 79, 4, 42)

@@ -8,8 +8,16 @@ from hypothesis import given
 from hypothesis import strategies as some
 from moneyed import Money
 
-from chorograph_core.estimating import Asked, Level, PriceError, PriceList, offer
-from chorograph_core.estimating.price import STARTING_LEVELS, offers
+from chorograph_core.estimating import (
+    Asked,
+    Level,
+    PriceError,
+    PriceList,
+    booked_hours,
+    finishing_hours,
+    offer,
+)
+from chorograph_core.estimating.price import STARTING_LEVELS, estimated_yards, offers
 
 cents = some.decimals(0, 2, places=3, allow_nan=False)
 asks = some.builds(
@@ -79,6 +87,41 @@ class OfferTests(TestCase):
         made = offer(prices, level, Asked(10, 10, 0, False, hours=4))
         self.assertEqual((made.total.amount, made.tax.amount), (Decimal(200), Decimal(40)))
         self.assertEqual(made.hourly[0].amount, Decimal(40))
+
+    def test_thread_is_reckoned_as_a_route_reckons_it(self):
+        level = Level("x", "X", density=2.0)
+        prices = PriceList(thread_yard=Decimal("0.01"))
+        # 1 + 11 x 0.075, top and bobbin: 3.65 inches for each stitched inch; doubled wool 7.5.
+        for loft, inch in ((0.075, 3.65), (0.25, 7.5)):
+            asked = Asked(60, 60, loft=loft, reserve=0.0)
+            self.assertAlmostEqual(estimated_yards(level, asked), 7200 * inch / 36)
+            line = next(x for x in offer(prices, level, asked).lines if x.name == "Thread")
+            self.assertIn(f"about {round(7200 * inch / 36):,} yd", line.detail)
+        known = Asked(60, 60, hours=20, yards=1578.0)
+        line = next(x for x in offer(prices, level, known).lines if x.name == "Thread")
+        self.assertEqual(line.detail, "1,578 yd at 0.01")
+
+    def test_one_rule_for_the_hours_that_are_booked(self):
+        prices = PriceList(setup_hours=1.5)
+        # 5,200 sq in at the slow pace of full custom, 380 an hour, half an hour of repairs.
+        self.assertAlmostEqual(booked_hours(prices, "full", 5200, 0.5), 5200 / 380 + 2)
+        self.assertAlmostEqual(booked_hours(prices, "", 5200, 0.5), 13 + 2)
+        self.assertAlmostEqual(booked_hours(prices, "full", 5200, 0.5, 600), 12)
+        made = offer(prices, STARTING_LEVELS[2], Asked(52, 100, repair_hours=0.5))
+        self.assertAlmostEqual(made.hours[1], booked_hours(prices, "full", 5200, 0.5))
+        self.assertAlmostEqual(finishing_hours(prices, 60, 75, True), 3.0)
+        self.assertEqual(finishing_hours(prices, 60, 75, False), 0.0)
+
+    def test_yen_have_no_hundredths_and_halves_go_up(self):
+        prices = PriceList("JPY", tax=Decimal("0.1"), taxed="all", thread_yard=Decimal("1.7"))
+        made = offer(
+            prices, STARTING_LEVELS[2], Asked(61.5, 61, 3001.5, bind=True, repair_hours=1.25)
+        )
+        for amount in (made.total, made.tax, *made.hourly, *(line.amount for line in made.lines)):
+            self.assertEqual(amount.amount, int(amount.amount))
+        # 61 1/2 x 61 = 3,751 1/2 square inches are 3,752, as one rounds by hand.
+        self.assertIn("3,752 sq in", made.lines[0].detail)
+        self.assertTrue(any("3,002 sq in" in line.detail for line in made.lines))
 
     def test_below_the_wished_rate_is_said(self):
         prices = PriceList(wished_hourly=Decimal(500))

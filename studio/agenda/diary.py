@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Mapping
 
-from chorograph_core.estimating import PriceList, Promise, WorkWeek
-from chorograph_core.estimating.price import hours_for
+from django.utils import timezone
+
+from chorograph_core.estimating import PriceList, Promise, WorkWeek, booked_hours, finishing_hours
 from studio.accounts.models import Studio
 from studio.agenda.models import DayOff, Week
 from studio.jobs.models import Job
-
-WITHOUT_LEVEL = 400.0
-"""Square inches an hour for a job nobody has set a level for: honest rather than quick."""
 
 
 def week_of(studio: Studio) -> WorkWeek:
@@ -22,28 +19,47 @@ def week_of(studio: Studio) -> WorkWeek:
     for row in DayOff.objects.filter(studio=studio):
         days = min((row.last - row.first).days, 800)
         off.update(row.first + datetime.timedelta(days=k) for k in range(days + 1))
-    return WorkWeek(tuple(week.hours), frozenset(off), week.long_day)
+    left = week.left_of(timezone.localdate())
+    return WorkWeek(tuple(week.hours), frozenset(off), week.long_day, left)
 
 
 def promises_of(studio: Studio, prices: PriceList, without: Job | None = None) -> list[Promise]:
-    """Every job that is not stitched yet, with the hours it will take.
+    """Every job that is not stitched yet, with the hours it will take, and dates that are held.
 
-    A planned route says the hours best; else the level agreed and the size of the top.
+    The hours are those of `booked_hours`, the rule that quotes are dated by, too. A quote that is open
+    keeps its dates free: for every level it offers, since the client may take any of them.
     """
-    jobs = Job.objects.filter(studio=studio).exclude(thread_bookings__state="out")
-    jobs = jobs.only("title", "due", "width", "height", "level", "planned", "repair_hours")
+    jobs = Job.objects.filter(studio=studio).exclude(thread_bookings__state="out").only(
+        "title", "due", "width", "height", "level", "planned", "repair_hours", "bind", "at_hand",
+        "held",
+    )  # fmt: skip
     if without is not None:
         jobs = jobs.exclude(pk=without.pk)
-    return [Promise(str(job.pk), job.title, job_hours(job, prices), job.due) for job in jobs]
+    today = timezone.localdate()
+    return [promise for job in jobs for promise in job_promises(job, prices, today)]
 
 
-def job_hours(job: Job, prices: PriceList) -> float:
-    """Hours a job takes; *job* carries the figures of its plan, if there is one."""
-    figures: Mapping | None = getattr(job, "figures", None)
-    if figures and figures.get("minutes"):
-        return figures["minutes"] / 60 + prices.setup_hours
-    area = job.width * job.height
-    level = next((level for level in prices.levels if level.key == job.level), None)
-    if level is None:
-        return area / WITHOUT_LEVEL + prices.setup_hours
-    return sum(hours_for(level, area, prices.setup_hours)) / 2
+def job_promises(job: Job, prices: PriceList, today: datetime.date) -> list[Promise]:
+    """What one job takes up: its own hours, or those a quote holds for it."""
+    key = str(job.pk)
+    if job.held.get("until", "") >= today.isoformat():
+        return _held(job, key)
+    finishing = finishing_hours(prices, job.width, job.height, job.bind)
+    hours = booked_hours(prices, job.level, job.width * job.height, job.repair_hours,
+                         job.planned.get("minutes"))  # fmt: skip
+    return [Promise(key, job.title, hours, job.due, job.at_hand, finishing, job=key)]
+
+
+def _held(job: Job, key: str) -> list[Promise]:
+    """Promises that keep every level's date free: by the first date the hours of the shortest level,
+    by each later one what the next takes more."""
+    made: list[Promise] = []
+    booked = 0.0
+    for number, (due, hours) in enumerate(sorted(map(tuple, job.held["levels"]))):
+        if hours > booked + 1e-6:
+            made.append(
+                Promise(f"{key}/{number}", job.title, hours - booked,
+                        datetime.date.fromisoformat(due), job.at_hand, 0.0, True, key)
+            )  # fmt: skip
+            booked = hours
+    return made

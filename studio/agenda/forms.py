@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import datetime
+
 from django import forms
+from django.utils import timezone
 
 from studio.agenda.models import DayOff, Week
 
@@ -14,17 +17,23 @@ class WeekForm(forms.ModelForm):
 
     class Meta:
         model = Week
-        fields = ["long_day"]
-        labels = {"long_day": "A day is long above, hours"}
+        fields = ["long_day", "left_today"]
+        labels = {"long_day": "A day is long above, hours", "left_today": "Left of today, hours"}
 
     def __init__(self, *args, **kwargs) -> None:
         super().__init__(*args, **kwargs)
+        self.initial["left_today"] = f"{self.instance.left_of(timezone.localdate()):g}"
+        self.fields["left_today"].required = False
         for k, day in enumerate(DAYS):
             self.fields[f"hours_{k}"] = forms.FloatField(
                 label=day, min_value=0, max_value=16, initial=f"{self.instance.hours[k]:g}",
                 error_messages={"max_value": "Sixteen hours are the most.",
                                 "min_value": "Hours cannot be below zero."},
             )  # fmt: skip
+
+    def clean_left_today(self) -> float:
+        """Nothing, where nothing was said."""
+        return self.cleaned_data["left_today"] or 0.0
 
     def days(self):
         """The weekday fields in order."""
@@ -33,6 +42,7 @@ class WeekForm(forms.ModelForm):
     def save(self, commit: bool = True) -> Week:
         """Keep the seven figures together."""
         self.instance.hours = [self.cleaned_data[f"hours_{k}"] for k in range(7)]
+        self.instance.today = timezone.localdate()
         return super().save(commit)
 
 
@@ -52,4 +62,6 @@ class DayOffForm(forms.ModelForm):
             self.add_error("last", "The last day comes after the first.")
         elif first and last and (last - first).days > 366:
             self.add_error("last", "A year off at once is the most.")
+        elif last and last > timezone.localdate() + datetime.timedelta(days=5 * 366):
+            self.add_error("last", "Five years ahead is as far as this calendar looks.")
         return values

@@ -15,7 +15,7 @@ def _five_days() -> list[float]:
 
 
 class Week(models.Model):
-    """A studio's hours at the machine, Monday first."""
+    """A studio's hours at the machine, Monday first. *left_today* is what is left of the day *today*."""
 
     studio = models.OneToOneField(Studio, on_delete=models.CASCADE, related_name="week")
     hours = ArrayField(
@@ -23,9 +23,17 @@ class Week(models.Model):
         size=7, default=_five_days,
     )  # fmt: skip
     long_day = models.FloatField(default=6.0, validators=[MinValueValidator(1.0)])
+    today = models.DateField(null=True, blank=True)
+    left_today = models.FloatField(
+        default=0.0, validators=[MinValueValidator(0.0), MaxValueValidator(16.0)]
+    )
 
     def __str__(self) -> str:
         return f"week of {self.studio_id}"
+
+    def left_of(self, day) -> float:
+        """Hours left on *day*, as far as somebody said so: nothing is promised on a guess."""
+        return self.left_today if self.today == day else 0.0
 
 
 class DayOff(models.Model):

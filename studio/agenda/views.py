@@ -11,6 +11,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from chorograph_core.estimating import schedule
+from chorograph_core.estimating.price import WITHOUT_LEVEL
 from chorograph_core.formats import calendar_file
 from studio.accounts.access import for_studio
 from studio.agenda.diary import promises_of, week_of
@@ -41,7 +42,7 @@ def calendar(request: HttpRequest) -> HttpResponse:
     days_off = studio.days_off.filter(last__gte=today)
     context = {
         "hours": hours, "off": off, "days_off": days_off, "booked": booked,
-        "weeks": weeks_ahead(booked, work, today), "today": today,
+        "weeks": weeks_ahead(booked, work, today), "today": today, "without_level": WITHOUT_LEVEL,
     }  # fmt: skip
     return render(request, "agenda/calendar.html", context, status=status)
 

@@ -41,6 +41,7 @@ def describe(before: CoreJob, after: CoreJob, units: str = "in") -> str:
     tell("Phone and address", bool(old.contact), "noted" if new.contact else "")
     tell("Consult held", old.taken, new.taken)
     tell("Wanted by", before.due, after.due)
+    tell("The quilt is here from", old.at_hand, new.at_hand)
     tell("Level", old.wishes.level, new.wishes.level)
     tell("Edge", before.policy.edge_finish, dict(FINISHES)[after.policy.edge_finish]
          if before.policy.edge_finish != after.policy.edge_finish else before.policy.edge_finish)  # fmt: skip

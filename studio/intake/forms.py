@@ -58,6 +58,7 @@ class IntakeForm(forms.Form):
     contact = forms.CharField(max_length=300, required=False, label="Phone and address")
     taken = forms.DateField(required=False, label="Consult held on")
     due = forms.DateField(required=False, label="Wanted by")
+    at_hand = forms.DateField(required=False, label="The quilt is here from")
     occasion = forms.CharField(max_length=200, required=False, label="Occasion")
     backing_source = forms.ChoiceField(choices=SOURCES, required=False, label="Backing from")
     backing_width = OptionalLength(label="Backing, width")
@@ -192,6 +193,7 @@ class IntakeForm(forms.Form):
             taken=v["taken"].isoformat() if v["taken"] else "", contact=v["contact"],
             measures=v["measures"], conditions=conditions, backing=self._backing(),
             batting=self._batting(core), wishes=wishes,
+            at_hand=v["at_hand"].isoformat() if v["at_hand"] else "",
         )  # fmt: skip
         policy = replace(
             core.policy, edge_finish=v["edge_finish"] or core.policy.edge_finish,
@@ -201,6 +203,7 @@ class IntakeForm(forms.Form):
             core, title=v["title"], client=v["client"],
             due=v["due"].isoformat() if v["due"] else "", intake=intake, policy=policy,
             machine=self._machine(core), threads=self._threads(core),
+            rulers=self.shelf.rulers or core.rulers,
         )  # fmt: skip
 
     def _backing(self) -> Backing | None:
@@ -254,7 +257,7 @@ def values_of(core: CoreJob, shelf, unit: str) -> dict:
 
     values = {
         "title": core.title, "client": core.client, "contact": intake.contact,
-        "taken": intake.taken, "due": core.due, "occasion": wishes.occasion,
+        "taken": intake.taken, "due": core.due, "at_hand": intake.at_hand, "occasion": wishes.occasion,
         "edge_finish": core.policy.edge_finish, "applique": core.policy.applique,
         "threads": [t.key for t in core.threads if t.key in shelf.threads], "style": wishes.style,
         "level": wishes.level, "budget": wishes.budget, "rush": wishes.rush, "bind": wishes.bind,

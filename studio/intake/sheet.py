@@ -64,7 +64,7 @@ def context(job: Job, units: str) -> dict:
     core = core_job(job)
     intake = core.intake
     found = measure_findings(intake.measures, units)
-    found += materials_findings(intake, core.size, core.chart.fabrics, core.machine,
+    found += materials_findings(intake, core.extent, core.chart.fabrics, core.machine,
                                 core.policy.edge_finish, units)  # fmt: skip
     offers = dated_offers(job, core)
     chosen = [dated for dated in offers if dated.offer.level.key == intake.wishes.level]

@@ -105,7 +105,7 @@ def _looked(job: Job, core: CoreJob, units: str) -> dict:
     """Findings, offers and the leaning drawing for a job as it stands in the form."""
     charted = (core.chart.width, core.chart.height) if len(core.chart.patches) > 1 else None
     found = measure_findings(core.intake.measures, units, charted)
-    found += materials_findings(core.intake, core.size, core.chart.fabrics, core.machine,
+    found += materials_findings(core.intake, core.extent, core.chart.fabrics, core.machine,
                                 core.policy.edge_finish, units)  # fmt: skip
     return {
         "findings": found,

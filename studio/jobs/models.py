@@ -25,7 +25,8 @@ class Job(models.Model):
 
     *width* and *height* are those measured where the tape was laid, else the chart's; *level* the
     level of work wished for, *taken* the day of the consult. *planned* holds what its route says
-    (``minutes``, ``yards`` of top thread by key), empty when there is none for the job as it is.
+    (``minutes``, ``yards`` of top thread by key), empty when there is none for the job as it is; *held*
+    the dates that a quote promised and until when they are kept free (see `quotes.holding`).
     """
 
     STAGES = [
@@ -49,7 +50,10 @@ class Job(models.Model):
     level = models.CharField(max_length=20, blank=True)
     taken = models.DateField(null=True, blank=True)
     repair_hours = models.FloatField(default=0)
+    bind = models.BooleanField(default=False)
+    at_hand = models.DateField(null=True, blank=True)
     planned = models.JSONField(default=dict)
+    held = models.JSONField(default=dict)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:

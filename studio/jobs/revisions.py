@@ -6,6 +6,7 @@ import datetime
 import hashlib
 import json
 from collections.abc import Callable
+from dataclasses import replace
 from functools import lru_cache
 from typing import Any
 
@@ -18,6 +19,7 @@ from studio.accounts.models import Studio
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.signals import job_changed
 from studio.jobs.thumbnail import thumbnail
+from studio.shelf.choices import rulers_of
 
 
 class Conflict(Exception):
@@ -66,6 +68,8 @@ def core_job(job: Job) -> CoreJob:
 
 def create_job(studio: Studio, author: AbstractBaseUser | None, core: CoreJob, summary: str) -> Job:
     """Store a new job with its first revision."""
+    # A job carries the rulers it is laid out for; those of the studio, whoever wrote the archive.
+    core = replace(core, rulers=rulers_of(studio) or core.rulers)
     with transaction.atomic():
         job = Job.objects.create(studio=studio, title=core.title)
         _append(job, author, core, summary, None, None)
@@ -154,6 +158,7 @@ def _append(job: Job, author, core: CoreJob, summary: str, back, forth) -> Revis
     job.due = _date(core.due)
     job.width, job.height = core.size
     job.repair_hours = core.intake.wishes.repair_hours
+    job.bind, job.at_hand = core.intake.wishes.bind, _date(core.intake.at_hand)
     job.thumbnail = thumbnail(core.chart)
     job.frame = f"0 0 {core.chart.width:.1f} {core.chart.height:.1f}"
     job.zones = len(core.zones)

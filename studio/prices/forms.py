@@ -13,7 +13,7 @@ class PricesForm(forms.ModelForm):
     class Meta:
         model = Prices
         fields = ["currency", "wished_hourly", "setup_hours", "batting_area", "thread_yard",
-                  "binding_inch", "repair_hour", "rush", "tax", "taxed", "tax_included",
+                  "binding_inch", "binding_pace", "repair_hour", "rush", "tax", "taxed", "tax_included",
                   "rounding"]  # fmt: skip
 
 

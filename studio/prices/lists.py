@@ -43,7 +43,8 @@ def core_prices(prices: Prices) -> PriceList:
     )  # fmt: skip
     return PriceList(
         prices.currency, levels, prices.wished_hourly, float(prices.setup_hours),
-        prices.batting_area, prices.thread_yard, prices.binding_inch, prices.repair_hour,
+        prices.batting_area, prices.thread_yard, prices.binding_inch, float(prices.binding_pace),
+        prices.repair_hour,
         prices.rush / HUNDRED, prices.tax / HUNDRED, prices.taxed, prices.tax_included,
         Decimal(prices.rounding),
     )  # fmt: skip

@@ -11,6 +11,7 @@ from studio.accounts.models import Studio
 from studio.numbers import number
 
 NOT_BELOW = MinValueValidator(Decimal(0), "A price cannot be below zero.")
+ABOVE = MinValueValidator(Decimal("0.1"), "This must be more than zero.")
 CURRENCIES = [
     ("USD", "US dollar"), ("CAD", "Canadian dollar"), ("AUD", "Australian dollar"),
     ("NZD", "New Zealand dollar"), ("GBP", "Pound sterling"), ("EUR", "Euro"),
@@ -32,6 +33,7 @@ class Prices(models.Model):
     batting_area = number("Batting, a square inch", 8, 5, NOT_BELOW, default=Decimal("0.0065"))
     thread_yard = number("Thread, a yard", 8, 4, NOT_BELOW, default=Decimal("0.012"))
     binding_inch = number("Binding, an inch of edge", 8, 3, NOT_BELOW, default=Decimal("0.22"))
+    binding_pace = number("Binding, inches of edge an hour", 6, 1, ABOVE, default=90)
     repair_hour = number("Repairs, an hour", 8, 2, NOT_BELOW, default=35)
     rush = number("Rush, percent of the work", 5, 1, NOT_BELOW, default=25)
     tax = models.DecimalField(

@@ -20,33 +20,42 @@ from studio.outbox.models import Letter
 from studio.plain import plain
 from studio.prices.lists import prices_of
 from studio.prices.models import Prices
+from studio.quotes.holding import DAYS_HELD, held_until, note_held
 from studio.quotes.models import Acceptance, ClientLink, Quote
 from studio.quotes.pricing import Dated, dated_offers
 from studio.templatetags.measures import money
 
 SALT = "chorograph.client-link"
 FEWEST, MOST = 2, 4
-DAYS_OPEN = 30
+DAYS_OPEN = DAYS_HELD
+"""Days that a link is open unless somebody says otherwise: as long as the dates are held."""
 
 
 class QuoteError(ValueError):
     """It cannot be done. The message says why."""
 
 
-def issue(job: Job, author, levels: Sequence[str]) -> Quote:
-    """Freeze a quote with two to four *levels* (keys), in place of the job's last one."""
+def issue(job: Job, author, levels: Sequence[str], anew: bool = False) -> Quote:
+    """Freeze a quote with two to four *levels* (keys), in place of the job's last one.
+
+    An accepted quote is only followed by another when the client wants something else: *anew*. It
+    stays, with its acceptance, in the list and in the book.
+    """
     core = core_job(job)
     offers = [dated for dated in dated_offers(job, core) if dated.offer.level.key in levels]
     if not FEWEST <= len(offers) <= MOST:
         raise QuoteError("Choose two to four levels to put side by side.")
     with transaction.atomic():
+        # The job is locked first, as accepting does: an acceptance cannot slip in between.
+        Job.objects.select_for_update().get(pk=job.pk)
         # The row is locked: two quotes issued at once get two numbers, one after the other.
         prices = Prices.objects.select_for_update().get(pk=prices_of(job.studio).pk)
         last = Quote.objects.filter(job=job).order_by("-number").first()
-        if last is not None and last.accepted is not None:
+        if last is not None and last.accepted is not None and not anew:
             raise QuoteError(
-                f"Quote {last.number} was accepted on {last.acceptance.at:%-d %B}. Talk with the "
-                f"client first; an accepted quote stands."
+                f"Quote {last.number} was accepted on {last.acceptance.at:%-d %B}. If the client wants "
+                f"more, issue anew: the accepted one stays as it is, and stands until she accepts the "
+                f"new one."
             )
         prices.last_number = F("last_number") + 1
         prices.save(update_fields=["last_number"])
@@ -60,6 +69,7 @@ def issue(job: Job, author, levels: Sequence[str]) -> Quote:
         names = ", ".join(f"{d.offer.level.name} {money(d.offer.total)}" for d in offers)
         instead = f", in place of {last.number}" if last else ""
         record(job, "quote", f"Quote {quote.number} issued{instead}: {names}.", author)
+        note_held(job)
     return quote
 
 
@@ -86,6 +96,7 @@ def _level(dated: Dated) -> dict:
         "tax": str(made.tax.amount), "total": str(made.total.amount),
         "hours": [round(h, 2) for h in made.hours],
         "earliest": dated.earliest.isoformat() if dated.earliest else "",
+        "booked": round(dated.hours, 2), "planned": dated.planned,
     }  # fmt: skip
 
 
@@ -98,8 +109,14 @@ def accept(quote_id: int, level: str, name: str) -> Acceptance:
     if not name:
         raise QuoteError("Please write your name.")
     with transaction.atomic():
-        quote = Quote.objects.select_for_update().select_related("job").get(pk=quote_id)
+        job_id = Quote.objects.values_list("job", flat=True).get(pk=quote_id)
+        Job.objects.select_for_update().get(pk=job_id)
+        quote = Quote.objects.select_for_update(of=("self",)).select_related("job").get(pk=quote_id)
         known = {each["key"]: each for each in quote.document["levels"]}
+        if held_until(quote) < timezone.localdate():
+            raise QuoteError(
+                "The dates of this quote are no longer held. Please ask the studio for a new one."
+            )
         if level not in known:
             raise QuoteError("Please choose one of the levels.")
         if Quote.objects.filter(supersedes=quote).exists():
@@ -117,14 +134,17 @@ def accept(quote_id: int, level: str, name: str) -> Acceptance:
         chosen = known[level]
         record(quote.job, "client", f"Quote {quote.number} accepted: {chosen['name']}, "
                f"{money(chosen['total'], quote.document['currency'])}.", who=made.name)  # fmt: skip
-        change_job(quote.job_id, None, None, lambda core: _agreed(core, level),
+        note_held(quote.job)
+        change_job(quote.job_id, None, None, lambda core: _agreed(core, chosen),
                    f"Level agreed by quote {quote.number}: {chosen['name']}")  # fmt: skip
     return made
 
 
-def _agreed(core: CoreJob, level: str) -> CoreJob:
-    wishes = replace(core.intake.wishes, level=level)
-    return replace(core, intake=replace(core.intake, wishes=wishes))
+def _agreed(core: CoreJob, level: dict) -> CoreJob:
+    """The level is agreed, and with it its date: the later of what was wanted and what is honest."""
+    wishes = replace(core.intake.wishes, level=level["key"])
+    due = max(core.due, level["earliest"]) if core.due else level["earliest"]
+    return replace(core, due=due, intake=replace(core.intake, wishes=wishes))
 
 
 def _taken(known: dict, earlier: Acceptance) -> str:
@@ -152,6 +172,7 @@ def make_link(quote: Quote, author, days: int = DAYS_OPEN) -> ClientLink:
         link = ClientLink.objects.create(quote=quote, author=author, expires=expires)
         record(quote.job, "client", f"Link to quote {quote.number} made, open until "
                f"{expires:%-d %B %Y}.", author)  # fmt: skip
+        note_held(quote.job)
     return link
 
 
@@ -162,6 +183,7 @@ def revoke(link: ClientLink, author) -> None:
     )
     if changed:
         record(link.quote.job, "client", f"Link to quote {link.quote.number} revoked.", author)
+        note_held(link.quote.job)
 
 
 def signed(link: ClientLink) -> str:

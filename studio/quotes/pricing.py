@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from django.utils import timezone
 
@@ -14,6 +14,7 @@ from chorograph_core.estimating import (
     Promise,
     WorkWeek,
     earliest,
+    finishing_hours,
     offer,
     pushed_in,
 )
@@ -26,11 +27,16 @@ from studio.prices.lists import core_prices, prices_of
 
 @dataclass(frozen=True)
 class Dated:
-    """An offer with its earliest honest date, and what a wanted date would move."""
+    """An offer with its earliest honest date, and what a wanted date would move.
+
+    *hours* is all that is booked for it; *planned*: hours and thread are those of the planned route.
+    """
 
     offer: Offer
     earliest: datetime.date | None
     pushed: Pushed | None = None
+    hours: float = 0.0
+    planned: bool = False
 
     @property
     def warnings(self) -> list[str]:
@@ -48,35 +54,64 @@ class Dated:
 
 
 def asked_of(core: CoreJob) -> Asked:
-    """What is to be priced, from the intake."""
-    width, height = core.size
+    """What is to be priced, from the intake: the area as measured, the batting to reach beyond the
+    greatest measures."""
+    width, height = core.extent
     intake = core.intake
     area = 0.0
     if intake.batting is not None and intake.batting.source == "studio":
         more = 2 * core.machine.batting_allowance
         area = (width + more) * (height + more) * intake.batting.layers
-    return Asked(width, height, area, True, intake.wishes.bind, intake.wishes.repair_hours,
-                 intake.wishes.rush)  # fmt: skip
+    machine = core.loaded_machine
+    return Asked(*core.size, area, True, intake.wishes.bind, intake.wishes.repair_hours,
+                 intake.wishes.rush, loft=machine.loft, reserve=machine.reserve)  # fmt: skip
+
+
+def planned_for(job: Job, core: CoreJob, prices: PriceList) -> tuple[str, Asked]:
+    """The key of the level that the planned route is of, empty when there is none, and what is to be
+    priced once hours and thread are known.
+
+    That is the level agreed; where none is, the one whose line is as dense as what is drawn.
+    """
+    asked = asked_of(core)
+    if not job.planned or not prices.levels:
+        return "", asked
+    # As much again as the top thread lies on the bobbin; the route's reserve is in its yards.
+    yards = 2 * sum(job.planned["yards"].values())
+    hours = job.planned["minutes"] / 60 + prices.setup_hours
+    level = next((level for level in prices.levels if level.key == core.intake.wishes.level), None)
+    if level is None:
+        dense = job.planned.get("inches", 0.0) / max(asked.area, 1.0)
+        level = min(prices.levels, key=lambda each: abs(each.density - dense))
+    return level.key, replace(asked, hours=hours, yards=yards)
 
 
 def offers_for(
-    prices: PriceList, core: CoreJob, promises: list[Promise], week: WorkWeek,
+    prices: PriceList, job: Job, core: CoreJob, promises: list[Promise], week: WorkWeek,
     today: datetime.date | None = None,
 ) -> list[Dated]:  # fmt: skip
-    """Every level of the price list, priced and dated for *core*."""
+    """Every level of the price list, priced and dated for *core*.
+
+    Dated by the same hours that the calendar books: the longer figure, repairs and finishing in it,
+    not before the quilt is at hand.
+    """
     today = today or timezone.localdate()
-    asked = asked_of(core)
+    planned, known = planned_for(job, core, prices)
+    bare = asked_of(core)
     wanted = datetime.date.fromisoformat(core.due) if core.due else None
+    at_hand = datetime.date.fromisoformat(core.intake.at_hand) if core.intake.at_hand else None
+    finishing = finishing_hours(prices, *core.size, core.intake.wishes.bind)
     found = []
     for level in prices.levels:
-        made = offer(prices, level, asked)
-        hours = made.hours[1]
-        pushed = pushed_in(hours, wanted, promises, week, today) if wanted else None
-        found.append(Dated(made, earliest(hours, promises, week, today), pushed))
+        made = offer(prices, level, known if level.key == planned else bare)
+        hours = made.hours[1] + finishing
+        pushed = pushed_in(hours, wanted, promises, week, today, at_hand) if wanted else None
+        first = earliest(hours, promises, week, today, at_hand)
+        found.append(Dated(made, first, pushed, hours, level.key == planned))
     return found
 
 
 def dated_offers(job: Job, core: CoreJob) -> list[Dated]:
     """Offers for a stored job among all the studio has promised."""
     prices = core_prices(prices_of(job.studio))
-    return offers_for(prices, core, promises_of(job.studio, prices, job), week_of(job.studio))
+    return offers_for(prices, job, core, promises_of(job.studio, prices, job), week_of(job.studio))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import datetime
 
 from studio.paper import pdf_of
+from studio.quotes.holding import held_until
 from studio.quotes.models import Quote
 
 
@@ -19,6 +20,7 @@ def context(quote: Quote) -> dict:
     return {
         "quote": quote, "document": document, "levels": levels, "due": _day(document["due"]),
         "units": document["units"], "currency": document["currency"],
+        "held": held_until(quote),
     }  # fmt: skip
 
 

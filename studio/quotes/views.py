@@ -31,7 +31,8 @@ def quotes(request: HttpRequest, job_id) -> HttpResponse:
     message, status = "", 200
     if request.method == "POST":
         try:
-            documents.issue(job, request.user, request.POST.getlist("levels"))
+            anew = bool(request.POST.get("anew"))
+            documents.issue(job, request.user, request.POST.getlist("levels"), anew)
             return redirect("quotes", job.pk)
         except documents.QuoteError as error:
             message, status = str(error), 422
@@ -40,9 +41,16 @@ def quotes(request: HttpRequest, job_id) -> HttpResponse:
 
 def _quotes_page(request, job: Job, message: str, status: int = 200) -> HttpResponse:
     core = core_job(job)
+    issued = list(_quotes(job).prefetch_related("links"))
+    for each in issued:
+        for link in each.links.all():
+            path = reverse("client", args=[documents.signed(link)])
+            link.address = request.build_absolute_uri(path)
+    last = issued[0] if issued else None
     context = {
         "job": job, "core": core, "stage": "quote", "units": request.studio.units,
-        "rail": rail(job, core), "quotes": _quotes(job).prefetch_related("links"),
+        "rail": rail(job, core), "quotes": issued, "days_held": documents.DAYS_OPEN,
+        "accepted": last if last is not None and last.accepted is not None else None,
         "offers": dated_offers(job, core), "message": message,
         "letters": job.letters.all()[:5],
     }  # fmt: skip

@@ -30,6 +30,7 @@ def note_on_job(job: Job) -> None:
     plan = done.first()
     said = {} if plan is None else {
         "minutes": plan.figures["minutes"], "yards": plan.figures["thread_yards"],
+        "inches": plan.figures["stitched_inches"],
     }  # fmt: skip
     if said != job.planned:
         job.planned = said

@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from django.utils.text import slugify
+
 from chorograph_core.designs.legend import Thread as CoreThread
 from chorograph_core.estimating import Batting as CoreBatting
+from chorograph_core.measure import LengthError, parse_length
 from chorograph_core.reckon import Machine as CoreMachine
+from chorograph_core.rulers import Ruler as CoreRuler
 from studio.accounts.models import Studio
-from studio.shelf.models import Batting, Machine, Thread
+from studio.shelf.models import Batting, Machine, Ruler, Thread
 
 
 class ShelfChoices:
@@ -18,6 +22,7 @@ class ShelfChoices:
     def __init__(self, studio: Studio, levels: list[tuple[str, str]] = ()) -> None:
         self.levels = list(levels)
         self.threads = {t.key: core_thread(t) for t in Thread.objects.filter(studio=studio)}
+        self.rulers = rulers_of(studio)
         self.battings = {str(b.pk): _batting(b) for b in Batting.objects.filter(studio=studio)}
         self._machines = {
             str(m.pk): m for m in Machine.objects.filter(studio=studio).select_related("bobbin")
@@ -57,9 +62,36 @@ def core_thread(thread: Thread) -> CoreThread:
     )
 
 
+def rulers_of(studio: Studio) -> tuple[CoreRuler, ...]:
+    """The studio's rulers."""
+    return tuple(core_ruler(ruler) for ruler in Ruler.objects.filter(studio=studio))
+
+
+def core_ruler(ruler: Ruler) -> CoreRuler:
+    """A ruler of the shelf as a job carries it. Etched lines that cannot be read are left out."""
+    etched = []
+    for text in ruler.etched.split(","):
+        try:
+            etched.append(parse_length(text))
+        except LengthError:
+            continue
+    sizes = {name: float(value) if (value := getattr(ruler, name)) else None
+             for name in ("convex", "concave", "period", "height")}  # fmt: skip
+    return CoreRuler(
+        f"{slugify(ruler.name)[:50]}-{ruler.pk}", ruler.name, ruler.shape, float(ruler.length),
+        float(ruler.thickness), tuple(e for e in etched if e > 0), margin=float(ruler.margin),
+        **sizes,
+    )  # fmt: skip
+
+
 def _batting(batting: Batting) -> CoreBatting:
     return CoreBatting(
-        batting.name, batting.fibre, batting.colour, float(batting.loft), float(batting.gap)
+        batting.name,
+        batting.fibre,
+        batting.colour,
+        float(batting.loft),
+        float(batting.gap),
+        roll=float(batting.width),
     )
 
 
@@ -69,6 +101,8 @@ def _putting(machine: Machine) -> Callable[[CoreMachine], CoreMachine]:
         return replace(
             before, name=machine.name, kind=machine.kind, throat=float(machine.throat),
             foot_radius=float(machine.foot_radius), backing_allowance=float(machine.allowance),
+            take_up=float(machine.takeup), clearance=float(machine.clearance),
+            directions=machine.directions or "all",
             bobbin_yards=yards,
         )  # fmt: skip
 

@@ -8,6 +8,7 @@ from django.urls import reverse
 from django.utils import timezone
 from icalendar import Calendar
 
+from chorograph_core.estimating import Measures, Wishes
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.models import DayOff
 from studio.bookings.models import Booking
@@ -83,6 +84,17 @@ class CalendarTests(TestCase):
             job=self.job, thread=self.studio.threads.first(), yards=1, state="out"
         )
         self.assertEqual(promises_of(self.studio, prices), [])
+
+    def test_the_measured_size_counts_and_repairs_do(self):
+        def measured(core):
+            measures = Measures((20, 20, 20), (30, 30, 30))
+            wishes = Wishes(level="full", repair_hours=2)
+            return replace(core, intake=replace(core.intake, measures=measures, wishes=wishes))
+
+        change_job(self.job.pk, None, self.anna, measured, "measured")
+        (own,) = promises_of(self.studio, core_prices(prices_of(self.studio)))
+        self.assertAlmostEqual(own.hours, 20 * 30 / 380 + 1.5 + 2)
+        self.assertContains(self.client.get(reverse("jobs")), "20″ × 30″")
 
     def test_late_jobs_are_shown_late_and_written_in_the_file(self):
         self.hours(**{f"hours_{k}": "0.5" for k in range(7)})

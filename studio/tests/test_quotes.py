@@ -5,20 +5,26 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 from datetime import timedelta
 from decimal import Decimal
+from unittest import mock
 
 from django.db import IntegrityError, connection, transaction
 from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from studio.agenda.diary import promises_of
+from studio.agenda.models import Week
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
 from studio.outbox.models import Letter
 from studio.prices.lists import core_prices, prices_of
 from studio.quotes import documents
 from studio.quotes.documents import QuoteError, accept, issue, make_link, revoke, signed
+from studio.quotes.holding import DAYS_HELD, held_until
 from studio.quotes.models import Acceptance, ClientLink, Quote
-from studio.tests.helpers import make_job, make_studio
+from studio.quotes.pricing import dated_offers
+from studio.shelf.starting import stock
+from studio.tests.helpers import make_job, make_plan, make_studio
 
 
 class QuoteCase(TestCase):
@@ -83,10 +89,31 @@ class IssuingTests(QuoteCase):
         answer = self.client.post(
             reverse("quotes", args=[self.job.pk]), {"levels": ["light", "full"]}
         )
-        self.assertContains(answer, "an accepted quote stands", status_code=422)
+        self.assertContains(answer, "the accepted one stays as it is", status_code=422)
+        self.assertEqual(Quote.objects.count(), 1)
         self.assertEqual(core_job(self.fresh()).intake.wishes.level, "full")
         said = [entry.text for entry in self.job.book.all()]
         self.assertTrue(any("Quote 1 accepted: Full custom" in text for text in said))
+
+    def test_a_client_who_wants_more_gets_a_new_quote_and_the_old_one_is_kept(self):
+        first = issue(self.job, self.anna, ["light", "full"])
+        accept(first.pk, "light", "Marit")
+        form = {"levels": ["full", "heirloom"], "anew": "1"}
+        self.client.post(reverse("quotes", args=[self.job.pk]), form)
+        second = Quote.objects.get(number=2)
+        self.assertEqual(Acceptance.objects.get().quote_id, first.pk)
+        self.assertEqual(core_job(self.fresh()).intake.wishes.level, "light")
+        accept(second.pk, "full", "Marit")
+        self.assertEqual(core_job(self.fresh()).intake.wishes.level, "full")
+        page = self.client.get(reverse("quotes", args=[self.job.pk]))
+        self.assertContains(page, "Followed by quote 2")
+        self.assertEqual(Acceptance.objects.count(), 2)
+
+    def test_the_link_stands_beside_its_quote(self):
+        quote = issue(self.job, self.anna, ["light", "full"])
+        self.client.post(reverse("make-link", args=[self.job.pk, quote.number]), {"days": "12"})
+        address = reverse("client", args=[signed(ClientLink.objects.get())])
+        self.assertContains(self.client.get(reverse("quotes", args=[self.job.pk])), address)
 
     def test_page_and_pdf(self):
         issue(self.job, self.anna, ["light", "full"])
@@ -96,6 +123,82 @@ class IssuingTests(QuoteCase):
         pdf = self.client.get(reverse("quote-pdf", args=[self.job.pk, 1]))
         self.assertTrue(pdf.content.startswith(b"%PDF"))
         self.assertEqual(self.client.get(reverse("quote", args=[self.job.pk, 7])).status_code, 404)
+
+
+class HoldingTests(QuoteCase):
+    """A date that was promised is kept free until it lapses; who accepts in time has it."""
+
+    def held(self):
+        prices = core_prices(prices_of(self.studio))
+        return [p for p in promises_of(self.studio, prices) if p.job == str(self.job.pk)]
+
+    def test_an_open_quote_keeps_the_dates_of_every_level_free(self):
+        quote = issue(self.job, self.anna, ["light", "full"])
+        levels = {each["key"]: each for each in quote.document["levels"]}
+        promises = self.held()
+        self.assertTrue(all(promise.held for promise in promises))
+        self.assertAlmostEqual(sum(p.hours for p in promises), levels["full"]["booked"], places=1)
+        self.assertEqual(max(p.due for p in promises).isoformat(), levels["full"]["earliest"])
+        # Another job is not promised into those hours: without the quote it would be ready sooner.
+        other = make_job(self.studio, self.anna)
+        after = dated_offers(other, core_job(other))
+        Job.objects.filter(pk=self.job.pk).delete()
+        before = dated_offers(other, core_job(other))
+        self.assertTrue(all(b.earliest <= a.earliest for a, b in zip(after, before, strict=True)))
+        self.assertTrue(any(b.earliest < a.earliest for a, b in zip(after, before, strict=True)))
+
+    def test_it_lapses_with_the_link_and_cannot_be_accepted_then(self):
+        quote = issue(self.job, self.anna, ["light", "full"])
+        self.assertEqual(held_until(quote), timezone.localdate() + timedelta(days=DAYS_HELD))
+        make_link(quote, self.anna, 30)
+        self.assertEqual(held_until(quote), timezone.localdate() + timedelta(days=30))
+        with mock.patch("django.utils.timezone.now", return_value=timezone.now() + timedelta(40)):
+            self.assertFalse(any(promise.held for promise in self.held()))
+            with self.assertRaisesMessage(QuoteError, "no longer held"):
+                accept(quote.pk, "full", "Marit")
+        accept(quote.pk, "full", "Marit")
+        (own,) = self.held()
+        full = next(each for each in quote.document["levels"] if each["key"] == "full")
+        self.assertEqual((own.held, own.due.isoformat()), (False, full["earliest"]))
+        # One rule: what the quote booked is what the calendar books.
+        self.assertAlmostEqual(own.all_hours, full["booked"], delta=0.01)
+
+    def test_nothing_is_promised_for_what_is_left_of_today_unless_somebody_says_so(self):
+        today = timezone.localdate()
+        first = dated_offers(self.job, core_job(self.job))[0].earliest
+        self.assertGreater(first, today)
+        Week.objects.create(
+            studio=self.studio, hours=[16.0] * 7, today=today, left_today=16, long_day=16
+        )
+        self.assertEqual(dated_offers(self.job, core_job(self.job))[0].earliest, today)
+
+    def test_it_is_not_begun_before_the_quilt_is_there_and_binding_counts(self):
+        later = timezone.localdate() + timedelta(days=60)
+
+        def here_later(core):
+            wishes = replace(core.intake.wishes, bind=True)
+            intake = replace(core.intake, at_hand=later.isoformat(), wishes=wishes)
+            return replace(core, intake=intake)
+
+        plain = dated_offers(self.job, core_job(self.job))[0]
+        change_job(self.job.pk, None, self.anna, here_later, "later")
+        job = self.fresh()
+        dated = dated_offers(job, core_job(job))[0]
+        self.assertGreaterEqual(dated.earliest, later)
+        edge = 2 * sum(core_job(job).size)
+        self.assertAlmostEqual(dated.hours - plain.hours, edge / 90, places=5)
+
+    def test_a_planned_route_says_hours_and_thread(self):
+        stock(self.studio)
+        self.job.refresh_from_db()
+        plan = make_plan(self.fresh())
+        job = self.fresh()
+        dated = next(d for d in dated_offers(job, core_job(job)) if d.planned)
+        self.assertAlmostEqual(dated.offer.hours[0], plan.figures["minutes"] / 60 + 1.5)
+        thread = next(line for line in dated.offer.lines if line.name == "Thread")
+        reserved = sum(booking.yards for booking in job.thread_bookings.all())
+        self.assertAlmostEqual(float(thread.detail.split()[0].replace(",", "")), float(reserved),
+                               delta=1)  # fmt: skip
 
 
 class PriceListTests(QuoteCase):
