@@ -13,6 +13,8 @@ from chorograph_core.chart.arcs import arc, arc_steps
 from chorograph_core.chart.model import ChartError
 
 TIPS = ("straight", "pointed", "round")
+POINT = 1.22
+"""How many times further than its shoulders a pointed tip reaches."""
 Made = list[tuple[list[tuple[float, float]], str]]
 """Vertices and fabric letter of each piece."""
 
@@ -41,6 +43,7 @@ def ring(
 ) -> Made:  # fmt: skip
     """A ring of *wedges* between two radii, a round centre, tips straight, pointed or round.
 
+    *outer* is as far as the tips reach.
     *size* in inches says how many chords stand for an arc.
     """
     _between(wedges, 3, 60, "wedges")
@@ -48,7 +51,8 @@ def ring(
     middle = (0.5, 0.5)
     turn = -math.pi / 2
     edges = [turn + 2 * math.pi * k / wedges for k in range(wedges + 1)]
-    made, outline, core = _wedges(middle, edges, inner, outer, tip, size, colours)
+    shoulder = outer / _reach(tip, wedges)
+    made, outline, core = _wedges(middle, edges, inner, shoulder, tip, size, colours)
     if inner > 0:
         made.append((core, "a"))
     return made + _ground([Polygon(outline)])
@@ -63,7 +67,8 @@ def fan(
     _radii(inner, outer / 2, tip, 4 * wedges)
     corner = (0.0, 1.0)
     edges = [-math.pi / 2 + math.pi / 2 * k / wedges for k in range(wedges + 1)]
-    made, outline, core = _wedges(corner, edges, inner, outer, tip, size, colours)
+    shoulder = outer / _reach(tip, 4 * wedges)
+    made, outline, core = _wedges(corner, edges, inner, shoulder, tip, size, colours)
     if inner > 0:
         made.append(([*core, corner], "a"))
     covered = [Polygon([*outline, corner])]
@@ -93,7 +98,7 @@ def _tip(centre, outer: float, a: float, b: float, tip: str, size: float):
     if tip == "pointed":
         return [
             _at(*centre, outer, a),
-            _at(*centre, outer * 1.22, (a + b) / 2),
+            _at(*centre, outer * POINT, (a + b) / 2),
             _at(*centre, outer, b),
         ]
     # A half circle over the chord.
@@ -141,9 +146,18 @@ def _between(count: int, low: int, high: int, name: str) -> None:
 def _radii(inner: float, outer: float, tip: str, wedges: int) -> None:
     if tip not in TIPS:
         raise ChartError("Tips are straight, pointed or round.", "block")
-    reach = {"straight": outer, "pointed": outer * 1.22,
-             "round": outer * (math.cos(math.pi / wedges) + math.sin(math.pi / wedges))}[tip]  # fmt: skip
-    if not 0 <= inner < outer or max(reach, outer) > 0.5 + 1e-9:
+    if not 0 <= inner < outer / _reach(tip, wedges) or outer > 0.5 + 1e-9:
         raise ChartError(
             "The inner radius is the smaller, and the tips stay in the block.", "block"
         )
+
+
+def _reach(tip: str, wedges: int) -> float:
+    """How many times further than its shoulders a tip reaches: the outer radius is that of the tips.
+
+    A half circle over the chord of a wedge of angle 2π/n has its middle cos(π/n) out and the radius
+    sin(π/n), each times the shoulders' radius.
+    """
+    if tip == "round":
+        return math.cos(math.pi / wedges) + math.sin(math.pi / wedges)
+    return POINT if tip == "pointed" else 1.0

@@ -14,7 +14,14 @@ from shapely.geometry import Polygon, box
 
 from chorograph_core.blocks.library import block
 from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch
-from chorograph_core.layouts.borders import MOST_BORDERS, SMALLEST_PATCH, Border, around, framed
+from chorograph_core.layouts.borders import (
+    MOST_BORDERS,
+    SMALLEST_PATCH,
+    Border,
+    around,
+    border_notes,
+    framed,
+)
 
 MOST_BLOCKS = 2_500
 MOST_SPREAD = 0.06
@@ -114,6 +121,10 @@ class Layout(ABC):
                     "wrong. Correct it rather than spread it.",
                     "fitted",
                 )
+
+    def notes(self, units: str = "in") -> list[str]:
+        """What a quilter should know of how the numbers came out, each a sentence."""
+        return border_notes(self.borders, *self.body(), units)
 
     def size(self) -> tuple[float, float]:
         """Width and height of the whole top in inches: the sum of its parts, or what the tape says

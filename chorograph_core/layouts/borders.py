@@ -10,6 +10,7 @@ from shapely import affinity
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart.model import ChartError, Patch
+from chorograph_core.measure import format_length
 
 CORNERS = ("butted", "mitred", "block")
 PIECINGS = ("", "squares", "triangles")
@@ -23,8 +24,9 @@ SIDES = ("top", "right", "bottom", "left")
 class Border:
     """One border. *width* in inches, or *sides*: one for each of top, right, bottom, left.
 
-    *corner* is ``"butted"``, ``"mitred"`` or ``"block"``. A pieced border repeats a unit about
-    *unit* inches long, fitted so that a whole number of them fills each side.
+    *corner* is ``"butted"``, ``"mitred"`` or ``"block"``. A pieced border repeats a unit exactly *unit*
+    inches long; what is left of a side that they do not fill goes into a plain spacer at both its
+    ends (see `border_notes`).
     """
 
     width: float
@@ -48,8 +50,6 @@ class Border:
             raise ChartError(f"Border {number} is butted, mitred or has corner blocks.", name)
         if self.piecing not in PIECINGS:
             raise ChartError(f"Border {number} is plain, of squares or of triangles.", name)
-        if self.piecing and self.corner == "mitred":
-            raise ChartError(f"Border {number} is pieced: butt it or give it corner blocks.", name)
         if self.piecing and self.unit < SMALLEST_PATCH:
             raise ChartError(f"Border {number}: a unit is at least 1/4 inch long.", name)
 
@@ -110,19 +110,91 @@ def _sides(border: Border, x0: float, y0: float, x1: float, y1: float) -> dict[s
     }
 
 
+EASED = 1 / 16
+"""Inches that a whole side of units may be off: that much is eased in, unseen."""
+
+
+def _units(length: float, unit: float) -> tuple[int, float]:
+    """How many units a side of *length* takes, and what is left for each of two spacers (0: none).
+
+    A spacer too narrow to sew takes a unit's place instead.
+    """
+    count = max(0, round(length / unit))
+    if count and abs(length - count * unit) <= EASED:
+        return count, 0.0
+    count = max(0, math.floor(length / unit + 1e-9))
+    rest = (length - count * unit) / 2
+    if count > 1 and rest < SMALLEST_PATCH:
+        count, rest = count - 1, rest + unit / 2
+    return count, rest
+
+
+def border_notes(
+    borders: Sequence[Border], width: float, height: float, units: str = "in"
+) -> list[str]:
+    """What to know of pieced borders round a body *width* by *height*: where units do not fill a side,
+    how long it is, how long it would have to be, and what makes it so."""
+    found = []
+    for number, border in enumerate(borders, 1):
+        top, right, bottom, left = border.widths
+        across = width if border.corner != "butted" else width + left + right
+        sides = {"top and bottom": across, "sides": height}
+        width, height = width + left + right, height + top + bottom
+        if not border.piecing or border.unit <= 0:
+            continue
+        show = lambda inches: format_length(inches, units, 16)  # noqa: E731
+        for name, length in sides.items():
+            count, rest = _units(length, border.unit)
+            if not rest:
+                continue
+            more = (math.floor(length / border.unit) + 1) * border.unit
+            coping = (more - length) / 2
+            found.append(
+                f"Border {number}, {name}: {show(length)} is no whole number of units of "
+                f"{show(border.unit)}. {count} of them and a spacer of {show(rest)} at both ends fill "
+                f"it; with a plain strip of {show(coping)} before it on either hand it would be "
+                f"{show(more)}, {round(more / border.unit)} units."
+            )
+    return found
+
+
 def _pieced(border: Border, name: str, side: str, shape: Polygon, along: bool) -> list[Patch]:
-    """One side of a border, whole or in units that come out even."""
+    """One side of a border, whole or in units with spacers at its ends."""
     fabric = "border" + name.rstrip()[-1] if name[-1].isdigit() else "border1"
     if not border.piecing:
         return [Patch(f"{name}.{side}", shape, "border", fabric, None, f"{name}:{side}")]
-    x0, y0, x1, y1 = shape.bounds
-    length = x1 - x0 if along else y1 - y0
-    count = max(1, round(length / border.unit))
-    step = length / count
     made = []
+    if border.corner == "mitred":
+        # Units run from inner corner to inner corner; the corners beyond are cut on the slant.
+        ring = list(shape.exterior.coords)[:-1]
+        outer_first, outer_last, inner_last, inner_first = ring
+        for k, corner in enumerate(
+            _slants(outer_first, outer_last, inner_last, inner_first, along)
+        ):
+            made.append(
+                Patch(f"{name}.{side}.m{k}", corner, "border", fabric, None, f"{name}:mitre")
+            )
+        xs, ys = zip(*(outer_first, outer_last, inner_last, inner_first), strict=True)
+        (ix0, ix1), (iy0, iy1) = (sorted(p[i] for p in (inner_first, inner_last)) for i in (0, 1))
+        x0, x1 = (ix0, ix1) if along else (min(xs), max(xs))
+        y0, y1 = (min(ys), max(ys)) if along else (iy0, iy1)
+    else:
+        x0, y0, x1, y1 = shape.bounds
+    length = x1 - x0 if along else y1 - y0
+    count, rest = _units(length, border.unit)
+    step = border.unit if rest else length / max(count, 1)
+
+    def stretch(a: float, b: float) -> tuple[float, float, float, float]:
+        return (x0 + a, y0, x0 + b, y1) if along else (x0, y0 + a, x1, y0 + b)
+
+    if not count:
+        return [*made, Patch(f"{name}.{side}", box(x0, y0, x1, y1), "border", fabric, None,
+                             f"{name}:{side}")]  # fmt: skip
+    for k, (a, b) in enumerate([(0.0, rest), (length - rest, length)] if rest else []):
+        made.append(Patch(f"{name}.{side}.s{k}", box(*stretch(a, b)), "border", fabric, None,
+                          f"{name}:spacer"))  # fmt: skip
     for k in range(count):
-        a, b = k * step, (k + 1) * step
-        unit = (x0 + a, y0, x0 + b, y1) if along else (x0, y0 + a, x1, y0 + b)
+        unit = stretch(rest + k * step, rest + (k + 1) * step)
         if border.piecing == "squares":
             made.append(Patch(f"{name}.{side}.{k}", box(*unit), "border",
                               fabric if k % 2 else "a", None, f"{name}:square{k % 2}"))  # fmt: skip
@@ -133,3 +205,12 @@ def _pieced(border: Border, name: str, side: str, shape: Polygon, along: bool) -
             made.append(Patch(f"{name}.{side}.{k}.{n}", Polygon(points), "border",
                               fabric if n else "a", None, f"{name}:half{n}"))  # fmt: skip
     return made
+
+
+def _slants(outer_first, outer_last, inner_last, inner_first, along: bool) -> list[Polygon]:
+    """The two triangles of a mitred side beyond its inner corners."""
+    found = []
+    for outer, inner in ((outer_first, inner_first), (outer_last, inner_last)):
+        foot = (inner[0], outer[1]) if along else (outer[0], inner[1])
+        found.append(Polygon([outer, foot, inner]))
+    return found

@@ -10,6 +10,7 @@ from shapely.geometry import box
 from chorograph_core.chart.model import Fabric, Patch
 from chorograph_core.layouts.base import PALETTE, Exchange, Layout, clipped, grid_fits
 from chorograph_core.layouts.borders import Border
+from chorograph_core.measure import format_length
 
 
 @dataclass(frozen=True)
@@ -32,6 +33,19 @@ class OffsetRows(Layout):
     def check_body(self) -> None:
         """Counts and sizes."""
         grid_fits(self.rows, self.columns, self.block_size, self.blocks, self.sashing)
+
+    def notes(self, units: str = "in") -> list[str]:
+        """That the half blocks finish narrower than half a block where sashing stands between."""
+        found = super().notes(units)
+        if self.sashing and self.rows > 1:
+            half, whole = (self.block_size - self.sashing) / 2, self.block_size
+            shown = [format_length(x, units, 16) for x in (half, whole / 2, whole)]
+            found.append(
+                f"The pieces at the row ends finish {shown[0]} wide, not the {shown[1]} that half a "
+                f"block of {shown[2]} has: a row that begins with one has a sash more. Cut them to "
+                f"that, or leave the sashing out."
+            )
+        return found
 
     def body(self) -> tuple[float, float]:
         """Whole blocks and the sashing between them."""

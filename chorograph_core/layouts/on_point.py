@@ -6,9 +6,9 @@ import math
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-import numpy as np
 import shapely
-from shapely.geometry import Polygon, box
+from shapely.geometry import LineString, Polygon, box
+from shapely.ops import split
 
 from chorograph_core.chart.model import ChartError, Fabric, Patch
 from chorograph_core.layouts.base import PALETTE, Exchange, Layout, block_count, finite, grid_fits
@@ -64,7 +64,6 @@ class OnPoint(Layout):
     def patches(self) -> list[Patch]:
         """Blocks, sashing, and what is left of each diagonal row as setting pieces."""
         size, sash = self.block_size, self.sashing
-        pitch = size + sash
         width, height = self.body()
         frame = box(0, 0, width, height)
         centres = self._centres()
@@ -82,7 +81,9 @@ class OnPoint(Layout):
             made += lanes
             taken += [patch.polygon for patch in lanes]
         bare = shapely.difference(frame, shapely.union_all(taken, grid_size=1e-9))
-        return made + self._settings(bare, frame, pitch)
+        corners = self._corner_triangles()
+        rest = shapely.difference(bare, shapely.union_all([c.polygon for c in corners]))
+        return made + corners + self._settings(rest, centres)
 
     def _centres(self) -> dict[tuple[int, int], tuple[float, float]]:
         """Centre of each block by (row, column): even rows stand in the open, odd ones between."""
@@ -150,30 +151,67 @@ class OnPoint(Layout):
             kept.append(Patch(name, shape, "sashing", "sash", None, "sash"))
         return kept
 
-    def _settings(self, bare, frame: Polygon, pitch: float) -> list[Patch]:
-        """What is left, cut along the diagonal rows as it is sewn."""
-        # In the turned frame v = (x + y) / √2 is constant along a seam between two rows.
-        start = self.float_by * ROOT + self.sashing + pitch / 2
-        _, _, right, bottom = frame.bounds
-        longest = right + bottom
-        first = start - pitch * math.ceil(start / pitch + 1)
-        made: list[Patch] = []
-        corners = [np.array(c) for c in frame.exterior.coords[:-1]]
-        v = first
-        while v < longest / ROOT + pitch:
-            low, high = v * ROOT, (v + pitch) * ROOT
-            strip = Polygon([(low + longest, -longest), (high + longest, -longest),
-                             (high - longest, longest), (low - longest, longest)])  # fmt: skip
-            # Triangles that only touch at a point hang together by a hair; the grid parts them.
-            part = shapely.set_precision(bare.intersection(strip), HAIR)
-            for piece in getattr(part, "geoms", [part]):
-                if not isinstance(piece, Polygon) or piece.area < 1e-4:
-                    continue
-                touches = sum(piece.distance(shapely.points(c)) < 1e-6 for c in corners)
-                cell = "corner triangle" if touches else "side triangle"
-                made.append(Patch(f"t{len(made) + 1}", piece, "background", "setting", None, cell))
-            v += pitch
-        return made
+    def _corner_triangles(self) -> list[Patch]:
+        """The four corners: half a square each, cut along the outer sash of the block beside it.
+
+        That sash lies (pitch + sashing) / 2 from the middle of the block, so with the points floating
+        by f each leg measures (pitch + sashing) / √2 + 2f.
+        """
+        width, height = self.body()
+        leg = (self.block_size + 2 * self.sashing) / ROOT + 2 * self.float_by
+        found = []
+        for number, (x, y) in enumerate(((0, 0), (width, 0), (width, height), (0, height)), 1):
+            aside, down = (leg if x == 0 else -leg), (leg if y == 0 else -leg)
+            shape = Polygon([(x, y), (round(x + aside, 9), y), (x, round(y + down, 9))])
+            if 2 * leg > min(width, height):
+                # One block alone: where floating corners would overlap they meet in the middle.
+                quarter = box(
+                    min(x, width / 2), min(y, height / 2), max(x, width / 2), max(y, height / 2)
+                )
+                shape = shape.intersection(quarter)
+            found.append(
+                Patch(f"tc{number}", shape, "background", "setting", None, "corner triangle")
+            )
+        return found
+
+    def _settings(self, bare, centres) -> list[Patch]:
+        """The side triangles. Where the points float, the strip beyond each point is cut along the
+        diagonal seam that ends there: it goes with the row that is sewn on last."""
+        # Triangles that only touch at a point hang together by a hair; the grid parts them.
+        pieces = list(shapely.get_parts(shapely.set_precision(bare, HAIR)))
+        for cut in self._cuts(centres):
+            pieces = [part for piece in pieces for part in _parted(piece, cut)]
+        return [
+            Patch(f"t{number}", piece, "background", "setting", None, "side triangle")
+            for number, piece in enumerate((p for p in pieces if p.area >= 1e-4), 1)
+        ]
+
+    def _cuts(self, centres) -> list[LineString]:
+        """From the points of the outer blocks to the edge, along the rows' seams (x + y constant)."""
+        f = self.float_by
+        if not f:
+            return []
+        width, height = self.body()
+        xs = sorted({x for (row, _), (x, _) in centres.items() if row == 0})
+        ys = sorted(
+            {y for (row, column), (_, y) in centres.items() if column == 0 and row % 2 == 0}
+        )
+        over = 2 * HAIR
+        cuts = []
+        for x in xs:
+            cuts.append(LineString([(x - over, f + over), (x + f + over, -over)]))
+            cuts.append(LineString([(x + over, height - f - over), (x - f - over, height + over)]))
+        for y in ys:
+            cuts.append(LineString([(f + over, y - over), (-over, y + f + over)]))
+            cuts.append(LineString([(width - f - over, y + over), (width + over, y - f - over)]))
+        return cuts
+
+
+def _parted(piece, cut: LineString) -> list:
+    """The pieces that a cut makes of one."""
+    if not piece.intersects(cut):
+        return [piece]
+    return [part for part in split(piece, cut).geoms if isinstance(part, Polygon)]
 
 
 def _stand(point, x: float, y: float) -> tuple[float, float]:

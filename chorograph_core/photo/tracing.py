@@ -30,6 +30,8 @@ RIGHT = 5.0
 """Degrees by which a drawn side may miss an eighth of a turn and is put right."""
 TURNED = 0.16
 """Inches by which its ends may move thereby."""
+FAINT = (11, 26)
+"""Steps of lightness, as Canny's two thresholds count them, that make a seam of two like fabrics."""
 LONG = 1.0
 """Inches from which on a side says where the corners at its ends are."""
 CLIPPED = 0.65
@@ -48,6 +50,16 @@ class Squared:
         """The pixels in L*a*b*, noise and weave smoothed, edges kept; made for the first touch."""
         smooth = cv2.bilateralFilter(self.pixels, 7, 30, 7)
         return cv2.cvtColor(cv2.medianBlur(smooth, 5), cv2.COLOR_BGR2LAB)
+
+    @cached_property
+    def seams(self) -> np.ndarray:
+        """1 where a long edge runs through the evened picture, however faint: what light and shade make
+        of one cloth is soft, a seam is not. Short edges belong to a print."""
+        edges = cv2.Canny(np.ascontiguousarray(self.evened[..., 0]), *FAINT)
+        _, labels, found, _ = cv2.connectedComponentsWithStats(edges, connectivity=8)
+        extent = np.maximum(found[:, cv2.CC_STAT_WIDTH], found[:, cv2.CC_STAT_HEIGHT])
+        long_ones = (extent >= LONG * self.scale) & (np.arange(len(extent)) > 0)
+        return long_ones[labels].astype(np.uint8)
 
     def jpeg(self, quality: int = 88) -> bytes:
         """The picture as JPEG."""
@@ -111,7 +123,7 @@ def touched(picture: Squared, x: float, y: float, likeness: float = 14.0) -> Pol
     apart = even.astype(np.float32) - colour.astype(np.float32)
     distance = np.sqrt((apart[..., 0] * 0.45) ** 2 + apart[..., 1] ** 2 + apart[..., 2] ** 2)
     alike = (distance <= likeness).astype(np.uint8)
-    alike = cv2.morphologyEx(alike, cv2.MORPH_CLOSE, _disc(5))
+    alike = cv2.morphologyEx(alike, cv2.MORPH_CLOSE, _disc(5)) & ~picture.seams & 1
     mask = _part_at(alike, px, py, max(2, round(NECK * picture.scale / 2)))
     # The blur of a seam frays the edge. Evened out by a bell of width FRAYED, an edge is as dark as the
     # bell's tail beyond SEAM where the middle of the seam is.

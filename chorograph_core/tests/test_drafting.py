@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import unittest
 from dataclasses import replace
 
@@ -192,6 +193,19 @@ class OwnBlockTests(unittest.TestCase):
                 pieces = [(p.points, p.fabric) for p in each.draft(12)]
                 self.assertTrue(_same(_by_fabric(pieces), _by_fabric(draft.pieces(12, 12))))
         self.assertGreater(shown, 15)
+
+    def test_the_outer_radius_is_as_far_as_the_tips_reach(self):
+        """The furthest point of every wedge, whatever its tip, for a 20 inch plate and a fan of 9."""
+        for shape, size, middle, outer in (("ring", 20.0, (10, 10), 0.2), ("ring", 12.0, (6, 6), 0.45),
+                                           ("fan", 9.0, (0, 9), 0.95)):  # fmt: skip
+            for tip in ("straight", "pointed", "round"):
+                made = round_block("Plate", shape, wedges=9, inner=0.1, outer=outer, tip=tip)
+                wedges = [p for p in made.draft(size) if p.fabric != "a"]
+                self.assertEqual(len(wedges), 9)
+                for piece in wedges:
+                    far = max(math.dist(p, middle) for p in piece.points)
+                    # Chords of a round tip stay within their error of the arc.
+                    self.assertAlmostEqual(far, outer * size, delta=0.006)
 
     def test_round_blocks(self):
         made = round_block("Plate", "ring", wedges=11, inner=0.15, outer=0.38, tip="round")

@@ -28,6 +28,7 @@ from chorograph_core.layouts import (
     Strip,
     Strips,
 )
+from chorograph_core.layouts.borders import EASED, _units
 
 keys = some.sampled_from(sorted(block_library()))
 blocks = some.lists(keys, min_size=1, max_size=3).map(tuple)
@@ -36,7 +37,7 @@ widths = some.none() | some.tuples(*[some.integers(4, 40).map(lambda k: k / 8)] 
 borders = some.lists(
     some.builds(Border, some.integers(4, 40).map(lambda k: k / 8),
                 some.sampled_from(["butted", "mitred", "block"]), widths)
-    | some.builds(Border, inch, some.sampled_from(["butted", "block"]), widths,
+    | some.builds(Border, inch, some.sampled_from(["butted", "mitred", "block"]), widths,
                   some.sampled_from(["squares", "triangles"]), some.floats(0.5, 6)),
     max_size=3,
 ).map(tuple)  # fmt: skip
@@ -108,6 +109,32 @@ class OnPointTests(TestCase):
             if patch.cell == "corner triangle":
                 self.assertAlmostEqual(patch.polygon.area, diagonal**2 / 8, places=5)
 
+    @given(some.integers(1, 5), some.integers(1, 5), some.floats(4, 12), some.floats(0.5, 2))
+    @settings(max_examples=25, deadline=None)
+    def test_sashed_triangles_follow_their_formulas_and_nothing_is_left_over(
+        self, rows, columns, size, sash
+    ):
+        chart = OnPoint(rows, columns, size, ("plain",), sashing=sash, cornerstones=True).chart()
+        cells = Counter(p.cell for p in chart.patches)
+        self.assertEqual(cells["corner triangle"], 4)
+        self.assertEqual(cells["side triangle"], 2 * (rows - 1) + 2 * (columns - 1))
+        leg = (size + 2 * sash) / math.sqrt(2)
+        for patch in chart.patches:
+            if patch.cell == "side triangle":
+                self.assertAlmostEqual(patch.polygon.area, (size + sash) ** 2 / 2, places=4)
+            if patch.cell == "corner triangle":
+                self.assertAlmostEqual(patch.polygon.area, leg**2 / 2, places=4)
+
+    def test_the_triangles_of_a_known_top(self):
+        layout = OnPoint(3, 4, 8.5, ("plain",), sashing=1.5, cornerstones=True)
+        areas = Counter((p.cell, round(p.polygon.area, 2)) for p in layout.chart().patches
+                        if p.cell.endswith("triangle"))  # fmt: skip
+        self.assertEqual(areas, {("side triangle", 50.0): 10, ("corner triangle", 33.06): 4})
+        floated = replace(layout, float_by=1.0).chart()
+        corners = {round(p.polygon.area, 2) for p in floated.patches if p.cell == "corner triangle"}
+        self.assertEqual(corners, {round((11.5 / math.sqrt(2) + 2) ** 2 / 2, 2)})
+        self.assertEqual(sum(p.cell == "side triangle" for p in floated.patches), 10)
+
     def test_floating_points_stand_inside(self):
         chart = OnPoint(2, 2, 8, ("plain",), float_by=1.0).chart()
         nearest = min(p.polygon.distance(chart.outline.exterior) for p in chart.patches if p.block)
@@ -128,15 +155,49 @@ class OtherLayoutTests(TestCase):
         areas = Counter(round(p.polygon.area, 6) for p in chart.patches)
         self.assertEqual(areas, {36.0: 4 + 3 + 4, 18.0: 2})
 
-    def test_pieced_borders_come_out_even(self):
-        chart = StraightSet(
-            1, 1, 10, ("plain",), borders=(Border(2, "block", None, "squares", 2.3),)
-        ).chart()
-        side = [p for p in chart.patches if p.id.startswith("border1.top.")]
-        self.assertEqual(len(side), 4)
-        self.assertTrue(
-            all(abs(p.polygon.bounds[2] - p.polygon.bounds[0] - 2.5) < 1e-9 for p in side)
+    def test_units_of_a_pieced_border_keep_their_size(self):
+        """What they do not fill goes into spacers, and the length that would be even is said."""
+        top = StraightSet(
+            1, 1, 10, ("plain",), borders=(Border(2, "block", None, "squares", 2.25),)
         )
+        side = [p for p in top.chart().patches if p.id.startswith("border1.top.")]
+        wide = Counter(round(p.polygon.bounds[2] - p.polygon.bounds[0], 6) for p in side)
+        self.assertEqual(wide, {2.25: 4, 0.5: 2})
+        self.assertEqual(len(top.notes()), 2)
+        self.assertIn("10″ is no whole number of units of 2 1/4″", top.notes()[0])
+        self.assertIn(
+            "a plain strip of 5/8″ before it on either hand it would be 11 1/4″", top.notes()[0]
+        )
+        coped = replace(top, borders=(Border(0.625), *top.borders))
+        self.assertEqual(coped.notes(), [])
+        even = [p for p in coped.chart().patches if p.id.startswith("border2.top.")]
+        self.assertEqual(Counter(round(p.polygon.area, 6) for p in even), {4.5: 5})
+
+    @given(some.floats(4, 80), some.floats(0.5, 6))
+    def test_no_spacer_is_too_narrow_to_sew(self, length, unit):
+        count, rest = _units(length, unit)
+        self.assertAlmostEqual(count * unit + 2 * rest, length, delta=EASED + 1e-9)
+        if count > 1:
+            self.assertTrue(rest == 0 or rest >= 0.25 - 1e-9)
+
+    def test_a_mitred_border_may_be_pieced(self):
+        layout = StraightSet(
+            2, 2, 6, ("plain",), borders=(Border(2, "mitred", None, "squares", 2),)
+        )
+        chart = layout.chart()
+        cells = Counter(p.cell for p in chart.patches)
+        self.assertEqual(cells["border1:mitre"], 8)
+        self.assertEqual(cells["border1:square0"] + cells["border1:square1"], 24)
+        self.assertEqual(faults(chart), [])
+        self.assertTrue(all(abs(p.polygon.area - 2) < 1e-9 for p in chart.patches
+                            if p.cell == "border1:mitre"))  # fmt: skip
+
+    def test_half_blocks_beside_sashing_are_narrower_and_that_is_said(self):
+        layout = OffsetRows(3, 4, 10, ("plain",), 2)
+        halves = [p for p in layout.chart().patches if p.cell.endswith("/half")]
+        self.assertEqual({round(p.polygon.area, 6) for p in halves}, {40.0})
+        self.assertIn("finish 4″ wide, not the 5″", layout.notes()[0])
+        self.assertEqual(OffsetRows(3, 4, 10, ("plain",)).notes(), [])
 
     def test_each_side_may_have_a_width_of_its_own(self):
         layout = StraightSet(1, 1, 10, ("plain",), borders=(Border(2, "mitred", (1, 2, 3, 4)),))
@@ -169,7 +230,7 @@ class OtherLayoutTests(TestCase):
             (replace(square, block_size=90), "block_size"),
             (replace(square, borders=(Border(0.1),)), "border1"),
             (replace(square, borders=(Border(2),) * 7), "borders"),
-            (replace(square, borders=(Border(2), Border(2, "mitred", None, "squares", 2))), "border2"),
+            (replace(square, borders=(Border(2), Border(2, "mitred", None, "squares", 0.1))), "border2"),
             (replace(square, exchanged=(Exchange(5, 0, "plain"),)), "exchanged"),
             (OnPoint(1, 1, 8, ("plain",), float_by=3), "float_by"),
             (OnPoint(40, 40, 1, ("plain",)), "rows"),

@@ -177,6 +177,18 @@ class TouchTests(TestCase):
         blues = sum(p.polygon.area for p in CHART.patches if p.fabric == "b")
         self.assertAlmostEqual(sum(s.area for s in shapes), blues, delta=0.03 * blues)
 
+    def test_light_fabric_with_gentle_shading_does_not_leak(self):
+        """Two creams side by side, each shaded by a lamp: the seam between them holds."""
+        y, x = np.mgrid[0:900, 0:900].astype(float)
+        flat = np.where((x < 450)[..., None], (228, 238, 244), (208, 220, 228)).astype(float)
+        flat *= (1.0 + 0.035 * np.sin(x / 260) * np.cos(y / 340))[..., None]
+        flat = cv2.GaussianBlur(flat, (0, 0), 1.5)
+        noise = np.random.default_rng(4).normal(0, 3, flat.shape)
+        picture = Squared(np.clip(flat + noise, 0, 255).astype(np.uint8), 75.0)
+        for spot, true in (((3, 6), box(0, 0, 6, 12)), ((9, 6), box(6, 0, 12, 12))):
+            shape = touched(picture, *spot)
+            self.assertLess(shape.symmetric_difference(true).area, 0.125 * true.length)
+
     def test_nothing_there_is_said(self):
         grain = np.random.default_rng(0).integers(0, 255, (600, 600, 3)).astype(np.uint8)
         for x, y in ((3.0, 3.0), (-1.0, 2.0), (99.0, 2.0)):

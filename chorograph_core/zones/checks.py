@@ -14,8 +14,9 @@ from chorograph_core.zones.model import Zone
 
 NARROW = 0.25
 """Inches under which no line of stitching lies in a zone without lying on its seams."""
-SMALL = 0.25
-"""Square inches under which a zone is left alone."""
+SMALL = 0.5
+"""Square inches under which a zone is left alone: less than a 3/4″ square and its seams leave nothing
+to stitch in, and a layout that leaves such a piece over is mostly wrong."""
 MOST = 40
 
 

@@ -150,6 +150,13 @@ class LayoutForm(forms.Form):
         return bool(taped) and self.is_valid() and not self.off
 
     @property
+    def notes(self) -> list[str]:
+        """What to know of how the numbers come out, once they are sound."""
+        if not self.is_bound or not self.is_valid():
+            return []
+        return self.cleaned_data["survey"].notes(self.unit)
+
+    @property
     def layout_faults(self) -> list:
         """The fields whose faults a preview tells."""
         taped = self.measures and (self.measures.width or self.measures.height)

@@ -8,6 +8,7 @@ from functools import lru_cache
 import numpy as np
 from django.core.files.base import ContentFile
 from django.db import transaction
+from shapely import maximum_inscribed_circle, union_all
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import ChartError
@@ -34,6 +35,8 @@ ON_GRID = 0.15
 NARROW = 0.5
 """Inches; what is left between outlines and nowhere wider is no ground but the blur of a seam."""
 MOST_PAST = 60
+ON_IT = 0.8
+"""Share of a ground that a shape lying on it covers at most."""
 
 
 def _name(tracing: Tracing) -> str:
@@ -86,9 +89,12 @@ def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
         raise ChartError(f"{MOST_SHAPES:,} patches are the most that can be traced.", "touch")
     known = shapes_of(tracing)
     spot = box(x - 1e-6, y - 1e-6, x + 1e-6, y + 1e-6)
-    if any(shape.intersects(spot) for shape in known):
-        raise ChartError("This patch was found already; take it out first.", "touch")
     shape = touched(_flat(flat_path(tracing), tracing.width), x, y, likeness)
+    grounds = [known_one for known_one in known if known_one.intersects(spot)]
+    if any(not _lies_on(shape, ground) for ground in grounds):
+        raise ChartError("This patch was found already; take it out first.", "touch")
+    # What a shape lies on is no neighbour of it: it is not snapped to that or cut away by it.
+    known = [each for each in known if each not in grounds]
     frame = box(0, 0, tracing.width, tracing.height)
     grids = [outlines.evident_grid([*outlines.lines_of(tracing.shapes, k), 0.0, side])
              for k, side in enumerate((tracing.width, tracing.height))]  # fmt: skip
@@ -100,6 +106,11 @@ def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
     if not isinstance(shape, Polygon) or shape.area < 0.05:
         raise ChartError("Nothing is left there that was not found already.", "touch")
     _exchange(tracing, [], [np.round(np.asarray(shape.exterior.coords)[:-1], 4).tolist()])
+
+
+def _lies_on(shape: Polygon, ground: Polygon) -> bool:
+    """Whether *shape* is one that lies on *ground*, found before it, rather than the ground again."""
+    return shape.area < ON_IT * ground.area and ground.buffer(SNAP).covers(shape)
 
 
 def drop(tracing: Tracing, number: int | None) -> None:
@@ -122,7 +133,8 @@ def drag(tracing: Tracing, number: int, corner: int, x: float, y: float, fresh: 
     others = [Polygon(ring) for k, ring in enumerate(tracing.shapes) if k not in made]
     last = Polygon(made.pop(number))
     for other in others:
-        last = last.difference(other)
+        if not other.covers(last) and not last.covers(other):
+            last = last.difference(other)
     last = max(getattr(last, "geoms", [last]), key=lambda part: part.area)
     if not isinstance(last, Polygon) or last.area < outlines.LEAST:
         raise ChartError("Nothing would be left of the outline.", "touch")
@@ -188,7 +200,7 @@ def traced(tracing: Tracing, tolerance: float = SNAP) -> Noded:
         )
     ]
     flat = _flat(flat_path(tracing), tracing.width)
-    fills = tuple((shape, _colour(flat, shape)) for shape in shapes_of(tracing))
+    fills = tuple((shape, _colour(flat, _bare(shape, shapes))) for shape in shapes)
     return chart_of(Drawing((frame, *rings), fills), tolerance, sliver=NARROW)
 
 
@@ -200,11 +212,29 @@ def _free(shape: Polygon, shapes: list[Polygon], tracing: Tracing) -> bool:
     )
 
 
+def _bare(shape: Polygon, shapes: list[Polygon]) -> Polygon:
+    """What shows of a ground beside the shapes that lie on it."""
+    on_it = [each for each in shapes if each is not shape and each.area < shape.area
+             and each.intersects(shape)]  # fmt: skip
+    rest = shape.difference(union_all(on_it)) if on_it else shape
+    rest = max(getattr(rest, "geoms", [rest]), key=lambda part: part.area)
+    return rest if isinstance(rest, Polygon) and not rest.is_empty else shape
+
+
+def covered(tracing: Tracing) -> float:
+    """Share of the top that was found: what lies on something else counts once."""
+    whole = union_all(shapes_of(tracing)).intersection(box(0, 0, tracing.width, tracing.height))
+    return min(1.0, whole.area / (tracing.width * tracing.height))
+
+
 def _colour(flat: Squared, shape: Polygon) -> str:
     """The colour of a patch in the picture, in steps so that one fabric stays one fabric."""
-    x, y = shape.representative_point().coords[0]
+    middle = maximum_inscribed_circle(shape, tolerance=0.02)
+    x, y = middle.coords[0]
+    reach = max(1, min(6, round(0.6 * middle.length * flat.scale)))
     row, column = round(y * flat.scale), round(x * flat.scale)
-    around = flat.pixels[max(0, row - 6) : row + 7, max(0, column - 6) : column + 7].reshape(-1, 3)
+    around = flat.pixels[max(0, row - reach) : row + reach + 1,
+                         max(0, column - reach) : column + reach + 1].reshape(-1, 3)  # fmt: skip
     blue, green, red = (min(255, int(round(c / 32) * 32)) for c in np.median(around, axis=0))
     return f"#{red:02x}{green:02x}{blue:02x}"
 

@@ -87,8 +87,7 @@ def trace(request: HttpRequest, job_id, tracing_id) -> HttpResponse:
 
 def _traced(found: Tracing, message: str = "") -> dict:
     shapes = tracings.shapes_of(found)
-    area = sum(shape.area for shape in shapes) / (found.width * found.height)
-    return {"tracing": found, "message": message, "covered": area, "chosen": -1,
+    return {"tracing": found, "message": message, "covered": tracings.covered(found), "chosen": -1,
             "shapes": [
                 (outline_path(shape, 3), " ".join(f"{x:g},{y:g}" for x, y in ring))
                 for shape, ring in zip(shapes, found.shapes, strict=True)
@@ -108,7 +107,9 @@ def change(request: HttpRequest, job_id, tracing_id, act: str) -> HttpResponse:
             tracings.touch(found, x, y, min(60.0, max(2.0, likeness)))
         elif act == "drop":
             text = request.POST.get("number", "")
-            tracings.drop(found, int(text) if text.isdigit() else None)
+            tracings.drop(
+                found, int(text) if text.isascii() and text.isdigit() and len(text) < 9 else None
+            )
         elif act == "take":
             return _take(request, found)
         else:

@@ -88,7 +88,8 @@ def preview_job(request: HttpRequest) -> HttpResponse:
         core = core_job(get_object_or_404(jobs, pk=_uuid(data["of_job"])))
         measures, own = core.intake.measures, _own(request.studio, core)
     form = NewTopForm(data, unit=request.studio.units, own=own, measures=measures)
-    return render(request, "charting/_preview.html", {"form": form, "sheet": _preview(form, core)})
+    context = {"form": form, "sheet": _preview(form, core), "units": request.studio.units}
+    return render(request, "charting/_preview.html", context)
 
 
 def _own(studio, core: CoreJob) -> list[Block]:

@@ -64,6 +64,23 @@ class CuttingTests(CutCase):
                                  {"base": Job.objects.get(pk=self.job.pk).head.number})  # fmt: skip
                 self.assertEqual(self.core(), before)
 
+    def test_the_edge_of_the_last_zone_is_that_zones_edge_for_its_sisters_too(self):
+        layout = StraightSet(2, 2, 12, ("plain",))
+        zones = tuple(zones_from_patches(layout.chart()))
+        job = create_job(self.studio, self.anna, CoreJob("Four", layout.chart(), zones), "made")
+        last = zones[-1].id
+        ids = ",".join([*(z.id for z in zones[:-1]), last])
+        answer = self.client.post(
+            reverse("change", args=[job.pk, "cut"]),
+            {"zones": ids, "base": 1, "tool": "edge", "measure": "2"},
+        )
+        self.assertEqual(answer.status_code, 204, answer.content)
+        core = core_job(Job.objects.select_related("head").get(pk=job.pk))
+        areas = sorted(round(z.polygon.area, 2) for z in core.zones if z.kind == "part")
+        # Two beside it: a strip 2 x 12 each. The one across the corner: a quarter of a circle of 2.
+        self.assertEqual([a for a in areas if a > 10], [24.0, 24.0, 120.0, 120.0, 140.86])
+        self.assertAlmostEqual(areas[0], 3.14, delta=0.01)
+
     def test_a_drawn_line_and_a_drawn_shape(self):
         self.assertEqual(self.change(tool="line", line="-0.5,3 4,4.5 8.5,3").status_code, 204)
         self.assertEqual(sum(z.kind == "part" for z in self.core().zones), 4)

@@ -75,7 +75,6 @@ class LayoutFormTests(TestCase):
             ("open_field", {"placed_text": "12 rail at 45, 2"}, "placed_text", "does not lie"),
             ("straight_set", {"border3": "2, 3"}, "border3", "one width, or four"),
             ("straight_set", {"border2": "", "corner2": ""}, "border3", "Border 2 has no width"),
-            ("straight_set", {"corner3": "mitred"}, "border3", "is pieced"),
             ("straight_set", {"rows": "100", "columns": "100"}, "rows", "10,000 blocks"),
             ("straight_set", {"layout": "spiral"}, "layout", "valid choice"),
         ):

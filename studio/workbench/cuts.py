@@ -56,19 +56,22 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
 
 
 def _cut_beside_another(core: CoreJob, members, values: Mapping[str, Any], unit: str) -> CoreJob:
-    """Cut every zone along a copy of the edge of the last chosen one, or of the sisters of that which
-    lie beside it."""
+    """Cut every zone along a copy of the edge of the last chosen one where it lies beside that; else
+    along the edges of those sisters of it which lie beside the zone and are not cut themselves."""
     if len(members) < 2:
         raise EditError("Choose the zones to cut, and last the one whose edge is copied.", "tool")
     size = length_from(values, "measure", unit)
     *wanted, last = members
     classes = dict(zip([zone.id for zone in core.zones], zone_classes(core), strict=True))
-    sisters = [zone.polygon for zone in core.zones if classes[zone.id] == classes[last.id]]
     names, made = {zone.id for zone in wanted}, []
+    sisters = [zone.polygon for zone in core.zones
+               if classes[zone.id] == classes[last.id] and zone.id not in names]  # fmt: skip
     for zone in wanted:
-        near = [
-            s for s in sisters if s.distance(zone.polygon) < BESIDE and not s.equals(zone.polygon)
-        ]
+        near = (
+            [last.polygon]
+            if last.polygon.distance(zone.polygon) < BESIDE
+            else [sister for sister in sisters if sister.distance(zone.polygon) < BESIDE]
+        )
         made += cutting.cut([zone], cutting.edge_of(union_all(near or [last.polygon]), size))
     return exchanged(core, names, made)
 
