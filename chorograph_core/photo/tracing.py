@@ -123,8 +123,10 @@ def touched(picture: Squared, x: float, y: float, likeness: float = 14.0) -> Pol
     apart = even.astype(np.float32) - colour.astype(np.float32)
     distance = np.sqrt((apart[..., 0] * 0.45) ** 2 + apart[..., 1] ** 2 + apart[..., 2] ** 2)
     alike = (distance <= likeness).astype(np.uint8)
-    alike = cv2.morphologyEx(alike, cv2.MORPH_CLOSE, _disc(5)) & ~picture.seams & 1
-    mask = _part_at(alike, px, py, max(2, round(NECK * picture.scale / 2)))
+    alike = cv2.morphologyEx(alike, cv2.MORPH_CLOSE, _disc(5))
+    mask = _part_at(alike & (1 - picture.seams), px, py, max(2, round(NECK * picture.scale / 2)))
+    # What the seam itself was held apart by is the patch's own.
+    mask = cv2.bitwise_and(cv2.dilate(mask, _disc(3)), alike)
     # The blur of a seam frays the edge. Evened out by a bell of width FRAYED, an edge is as dark as the
     # bell's tail beyond SEAM where the middle of the seam is.
     soft = cv2.GaussianBlur(mask * np.float32(1), (0, 0), FRAYED * picture.scale)

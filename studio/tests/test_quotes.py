@@ -12,6 +12,7 @@ from django.test import Client, TestCase, TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from chorograph_core.estimating import Measures
 from studio.agenda.diary import promises_of
 from studio.agenda.models import Week
 from studio.jobs.models import Job
@@ -133,7 +134,12 @@ class HoldingTests(QuoteCase):
         return [p for p in promises_of(self.studio, prices) if p.job == str(self.job.pk)]
 
     def test_an_open_quote_keeps_the_dates_of_every_level_free(self):
-        quote = issue(self.job, self.anna, ["light", "full"])
+        def large(core):
+            measures = Measures((80, 80, 80), (90, 90, 90))
+            return replace(core, intake=replace(core.intake, measures=measures))
+
+        change_job(self.job.pk, None, self.anna, large, "measured")
+        quote = issue(self.fresh(), self.anna, ["light", "full"])
         levels = {each["key"]: each for each in quote.document["levels"]}
         promises = self.held()
         self.assertTrue(all(promise.held for promise in promises))
