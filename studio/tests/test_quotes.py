@@ -147,6 +147,8 @@ class HoldingTests(QuoteCase):
         self.assertEqual(max(p.due for p in promises).isoformat(), levels["full"]["earliest"])
         # Another job is not promised into those hours: without the quote it would be ready sooner.
         other = make_job(self.studio, self.anna)
+        change_job(other.pk, None, self.anna, large, "measured")
+        other = Job.objects.select_related("head", "studio").get(pk=other.pk)
         after = dated_offers(other, core_job(other))
         Job.objects.filter(pk=self.job.pk).update(held={})
         before = dated_offers(other, core_job(other))
