@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import argparse
+import contextlib
+import ctypes
 import os
-import secrets
 import shutil
 import signal
 import socket
@@ -14,12 +15,13 @@ import tempfile
 import time
 from pathlib import Path
 
-from launcher.cluster import Cluster, ClusterError
-from launcher.saving import bring_back, save
+from launcher.cluster import Cluster, ClusterError, secret_in
+from launcher.processes import RunFile, identity_of, stop_groups
+from launcher.saving import bring_back, media_folder, save, tidy_media
+from launcher.supervising import LOOK, Part, Supervisor
 
 HOME = Path(__file__).resolve().parent.parent
 LOCAL = HOME / ".local"
-MEDIA = LOCAL / "media"
 
 
 def main() -> int:
@@ -31,7 +33,10 @@ def main() -> int:
     starting.add_argument("--host", default="127.0.0.1")
     starting.add_argument("--no-demo", action="store_true")
     for name in ("test", "bench"):
-        commands.add_parser(name).add_argument("labels", nargs="*")
+        some = commands.add_parser(name)
+        some.add_argument("labels", nargs="*")
+        some.add_argument("--quick", action="store_true")
+    commands.add_parser("stop")
     for name in ("backup", "restore"):
         commands.add_parser(name).add_argument("file", type=Path)
     options = parser.parse_args()
@@ -49,46 +54,95 @@ def main() -> int:
 
 def _start(options: argparse.Namespace) -> int:
     cluster = Cluster(LOCAL / "postgres")
-    children: list[subprocess.Popen] = []
+    run_file = RunFile(LOCAL / "run.json")
+    _heal(cluster, run_file)
+    supervisor: Supervisor | None = None
     try:
         port = _web_port(options.host, options.port)
         cluster.start()
-        environment = _environment(cluster, options.host)
+        media = media_folder(cluster, LOCAL)
+        tidy_media(media)
+        environment = _environment(cluster, options.host, media)
         _django(environment, "migrate", "--verbosity=0")
+        environment["CHOROGRAPH_STATIC"] = str(LOCAL / "static")
+        _django(environment, "collectstatic", "--noinput", "--clear", "--verbosity=0")
         if not options.no_demo:
             _django(environment, "load_demo")
-        children.append(
-            _child(environment, "gunicorn", "studio.wsgi", "--bind", f"{options.host}:{port}",
-                   "--workers=2", "--threads=4", "--timeout=120", "--no-control-socket",
-                   "--error-logfile=-", "--log-level=warning")
-        )  # fmt: skip
-        children.append(_child(environment, "python", "manage.py", "procrastinate", "worker"))
-        _wait_for(options.host, port, children)
         shown = "127.0.0.1" if options.host in ("0.0.0.0", "") else options.host
-        print(f"\nChorograph is at http://{shown}:{port}/")
+        address = f"http://{shown}:{port}/"
+        supervisor = Supervisor(cluster, _parts(environment, options.host, port),
+                                lambda children: run_file.write(address, children))  # fmt: skip
+        supervisor.start()
+        _wait_for(options.host, port, supervisor)
+        print(f"\nChorograph is at {address}")
         if not options.no_demo:
             print("Sign in as rosalind with the password linen-and-thread (demo studio).")
         else:
             print("Its first page asks for the name of your studio and a password.")
-        print("Ctrl-C stops it.", flush=True)
-        while all(child.poll() is None for child in children):
-            time.sleep(0.5)
-        print("A part of Chorograph stopped; stopping the rest.", file=sys.stderr)
-        return 1
+        print("Ctrl-C stops it, or ./chorograph stop.", flush=True)
+        while True:
+            time.sleep(LOOK)
+            supervisor.look()
     except KeyboardInterrupt:
         print("\nStopping.")
         return 0
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
-        for child in children:
-            if child.poll() is None:
-                child.terminate()
-        for child in children:
-            try:
-                child.wait(15)
-            except subprocess.TimeoutExpired:
-                child.kill()
+        signal.signal(signal.SIGTERM, signal.SIG_IGN)
+        if supervisor is not None:
+            supervisor.stop()
         cluster.stop()
+        noted = run_file.read()
+        if noted is not None and noted[0] == identity_of(os.getpid()):
+            run_file.clear()
+
+
+def _heal(cluster: Cluster, run_file: RunFile) -> None:
+    """Refuse to run twice; stop what a launcher that was killed left behind."""
+    noted = run_file.read()
+    if noted is not None and noted[0].alive and noted[0].pid != os.getpid():
+        raise ClusterError(f"Chorograph is already running at {noted[1]}")
+    if noted is not None:
+        stop_groups(noted[2])
+    if cluster.stop_other():
+        print("A database left running by an earlier start was stopped.", file=sys.stderr)
+    run_file.clear()
+
+
+def _parts(environment: dict[str, str], host: str, port: int) -> list[Part]:
+    """Web server and workers: one for plans and paper, one for drawings that take long to read."""
+    worker = ("python", "manage.py", "procrastinate", "worker")
+    return [
+        Part("web server", lambda: _child(
+            environment, "gunicorn", "studio.wsgi", "--bind", f"{host}:{port}", "--workers=2",
+            "--threads=4", "--timeout=120", "--graceful-timeout=5", "--no-control-socket",
+            "--error-logfile=-", "--log-level=warning")),
+        Part("worker", lambda: _child(environment, *worker, "--queues=plans", "--name=plans")),
+        Part("reader", lambda: _child(environment, *worker, "--queues=readings",
+                                      "--name=readings")),
+    ]  # fmt: skip
+
+
+def _stop(options: argparse.Namespace) -> int:
+    """Stop the application that was started from this folder, and whatever is left of it."""
+    run_file, cluster = RunFile(LOCAL / "run.json"), Cluster(LOCAL / "postgres")
+    noted = run_file.read()
+    running = noted is not None and noted[0].alive
+    if noted is not None and running:
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(noted[0].pid, signal.SIGTERM)
+        deadline = time.monotonic() + 30
+        while noted[0].alive and time.monotonic() < deadline:
+            time.sleep(0.1)
+        if noted[0].alive:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(noted[0].pid, signal.SIGKILL)
+    if noted is not None:
+        stop_groups(noted[2])
+    left = cluster.stop_other()
+    run_file.clear()
+    print("Stopped." if running or left else "Chorograph is not running from this folder.")
+    return 0
 
 
 def _web_port(host: str, wished: int) -> int:
@@ -106,18 +160,15 @@ def _web_port(host: str, wished: int) -> int:
     raise ClusterError("No port is free.")
 
 
-def _environment(cluster: Cluster, host: str = "127.0.0.1") -> dict[str, str]:
-    key = LOCAL / "secret-key"
-    if not key.exists():
-        descriptor = os.open(key, os.O_WRONLY | os.O_CREAT, 0o600)
-        os.write(descriptor, secrets.token_urlsafe(48).encode())
-        os.close(descriptor)
+def _environment(
+    cluster: Cluster, host: str = "127.0.0.1", media: Path | None = None
+) -> dict[str, str]:
     return {
         **os.environ,
         "DATABASE_URL": cluster.address,
-        "CHOROGRAPH_SECRET": key.read_text(),
+        "CHOROGRAPH_SECRET": secret_in(LOCAL / "secret-key", 48),
         "CHOROGRAPH_HOST": host,
-        "CHOROGRAPH_MEDIA": str(MEDIA),
+        "CHOROGRAPH_MEDIA": str(media or LOCAL / "media"),
         "DJANGO_SETTINGS_MODULE": "studio.settings",
         # One thread for each sum: workers share the cores.
         "OMP_NUM_THREADS": "1",
@@ -141,15 +192,21 @@ def _child(environment: dict[str, str], name: str, *arguments: str) -> subproces
     # report comes on standard error; standard output is ours.
     return subprocess.Popen(
         [_tool(name), *arguments], cwd=HOME, env=environment, start_new_session=True,
-        stdout=subprocess.DEVNULL,
+        stdout=subprocess.DEVNULL, preexec_fn=_die_with_parent,
     )  # fmt: skip
 
 
-def _wait_for(host: str, port: int, children: list[subprocess.Popen]) -> None:
+def _die_with_parent() -> None:
+    """Ask the kernel to stop this process when the launcher is gone, however it went (Linux)."""
+    with contextlib.suppress(OSError, AttributeError):
+        ctypes.CDLL(None).prctl(1, signal.SIGTERM)
+
+
+def _wait_for(host: str, port: int, supervisor: Supervisor) -> None:
     deadline = time.monotonic() + 60
     while time.monotonic() < deadline:
-        if any(child.poll() is not None for child in children):
-            raise ClusterError("The web server or the worker did not start.")
+        if any(part.process is not None and not part.running for part in supervisor.parts):
+            raise ClusterError("The web server or a worker did not start.")
         try:
             socket.create_connection(("127.0.0.1" if host == "0.0.0.0" else host, port), 1).close()
             return
@@ -179,6 +236,8 @@ def _test(options: argparse.Namespace) -> int:
             "CHOROGRAPH_MEDIA": media,
         }  # fmt: skip
         labels = options.labels or ["chorograph_core", "studio", "launcher"]
+        if options.quick:
+            labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser"]
         return subprocess.run(
             [_tool("python"), "manage.py", "test", "--parallel=2", "--verbosity=1", *labels],
             cwd=HOME, env=environment,
@@ -201,21 +260,30 @@ def _bench(options: argparse.Namespace) -> int:
 
 
 def _backup(options: argparse.Namespace) -> int:
-    return _with_database(lambda cluster: save(cluster, MEDIA, options.file))
+    cluster = Cluster(LOCAL / "postgres")
+    if cluster.attach():
+        # Saved beside the running application.
+        return save(cluster, media_folder(cluster, LOCAL), options.file)
+    cluster.start()
+    try:
+        return save(cluster, media_folder(cluster, LOCAL), options.file)
+    finally:
+        cluster.stop()
 
 
 def _restore(options: argparse.Namespace) -> int:
     if not options.file.is_file():
         print(f"There is no file {options.file}.", file=sys.stderr)
         return 2
-    return _with_database(lambda cluster: bring_back(cluster, MEDIA, options.file))
-
-
-def _with_database(work) -> int:
+    noted = RunFile(LOCAL / "run.json").read()
+    if noted is not None and noted[0].alive:
+        print("Chorograph is running: stop it first, with ./chorograph stop.", file=sys.stderr)
+        return 2
     cluster = Cluster(LOCAL / "postgres")
+    cluster.stop_other()
     cluster.start()
     try:
-        return work(cluster)
+        return bring_back(cluster, LOCAL, options.file)
     finally:
         cluster.stop()
 

@@ -7,6 +7,7 @@ owner can enter.
 
 from __future__ import annotations
 
+import contextlib
 import os
 import pwd
 import secrets
@@ -22,6 +23,8 @@ import psycopg
 
 ROLE = "chorograph"
 DATABASE = "chorograph"
+FRESH, GONE = "chorograph_fresh", "chorograph_gone"
+"""A database that is being restored into, and the one whose place it has taken."""
 HOST = "127.0.0.1"
 
 
@@ -51,6 +54,23 @@ def free_port() -> int:
         return probe.getsockname()[1]
 
 
+def secret_in(file: Path, size: int) -> str:
+    """The secret kept in *file*, readable by its owner alone; made when there is none, or an empty
+    one that a crash left."""
+    kept = file.read_text().strip() if file.exists() else ""
+    if kept:
+        return kept
+    file.parent.mkdir(parents=True, exist_ok=True)
+    made = secrets.token_urlsafe(size)
+    part = file.with_name(f"{file.name}.part")
+    descriptor = os.open(part, os.O_WRONLY | os.O_CREAT | os.O_TRUNC, 0o600)
+    os.write(descriptor, made.encode())
+    os.fsync(descriptor)
+    os.close(descriptor)
+    part.replace(file)
+    return made
+
+
 class Cluster:
     """One data folder and the server that runs on it."""
 
@@ -64,27 +84,37 @@ class Cluster:
     @property
     def password(self) -> str:
         """The role's password, made on first use and kept where only the owner reads it."""
-        file = self.folder / "password"
-        if not file.exists():
-            self.folder.mkdir(parents=True, exist_ok=True)
-            descriptor = os.open(file, os.O_WRONLY | os.O_CREAT, 0o600)
-            os.write(descriptor, secrets.token_urlsafe(24).encode())
-            os.close(descriptor)
-        return file.read_text()
+        return secret_in(self.folder / "password", 24)
 
     @property
     def address(self) -> str:
         """Connection address for Django and psycopg."""
         return f"postgresql://{ROLE}:{self.password}@{HOST}:{self.port}/{DATABASE}"
 
-    def start(self) -> None:
-        """Make the cluster if there is none, start the server, make the database."""
-        if (self.data / "postmaster.pid").exists() and self._alive():
+    @property
+    def running(self) -> bool:
+        """Whether the server that was started here still runs."""
+        return self.process is not None and self.process.poll() is None
+
+    def attach(self) -> bool:
+        """Use the server that already runs on this folder, without owning it; False when none does."""
+        noted = self._noted()
+        if noted is None:
+            return False
+        self.port = noted[1]
+        return True
+
+    def start(self, port: int = 0) -> None:
+        """Make the cluster if there is none, start the server on *port* or a free one, make the
+        database. What a crash left behind is put right."""
+        if self._noted() is not None:
             raise ClusterError("Chorograph is already running from this folder.")
-        if not (self.data / "PG_VERSION").exists():
+        fresh = not (self.data / "PG_VERSION").exists()
+        if fresh:
             self._make()
         (self.data / "postmaster.pid").unlink(missing_ok=True)
-        self.port = free_port()
+        self._heal_password(fresh)
+        self.port = port or free_port()
         settings = ["-c", f"listen_addresses={HOST}", "-c", f"port={self.port}",
                     "-c", "unix_socket_directories=", "-c", "max_connections=60"]  # fmt: skip
         if self.throwaway:
@@ -97,10 +127,13 @@ class Cluster:
                 stdout=log, stderr=log, pass_fds=[handle.number], start_new_session=True,
             )  # fmt: skip
         self._wait()
-        with psycopg.connect(self._address("postgres"), autocommit=True) as link:
-            known = link.execute("select 1 from pg_database where datname = %s", [DATABASE])
-            if known.fetchone() is None:
+        with psycopg.connect(self.address_of("postgres"), autocommit=True) as link:
+            known = {row[0] for row in link.execute("select datname from pg_database")}
+            if DATABASE not in known:
                 link.execute(f"create database {DATABASE}")
+            for name in sorted(known & {FRESH, GONE}):
+                # What a restore that broke off, or has just been carried out, left behind.
+                link.execute(f"drop database {name} with (force)")
 
     def stop(self) -> None:
         """Stop the server; a throw-away cluster is removed."""
@@ -113,16 +146,55 @@ class Cluster:
         if self.throwaway:
             shutil.rmtree(self.folder, ignore_errors=True)
 
-    def _address(self, database: str) -> str:
+    def address_of(self, database: str) -> str:
+        """Connection address of one database."""
         return f"postgresql://{ROLE}:{self.password}@{HOST}:{self.port}/{database}"
 
-    def _alive(self) -> bool:
+    def _noted(self) -> tuple[int, int] | None:
+        """Process and port of a server that runs on this very folder; None for a stale note.
+
+        The number alone does not say it: after a crash another process may have it.
+        """
         try:
-            number = int((self.data / "postmaster.pid").read_text().split()[0])
-            os.kill(number, 0)
-        except (ValueError, IndexError, ProcessLookupError, OSError):
+            lines = (self.data / "postmaster.pid").read_text().split("\n")
+            pid, port = int(lines[0]), int(lines[3])
+            here = Path(f"/proc/{pid}/cwd").resolve(strict=True).samefile(self.data)
+            named = b"postgres" in Path(f"/proc/{pid}/cmdline").read_bytes()
+        except (ValueError, IndexError, OSError):
+            return None
+        return (pid, port) if here and named else None
+
+    def stop_other(self, patience: float = 15.0) -> bool:
+        """Stop a server that an earlier launcher left running on this folder; whether there was one."""
+        noted = self._noted()
+        if noted is None:
             return False
-        return b"postgres" in Path(f"/proc/{number}/cmdline").read_bytes()
+        pid = noted[0]
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(pid, signal.SIGINT)
+        deadline = time.monotonic() + patience
+        while self._noted() is not None and time.monotonic() < deadline:
+            time.sleep(0.1)
+        if self._noted() is not None:
+            with contextlib.suppress(ProcessLookupError):
+                os.kill(pid, signal.SIGQUIT)
+            time.sleep(0.5)
+        return True
+
+    def _heal_password(self, fresh: bool) -> None:
+        """An empty password file is given a new one, and the role in the database as well."""
+        file = self.folder / "password"
+        if fresh or (file.exists() and file.read_text().strip()):
+            return
+        words = f"alter role {ROLE} password '{self.password}';\n"
+        with _handle(self.data) as handle:
+            done = subprocess.run(
+                self._as_server(["postgres", "--single", "-D", f"/proc/self/fd/{handle.number}",
+                                 "postgres"]),
+                input=words, text=True, capture_output=True, pass_fds=[handle.number], cwd="/",
+            )  # fmt: skip
+        if done.returncode:
+            raise ClusterError(f"The database's password could not be set anew:\n{done.stderr}")
 
     def _make(self) -> None:
         if self.data.exists():
@@ -168,7 +240,7 @@ class Cluster:
             if self.process.poll() is not None:
                 break
             try:
-                psycopg.connect(self._address("postgres"), connect_timeout=2).close()
+                psycopg.connect(self.address_of("postgres"), connect_timeout=2).close()
                 return
             except psycopg.OperationalError:
                 time.sleep(0.1)
@@ -202,10 +274,12 @@ def _server_user() -> pwd.struct_passwd | None:
         return pwd.getpwnam("nobody")
 
 
-def pipe_tool(cluster: Cluster, tool: str, arguments: list[str], **files) -> int:
-    """Run one of PostgreSQL's own tools against the cluster's database."""
+def pipe_tool(
+    cluster: Cluster, tool: str, arguments: list[str], database: str = DATABASE, **files
+) -> int:
+    """Run one of PostgreSQL's own tools against a database of the cluster."""
     environment = {**os.environ, "PGPASSWORD": cluster.password}
-    where = ["-h", HOST, "-p", str(cluster.port), "-U", ROLE, "-d", DATABASE]
+    where = ["-h", HOST, "-p", str(cluster.port), "-U", ROLE, "-d", database]
     return subprocess.run(
         [str(binaries() / tool), *where, *arguments], env=environment, stderr=sys.stderr, **files
     ).returncode

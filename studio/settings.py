@@ -82,6 +82,7 @@ DATABASES = {
         "HOST": _address.hostname,
         "PORT": _address.port or "",
         "CONN_MAX_AGE": 60,
+        "CONN_HEALTH_CHECKS": True,
     }
 }
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -100,10 +101,20 @@ USE_I18N = False
 
 STATIC_URL = "static/"
 STATICFILES_DIRS = [HERE / "static"]
-WHITENOISE_USE_FINDERS = True
+# Collected by the start command under names that hold a digest of the contents, so that an upgrade
+# serves no browser yesterday's script. Tests serve the files from where they lie.
+STATIC_ROOT = os.environ.get("CHOROGRAPH_STATIC") or None
+_STATIC_STORAGE = (
+    "whitenoise.storage.CompressedManifestStaticFilesStorage" if STATIC_ROOT
+    else "django.contrib.staticfiles.storage.StaticFilesStorage"
+)  # fmt: skip
+STORAGES = {
+    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "staticfiles": {"BACKEND": _STATIC_STORAGE},
+}
+WHITENOISE_USE_FINDERS = not STATIC_ROOT
 WHITENOISE_AUTOREFRESH = DEBUG
-WHITENOISE_MAX_AGE = 3600
-# One kind of server runs everywhere: nothing is collected, files are served from where they lie.
+WHITENOISE_MAX_AGE = 0
 
 # Photographs of clients' tops. Served only through a view that knows whose they are.
 MEDIA_ROOT = Path(os.environ.get("CHOROGRAPH_MEDIA", HOME / ".local" / "media"))

@@ -8,6 +8,8 @@ ROOMS = [
     "agenda", "job_log", "outbox", "bookings", "shelf", "blocks",
 ]  # fmt: skip
 
+handler500 = "studio.moment.server_error"
+
 urlpatterns = [
     path("", RedirectView.as_view(url=reverse_lazy("jobs"))),
     *(path("", include(f"studio.{room}.urls")) for room in ROOMS),

@@ -19,6 +19,9 @@ GRID = 1e-4
 """Inches. Crossings are kept to this grid while lines are noded."""
 MOST_SEGMENTS = 60_000
 MOST_PATCHES = 10_000
+MOST_CROSSINGS = 250_000
+"""Meetings of lines; a grid of 5,000 patches has about 60,000, each end that touches counted."""
+SAMPLED = 300
 PLAIN = ("#e7dcc3", "#c3d3ca", "#7f9cae", "#b77f5c")
 
 
@@ -98,6 +101,7 @@ def chart_of(
         )
     if not len(segments):
         raise ChartError("There is no line in the drawing.", "file")
+    _few_crossings(segments)
     tell(0.2, "cutting lines where they cross")
     noded = _node(segments)
     tell(0.4, "joining ends that almost meet")
@@ -127,6 +131,28 @@ def chart_of(
     loose = len(noded) - len(used)
     chart = _chart(faces, outline, drawing.fills)
     return Noded(chart, moved + reached, loose, slivers, islands)
+
+
+def _few_crossings(segments: np.ndarray) -> None:
+    """Refuse lines that cross far more often than seams do, before they are cut at every crossing.
+
+    Estimated from a sample of them: cutting itself takes time and memory with every crossing.
+    """
+    lines = shapely.linestrings(segments)
+    step = max(1, len(segments) // SAMPLED)
+    sample = lines[::step]
+    tree = STRtree(lines)
+    hits = sum(
+        len(tree.query(chunk, predicate="intersects")[0])
+        for chunk in np.array_split(sample, max(1, len(sample) // 50))
+    )
+    crossings = hits / len(sample) * len(segments) / 2
+    if crossings > MOST_CROSSINGS:
+        raise ChartError(
+            f"Its lines meet or cross about {crossings:,.0f} times; {MOST_CROSSINGS:,} is the most. "
+            f"Leave in the drawing only the seams.",
+            "file",
+        )
 
 
 def _segments(lines: Sequence[np.ndarray]) -> np.ndarray:

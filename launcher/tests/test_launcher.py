@@ -3,9 +3,8 @@
 import io
 import os
 import subprocess
-import tarfile
 import tempfile
-import uuid
+import time
 from pathlib import Path
 from types import SimpleNamespace
 from unittest import TestCase, mock
@@ -13,8 +12,9 @@ from unittest import TestCase, mock
 import psycopg
 
 from launcher.__main__ import HOME
-from launcher.cluster import Cluster, ClusterError, free_port, pipe_tool
-from launcher.saving import bring_back, save
+from launcher.cluster import Cluster, ClusterError, free_port, secret_in
+from launcher.processes import Identity, RunFile, identity_of, stop_groups
+from launcher.supervising import Part, Supervisor
 
 
 class ClusterTests(TestCase):
@@ -41,8 +41,104 @@ class ClusterTests(TestCase):
             finally:
                 again.stop()
 
+    def test_what_a_crash_leaves_behind_is_healed(self):
+        with tempfile.TemporaryDirectory() as folder:
+            cluster = Cluster(Path(folder) / "postgres")
+            cluster.start()
+            cluster.process.kill()
+            cluster.process.wait()
+            note = cluster.data / "postmaster.pid"
+            # The number of the dead server has gone to somebody else: here, to ourselves.
+            lines = note.read_text().split("\n")
+            note.write_text("\n".join([str(os.getpid()), *lines[1:]]))
+            (cluster.folder / "password").write_text("")
+            again = Cluster(Path(folder) / "postgres")
+            again.start()
+            try:
+                self.assertTrue(again.password)
+                psycopg.connect(again.address).close()
+                # A launcher that was killed leaves a server; the next one finds and stops it.
+                other = Cluster(Path(folder) / "postgres")
+                self.assertTrue(other.attach())
+                psycopg.connect(other.address).close()
+                self.assertTrue(other.stop_other())
+                self.assertFalse(again.running)
+                self.assertFalse(other.attach())
+            finally:
+                again.stop()
+
+    def test_an_empty_secret_is_made_anew_and_kept(self):
+        with tempfile.TemporaryDirectory() as folder:
+            file = Path(folder, "secret-key")
+            file.write_text("")
+            made = secret_in(file, 48)
+            self.assertGreater(len(made), 40)
+            self.assertEqual(secret_in(file, 48), made)
+            self.assertEqual(file.stat().st_mode & 0o077, 0)
+
     def test_free_ports_are_free(self):
         self.assertNotEqual(free_port(), 0)
+
+
+class ProcessTests(TestCase):
+    def test_a_process_is_known_by_when_it_began(self):
+        own = identity_of(os.getpid())
+        self.assertTrue(own.alive)
+        self.assertFalse(Identity(own.pid, own.began - 1).alive)
+        self.assertIsNone(identity_of(2**22 + 5))
+
+    def test_a_group_is_stopped_with_all_its_members(self):
+        # A leader that ignores the signal, and a child of its that holds on as well.
+        stubborn = "trap '' TERM; sleep 60 & wait; sleep 60"
+        leader = subprocess.Popen(["bash", "-c", stubborn], start_new_session=True)
+        time.sleep(0.2)
+        stop_groups([identity_of(leader.pid)], patience=0.3)
+        self.assertIsNotNone(leader.wait(5))
+        left = subprocess.run(["pgrep", "-g", str(leader.pid)], capture_output=True, text=True)
+        self.assertEqual(left.stdout, "")
+
+    def test_the_run_file_says_who_runs(self):
+        with tempfile.TemporaryDirectory() as folder:
+            file = RunFile(Path(folder, "run.json"))
+            self.assertIsNone(file.read())
+            file.write("http://127.0.0.1:8000/", [Identity(1, 2)])
+            launcher, address, children = file.read()
+            self.assertTrue(launcher.alive)
+            self.assertEqual((address, children), ("http://127.0.0.1:8000/", [Identity(1, 2)]))
+            file.path.write_text("{")
+            self.assertIsNone(file.read())
+
+    def test_a_part_that_stops_is_started_again_and_a_dead_database_too(self):
+        with tempfile.TemporaryDirectory() as folder:
+            cluster = Cluster(Path(folder) / "postgres", throwaway=True)
+            cluster.start()
+            started = []
+
+            def start():
+                started.append(subprocess.Popen(["sleep", "60"], start_new_session=True))
+                return started[-1]
+
+            noted = []
+            supervisor = Supervisor(cluster, [Part("sleeper", start)], noted.append)
+            with mock.patch("sys.stderr", new=io.StringIO()):
+                try:
+                    supervisor.start()
+                    started[0].kill()
+                    started[0].wait()
+                    port = cluster.port
+                    cluster.process.kill()
+                    cluster.process.wait()
+                    deadline = time.monotonic() + 20
+                    while time.monotonic() < deadline and (len(started) < 2 or not cluster.running):
+                        supervisor.look()
+                        time.sleep(0.05)
+                    self.assertEqual((len(started), cluster.running, cluster.port), (2, True, port))
+                    psycopg.connect(cluster.address).close()
+                    self.assertEqual(noted[-1], [identity_of(started[-1].pid)])
+                finally:
+                    supervisor.stop()
+                    cluster.stop()
+            self.assertIsNotNone(started[-1].poll())
 
 
 class ClosingLineTests(TestCase):
@@ -86,7 +182,7 @@ class CommandTests(TestCase):
     def test_it_says_what_it_can_do(self):
         shown = self.run_command("help")
         self.assertEqual(shown.returncode, 0)
-        for word in ("start", "test", "plan", "draw", "bench", "backup", "restore"):
+        for word in ("start", "stop", "test", "plan", "draw", "bench", "backup", "restore"):
             self.assertIn(word, shown.stdout)
         self.assertEqual(self.run_command("fly").returncode, 2)
 
@@ -96,42 +192,3 @@ class CommandTests(TestCase):
             done = self.run_command("plan", "job.json", where=folder)
         self.assertEqual(done.returncode, 2)
         self.assertIn("job.json: format", done.stderr)
-
-    def test_backup_and_restore_bring_everything_back(self):
-        with tempfile.TemporaryDirectory() as folder:
-            cluster = Cluster(Path(folder) / "postgres")
-            media = Path(folder, "media")
-            photo = media / "1" / str(uuid.UUID(int=1)) / f"{uuid.UUID(int=2)}.jpg"
-            photo.parent.mkdir(parents=True)
-            photo.write_bytes(b"a picture")
-            cluster.start()
-            try:
-                with psycopg.connect(cluster.address) as link:
-                    link.execute("create table kept as select generate_series(1, 5) as n")
-                file = Path(folder, "saved")
-                self.assertEqual(save(cluster, media, file), 0)
-                self.assertEqual(file.stat().st_mode & 0o077, 0)
-                with psycopg.connect(cluster.address) as link:
-                    link.execute("delete from kept")
-                photo.unlink()
-                with tarfile.open(file, "a") as tar:
-                    # What does not look like a photograph stays in the tar.
-                    sly = tarfile.TarInfo("media/../../sly.jpg")
-                    sly.size = 3
-                    tar.addfile(sly, io.BytesIO(b"sly"))
-                self.assertEqual(bring_back(cluster, media, file), 0)
-                self.assertEqual(photo.read_bytes(), b"a picture")
-                self.assertFalse(list(Path(folder).rglob("sly.jpg")))
-                with psycopg.connect(cluster.address) as link:
-                    self.assertEqual(link.execute("select sum(n) from kept").fetchone(), (15,))
-                # A bare dump, as earlier versions wrote it, is taken too.
-                dump = Path(folder, "dump")
-                pipe_tool(cluster, "pg_dump", ["--format=custom", f"--file={dump}"])
-                self.assertEqual(bring_back(cluster, media, dump), 0)
-                self.assertTrue(photo.exists())
-                torn = Path(folder, "torn")
-                torn.write_bytes(file.read_bytes()[:2000])
-                self.assertNotEqual(bring_back(cluster, media, torn), 0)
-                self.assertTrue(photo.exists())
-            finally:
-                cluster.stop()

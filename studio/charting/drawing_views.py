@@ -11,13 +11,14 @@ from django.urls import reverse
 from django.views.decorators.http import require_http_methods
 
 from chorograph_core.chart import Chart, ChartError
+from chorograph_core.formats.apart import chart_apart
 from chorograph_core.formats.drawings import LARGEST, DrawingError
+from chorograph_core.formats.drawn_in import TakenIn
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_length
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
 from studio.charting import readings
-from studio.charting.drawn_in import TakenIn, chart_in
 from studio.charting.models import Reading
 from studio.charting.sheet import chart_sheet
 from studio.fields import LengthField
@@ -64,7 +65,9 @@ def taken_in(form: DrawingForm, units: str) -> TakenIn | None:
     values = form.cleaned_data
     file = values["file"]
     try:
-        return chart_in(file.read(), file.name or "", values["width"], values["tolerance"], units)
+        return chart_apart(
+            file.read(), file.name or "", values["width"], values["tolerance"], units
+        )
     except DrawingError as error:
         form.add_error("file", str(error))
     except ChartError as error:
@@ -103,14 +106,14 @@ def chart_from_drawing(request: HttpRequest, job_id) -> HttpResponse:
             reading, taken = None, taken_in(form, units)
     context = {"job": job, "core": core, "units": units, "form": form, "taken": taken,
                "reading": reading,
-               "sheet": chart_sheet(taken.noded.chart, units) if taken else None}  # fmt: skip
+               "sheet": chart_sheet(taken.chart, units) if taken else None}  # fmt: skip
     if reading and not post:
         context |= _shown(reading, units)
     if request.htmx:
         return render(request, "charting/_drawing.html", context)
     if taken:
         said = f"Charted from a drawing. {' '.join(taken.said)}"
-        if answer := _charted(request, job, taken.noded.chart, said):
+        if answer := _charted(request, job, taken.chart, said):
             return answer
         context["message"] = CHANGED
     context |= {"stage": "chart", "rail": rail(job, core)}

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from django.db import transaction
+from django.utils import timezone
 
 from chorograph_core.chart import Chart, ChartError
 from chorograph_core.formats import read_document, write_document
+from chorograph_core.formats.apart import IN_THE_WORKER, chart_apart
 from chorograph_core.formats.drawings import DrawingError
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
-from studio.charting.drawn_in import chart_in
 from studio.charting.models import Reading
 from studio.jobs.models import Job
 
@@ -50,14 +51,16 @@ def carry_out(reading: Reading) -> None:
 
     def tell(share: float, what: str) -> None:
         waiting = Reading.objects.filter(pk=reading.pk, state__in=("queued", "running"))
-        if not waiting.update(state="running", progress=share, message=what):
+        if not waiting.update(
+            state="running", progress=share, message=what, heard_of=timezone.now()
+        ):
             raise LeftOff
 
     try:
         tell(0.05, "reading the file")
-        taken = chart_in(
+        taken = chart_apart(
             bytes(reading.data), reading.name, reading.width, reading.tolerance,
-            reading.job.studio.units, tell,
+            reading.job.studio.units, IN_THE_WORKER, tell,
         )  # fmt: skip
         tell(0.95, "writing the chart down")
     except LeftOff:
@@ -67,7 +70,7 @@ def carry_out(reading: Reading) -> None:
     else:
         reading.state, reading.progress, reading.message = "done", 1, ""
         reading.said = list(taken.said)
-        reading.document = _written(taken.noded.chart)
+        reading.document = _written(taken.chart)
     reading.data = b""
     reading.save()
 

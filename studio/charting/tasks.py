@@ -7,7 +7,7 @@ from procrastinate.contrib.django import app
 from studio.charting.models import Reading
 
 
-@app.task(queue="plans")
+@app.task(queue="readings")
 def read_drawing_in(reading_id: int) -> None:
     """Read a large drawing into a chart."""
     from studio.charting.readings import carry_out

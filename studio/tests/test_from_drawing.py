@@ -78,7 +78,7 @@ class DrawingPageTests(TestCase):
         self.assertContains(self.client.get(state), "hx-trigger")
         told = []
         update = Reading.objects.filter(pk=reading.pk)
-        with mock.patch.object(readings, "chart_in", wraps=readings.chart_in) as read:
+        with mock.patch.object(readings, "chart_apart", wraps=readings.chart_apart) as read:
             readings.carry_out(reading)
         self.assertEqual(read.call_count, 1)
         told = update.values_list("state", "progress", "data").get()
@@ -96,7 +96,7 @@ class DrawingPageTests(TestCase):
 
     def test_it_can_be_left_off_at_any_step(self):
         steps = []
-        whole = readings.chart_in
+        whole = readings.chart_apart
 
         def slow(*given):
             def tell(share, what):
@@ -110,7 +110,7 @@ class DrawingPageTests(TestCase):
         self.send(LARGE, look=True)
         reading = self.job.readings.get()
         state = reverse("drawing-state", args=[self.job.pk, reading.pk])
-        with mock.patch.object(readings, "chart_in", slow):
+        with mock.patch.object(readings, "chart_apart", slow):
             readings.carry_out(reading)
         reading.refresh_from_db()
         self.assertEqual((reading.state, len(steps)), ("left", 2))

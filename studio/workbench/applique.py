@@ -7,13 +7,15 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
+from shapely.affinity import scale
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, ChartError, Fabric
 from chorograph_core.chart.applique import lay, taken_off
 from chorograph_core.chart.shapes import STAMPS, Node, letters, pen_shape, placed
+from chorograph_core.formats.apart import shapes_apart
 from chorograph_core.formats.drawings import LARGEST as LARGEST_FILE
-from chorograph_core.formats.drawings import DrawingError, read_drawing
+from chorograph_core.formats.drawings import DrawingError
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.zones import ZoneError, follow, in_front, run_behind, under_shapes
 from studio.asking import EditError, colour_from, length_from
@@ -151,18 +153,17 @@ def sew_drawing(core: CoreJob, values: Mapping[str, Any], file, unit: str) -> Co
     height = _height(values, unit)
     left, top = (length_from(values, name, unit) for name in ("left", "top"))
     try:
-        drawing = read_drawing(file.read(), file.name or "")
-    except DrawingError as error:
+        drawn, (wide, tall) = shapes_apart(file.read(), file.name or "")
+    except (DrawingError, ValueError) as error:
         raise EditError(str(error), "file") from None
-    x0, y0, x1, y1 = drawing.bounds
-    if y1 - y0 <= 0:
+    if tall <= 0:
         raise EditError("The drawing has no height.", "file")
-    factor = height / (y1 - y0)
-    shapes = drawing.scaled(factor).closed()
+    factor = height / tall
+    shapes = [(scale(shape, factor, factor, origin=(0, 0)), colour) for shape, colour in drawn]
     if not 0 < len(shapes) <= MOST_SHAPES:
         raise EditError(f"The drawing has {len(shapes):,} closed shapes; up to {MOST_SHAPES} can be "
                         "sewn on at once.", "file")  # fmt: skip
-    dx, dy = left - (x1 - x0) * factor / 2, top - height / 2
+    dx, dy = left - wide * factor / 2, top - height / 2
     for shape, colour in shapes:
         given = {**dict(values.items()), "colour": colour} if colour else values
         (laid,) = placed([shape], dx, dy)

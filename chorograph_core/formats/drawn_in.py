@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from chorograph_core.chart import faults
+from chorograph_core.chart import Chart, faults
 from chorograph_core.chart.noding import Noded, chart_of
 from chorograph_core.formats.drawings import DrawingError, read_drawing
 from chorograph_core.layouts import LARGEST_TOP
@@ -16,7 +16,7 @@ from chorograph_core.measure import format_length
 class TakenIn:
     """A chart read from a drawing, with everything worth telling about it."""
 
-    noded: Noded
+    chart: Chart
     said: tuple[str, ...]
 
 
@@ -36,7 +36,7 @@ def chart_in(
             f"{format_length((y1 - y0) * factor, units)}: say how wide the top is.", ""
         )  # fmt: skip
     noded = chart_of(drawing.scaled(factor), tolerance, progress)
-    return TakenIn(noded, _said(noded, drawing, units))
+    return TakenIn(noded.chart, _said(noded, drawing, units))
 
 
 def _said(noded: Noded, drawing, units: str) -> tuple[str, ...]:
