@@ -25,6 +25,9 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import narrowed, travel_costs
 from chorograph_core.zones import Zone, bans_of
 
+ENGINE = 2
+"""Version of what plans here. Raise it when the same linework would be planned otherwise."""
+
 
 class PlanError(ValueError):
     """No route can be planned. The message says why."""

@@ -18,6 +18,18 @@ class Studio(models.Model):
         return self.name
 
 
+class Sent(models.Model):
+    """A form that was sent and did its work, by the token its page was made with."""
+
+    token = models.UUIDField(primary_key=True)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    location = models.CharField(max_length=300, blank=True)
+    at = models.DateTimeField(auto_now_add=True, db_index=True)
+
+    def __str__(self) -> str:
+        return str(self.token)
+
+
 class Membership(models.Model):
     """That a person works in a studio."""
 

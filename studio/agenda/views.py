@@ -14,6 +14,7 @@ from chorograph_core.estimating import schedule
 from chorograph_core.estimating.price import WITHOUT_LEVEL
 from chorograph_core.formats import calendar_file
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.forms import DayOffForm, WeekForm
 from studio.agenda.models import DayOff, Week
@@ -23,6 +24,7 @@ from studio.prices.lists import core_prices, prices_of
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@once
 def calendar(request: HttpRequest) -> HttpResponse:
     """Weeks ahead with the jobs in them; a POST sets the hours or adds days off."""
     studio = request.studio

@@ -16,6 +16,7 @@ from chorograph_core.blocks.own_blocks import data_of, drafted_block, own_block,
 from chorograph_core.chart import ChartError
 from chorograph_core.layouts import PALETTE
 from chorograph_core.measure import LengthError, parse_length
+from studio.asking import number_or
 
 MOST_PAST = 40
 LARGEST_STATE = 400_000
@@ -168,15 +169,14 @@ def _sizes(values: Mapping[str, Any], name: str) -> tuple[float, ...]:
         sizes = tuple(float(word) for word in text[: MOST_CELLS + 1])
     except ValueError:
         raise ChartError(f"Write the {name} as a number, or as sizes like 1, 2, 1.", name) from None
-    if len(text) == 1 and text[0].isdigit() and int(text[0]) > 1:
-        count = min(int(text[0]), MOST_CELLS + 1)
-        return (1.0,) * count
+    count = number_or({name: text[0]}, name, 0) if len(text) == 1 else 0
+    if count > 1:
+        return (1.0,) * min(count, MOST_CELLS + 1)
     return sizes
 
 
 def _whole(values: Mapping[str, Any], name: str, default: int = -1) -> int:
-    text = str(values.get(name, "")).strip()
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 6 else default
+    return number_or(values, name, default)
 
 
 def drafted(board: Board, name: str) -> Block:

@@ -18,6 +18,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_length
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
+from studio.asking import number_or
 from studio.charting import readings
 from studio.charting.models import Reading
 from studio.charting.sheet import chart_sheet
@@ -123,9 +124,8 @@ def chart_from_drawing(request: HttpRequest, job_id) -> HttpResponse:
 
 def _reading(job: Job, text: str) -> Reading | None:
     """The reading of this job that is asked for, without its file."""
-    if not (text.isascii() and text.isdigit() and len(text) < 18):
-        return None
-    return job.readings.filter(pk=int(text)).defer("data").first()
+    number = number_or({"reading": text}, "reading", 0)
+    return job.readings.filter(pk=number).defer("data").first() if number else None
 
 
 def _take(request: HttpRequest, job: Job, reading: Reading) -> HttpResponse:
@@ -143,10 +143,10 @@ def _take(request: HttpRequest, job: Job, reading: Reading) -> HttpResponse:
 def _charted(request: HttpRequest, job: Job, chart: Chart, said: str) -> HttpResponse | None:
     """Give the job its new chart; None if somebody was faster."""
     try:
-        base = int(request.POST.get("base") or 0)
+        base = number_or(request.POST, "base", 0)
         change_job(job.pk, base, request.user, lambda before: _with(before, chart), said)
         return redirect("work", job.pk)
-    except (Conflict, ValueError):
+    except Conflict:
         return None
 
 

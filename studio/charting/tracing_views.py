@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from chorograph_core.chart import ChartError
 from chorograph_core.formats.drawing import outline_path
 from studio.accounts.access import for_studio
+from studio.asking import EditError, number_or, spots_from
 from studio.charting import tracing as tracings
 from studio.charting.models import Tracing
 from studio.jobs.asked import job_for
@@ -52,12 +53,9 @@ def choose(request: HttpRequest, job_id) -> HttpResponse:
 
 def _corners(text: str) -> list[tuple[float, float]]:
     try:
-        corners = [tuple(map(float, pair.split(","))) for pair in text.split()]
-    except ValueError:
-        corners = []
-    if len(corners) != 4 or any(len(c) != 2 for c in corners):
-        raise ChartError("Mark the four corners of the top.", "corners")
-    return corners  # type: ignore[return-value]
+        return spots_from(text, 4, "Mark the four corners of the top.", "corners")
+    except EditError as error:
+        raise ChartError(str(error), error.field) from None
 
 
 def _tracing(request: HttpRequest, job_id, tracing_id) -> Tracing:
@@ -106,10 +104,8 @@ def change(request: HttpRequest, job_id, tracing_id, act: str) -> HttpResponse:
             x, y, likeness = (_number(request, name) for name in ("x", "y", "likeness"))
             tracings.touch(found, x, y, min(60.0, max(2.0, likeness)))
         elif act == "drop":
-            text = request.POST.get("number", "")
-            tracings.drop(
-                found, int(text) if text.isascii() and text.isdigit() and len(text) < 9 else None
-            )
+            number = number_or(request.POST, "number", -1)
+            tracings.drop(found, number if number >= 0 else None)
         elif act == "take":
             return _take(request, found)
         else:
@@ -146,8 +142,7 @@ def _mend(request: HttpRequest, found: Tracing, act: str) -> None:
 
 
 def _which(request: HttpRequest, name: str) -> int:
-    text = request.POST.get(name, "")
-    return int(text) if text.isascii() and text.isdigit() and len(text) < 7 else -1
+    return number_or(request.POST, name, -1)
 
 
 def _number(request: HttpRequest, name: str) -> float:
@@ -164,7 +159,6 @@ def _take(request: HttpRequest, found: Tracing) -> HttpResponse:
     noded = tracings.traced(found)
     count = len(noded.chart.patches)
     said = f"Charted from a photograph: {len(found.shapes)} patches touched, {count} in the chart"
-    base = request.POST.get("base", "")
-    change_job(found.job_id, int(base) if base.isdigit() else 0, request.user,
+    change_job(found.job_id, number_or(request.POST, "base", 0), request.user,
                lambda core: tracings.with_chart(core, noded), said)  # fmt: skip
     return redirect("work", found.job_id)

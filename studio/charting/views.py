@@ -13,6 +13,8 @@ from chorograph_core.blocks.own_blocks import block_name
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.zones import zones_from_patches
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
+from studio.asking import number_or
 from studio.blocks.models import own_blocks
 from studio.charting.following import charted, charting, kept_places, lost_by
 from studio.charting.layout_forms import NewTopForm, starting_values, values_of_layout
@@ -24,6 +26,7 @@ from studio.jobs.stages import rail
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@once
 def new_job(request: HttpRequest) -> HttpResponse:
     """A new job from a short form."""
     unit, own = request.studio.units, own_blocks(request.studio)
@@ -62,7 +65,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
                 context |= {"form": form, "sheet": _preview(form, core), "lost": lost}
                 return render(request, "charting/chart.html", context, status=422)
             try:
-                change_job(job.pk, int(request.POST.get("base") or 0), request.user,
+                change_job(job.pk, number_or(request.POST, "base", 0), request.user,
                            lambda before: charted(before, survey), charting)  # fmt: skip
                 return redirect("work", job.pk)
             except Conflict as conflict:

@@ -13,6 +13,8 @@ from chorograph_core.estimating.findings import materials_findings, measure_find
 from chorograph_core.estimating.measuring import shape_of
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
+from studio.asking import EditError, base_from
 from studio.intake import sheet
 from studio.intake.changes import describe
 from studio.intake.forms import IntakeForm, values_of
@@ -27,9 +29,13 @@ from studio.prices.lists import prices_of
 from studio.quotes.pricing import dated_offers
 from studio.shelf.choices import ShelfChoices
 
+NEXT = ("intake", "chart", "work", "quotes", "consult-sheet")
+"""Pages of the job that keeping an intake may lead to."""
+
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@once
 def new_consult(request: HttpRequest) -> HttpResponse:
     """A client stands there: title, client and size make a job, the rest is asked on its intake."""
     form = ConsultForm(request.POST or None, unit=request.studio.units)
@@ -55,14 +61,15 @@ def intake(request: HttpRequest, job_id) -> HttpResponse:
         return _page(request, job, core, form, status=400)
     units = request.studio.units
     try:
-        base = int(request.POST.get("base", ""))
+        base = base_from(request.POST)
         change_job(job.pk, base, request.user, form.applied_to,
                    lambda before, after: describe(before, after, units))  # fmt: skip
-    except ValueError:
+    except EditError:
         return _page(request, job, core, form, status=400)
     except Conflict as conflict:
         return _both(request, job_id, form, conflict, shelf, base)
-    return redirect(request.POST.get("then") or "intake", job.pk)
+    then = request.POST.get("then")
+    return redirect(then if then in NEXT else "intake", job.pk)
 
 
 def _both(request, job_id, form, conflict, shelf, base: int) -> HttpResponse:

@@ -8,6 +8,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_GET, require_http_methods
 
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
 from studio.job_log.models import Entry
 from studio.job_log.recording import record
 from studio.job_log.search import search
@@ -21,6 +22,7 @@ A_PAGE = 60
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@once
 def book(request: HttpRequest, job_id) -> HttpResponse:
     """Everything that happened on a job, newest first; a POST adds a note."""
     job = job_for(request, job_id)

@@ -91,3 +91,8 @@ class Revision(models.Model):
         if self.pk is not None:
             raise TypeError("A revision is never changed.")
         super().save(*args, **kwargs)
+
+    @property
+    def is_step(self) -> bool:
+        """Whether it is an undo or a redo."""
+        return self.summary.startswith(("Undo: ", "Redo: "))

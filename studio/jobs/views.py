@@ -9,6 +9,7 @@ from django.views.decorators.http import require_GET, require_http_methods
 
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
 from studio.jobs.forms import ImportForm
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
@@ -36,6 +37,7 @@ def job_list(request: HttpRequest) -> HttpResponse:
 
 @for_studio
 @require_http_methods(["POST"])
+@once
 def import_job(request: HttpRequest) -> HttpResponse:
     """A job from an archive; a bad file is refused with the reason and changes nothing."""
     form = ImportForm(request.POST, request.FILES)

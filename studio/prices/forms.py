@@ -4,11 +4,20 @@ from __future__ import annotations
 
 from django import forms
 
+from studio.accounts.seen import SeenMixin
 from studio.prices.models import PriceLevel, Prices
 
 
-class PricesForm(forms.ModelForm):
+class PricesForm(SeenMixin, forms.ModelForm):
     """Everything but the levels."""
+
+    def __init__(self, *args, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
+        self.note_seen()
+
+    def _post_clean(self) -> None:
+        self.refuse_stale()
+        super()._post_clean()
 
     class Meta:
         model = Prices
@@ -17,8 +26,16 @@ class PricesForm(forms.ModelForm):
                   "rounding"]  # fmt: skip
 
 
-class LevelForm(forms.ModelForm):
+class LevelForm(SeenMixin, forms.ModelForm):
     """One level: the slow pace is the smaller figure."""
+
+    def __init__(self, *args, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
+        self.note_seen()
+
+    def _post_clean(self) -> None:
+        self.refuse_stale()
+        super()._post_clean()
 
     class Meta:
         model = PriceLevel

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
@@ -20,9 +21,10 @@ def price_list(request: HttpRequest) -> HttpResponse:
     levels = LevelForms(request.POST or None, instance=prices)
     status = 200
     if request.method == "POST":
-        if form.is_valid() and levels.is_valid():
-            form.save()
-            levels.save()
-            return redirect("prices")
+        with transaction.atomic():
+            if form.is_valid() and levels.is_valid():
+                form.save()
+                levels.save()
+                return redirect("prices")
         status = 400
     return render(request, "prices/prices.html", {"form": form, "levels": levels}, status=status)

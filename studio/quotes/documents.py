@@ -167,6 +167,8 @@ def make_link(quote: Quote, author, days: int = DAYS_OPEN) -> ClientLink:
     if not 1 <= days <= 365:
         raise QuoteError("A link may be open for one day to a year.")
     with transaction.atomic():
+        # Two links made at the same moment come one after the other; the later one is open.
+        Quote.objects.select_for_update(of=("self",)).get(pk=quote.pk)
         quote.links.filter(revoked__isnull=True).update(revoked=timezone.now())
         expires = timezone.now() + datetime.timedelta(days=days)
         link = ClientLink.objects.create(quote=quote, author=author, expires=expires)

@@ -10,6 +10,7 @@ from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -25,6 +26,7 @@ def _quotes(job: Job):
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@once
 def quotes(request: HttpRequest, job_id) -> HttpResponse:
     """A job's quotes; a POST issues a new one."""
     job = job_for(request, job_id)

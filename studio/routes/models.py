@@ -2,22 +2,34 @@
 
 from __future__ import annotations
 
+import hashlib
 import json
 import zlib
 
 from django.db import models
 from django.utils import timezone
 
+from chorograph_core.designs.drawing import ENGINE as DRAWING
+from chorograph_core.route.planner import ENGINE as PLANNING
 from studio.jobs.models import Job
 
+PAPER = 2
+"""Version of the run sheet's layout."""
 SILENCE = 180
 """Seconds without a word from the worker after which a plan may be asked for again."""
+
+
+def engine() -> str:
+    """The version of what draws and plans: what an older one made is made again."""
+    return f"{DRAWING}.{PLANNING}"
 
 
 class Plan(models.Model):
     """The route for one state of a job's work, or how far its planning has come.
 
-    *digest* is that of `Revision.work`: what the route depends on, words left out.
+    *digest* is that of `Revision.work`: what the route depends on, words left out; *engine* the
+    version of what planned it. *pdf_key* names what the printed run sheet was made of: document, plan
+    and engine; it is no longer the run sheet once one of them is another.
     """
 
     STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
@@ -25,6 +37,7 @@ class Plan(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="plans")
     digest = models.CharField(max_length=64)
+    engine = models.CharField(max_length=20, default=engine)
     state = models.CharField(max_length=8, choices=STATES, default="queued")
     progress = models.FloatField(default=0)
     message = models.CharField(max_length=300, blank=True)
@@ -33,10 +46,14 @@ class Plan(models.Model):
     planned = models.DateTimeField(null=True)
     heard_of = models.DateTimeField(default=timezone.now)
     pdf_state = models.CharField(max_length=8, blank=True)
+    pdf_key = models.CharField(max_length=64, blank=True)
+    pdf_asked = models.DateTimeField(null=True)
     pdf = models.BinaryField(default=b"")
 
     class Meta:
-        constraints = [models.UniqueConstraint(fields=["job", "digest"], name="planned_once")]
+        constraints = [
+            models.UniqueConstraint(fields=["job", "digest", "engine"], name="planned_once")
+        ]
 
     def __str__(self) -> str:
         return f"{self.state} plan of {self.job_id}"
@@ -46,6 +63,20 @@ class Plan(models.Model):
         """Whether the worker that had it in hand has not been heard of for too long."""
         silent = timezone.now() - self.heard_of
         return self.state in ("queued", "running") and silent.total_seconds() > SILENCE
+
+    def pdf_of(self, body: str) -> str:
+        """How the run sheet of the document *body* stands: ``"done"``, ``"queued"``, ``"failed"`` or
+        empty for one that has to be asked for, once more when nobody was heard of for too long."""
+        if self.pdf_key != self.key_for(body):
+            return ""
+        if self.pdf_state == "queued" and self.pdf_asked is not None:
+            waited = (timezone.now() - self.pdf_asked).total_seconds()
+            return "" if waited > SILENCE else "queued"
+        return self.pdf_state
+
+    def key_for(self, body: str) -> str:
+        """What a run sheet printed now is made of: document (title and client too), plan, engine."""
+        return hashlib.sha256(f"{body} {self.pk} {self.engine} {PAPER}".encode()).hexdigest()
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

@@ -11,7 +11,7 @@ from chorograph_core.route import PlanError
 from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.routes.models import Plan
+from studio.routes.models import Plan, engine
 from studio.workbench.linework import DRAWINGS
 
 
@@ -21,13 +21,17 @@ class LeftOff(Exception):
 
 def plan_of(job: Job) -> Plan | None:
     """The plan for the job as it is now, in whatever state; None when none was asked for."""
-    return Plan.objects.filter(job=job, digest=job.head.work).defer("packed", "pdf").first()
+    return (
+        Plan.objects.filter(job=job, digest=job.head.work, engine=engine())
+        .defer("packed", "pdf")
+        .first()
+    )
 
 
 def note_on_job(job: Job) -> None:
     """Write on *job* what the route for its present state says, or that there is none."""
-    done = Plan.objects.filter(job=job, digest=job.head.work, state="done").defer("packed", "pdf")
-    plan = done.first()
+    plan = plan_of(job)
+    plan = plan if plan is not None and plan.state == "done" else None
     said = {} if plan is None else {
         "minutes": plan.figures["minutes"], "yards": plan.figures["thread_yards"],
         "inches": plan.figures["stitched_inches"],
@@ -42,7 +46,7 @@ def ask_for_plan(job: Job) -> Plan:
     from studio.routes.tasks import plan_route
 
     with transaction.atomic():
-        plan, made = Plan.objects.get_or_create(job=job, digest=job.head.work)
+        plan, made = Plan.objects.get_or_create(job=job, digest=job.head.work, engine=engine())
         if not made and plan.state in ("queued", "running", "done") and not plan.lost:
             return plan
         plan.state, plan.progress, plan.message = "queued", 0, ""
@@ -54,9 +58,8 @@ def ask_for_plan(job: Job) -> Plan:
 
 def leave_off(job: Job) -> None:
     """Do not go on planning the job as it is now; the worker puts it down at its next step."""
-    Plan.objects.filter(job=job, digest=job.head.work, state__in=("queued", "running")).update(
-        state="left", message="Left off. The job is as it was."
-    )
+    waiting = Plan.objects.filter(job=job, digest=job.head.work, state__in=("queued", "running"))
+    waiting.update(state="left", message="Left off. The job is as it was.")
 
 
 def carry_out(plan: Plan) -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
+from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
@@ -12,7 +13,7 @@ from studio.accounts.access import for_studio
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.routes.models import Plan
+from studio.routes.models import Plan, engine
 from studio.routes.planning import ask_for_plan, leave_off, plan_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps
@@ -54,7 +55,9 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
 def _finished(request: HttpRequest, job_id) -> tuple[Job, CoreJob, Plan]:
     """The job with its finished plan; 404 when there is none for the job as it is now."""
     job = job_for(request, job_id)
-    found = Plan.objects.filter(job=job, digest=job.head.work, state="done").first()
+    found = Plan.objects.filter(
+        job=job, digest=job.head.work, engine=engine(), state="done"
+    ).first()
     if found is None:
         raise Http404("There is no route for the job as it is now.")
     return job, core_job(job), found
@@ -74,20 +77,26 @@ def run_sheet(request: HttpRequest, job_id) -> HttpResponse:
     """The run sheet as a page that prints."""
     job, _, found = _finished(request, job_id)
     context = sheet_context(found, request.studio.units)
-    return render(request, "routes/run_sheet.html", {**context, "job": job, "plan": found})
+    state = found.pdf_of(job.head.body_id)
+    return render(
+        request, "routes/run_sheet.html", {**context, "job": job, "plan": found, "pdf_state": state}
+    )
 
 
 @for_studio
 def run_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
     """The run sheet as PDF: a POST asks the worker for it, a GET fetches it or says how far it is."""
     job, _, found = _finished(request, job_id)
-    if request.method == "POST" and found.pdf_state not in ("queued", "done"):
-        Plan.objects.filter(pk=found.pk).update(pdf_state="queued")
-        found.pdf_state = "queued"
-        print_run_sheet.defer(plan_id=found.pk)
+    body = job.head.body_id
+    if request.method == "POST" and found.pdf_of(body) not in ("queued", "done"):
+        found.pdf_state, found.pdf_key = "queued", found.key_for(body)
+        found.pdf_asked = timezone.now()
+        found.save(update_fields=["pdf_state", "pdf_key", "pdf_asked"])
+        print_run_sheet.defer(plan_id=found.pk, body=body)
+    state = found.pdf_of(body)
     if request.htmx:
-        return render(request, "routes/_pdf.html", {"job": job, "plan": found})
-    if found.pdf_state != "done":
+        return render(request, "routes/_pdf.html", {"job": job, "pdf_state": state})
+    if state != "done":
         raise Http404("The PDF has not been made yet.")
     response = HttpResponse(bytes(found.pdf), content_type="application/pdf")
     name = slugify(job.title) or "run-sheet"

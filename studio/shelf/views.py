@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from django.db import IntegrityError, transaction
 from django.db.models import ProtectedError
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from studio.accounts.access import for_studio
+from studio.accounts.once import once
 from studio.shelf.forms import KINDS
 from studio.shelf.models import Thread, with_reserved
 
@@ -30,6 +32,7 @@ def shelf(request: HttpRequest) -> HttpResponse:
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@once
 def item(request: HttpRequest, kind: str, item_id: int = 0) -> HttpResponse:
     """Put something on the shelf, or correct it."""
     if kind not in KINDS:
@@ -37,9 +40,16 @@ def item(request: HttpRequest, kind: str, item_id: int = 0) -> HttpResponse:
     model, form_class, heading, one = KINDS[kind]
     found = get_object_or_404(model, pk=item_id, studio=request.studio) if item_id else None
     form = form_class(request.POST or None, instance=found, studio=request.studio)
-    if request.method == "POST" and form.is_valid():
-        form.save()
-        return redirect("shelf")
+    if request.method == "POST":
+        try:
+            with transaction.atomic():
+                if form.is_valid():
+                    form.save()
+                    return redirect("shelf")
+        except IntegrityError:
+            form.add_error(
+                None, "Somebody put the same on the shelf at this moment; look, and try again."
+            )
     context = {"form": form, "kind": kind, "heading": heading, "one": one, "item": found}
     return render(request, "shelf/item.html", context, status=400 if form.errors else 200)
 

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import re
+import uuid
 from decimal import Decimal, InvalidOperation
 
 from babel.numbers import format_currency
 from django import template
+from django.utils.html import format_html
+from django.utils.safestring import SafeString
 from moneyed import Money
 
 from chorograph_core.measure import format_length, format_yards
@@ -67,3 +70,9 @@ def span(pair) -> str:
     """A low and a high figure: ``5.5–8 h`` without a dash when they are the same."""
     low, high = (f"{value:.1f}".removesuffix(".0") for value in pair)
     return low if low == high else f"{low}–{high}"
+
+
+@register.simple_tag
+def once() -> SafeString:
+    """A hidden field by which a form that is sent twice does its work once."""
+    return format_html('<input type="hidden" name="once" value="{}">', uuid.uuid4())

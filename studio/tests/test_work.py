@@ -2,11 +2,14 @@
 
 import json
 import struct
+from dataclasses import replace
+from datetime import timedelta
 from unittest import mock
 
 from django.db import connection
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
+from django.utils import timezone
 
 from chorograph_core.chart import faults
 from chorograph_core.estimating import fullness
@@ -16,6 +19,7 @@ from chorograph_core.tests.shapes import designed
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
 from studio.routes.models import Plan
+from studio.routes.tasks import print_run_sheet
 from studio.tests.helpers import make_job, make_plan, make_studio
 
 
@@ -43,8 +47,6 @@ class WorkCase(TestCase):
 
 class RevisionTests(WorkCase):
     def titled(self, base, title, author=None):
-        from dataclasses import replace
-
         return change_job(
             self.job.pk, base, author or self.anna, lambda c: replace(c, title=title), f"to {title}"
         )
@@ -90,7 +92,6 @@ class RevisionTests(WorkCase):
 class ConcurrencyTests(TransactionTestCase):
     def test_two_at_the_very_same_moment(self):
         from concurrent.futures import ThreadPoolExecutor
-        from dataclasses import replace
 
         studio, (anna,) = make_studio()
         job = make_job(studio, anna)
@@ -251,11 +252,56 @@ class PlanTests(WorkCase):
         page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
         for word in ("Tie off and cut", "Fingers an inch", "Meander", "<svg"):
             self.assertContains(page, word)
-        from studio.routes.tasks import print_run_sheet
+        address = reverse("run-sheet-pdf", args=[self.job.pk])
+        self.client.post(address)
+        print_run_sheet(plan_id=plan.pk, body=self.head())
+        self.assertTrue(self.client.get(address).content.startswith(b"%PDF"))
 
-        print_run_sheet(plan_id=plan.pk)
-        pdf = self.client.get(reverse("run-sheet-pdf", args=[self.job.pk]))
-        self.assertTrue(pdf.content.startswith(b"%PDF"))
+    def head(self) -> str:
+        self.job.refresh_from_db()
+        return self.job.head.body_id
+
+    def rename(self, title: str) -> None:
+        base = Job.objects.get(pk=self.job.pk).head.number
+        change_job(self.job.pk, base, self.anna, lambda core: replace(core, title=title), "named")
+
+    def pdf_state(self) -> str:
+        return Plan.objects.get(job=self.job).pdf_of(self.head())
+
+    def test_a_printed_sheet_belongs_to_one_document(self):
+        plan = make_plan(self.job)
+        address = reverse("run-sheet-pdf", args=[self.job.pk])
+        self.client.post(address)
+        asked = self.head()
+        self.rename("Quite another name")
+        self.assertNotEqual(self.head(), asked)
+        print_run_sheet(plan_id=plan.pk, body=asked)
+        plan.refresh_from_db()
+        self.assertFalse(plan.pdf, "nothing is printed under the old plan's key")
+        self.assertEqual(self.client.get(address).status_code, 404)
+        self.client.post(address)
+        print_run_sheet(plan_id=plan.pk, body=self.head())
+        self.assertEqual(self.client.get(address).status_code, 200)
+        self.rename("A third name")
+        self.assertEqual(self.client.get(address).status_code, 404, "the sheet of the second name")
+
+    def test_a_sheet_that_waits_too_long_can_be_asked_for_again(self):
+        plan = make_plan(self.job)
+        address = reverse("run-sheet-pdf", args=[self.job.pk])
+        self.client.post(address)
+        self.assertEqual(self.pdf_state(), "queued")
+        Plan.objects.filter(pk=plan.pk).update(pdf_asked=timezone.now() - timedelta(minutes=30))
+        self.assertNotEqual(self.pdf_state(), "queued")
+        self.client.post(address)
+        self.assertEqual(self.pdf_state(), "queued")
+
+    def test_a_plan_by_an_older_engine_is_made_again(self):
+        plan = make_plan(self.job)
+        Plan.objects.filter(pk=plan.pk).update(engine="of old")
+        self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 404)
+        again = make_plan(self.job)
+        self.assertNotEqual(again.engine, "of old")
+        self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 200)
 
     def test_the_route_as_files(self):
         make_plan(self.job)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from chorograph_core.job import Job as CoreJob
+from studio.asking import number_or
 from studio.charting.following import meant
 from studio.plain import plain
 from studio.workbench import applique, cuts, edits, piecing
@@ -36,8 +37,7 @@ class Asked:
     @property
     def number(self) -> int:
         """Which of those offered; -1 for what is no number."""
-        text = str(self.values.get("number", ""))
-        return int(text) if text.isascii() and text.isdigit() and len(text) < 9 else -1
+        return number_or(self.values, "number", -1)
 
 
 @dataclass(frozen=True)

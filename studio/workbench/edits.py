@@ -128,6 +128,10 @@ def keep_entry(
     members = chosen(core, zones)
     _refuse_banned(core, members, layers)
     names = tuple(dict.fromkeys(zone.id for zone in members))
+    if entry_id and all(entry.id != entry_id for entry in core.legend):
+        raise EditError(
+            "This entry of the legend is no longer there; open the zones again.", "design"
+        )
     entry_id = entry_id or _fresh_entry(core)
     taken = set(names)
     legend, found = [], False

@@ -14,7 +14,7 @@ from chorograph_core.chart import Chart, ChartError, Fabric, Patch
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.layouts import Exchange, OnPoint, OpenField, Placed, StraightSet
 from chorograph_core.layouts.borders import around
-from studio.asking import EditError, colour_from, length_from, points_from
+from studio.asking import EditError, colour_from, length_from, points_from, spots_from, whole_from
 from studio.charting.following import charted
 from studio.workbench.edits import chosen
 
@@ -68,10 +68,7 @@ def exchange_blocks(
     key = values.get("block", "")
     if key and key not in block_library() and key not in own:
         raise EditError("Choose a block.", "block")
-    try:
-        turn = int(values.get("turn") or 0) % 4
-    except ValueError:
-        raise EditError("Turn by quarters.", "turn") from None
+    turn = whole_from(values, "turn", 0, what="Turn by quarters.") % 4
     mirror = bool(values.get("mirror"))
     kinds = {patch.block: patch.kind for patch in core.chart.patches if patch.block is not None}
     kept = [each for each in core.survey.exchanged if (each.row, each.column) not in places]
@@ -112,12 +109,10 @@ def place_block(
     if not isinstance(core.survey, OpenField):
         raise EditError("Blocks are placed freely on an open field.", "block")
     made = placed_block(values, unit, own)
-    try:
-        x, y = (float(part) for part in str(values.get("at", "")).split(","))
-    except ValueError:
-        raise EditError("Touch the sheet where the block shall lie.", "at") from None
+    where = "Touch the sheet where the block shall lie."
+    ((x, y),) = spots_from(values.get("at", ""), 1, where, "at")
     if not (abs(x) < 1e4 and abs(y) < 1e4):
-        raise EditError("Touch the sheet where the block shall lie.", "at")
+        raise EditError(where, "at")
     top, _, _, left = around(core.survey.borders)
     stretch = [
         side / parts for side, parts in zip(core.survey.size(), core.survey.parts(), strict=True)

@@ -15,7 +15,7 @@ from chorograph_core.job import job_linework
 from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
 from studio.accounts.access import for_studio
-from studio.asking import EditError
+from studio.asking import EditError, base_from
 from studio.blocks.models import own_blocks
 from studio.charting.following import AskFirst
 from studio.charting.sheet import zone_sheet
@@ -179,9 +179,8 @@ def _change(request: HttpRequest, job_id, how, summary: str) -> HttpResponse:
 def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
     """Act on the revision the person saw; tell her if somebody was faster or it cannot be."""
     try:
-        base = int(request.POST.get("base", ""))
-    except ValueError:
-        error = EditError("The page is out of date; load it again.")
+        base = base_from(request.POST)
+    except EditError as error:
         return render(request, "workbench/_fault.html", {"error": error}, status=400)
     try:
         act(base)

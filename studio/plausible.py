@@ -1,0 +1,27 @@
+"""What no browser sends is turned away with a word before anything looks at it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from django.http import HttpRequest, HttpResponse
+
+LONGEST_ADDRESS = 8_000
+
+
+def plausible(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable:
+    """Middleware: forms are in UTF-8 (or say nothing), addresses are short and hold no zeros."""
+
+    def answer(request: HttpRequest) -> HttpResponse:
+        charset = (request.content_params or {}).get("charset", "utf-8").lower()
+        if charset not in ("utf-8", "utf8", "us-ascii"):
+            return _refused(415, "This page reads forms in UTF-8 only.")
+        if len(request.get_full_path()) > LONGEST_ADDRESS or "\0" in request.path:
+            return _refused(400, "This address cannot be right.")
+        return get_response(request)
+
+    return answer
+
+
+def _refused(status: int, why: str) -> HttpResponse:
+    return HttpResponse(why, status=status, content_type="text/plain; charset=utf-8")
