@@ -7,7 +7,7 @@ import time
 import numpy as np
 
 from bench.table import calibration, peak_megabytes, table
-from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.route.network import build
 from studio.demo import tops as demo

@@ -6,7 +6,7 @@ import time
 from dataclasses import replace
 
 from bench.table import peak_megabytes, table
-from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.layouts import Border, StraightSet

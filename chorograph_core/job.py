@@ -10,7 +10,8 @@ from msgspec import Meta
 
 from chorograph_core.blocks import Block
 from chorograph_core.chart import Chart
-from chorograph_core.designs.drawing import DrawingCache, draw_legend
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.legend import Entry, LayerLinework, Thread, ZoneId
 from chorograph_core.estimating import Intake
 from chorograph_core.layouts import Layout

@@ -5,8 +5,6 @@ from __future__ import annotations
 import hashlib
 import json
 import logging
-import threading
-from collections import OrderedDict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -17,11 +15,13 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.behind import covered
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Linework, Run, Span
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, role_of
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
-from chorograph_core.designs.space import Space, SpaceSeam, polygons
+from chorograph_core.designs.space import Space, polygons
+from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.measure import format_inches
 from chorograph_core.rulers import STARTING_RULERS, Ruler
 from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
@@ -32,37 +32,10 @@ a backing folded to the front, a faced and a knife edge must not be stitched int
 ENGINE = 2
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
+IN_THE_FINISH = (
+    "Nothing of this zone lies inside the edge's finish; choose another finish in Intake."
+)
 _log = logging.getLogger(__name__)
-
-
-class DrawingCache:
-    """Linework of one pattern zone by what it was drawn from; the least used is dropped.
-
-    The server draws in several threads at once: every access holds the lock.
-    """
-
-    def __init__(self, most: int = 600) -> None:
-        self._kept: OrderedDict[str, Any] = OrderedDict()
-        self._most = most
-        self._lock = threading.Lock()
-
-    def __len__(self) -> int:
-        return len(self._kept)
-
-    def get(self, key: str) -> Any | None:
-        """What was drawn for *key*, or None."""
-        with self._lock:
-            found = self._kept.get(key)
-            if found is not None:
-                self._kept.move_to_end(key)
-            return found
-
-    def put(self, key: str, made: Any) -> None:
-        """Keep *made* for next time."""
-        with self._lock:
-            self._kept[key] = made
-            while len(self._kept) > self._most:
-                self._kept.popitem(last=False)
 
 
 @dataclass(frozen=True)
@@ -70,6 +43,7 @@ class _Ground:
     """What all zones of a top share: how far designs may go, foot, rulers, what was drawn before."""
 
     chart: Chart
+    around: Surroundings
     limit: Polygon
     foot_radius: float
     rulers: tuple[Ruler, ...]
@@ -95,15 +69,11 @@ class _Pattern:
 
 
 def stitchable(chart: Chart, edge_finish: str) -> Polygon:
-    """The part of the top that designs may use, given how the edge will be finished.
-
-    Raises ValueError for a top so small that nothing of it is left.
-    """
+    """The part of the top that designs may use, given how the edge will be finished; empty for a top
+    so small that nothing of it is left."""
     keep = EDGE_FINISHES[edge_finish]
     left = polygons(chart.outline.buffer(-keep, join_style="mitre"))
-    if not left:
-        raise ValueError("Nothing of this top lies inside the edge's finish.")
-    return left[0]
+    return left[0] if left else Polygon()
 
 
 def draw_legend(
@@ -128,7 +98,8 @@ def draw_legend(
     bans = bans_of(zones, chart, applique)
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
-    ground = _Ground(chart, limit, foot_radius, rulers, cache or DrawingCache())
+    around = Surroundings(chart, zones)
+    ground = _Ground(chart, around, limit, foot_radius, rulers, cache or DrawingCache())
     drawn: list[LayerLinework] = []
     for entry in entries:
         if only is not None and entry.id not in only:
@@ -206,6 +177,9 @@ def _draw_entry(entry: Entry, members: list[Zone], ground: _Ground) -> list[Laye
     members = [zone for zone in members if zone.whole is None]
     if shared and members:
         clipped = [ground.within(zone.polygon) for zone in members]
+        for zone in (z for z, shape in zip(members, clipped, strict=True) if shape is None):
+            for k in shared:
+                layers[k].append(_laid(zone, entry, k, _Pattern(Linework(), fault=IN_THE_FINISH)))
         inside = [(z, s) for z, s in zip(members, clipped, strict=True) if s is not None]
         classes = alike([shape for _, shape in inside])
         for number in range(max(classes.classes, default=-1) + 1):
@@ -226,11 +200,7 @@ def _round_about(
 ) -> LayerLinework:
     """A layer that depends on what lies round the zone: drawn in its own place."""
     layer = entry.layers[k]
-    space = replace(
-        ground.space(zone.polygon), raw_edge=ground.chart.outline.exterior,
-        fabric=ground.chart.fabric(ground.chart.patch(zone.patches[0]).fabric)
-        if zone.patches else None,
-    )  # fmt: skip
+    space = ground.around.told(ground.space(zone.polygon), zone)
     try:
         settings = drawing.clean(layer.settings)
     except SettingError as error:
@@ -375,8 +345,3 @@ def shape_key(shape: Polygon) -> str:
 def digest(values: Sequence[Any]) -> str:
     """SHA-256 of plain values in a canonical spelling."""
     return hashlib.sha256(json.dumps(values, sort_keys=True).encode()).hexdigest()
-
-
-def surrounded(space: Space, seams: Iterable[SpaceSeam]) -> Space:
-    """The space with the seams round it known."""
-    return replace(space, seams=tuple(seams))

@@ -6,8 +6,9 @@ from dataclasses import replace
 
 import numpy as np
 
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Linework
-from chorograph_core.designs.drawing import ENGINE, DrawingCache, digest, drawn_safely, shape_key
+from chorograph_core.designs.drawing import ENGINE, digest, drawn_safely, shape_key
 from chorograph_core.designs.filling import fills_alike
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs

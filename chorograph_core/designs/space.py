@@ -44,8 +44,10 @@ class Space:
     """What a design may fill: a polygon in inches, and what surrounds it.
 
     *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
-    the ruler's edge to the needle; *rulers* what the studio owns. *seams* are known only to designs
-    that look round (`Design.looks_round`), since alike zones are drawn once for all.
+    the ruler's edge to the needle; *rulers* what the studio owns. *raw_edge*, *seams*, *neighbours*
+    (zones by id), *fabric* and *grain* (radians, folded to a quarter turn; the threads run that way
+    and across it) are known only to designs that look round (`Design.looks_round`), since alike
+    zones are drawn once for all.
     """
 
     polygon: Polygon
@@ -53,7 +55,9 @@ class Space:
     foot_radius: float = 0.25
     rulers: tuple[Ruler, ...] = STARTING_RULERS
     seams: tuple[SpaceSeam, ...] = ()
+    neighbours: tuple[str, ...] = ()
     fabric: Fabric | None = None
+    grain: float | None = None
     _facts: dict[Hashable, Any] = field(default_factory=dict, compare=False, repr=False)
 
     def fact(self, name: Hashable, find: Callable[[], T]) -> T:

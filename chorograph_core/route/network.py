@@ -14,8 +14,8 @@ from scipy.sparse import csr_array
 from shapely import STRtree
 
 from chorograph_core.chart import Chart
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Run, length
-from chorograph_core.designs.drawing import DrawingCache
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import doors_of, good_pairs
 from chorograph_core.reckon import Rates

@@ -12,7 +12,8 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.chart import Chart
-from chorograph_core.designs.drawing import DrawingCache, broken_ban
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.drawing import broken_ban
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.reckon import Machine

@@ -9,8 +9,9 @@ from hypothesis import strategies as some
 from shapely.geometry import LineString, box
 
 from chorograph_core.designs import SPILL, SettingError, Space, designs
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.curves import Turn, tangent_chain
-from chorograph_core.designs.drawing import DrawingCache, draw_legend
+from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.ruler.families import fitted
 from chorograph_core.designs.strip import strip

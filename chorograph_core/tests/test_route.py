@@ -11,7 +11,7 @@ from ortools.sat.python import cp_model
 from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
-from chorograph_core.designs.drawing import DrawingCache
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet

@@ -47,7 +47,8 @@ def import_job(request: HttpRequest) -> HttpResponse:
         except ArchiveError as error:
             form.add_error("archive", str(error))
         else:
-            job = create_job(request.studio, request.user, core, "Taken in from an archive")
+            said = " ".join(["Taken in from an archive.", *core.changes])
+            job = create_job(request.studio, request.user, core, said)
             return redirect("work", job.pk)
     jobs = Job.objects.filter(studio=request.studio)
     return render(request, "jobs/list.html", {"jobs": jobs, "form": form}, status=400)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import shapely
 from shapely import STRtree
 
+from chorograph_core.designs import broken_designs
 from chorograph_core.estimating import Batting
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_inches
@@ -35,7 +36,16 @@ def advice(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
         if batting
         else [*_rising(core, lines), *_wide(lines, None)]
     )
-    return found[:3]
+    return [*_read_otherwise(core), *found[:3]]
+
+
+def _read_otherwise(core: CoreJob) -> list[Advice]:
+    """What the document says and cannot be taken as it stands, and files that hold no design."""
+    found = [Advice("Read otherwise than it was written.", text) for text in core.changes[:5]]
+    return found + [
+        Advice("A design could not be loaded.", f"{name}: {why}. The others are not touched by it.")
+        for name, why in broken_designs().items()
+    ]
 
 
 def _rising(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:

@@ -7,10 +7,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from chorograph_core.designs import Design, SettingError, designs, of_role
+from chorograph_core.designs import Design, SettingError, Space, designs, of_role
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer, role_of
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.job import Named
+from chorograph_core.job import Named, job_linework
 from chorograph_core.zones import (
     Zone,
     ZoneError,
@@ -144,6 +145,26 @@ def keep_entry(
     if not found:
         legend.append(Entry(entry_id, name, names, tuple(layers)))
     return core.with_legend(tuple(legend))
+
+
+def drawn_first(core: CoreJob, entry_id: str, cache: DrawingCache) -> None:
+    """What is kept is drawn first: raises `EditError` for an entry whose design draws nothing in any
+    of its zones. Where it fails in some only, the legend says so beside it."""
+    entry = next(each for each in core.legend if each.id == entry_id)
+    main = len(entry.layers) - 1
+    drawn = [one for one in job_linework(core, cache, {entry_id}) if one.layer == main]
+    if any(one.linework.runs for one in drawn):
+        return
+    faults = list(dict.fromkeys(one.fault for one in drawn if one.fault))
+    drawing = designs()[entry.layers[main].design]
+    if not faults:
+        bans = bans_of(core.zones, core.chart, core.policy.applique)
+        faults = list(dict.fromkeys(f"{in_words(bans[z])}." for z in entry.zones if z in bans))
+    if not faults:
+        space = Space(core.zone(entry.zones[0]).polygon)
+        reasons = drawing.fits(space, entry.layers[main].settings).reasons
+        faults = [f"{drawing.name} draws nothing here: {'; '.join(reasons)}."]
+    raise EditError(" ".join(faults[:2]), "design")
 
 
 def drop_entry(core: CoreJob, entry_id: str) -> CoreJob:

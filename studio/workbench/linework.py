@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from chorograph_core.designs import designs
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.curves import thin
-from chorograph_core.designs.drawing import DrawingCache
 from chorograph_core.designs.legend import Entry, LayerLinework
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
@@ -37,6 +39,7 @@ class LegendLine:
     sample: str
     sample_frame: str
     colour: str
+    faults: tuple[str, ...] = ()
 
 
 @lru_cache(maxsize=16)
@@ -91,9 +94,20 @@ def legend_lines(core: CoreJob, drawn: tuple[LayerLinework, ...]) -> list[Legend
                 sample,
                 frame,
                 threads[main.thread].colour if main.thread in threads else "#1e2b3c",
+                faults_of(entry, drawn),
             )
         )
     return lines
+
+
+def faults_of(entry: Entry, drawn: Iterable[LayerLinework]) -> tuple[str, ...]:
+    """What could not be drawn of an entry, each once, with the number of zones where it is so."""
+    where = Counter(one.fault for one in drawn if one.entry == entry.id and one.fault)
+    return tuple(
+        fault if len(entry.zones) == 1 or count == len(entry.zones)
+        else f"{fault} So it is in {count} of {len(entry.zones)} zones."
+        for fault, count in where.items()
+    )  # fmt: skip
 
 
 def name_of(key: str) -> str:

@@ -9,9 +9,12 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from chorograph_core.chart.shapes import STAMPS
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.legend import role_of
+from chorograph_core.designs.legend import Layer, role_of
+from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
+from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_inches, format_length
+from chorograph_core.zones import Zone
 from studio.accounts.access import for_studio
 from studio.asking import COLOUR, EditError
 from studio.blocks import board as boards
@@ -42,7 +45,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
     main = entry.layers[-1] if entry else None
     pattern = max(members, key=lambda zone: -zone.polygon.area)
-    fits = _fits(pattern, main)
+    fits = _fits(core, pattern, main)
     key = given.get("design") or (main.design if main else fits[0]["design"].key)
     key = key if key in designs() else fits[0]["design"].key
     settings = main.settings if main and main.design == key else {}
@@ -107,12 +110,14 @@ def block_panel(request: HttpRequest, job_id) -> HttpResponse:
     return render(request, "workbench/_block.html", context)
 
 
-def _fits(pattern, main) -> list[dict]:
+def _fits(core: CoreJob, pattern: Zone, main: Layer | None) -> list[dict]:
     """Every design with how it suits the smallest of the chosen zones, best first.
 
     The one in use is judged by its own settings, the others by their defaults.
     """
-    space = Space(pattern.polygon)
+    space = Surroundings(core.chart, core.zones).told(
+        Space(pattern.polygon, None, core.machine.foot_radius, core.rulers), pattern
+    )
     found = []
     for drawing in designs().values():
         own = main is not None and main.design == drawing.key

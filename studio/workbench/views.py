@@ -37,7 +37,13 @@ from studio.workbench import edits
 from studio.workbench.advice import advice
 from studio.workbench.changes import CHANGES, Asked
 from studio.workbench.extras import extras
-from studio.workbench.linework import DRAWINGS, legend_lines, linework_of, packed_linework
+from studio.workbench.linework import (
+    DRAWINGS,
+    faults_of,
+    legend_lines,
+    linework_of,
+    packed_linework,
+)
 
 STAGES = ["zones", "designs", "route"]
 
@@ -77,6 +83,7 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "rail": rail(job, core),
         "checks": _checks(job.head.body_id),
         "figures": _figures(job.head.body_id),
+        "taken_in": job.head.summary.partition("archive. ")[2] if job.head.number == 1 else "",
         **extras(job, core),
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
     }
@@ -125,9 +132,11 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
         changed = _entry_change(request.POST)(core)
     except EditError as error:
         return render(request, "workbench/_fault.html", {"error": error}, status=422)
-    wanted = request.POST.get("entry") or ({e.id for e in changed.legend}
-                                           - {e.id for e in core.legend} or {""}).pop()  # fmt: skip
+    wanted = _entry_meant(request.POST, core, changed)
     drawn = job_linework(changed, DRAWINGS, {wanted})
+    faults = [fault for e in changed.legend if e.id == wanted for fault in faults_of(e, drawn)]
+    if faults and not any(one.linework.runs for one in drawn):
+        return render(request, "workbench/_fault.html", {"error": faults[0]}, status=422)
     colours = {thread.key: thread.colour for thread in core.threads}
     return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
 
@@ -147,7 +156,19 @@ def keep(request: HttpRequest, job_id) -> HttpResponse:
     """Keep the drawer's settings as an entry of the legend."""
     name = plain(request.POST.get("name"), 60) or request.POST.get("design", "").replace("_", " ")
     ids = ids_of(request.POST)
-    return _change(request, job_id, _entry_change(request.POST), f"{name} in {len(ids)} zones")
+
+    def kept(core: CoreJob) -> CoreJob:
+        changed = _entry_change(request.POST)(core)
+        edits.drawn_first(changed, _entry_meant(request.POST, core, changed), DRAWINGS)
+        return changed
+
+    return _change(request, job_id, kept, f"{name} in {len(ids)} zones")
+
+
+def _entry_meant(values, before: CoreJob, after: CoreJob) -> str:
+    """The entry that the drawer is about: the one it names, else the one that is new."""
+    fresh = {entry.id for entry in after.legend} - {entry.id for entry in before.legend}
+    return values.get("entry") or next(iter(fresh))
 
 
 @for_studio

@@ -1,0 +1,109 @@
+"""What lies round a zone: its seams and their low sides, its neighbours, its cloth."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import cached_property
+
+import numpy as np
+import shapely
+from shapely import STRtree
+
+from chorograph_core.chart import Chart, Fabric, Seam, seams
+from chorograph_core.designs.space import Space, SpaceSeam
+from chorograph_core.zones import Zone
+
+TOUCHES = 0.05
+"""Inches that two zones must share to be neighbours: more than a corner."""
+
+
+class Surroundings:
+    """The seams and the zones of one top, found when the first design asks for them."""
+
+    def __init__(self, chart: Chart, zones: Sequence[Zone]) -> None:
+        self._chart, self._zones = chart, list(zones)
+
+    @cached_property
+    def _seams(self) -> dict[str, list[Seam]]:
+        by_patch: dict[str, list[Seam]] = defaultdict(list)
+        for seam in seams(self._chart):
+            for patch in (seam.left, seam.right):
+                if patch:
+                    by_patch[patch].append(seam)
+        return by_patch
+
+    @cached_property
+    def _tree(self) -> STRtree:
+        return STRtree([zone.polygon for zone in self._zones])
+
+    def told(self, space: Space, zone: Zone) -> Space:
+        """*space* with what lies round *zone*, whose shape it has."""
+        return replace(
+            space,
+            raw_edge=self._chart.outline.exterior,
+            seams=self.seams_of(zone),
+            neighbours=self.neighbours_of(zone),
+            fabric=self._fabric(zone),
+            grain=self._grain(zone),
+        )
+
+    def seams_of(self, zone: Zone) -> tuple[SpaceSeam, ...]:
+        """Every seam between the zone and what is not in it."""
+        own, found = set(zone.patches), []
+        for patch in zone.patches:
+            for seam in self._seams.get(patch, ()):
+                beyond = seam.right if seam.left == patch else seam.left
+                if beyond not in own:
+                    line = shapely.get_coordinates(seam.line)
+                    low = self._low(seam, patch, beyond)
+                    found.append(SpaceSeam(seam.id, line, beyond, low))
+        return tuple(found)
+
+    def neighbours_of(self, zone: Zone) -> tuple[str, ...]:
+        """The zones that share an edge with it, by id, in the order of the top."""
+        near = sorted(int(k) for k in self._tree.query(zone.polygon, predicate="intersects"))
+        others = [self._zones[k] for k in near if self._zones[k].id != zone.id]
+        shared = shapely.length(
+            shapely.intersection(zone.polygon.boundary, [each.polygon for each in others])
+        )
+        return tuple(each.id for each, inches in zip(others, shared, strict=True)
+                     if inches > TOUCHES)  # fmt: skip
+
+    def _low(self, seam: Seam, patch: str, beyond: str) -> bool | None:
+        """Whether *patch* lies on the low side. Where nobody felt the seam, the allowance is taken
+        to be pressed towards the darker fabric, as it mostly is, so the lighter one is low."""
+        if seam.low:
+            return seam.low == patch
+        if not beyond:
+            return None
+        here, there = (_lightness(self._chart.fabric(self._chart.patch(p).fabric))
+                       for p in (patch, beyond))  # fmt: skip
+        return None if abs(here - there) < 0.02 else here > there
+
+    def _fabric(self, zone: Zone) -> Fabric | None:
+        if not zone.patches:
+            return None
+        return self._chart.fabric(self._chart.patch(zone.patches[0]).fabric)
+
+    def _grain(self, zone: Zone) -> float | None:
+        """Where the threads of the cloth run: patches are cut along the grain of the outer edges of
+        their block, so that of the block counts, and that of the top where there is none."""
+        if not zone.patches:
+            return None
+        first = self._chart.patch(zone.patches[0])
+        if first.block is None:
+            return 0.0
+        whole = shapely.union_all(
+            [p.polygon for p in self._chart.patches if p.block == first.block]
+        )
+        box = shapely.get_coordinates(shapely.oriented_envelope(whole))
+        side = box[1] - box[0]
+        return float(np.arctan2(side[1], side[0]) % (np.pi / 2))
+
+
+def _lightness(fabric: Fabric) -> float:
+    """Luma of a colour ``#rrggbb``, 0 to 1 (ITU-R BT.601)."""
+    red, green, blue = (int(fabric.colour[k : k + 2], 16) / 255 for k in (1, 3, 5))
+    return 0.299 * red + 0.587 * green + 0.114 * blue
