@@ -1,14 +1,14 @@
-"""Run all benchmarks, or those named: routes, sizes, charting, pages, hands."""
+"""Run all benchmarks, or those named: routes, sizes, charting, pages, hands, motifs."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import charting, hands, pages, routes, sizes
+from bench import charting, hands, motifs, pages, routes, sizes
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
-    "hands": hands.main,
+    "hands": hands.main, "motifs": motifs.main,
 }  # fmt: skip
 
 

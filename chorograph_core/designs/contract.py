@@ -242,7 +242,9 @@ class Design(ABC, Generic[S]):
     `draw` must be a function of its arguments alone: the same zone, settings and seed give the same
     points, byte for byte. When the meaning or the range of a setting changes, raise *version* and say
     in `upgrade` what becomes of what was stored. A design that *looks_round* is drawn zone by zone
-    and told the seams and neighbours; all others are drawn once for all alike zones.
+    and told the seams and neighbours; all others are drawn once for all alike zones. *pointed*,
+    *crosses*, *retraces*: its stroke has points, crosses itself, goes over its own line on purpose;
+    a drawing that does so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
     """
 
     key: ClassVar[str]
@@ -252,6 +254,9 @@ class Design(ABC, Generic[S]):
     role: ClassVar[Role] = "fill"
     version: ClassVar[int] = 1
     looks_round: ClassVar[bool] = False
+    pointed: ClassVar[bool] = False
+    crosses: ClassVar[bool] = False
+    retraces: ClassVar[bool] = False
     settings_type: ClassVar[type[Settings]] = Settings
 
     @property
@@ -272,6 +277,11 @@ class Design(ABC, Generic[S]):
         doorways: Doorways | None = None,
     ) -> Linework:
         """Draw it. Nothing leaves the space by more than `SPILL` inches."""
+
+    def spacing(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> float:
+        """Inches between neighbouring lines that the settings ask for, by which gaps are judged; 0 for
+        a design that does not fill."""
+        return 0.0
 
     def doors(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> np.ndarray:
         """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing.

@@ -138,7 +138,12 @@ def drawn_safely(
     except Exception:
         _log.exception("%s cannot be drawn in %s", drawing.key, space.polygon.wkt[:400])
         return Linework(), f"{drawing.name} cannot be drawn in this shape; choose another design."
-    lines = [shapely.linestrings(run.points) if len(run.points) > 1 else None for run in made.runs]
+    # GEOS brings the process down over coordinates that are no numbers.
+    lines = [
+        shapely.linestrings(run.points)
+        if len(run.points) > 1 and np.isfinite(run.points).all() else None
+        for run in made.runs
+    ]  # fmt: skip
     room = space.polygon.buffer(SPILL + 1e-6)
     shapely.prepare(room)
     good = [line is not None and bool(room.covers(line)) for line in lines]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import SPILL
+from chorograph_core.designs.contract import SPILL, Run, Span
 from chorograph_core.designs.curves import tidy
 from chorograph_core.designs.linking import Edge
 
@@ -37,6 +39,34 @@ def pushed_back(points: np.ndarray, polygon: Polygon) -> np.ndarray | None:
                     made.append(edge.way(leave[0], leave[1], back[1]))
             made.append(piece)
     return tidy(np.concatenate(made), 1e-5) if made else None
+
+
+def broken_where_it_leaves(run: Run, shape: BaseGeometry) -> list[Run]:
+    """The *run* in pieces that stay inside *shape*, parted at the spans that leave it.
+
+    Of a span that leaves, only the way to its first point may be at fault; then the rest is kept.
+    """
+    if inside(run.points, shape):
+        return [run]
+    made: list[list[tuple[np.ndarray, str, str]]] = [[]]
+    for points, technique, kind in run.pieces():
+        for tried in (points, points[1:]):
+            if len(tried) > 1 and inside(tried, shape):
+                if len(tried) < len(points):
+                    made.append([])
+                made[-1].append((tried, technique, kind))
+                break
+        else:
+            made.append([])
+    return [_joined(run, pieces) for pieces in made if any(kind == "stitch" for *_, kind in pieces)]
+
+
+def _joined(run: Run, pieces: list[tuple[np.ndarray, str, str]]) -> Run:
+    points, spans = [pieces[0][0][:1]], []
+    for piece, technique, kind in pieces:
+        points.append(piece[1:])
+        spans.append(Span((spans[-1].stop if spans else 0) + len(piece) - 1, technique, kind))
+    return replace(run, points=np.concatenate(points), spans=tuple(spans), units=())
 
 
 def parts_inside(segment, start: np.ndarray, polygon: BaseGeometry) -> list[np.ndarray]:

@@ -68,7 +68,8 @@ class Space:
 
     def inset(self, distance: float) -> list[Polygon]:
         """The parts that remain *distance* inches inside the edge, largest first."""
-        if distance <= 0:
+        if distance < 1e-6:
+            # A buffer by next to nothing may come back without its holes.
             return [self.polygon]
         return self.fact(
             ("inset", distance),

@@ -20,6 +20,7 @@ import shapely
 from scipy.spatial import cKDTree
 from shapely import STRtree
 
+from chorograph_core.chart.seams import seam_names
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
 
@@ -51,7 +52,7 @@ def replay(
     faults += _needle(steps)
     shapes = {zone.id: zone.polygon for zone in zones}
     faults += _runs(runs, shapes, policy, steps)
-    faults += _ditches(asked, steps, done)
+    faults += _ditches(chart, asked, steps, done)
     faults += _sequence(runs, policy, steps)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
     faults += _places(chart, zones, outlined, policy, steps)
@@ -191,7 +192,7 @@ def _same_line(line, run) -> bool:
     return bool(forward or (run.reversible and np.abs(ends - drawn[[-1, 0]]).max() < NEAR))
 
 
-def _ditches(drawn, steps, done) -> list[str]:
+def _ditches(chart, drawn, steps, done) -> list[str]:
     """All that was asked to be stitched in the ditch is, and nothing of it twice."""
     lines = [
         shapely.linestrings(run.points)
@@ -203,12 +204,11 @@ def _ditches(drawn, steps, done) -> list[str]:
     again = {seam for step in made for seam in getattr(step, "seams", ())} & done
     if again:
         return [f"{seam} is stitched in the ditch a second time" for seam in sorted(again)]
-    if done:
-        # Which seams were done is known by name only; that none comes twice is what can be seen.
-        return []
     if not lines:
         return ["a ditch is stitched that nobody asked for"] if made else []
     wanted = shapely.union_all(lines, grid_size=1e-4)
+    if done:
+        wanted = _not_done(chart, wanted, done)
     stitched = shapely.linestrings(next(s.points for s in made)) if len(made) == 1 else (
         shapely.union_all([shapely.linestrings(s.points) for s in made], grid_size=1e-4)
         if made else shapely.from_wkt("LINESTRING EMPTY"))  # fmt: skip
@@ -223,6 +223,19 @@ def _ditches(drawn, steps, done) -> list[str]:
     if twice > 0.1 + 1e-4 * stitched.length:
         faults.append(f"{twice:.1f} inches of ditch are stitched twice over")
     return faults
+
+
+def _not_done(chart, wanted, done):
+    """What of the *wanted* ditches lies in no seam that was done before."""
+    coords, owner = shapely.get_coordinates(shapely.get_parts(wanted), return_index=True)
+    within = owner[1:] == owner[:-1]
+    legs = np.stack([coords[:-1][within], coords[1:][within]], axis=1)
+    left = [
+        leg for leg, name in zip(legs, seam_names(chart, legs), strict=True) if name not in done
+    ]
+    if not left:
+        return shapely.from_wkt("LINESTRING EMPTY")
+    return shapely.union_all(shapely.linestrings(left), grid_size=1e-4)
 
 
 def _uncovered(wanted, made) -> float:

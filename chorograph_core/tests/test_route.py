@@ -16,7 +16,7 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine, Rates
-from chorograph_core.route import PlanError, Policy, replay
+from chorograph_core.route import PlanError, Policy
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ditches import ditch_trails
 from chorograph_core.route.network import Link, Network, build
@@ -117,98 +117,6 @@ class PlanTests(TestCase):
         dear = planned_job(replace(job, machine=Machine(bury=True)))
         self.assertLess(dear.cuts, cheap.cuts)
         self.assertEqual(faults_of(job, cheap), [])
-
-
-class ReplayTests(TestCase):
-    """Every kind of damage to a good route must be noticed."""
-
-    @classmethod
-    def setUpClass(cls):
-        cls.job = designed(small_top(1, 1))
-        cls.route = planned_job(cls.job)
-
-    def faults(self, steps):
-        return replay(self.job.chart, self.job.zones, self.route.drawn, self.job.policy, steps)
-
-    def at(self, kind, how=None, skip=0):
-        found = [i for i, s in enumerate(self.route.steps)
-                 if s.kind == kind and (how is None or s.how == how)]  # fmt: skip
-        return found[skip]
-
-    def changed(self, index, **values):
-        steps = list(self.route.steps)
-        steps[index] = replace(steps[index], **values)
-        return self.faults(steps)
-
-    def without(self, index):
-        return self.faults([s for i, s in enumerate(self.route.steps) if i != index])
-
-    def test_the_route_itself_is_clean(self):
-        self.assertEqual(self.faults(self.route.steps), [])
-
-    def test_a_stitch_left_out(self):
-        fill = next(i for i, s in enumerate(self.route.steps) if s.kind == "stitch" and s.zone)
-        self.assertTrue(
-            any("never stitched" in f or "not stitched as" in f for f in self.without(fill))
-        )
-
-    def test_a_ditch_left_out(self):
-        self.assertTrue(any("ditch" in f for f in self.without(self.at("stitch", "ditch"))))
-
-    def test_a_jump(self):
-        self.assertTrue(any("jumps" in f for f in self.without(self.at("travel", "ditch", 3))))
-
-    def test_a_cut_left_out(self):
-        self.assertTrue(self.without(self.at("tie_off")))
-
-    def test_a_wrong_thread(self):
-        fill = next(i for i, s in enumerate(self.route.steps) if s.kind == "stitch" and s.zone)
-        self.assertTrue(any("threaded" in f for f in self.changed(fill, thread="clear")))
-
-    def test_a_run_stitched_twice(self):
-        steps = list(self.route.steps)
-        k = next(i for i, s in enumerate(steps) if s.kind == "stitch" and s.zone and
-                 np.hypot(*(s.points[0] - s.points[-1])) < 1e-6)  # fmt: skip
-        steps.insert(k + 1, steps[k])
-        self.assertTrue(self.faults(steps))
-
-    def test_filling_before_the_ditches(self):
-        steps = self.route.steps
-        cuts = [i for i, s in enumerate(steps) if s.kind == "thread"]
-        moved = [*steps[: cuts[0]], *steps[cuts[1] :], *steps[cuts[0] : cuts[1]]]
-        self.assertTrue(any("before all ditches" in f for f in self.faults(moved)))
-
-    def test_hidden_travel_that_is_not_hidden(self):
-        k = self.at("travel", "ditch", 1)
-        points = self.route.steps[k].points
-        bowed = np.vstack([points[0], points.mean(axis=0) + 0.7, points[-1]])
-        inches = float(np.hypot(*np.diff(bowed, axis=0).T).sum())
-        self.assertTrue(any("a seam" in f for f in self.changed(k, points=bowed, inches=inches)))
-
-    def test_off_the_top(self):
-        k = next(i for i, s in enumerate(self.route.steps) if s.kind == "stitch" and s.zone)
-        self.assertTrue(
-            any(
-                "leaves the top" in f
-                for f in self.changed(k, points=self.route.steps[k].points - 30)
-            )
-        )
-
-    def test_a_forbidden_zone(self):
-        touched = next(s.zone for s in self.route.steps if s.kind == "stitch" and s.zone)
-        zones = [replace(z, forbidden=z.id == touched) for z in self.job.zones]
-        found = replay(self.job.chart, zones, self.route.drawn, self.job.policy, self.route.steps)
-        self.assertTrue(any("forbidden" in f for f in found))
-
-    def test_the_raw_edge_where_the_finish_forbids_it(self):
-        k = self.at("travel", "ditch", 1)
-        x0, y0, x1, _ = self.job.chart.outline.bounds
-        edge = np.array([[x0, y0], [x1, y0]])
-        steps = list(self.route.steps)
-        steps[k] = replace(steps[k], points=edge, inches=x1 - x0, how="edge")
-        policy = replace(self.job.policy, edge_finish="turned")
-        found = replay(self.job.chart, self.job.zones, self.route.drawn, policy, steps)
-        self.assertTrue(any("finish forbids" in f for f in found))
 
 
 def grid(rows: int, columns: int, step: float = 2.0) -> Network:

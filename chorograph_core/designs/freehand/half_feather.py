@@ -10,7 +10,7 @@ import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Run, Span, size_of_hand
 from chorograph_core.designs.curves import bezier, tidy
-from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.keeping import broken_where_it_leaves, pushed_back
 from chorograph_core.designs.settings import (
     Settings,
     choice_setting,
@@ -42,6 +42,9 @@ class HalfFeather(Design[HalfFeatherSettings]):
     name = "Half feather"
     family = "freehand"
     stroke = "plume out and round the head; back half the head; the next plume in to the spine"
+    pointed = True
+    crosses = True
+    retraces = True
     settings_type = HalfFeatherSettings
 
     def fits(self, space, settings=None):
@@ -60,8 +63,13 @@ class HalfFeather(Design[HalfFeatherSettings]):
             return Fit(0.3, (*reasons, "fewer than three plumes read as a mistake"))
         return Fit(min(0.95, 0.5 + 0.02 * plumes), tuple(reasons))
 
+    def spacing(self, space, settings=None):
+        """As set."""
+        return self.clean(settings).pitch
+
     def draw(self, space, settings, seed=0, doorways=None):
-        """One run from the first plume's foot to the tip."""
+        """One run from the first plume's foot to the tip; where the seam that is the spine leaves the
+        zone (a comb, a star), one for each stretch of it."""
         s = self.clean(settings)
         runs = []
         for part in space.inset(s.margin):
@@ -69,7 +77,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
                 continue
             run = _feather(_lane(strip_of(space, part), s), part, s)
             if run is not None:
-                runs.append(run)
+                runs += broken_where_it_leaves(run, part)
         return Linework(tuple(runs))
 
 

@@ -36,6 +36,7 @@ class Loops(Design[LoopsSettings]):
     name = "Loops"
     family = "freehand"
     stroke = "wander, loop, wander; can be left anywhere"
+    crosses = True
     settings_type = LoopsSettings
 
     def fits(self, space, settings=None):
@@ -45,8 +46,15 @@ class Loops(Design[LoopsSettings]):
         parts = space.inset(room)
         if not parts:
             return Fit(0.1, ("not one whole loop has room: echo instead",))
+        radius = s.spacing * s.size / 2
+        if not any(p.area > s.spacing**2 * 0.12 or _single(p, radius) is not None for p in parts):
+            return Fit(0.1, ("a loop has room, its way in has none",))
         units = sum(part.area for part in parts) / (s.spacing**2 * 0.87)
         return Fit(0.7 if units >= 2 else 0.4, (f"about {max(1, units):.0f} loops",))
+
+    def spacing(self, space, settings=None):
+        """As set."""
+        return self.clean(settings).spacing
 
     def draw(self, space, settings, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""

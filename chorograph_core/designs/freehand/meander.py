@@ -56,6 +56,10 @@ class Meander(Design[MeanderSettings]):
             (f"covers {space.polygon.area:.0f} sq in with gaps of {format_inches(s.gap, 16)}",),
         )
 
+    def spacing(self, space, settings=None):
+        """As set."""
+        return self.clean(settings).gap
+
     def draw(self, space, settings, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)

@@ -44,13 +44,21 @@ class RibbonCandy(Design[CandySettings]):
         parts = space.inset(s.margin)
         if not parts:
             return Fit(0.0, ("too narrow for a bulb",))
-        lane = strip_of(space, parts[0])
+        lane = _lane(strip_of(space, parts[0]), s.turn)
         ratio = lane.length / max(lane.mean_width, 1e-6)
         bulb = lane.mean_width * s.plump
         reasons = [f"{ratio:.1f} times as long as wide, bulbs {bulb:.2f}″"]
         if bulb < 0.18:
             return Fit(0.1, (*reasons, "bulbs this small close up"))
+        if ratio < 1.5 and s.turn == "short":
+            return Fit(0.2, (*reasons, "there is no short way worth a ribbon"))
         return Fit(min(0.95, 0.25 + 0.2 * ratio), tuple(reasons))
+
+    def spacing(self, space, settings=None):
+        """A bulb's width."""
+        s = self.clean(settings)
+        parts = space.inset(s.margin)
+        return _lane(strip_of(space, parts[0]), s.turn).mean_width * s.plump if parts else 0.0
 
     def draw(self, space, settings, seed=0, doorways=None):
         """One run along each part of the zone, from the end nearer to the first doorway."""

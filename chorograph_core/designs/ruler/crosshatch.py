@@ -36,6 +36,7 @@ class Crosshatch(Design[CrosshatchSettings]):
     name = "Crosshatch"
     family = "ruler"
     stroke = "one way through, turning at the edge, then the other way"
+    crosses = True
     settings_type = CrosshatchSettings
 
     def fits(self, space, settings=None):
@@ -47,6 +48,10 @@ class Crosshatch(Design[CrosshatchSettings]):
         if min(len(one.lines), len(two.lines)) < 2 or cells < 4:
             return Fit(0.2, (reason, "too few to read as a grid"))
         return Fit(0.75, (reason,))
+
+    def spacing(self, space, settings=None):
+        """As set."""
+        return self.clean(settings).spacing
 
     def draw(self, space, settings, seed=0, doorways=None):
         """All lines of both families, linked along the edge into as few runs as can be."""

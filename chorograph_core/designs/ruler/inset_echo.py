@@ -49,6 +49,10 @@ class InsetEcho(Design[EchoSettings]):
             reasons.append(f"the zone is narrow: the line falls into {pieces} parts")
         return Fit(0.7 if pieces == 1 else 0.4, tuple(reasons) or ("follows any shape",))
 
+    def spacing(self, space, settings=None):
+        """As set."""
+        return self.clean(settings).spacing
+
     def draw(self, space, settings, seed=0, doorways=None):
         """Rings that lie within one another are one run, joined by a step from each to the next.
 

@@ -49,6 +49,10 @@ class ParallelLines(Design[ParallelSettings]):
             return Fit(0.6, (reason, "at 1/4″ every error shows, and it takes long"))
         return Fit(0.75, (reason,))
 
+    def spacing(self, space, settings=None):
+        """As set."""
+        return self.clean(settings).spacing
+
     def draw(self, space, settings, seed=0, doorways=None):
         """Lines across, joined into one run where the edge allows."""
         s = self.clean(settings)
