@@ -22,7 +22,8 @@ def price_list(request: HttpRequest) -> HttpResponse:
     status = 200
     if request.method == "POST":
         with transaction.atomic():
-            if form.is_valid() and levels.is_valid():
+            # Both are looked at here, in the transaction: the page shows the faults of both.
+            if all([form.is_valid(), levels.is_valid()]):
                 form.save()
                 levels.save()
                 return redirect("prices")
