@@ -174,7 +174,8 @@ class Settings:
                 isinstance(value, str) and parameter.nearest(value) == value
             )
             if not same and not _reads_as(parameter, value, kept[key]):
-                was = parameter.show(value) if isinstance(value, (int, float)) else f"“{value}”"
+                known_number = isinstance(value, (int, float)) and abs(value) < 1e9
+                was = parameter.show(value) if known_number else f"“{value}”"
                 said.append(f"{parameter.label.lower()} {was} became {parameter.show(kept[key])}")
         return kept, tuple(said)
 

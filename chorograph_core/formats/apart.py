@@ -91,6 +91,8 @@ def read_apart(
     finally:
         watch.cancel()
         _put_down(child)
+        if child.stdout is not None:
+            child.stdout.close()
     if "fault" in last:
         kind = ChartError if last["kind"] == "chart" else DrawingError
         raise kind(last["fault"], last["field"])

@@ -138,7 +138,11 @@ class StaleTests(AtOnceCase):
         for bound in (page := self.client.get(address).context["levels"]).management_form:
             old[bound.html_name] = bound.value()
         for each in page:
-            old |= {bound.html_name: bound.value() for bound in each if bound.value() not in (None, False)}
+            old |= {
+                bound.html_name: bound.value()
+                for bound in each
+                if bound.value() not in (None, False)
+            }
         newer = {**old, "wished_hourly": "71", "levels-0-rate": "0.09"}
         kept = self.client.post(address, newer)
         self.assertEqual(kept.status_code, 302, kept.context and [
