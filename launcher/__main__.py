@@ -221,6 +221,8 @@ def _test(options: argparse.Namespace) -> int:
         ("ruff", ["ruff", "check", "."]),
         ("format", ["ruff", "format", "--check", "--quiet", "."]),
         ("layers", ["lint-imports"]),
+        ("types", ["mypy", "--no-error-summary"]),
+        ("scripts", ["oxlint", "--quiet", "--deny-warnings", "studio/assets"]),
     ]
     broken = []
     if not options.labels:

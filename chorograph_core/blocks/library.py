@@ -23,6 +23,7 @@ import math
 import re
 import tomllib
 from collections import deque
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
@@ -44,7 +45,7 @@ _CORNERS = {
     "br": ((1, 1), math.pi),
     "bl": ((0, 1), 1.5 * math.pi),
 }
-_ROUND = {"star": star, "ring": ring, "fan": fan}
+_ROUND: dict[str, Callable[..., list]] = {"star": star, "ring": ring, "fan": fan}
 _SQUARE = [(0, 0), (1, 0), (1, 1), (0, 1)]
 
 
@@ -96,8 +97,8 @@ class Block:
                     _cell(word, max(size, height or size) / columns)
                 ):
                     made.append((np.asarray(points) + (c, r), fabric, f"r{r}c{c}.{n}"))
-        for n, (fabric, points) in enumerate(self.pieces):
-            made.append((np.asarray(points, float), fabric, f"p{n}"))
+        for n, (fabric, corners) in enumerate(self.pieces):
+            made.append((np.asarray(corners, float), fabric, f"p{n}"))
         if self.round:
             values = dict(self.round)
             shape = values.pop("shape")
@@ -124,7 +125,7 @@ def _cell(word: str, inches: float) -> list[tuple[list, str]]:
         centre = (0.5, 0.5)
         return [([_SQUARE[i], _SQUARE[(i + 1) % 4], centre], word[i]) for i in range(4)]
     if len(word) == 3:
-        a, cut, b = word
+        a, cut, b = word[0], word[1], word[2]
         if cut == "/":
             return [([(0, 0), (1, 0), (0, 1)], a), ([(1, 0), (1, 1), (0, 1)], b)]
         if cut == "\\":

@@ -92,7 +92,7 @@ def _wedges(centre, edges: Sequence[float], inner, outer, tip, size, colours):
     return made, outline, core
 
 
-def _tip(centre, outer: float, a: float, b: float, tip: str, size: float):
+def _tip(centre: tuple[float, float], outer: float, a: float, b: float, tip: str, size: float):
     if tip == "straight":
         return [_at(*centre, outer, a), _at(*centre, outer, b)]
     if tip == "pointed":

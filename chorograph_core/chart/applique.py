@@ -34,7 +34,9 @@ def lay(chart: Chart, shapes: Sequence[Polygon], fabric: Fabric, name: str) -> C
             continue
         laid += 1
         patches, visible = _beneath(patches, visible)
-        patches.append(Patch(next(fresh), visible, ROLE, fabric.key, None, name, f"{ROLE}:{name}"))
+        patches.append(
+            Patch(next(fresh), visible, "applique", fabric.key, None, name, f"{ROLE}:{name}")
+        )
     if not laid:
         raise ChartError("The shape lies outside the top.", "shape")
     fabrics = tuple(f for f in chart.fabrics if f.key != fabric.key) + (fabric,)

@@ -308,7 +308,7 @@ class Design(ABC, Generic[S]):
         Settings that were cleaned before are taken as they are.
         """
         if isinstance(settings, Settings):
-            return settings  # type: ignore[return-value]
+            return settings
         return self.settings_type.cleaned(settings or {}, self.name)  # type: ignore[return-value]
 
     def upgrade(self, settings: Mapping[str, Any], from_version: int) -> dict[str, Any]:

@@ -62,7 +62,8 @@ def broken_where_it_leaves(run: Run, shape: BaseGeometry) -> list[Run]:
 
 
 def _joined(run: Run, pieces: list[tuple[np.ndarray, str, str]]) -> Run:
-    points, spans = [pieces[0][0][:1]], []
+    points: list[np.ndarray] = [pieces[0][0][:1]]
+    spans: list[Span] = []
     for piece, technique, kind in pieces:
         points.append(piece[1:])
         spans.append(Span((spans[-1].stop if spans else 0) + len(piece) - 1, technique, kind))

@@ -9,7 +9,7 @@ from chorograph_core.chart import Fabric
 from chorograph_core.estimating.backing import BackingPlan, Piecing, backing_plan
 from chorograph_core.estimating.batting import batting_short, batting_size, fabric_notes, roll_short
 from chorograph_core.estimating.edges import edge_effect
-from chorograph_core.estimating.intake import Intake
+from chorograph_core.estimating.intake import Backing, Intake
 from chorograph_core.estimating.measuring import EVEN, Fullness, Measures, fullness, shape_of
 from chorograph_core.measure import format_length
 from chorograph_core.reckon import Machine
@@ -44,7 +44,7 @@ def measure_findings(
         way = "right" if shape.shift > 0 else "left"
         found.append(Finding("measures", "The top leans.",
                              f"The diagonals differ by {show(shape.diagonals)}: the bottom sits "
-                             f"{show(shape.shift)} to the {way} ({abs(shape.lean):.1f}°). Square it "
+                             f"{show(shape.shift)} to the {way} ({abs(shape.lean or 0.0):.1f}°). Square it "
                              f"on the frame; long straight lines will show it.",
                              "talk" if abs(shape.shift) > 1 else "note"))  # fmt: skip
     for name, spread, belly in (("width", shape.width_spread, shape.width_belly),
@@ -147,8 +147,8 @@ def materials_findings(
 
 
 def backing_for(intake: Intake, size: tuple[float, float], machine: Machine) -> BackingPlan:
-    """The backing plan of an intake that has a backing."""
-    backing = intake.backing
+    """The backing plan of an intake that has a backing; of cloth still to be bought where it has none."""
+    backing = intake.backing or Backing()
     have = (backing.width, backing.height) if backing.width and backing.height else None
     return backing_plan(*size, machine.backing_allowance, backing.cloth_width, have)
 
@@ -157,13 +157,13 @@ def _backing(plan: BackingPlan, machine: Machine, units: str) -> list[Finding]:
     show = lambda inches: format_length(inches, units)  # noqa: E731
     needed = f"{show(plan.needed[0])} × {show(plan.needed[1])}"
     allowance = show(machine.backing_allowance)
-    if plan.large_enough:
+    if plan.large_enough and plan.beyond:
         turned = ", laid turned by a quarter" if plan.turned else ""
         return [Finding("backing", "The backing is large enough.",
                         f"It reaches {show(min(plan.beyond))} beyond the top at least; "
                         f"{allowance} are needed{turned}.", "fine")]  # fmt: skip
     found = []
-    if plan.large_enough is False:
+    if plan.large_enough is False and plan.missing:
         sides = zip(plan.missing, ("width", "height"), strict=True)
         short = [f"{show(inches)} in {name}" for inches, name in sides if inches]
         found.append(Finding("backing", "The backing is too small.",

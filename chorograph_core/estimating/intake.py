@@ -107,6 +107,6 @@ class Intake:
     wishes: Wishes = field(default_factory=Wishes)
     at_hand: Day = ""
 
-    def condition(self, kind: str) -> Condition:
+    def condition(self, kind: ConditionKind) -> Condition:
         """What was found of *kind*; not found if nobody looked."""
         return next((each for each in self.conditions if each.kind == kind), Condition(kind))

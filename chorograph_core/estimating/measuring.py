@@ -194,4 +194,6 @@ def _spread(values: Sequence[float | None]) -> float | None:
 
 def _belly(values: Sequence[float | None]) -> float | None:
     first, middle, last = values
-    return None if None in values else middle - (first + last) / 2
+    if first is None or middle is None or last is None:
+        return None
+    return middle - (first + last) / 2

@@ -228,11 +228,12 @@ def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
                  Decimal(0))  # fmt: skip
     if prices.tax_included and prices.taxed == "all":
         earned /= 1 + prices.tax
-    spent = tuple(value + asked.repair_hours for value in hours)
-    hourly = tuple(
+    spent = (hours[0] + asked.repair_hours, hours[1] + asked.repair_hours)
+    slow, quick = (
         Money(_round(earned / _exact(value), prices.currency), prices.currency)
         for value in spent[::-1]
     )
+    hourly = (slow, quick)
     return Offer(level, tuple(lines), tax, total, spent, hourly, _warnings(prices, hourly, spent))
 
 

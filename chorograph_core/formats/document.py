@@ -27,7 +27,7 @@ from chorograph_core.route import Policy
 from chorograph_core.rulers import Ruler
 from chorograph_core.zones.model import Kind
 
-FORMAT = "chorograph-job"
+FORMAT: Literal["chorograph-job"] = "chorograph-job"
 VERSION = 4
 MOST_POINTS = 400_000
 """Points of one polygon; those of a whole document are counted by the reader."""

@@ -32,7 +32,7 @@ class Taken:
         self.left_out: dict[str, int] = {}
         self._points = 0
 
-    def add(self, points: Sequence, fill: str = "") -> None:
+    def add(self, points: Sequence | np.ndarray, fill: str = "") -> None:
         """Take one polyline; a closed one may have a *fill* ``#rrggbb``."""
         line = np.asarray(points, float)
         if line.ndim != 2 or len(line) < 2:

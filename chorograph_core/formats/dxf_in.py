@@ -9,6 +9,7 @@ import numpy as np
 from ezdxf import path as paths
 from ezdxf import recover, units
 from ezdxf.disassemble import recursive_decompose
+from ezdxf.enums import InsertUnits
 
 from chorograph_core.chart.noding import Drawing
 from chorograph_core.formats.drawings import MOST_SHAPES, DrawingError, Taken
@@ -57,7 +58,7 @@ def _inches(document) -> float:
     if unit in (0, None):
         return 1.0
     try:
-        return float(units.conversion_factor(unit, units.IN))
+        return float(units.conversion_factor(InsertUnits(unit), InsertUnits.Inches))
     except (ValueError, KeyError, IndexError, TypeError, ZeroDivisionError):
         return 1.0
 

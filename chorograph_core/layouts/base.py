@@ -13,7 +13,7 @@ from shapely.affinity import scale
 from shapely.geometry import Polygon, box
 
 from chorograph_core.blocks.library import block
-from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch
+from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch, Role
 from chorograph_core.layouts.borders import (
     MOST_BORDERS,
     SMALLEST_PATCH,
@@ -179,7 +179,7 @@ class Layout(ABC):
         for piece in block(key).draft(width, height):
             points = [laid(p, width, height, turn, mirror) for p in piece.points]
             shape = Polygon([(round(px + x, 9), round(py + y, 9)) for px, py in points])
-            role = "background" if piece.fabric in ground else "block"
+            role: Role = "background" if piece.fabric in ground else "block"
             made.append(
                 Patch(f"b{place[0] + 1}.{place[1] + 1}.{piece.cell}", shape, role, piece.fabric,
                       place, f"{key}:{piece.cell}", key)

@@ -104,10 +104,11 @@ class OnPoint(Layout):
     def _sashes(self, centres) -> list[Patch]:
         """Sashes on all sides of every block, each once; cornerstones where they cross."""
         size, sash = self.block_size, self.sashing
-        made, seen = [], set()
+        made: list[Patch] = []
+        seen = set()
         reach = (size + sash) / 2 / ROOT
         for x, y in centres.values():
-            for dx, dy in ((-1, -1), (1, -1), (1, 1), (-1, 1)):
+            for dx, dy in ((-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)):
                 mx, my = x + dx * reach, y + dy * reach
                 spot = (round(mx, 4), round(my, 4))
                 if spot in seen:
@@ -117,10 +118,10 @@ class OnPoint(Layout):
                 corners = [(-w / 2, -h / 2), (w / 2, -h / 2), (w / 2, h / 2), (-w / 2, h / 2)]
                 made.append(Patch(f"s{len(made) + 1}", Polygon([_stand(p, mx, my) for p in corners]),
                                   "sashing", "sash", None, "sash"))  # fmt: skip
-        stones = set()
+        stones: set[tuple[float, float]] = set()
         far = (size + sash) / ROOT
         for x, y in centres.values():
-            for dx, dy in ((0, -far), (far, 0), (0, far), (-far, 0)):
+            for dx, dy in ((0.0, -far), (far, 0.0), (0.0, far), (-far, 0.0)):
                 spot = (round(x + dx, 4), round(y + dy, 4))
                 if spot in stones:
                     continue

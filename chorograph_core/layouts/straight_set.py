@@ -8,7 +8,7 @@ from typing import ClassVar
 
 from shapely.geometry import box
 
-from chorograph_core.chart.model import ChartError, Fabric, Patch
+from chorograph_core.chart.model import ChartError, Fabric, Patch, Role
 from chorograph_core.layouts.base import PALETTE, Exchange, Layout, grid_fits
 from chorograph_core.layouts.borders import Border
 
@@ -84,7 +84,8 @@ class StraightSet(Layout):
         lanes_down = range(0 if outer else 1, self.columns + (1 if outer else 0))
 
         def add(name: str, x: float, y: float, w: float, h: float, stone: bool = False) -> None:
-            role, fabric = ("cornerstone", "stone") if stone else ("sashing", "sash")
+            role: Role = "cornerstone" if stone else "sashing"
+            fabric = "stone" if stone else "sash"
             patches.append(Patch(name, box(x, y, x + w, y + h), role, fabric))
 
         for c in lanes_down:

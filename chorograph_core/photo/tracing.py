@@ -188,8 +188,10 @@ def straightened(shape: Polygon, error: float) -> Polygon:
             # Lines laid through a curve would meet outside of it.
             corners.append(here.start)
             continue
-        near = met is not None and (clipped or np.hypot(*(met - here.start)) < 4 * error)
-        corners += [met] if near else ends if clipped else ends[1:]
+        if met is not None and (clipped or np.hypot(*(met - here.start)) < 4 * error):
+            corners.append(met)
+        else:
+            corners += ends if clipped else ends[1:]
     made = Polygon(corners)
     return made if made.is_valid and made.area > 0 else Polygon(ring)
 

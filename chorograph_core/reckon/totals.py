@@ -60,7 +60,8 @@ def reckon(
 
     Ditches count as often as they are in *drawn*: give it what `stitched_once` made of them.
     """
-    whole, zones = Reckoning(), {}
+    whole = Reckoning()
+    zones: dict[str, Reckoning] = {}
     for one in drawn:
         whole.add(one, machine)
         zones.setdefault(one.zone, Reckoning()).add(one, machine)

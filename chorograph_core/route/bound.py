@@ -32,7 +32,8 @@ def path_bound(
     vertex, size = _vertices(trails)
     forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
                        if not t.closed], int).reshape(-1, 2)  # fmt: skip
-    net = _Edges(size, *_edges(ways, vertex), forced)
+    a, b, price = _edges(ways, vertex)
+    net = _Edges(size, a, b, price, forced)
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
     missing = np.full(size, ways.cut)
     np.minimum.at(missing, vertex, ways.end_radius(groups))
@@ -67,6 +68,7 @@ def _vertices(trails: Sequence[Trail]) -> tuple[list[int], int]:
 def _edges(ways: TravelCosts, vertex: list[int]):
     """Of each two vertices the cheapest way that is known, as (low, high, price) arrays."""
     vertices = np.array(vertex)
+    assert ways.joins is not None
     one, two, price = ways.joins
     a, b = vertices[one], vertices[two]
     size = int(vertices.max()) + 1

@@ -145,7 +145,8 @@ def stages_of(network: Network, drawn: Sequence[LayerLinework], policy: Policy) 
     ditches = [t for t in asked if any(link.thread == t for link in network.links)]
     depth: dict[str, list[int]] = defaultdict(list)
     for trail in network.trails:
-        depth[trail.drawn.thread].append(trail.layer)
+        if trail.drawn is not None:
+            depth[trail.drawn.thread].append(trail.layer)
     # Outer layers come first where threads differ: what frames a zone is stitched before its fill.
     fills = sorted(depth, key=lambda t: (np.mean(depth[t]), list(depth).index(t)))
     shared = [t for t in ditches if t in fills]
@@ -187,6 +188,7 @@ def _redrawn(trails: list[Trail], order: list[int], doors, cache: DrawingCache):
                 trail, heads=(entry,), tails=(entry,), closed=True, doors=(start,), free=False
             )
             continue
+        assert trail.drawn is not None
         made = redraw(trail.drawn, start, stop, cache)
         trails[end >> 1] = replace(
             trail, heads=(entry,), tails=(leave,), run=made.linework.runs[0], drawn=made, free=False

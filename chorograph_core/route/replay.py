@@ -244,17 +244,18 @@ def _uncovered(wanted, made) -> float:
         return 0.0
     parts = shapely.get_parts(wanted)
     parts = parts[shapely.length(parts) > 1e-9]
-    spots, weights = [], []
+    spots: list[np.ndarray] = []
+    weights: list[np.ndarray] = []
     for part, inches in zip(parts, shapely.length(parts), strict=True):
         count = max(1, int(np.ceil(inches / 0.25)))
         at = (np.arange(count) + 0.5) * inches / count
         spots.append(shapely.line_interpolate_point(part, at))
         weights.append(np.full(count, inches / count))
-    spots, weights = np.concatenate(spots), np.concatenate(weights)
-    near = STRtree(shapely.get_parts(made)).query(spots, predicate="dwithin", distance=NEAR)[0]
-    bare = np.ones(len(spots), bool)
+    where = np.concatenate(spots)
+    near = STRtree(shapely.get_parts(made)).query(where, predicate="dwithin", distance=NEAR)[0]
+    bare = np.ones(len(where), bool)
     bare[near] = False
-    return float(weights[bare].sum())
+    return float(np.concatenate(weights)[bare].sum())
 
 
 def _sequence(asked, policy, steps) -> list[str]:
@@ -280,14 +281,14 @@ def _sequence(asked, policy, steps) -> list[str]:
 
 def _places(chart, zones, outlined, policy, steps) -> list[str]:
     """Travel lies where it says, nothing leaves the top, nothing touches a forbidden zone."""
-    faults = []
+    faults: list[str] = []
     moving = [(i, s) for i, s in enumerate(steps, 1) if s.kind in ("stitch", "travel")]
     if not moving:
         return faults
     lines = np.array([shapely.linestrings(s.points) for _, s in moving])
     top = chart.outline.buffer(NEAR)
     shapely.prepare(top)
-    for k in np.flatnonzero(~shapely.covers(top, lines)):
+    for k in np.flatnonzero(~shapely.covers(top, lines)).tolist():
         faults.append(f"step {moving[k][0]}: leaves the top")
     edges = [patch.polygon.boundary for patch in chart.patches]
     # Where a zone was cut there is no seam; its edge hides travel only if it is stitched itself.

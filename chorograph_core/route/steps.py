@@ -221,9 +221,9 @@ class StepWriter:
         return [(fresh, members) for fresh, _, members in groups]
 
     def _stitch_run(self, trail: Trail, entry: int) -> None:
-        one = trail.drawn
+        one, run = trail.drawn, trail.run
+        assert one is not None and run is not None
         self._spi = one.spi
-        run = trail.run
         if trail.closed:
             run = run.begun_at(trail.doors[trail.heads.index(entry)])
         elif entry != trail.heads[0]:

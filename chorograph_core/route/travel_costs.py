@@ -6,6 +6,7 @@ import itertools
 from array import array
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 from scipy.sparse import csr_array
@@ -46,7 +47,7 @@ class TravelCosts:
     rate: float
     joins: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
     ends: list[dict[int, float]] | None = None
-    table: list[Sequence[float]] | None = None
+    table: Sequence[Sequence[float]] | None = None
     grid: np.ndarray | None = None
     place: dict[int, int] | None = None
 
@@ -57,20 +58,21 @@ class TravelCosts:
         """
         if self.table is not None:
             return self.table[a][b]
+        assert self.ends is not None
         found = self.ends[a].get(b)
         if found is None:
             (x, y), (u, v) = self.places[a], self.places[b]
             found = (abs(x - u) + abs(y - v)) * self.rate
         return found if found < self.cut else self.cut
 
-    def prices(self) -> Sequence:
+    def prices(self) -> Any:
         """The prices by two ends, ``prices[a][b]``: the table, or what reads like one."""
         return self.table if self.table is not None else _Lookup(self)
 
     def node_price(self, a: int, b: int) -> float:
         """Price of going from node *a* to node *b*, in the grid or guessed in the same way."""
         found = self.nodes[a].get(b)
-        if found is None and self.grid is not None:
+        if found is None and self.grid is not None and self.place is not None:
             return float(self.grid[self.place[a], self.place[b]])
         if found is None:
             (x, y), (u, v) = self.spots[a], self.spots[b]
@@ -112,7 +114,7 @@ def travel_costs(
     for start in range(0, len(nodes), CHUNK):
         batch = columns[start : start + CHUNK]
         table = between(start, start + CHUNK)
-        if whole:
+        if grid is not None:
             grid[start : start + len(batch)] = np.minimum(table, cut)
         table[table >= reach] = np.inf
         if len(nodes) > KEPT + 1:
@@ -218,7 +220,7 @@ def between_ends(ways: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCo
     owner = np.full((2, most), -1)
     for end, group in enumerate(groups):
         owner[end & 1, list(group)] = end
-    used = (owner >= 0).any(axis=0)
+    used: np.ndarray = np.asarray((owner >= 0).any(axis=0))
     one, two, price = ways.known
     good = used[one] & used[two] & (price < ways.cut)
     one, two, price = one[good], two[good], price[good]
@@ -226,9 +228,10 @@ def between_ends(ways: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCo
     for mine in owner:
         for theirs in owner:
             a, b = mine[one], theirs[two]
-            good = (a >= 0) & (b >= 0) & (a >> 1 != b >> 1)
-            parts.append((a[good], b[good], price[good]))
-    joins = tuple(np.concatenate(side) for side in zip(*parts, strict=True))
+            apart = (a >= 0) & (b >= 0) & (a >> 1 != b >> 1)
+            parts.append((a[apart], b[apart], price[apart]))
+    left, right, priced = (np.concatenate(side) for side in zip(*parts, strict=True))
+    joins = (left, right, priced)
     points = np.array([ways.spots[node] for group in groups for node in group]).reshape(-1, 2)
     counts = np.array([len(group) for group in groups])
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(int)
@@ -240,7 +243,7 @@ def between_ends(ways: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCo
         rank = np.lexsort((joins[2], joins[0]))
         a, b, price = (side[rank] for side in joins)
     else:
-        a, b, price = _cheapest(*joins, len(groups))
+        a, b, price = _cheapest(left, right, priced, len(groups))
     stops = np.searchsorted(a, np.arange(len(groups) + 1)).tolist()
     others, prices = b.tolist(), price.astype(np.float32).tolist()
     near = []
@@ -263,7 +266,7 @@ def _tabled(
 
     Rows of bare numbers: made far quicker than lists, read nearly as quickly, a sixth of the room.
     """
-    if ways.grid is not None:
+    if ways.grid is not None and ways.place is not None:
         members = [[ways.place[node] for node in group] for group in groups]
         if max(map(len, members)) == 1:
             at = [place for (place,) in members]

@@ -63,7 +63,7 @@ def _too_small(zones: Sequence[Zone]) -> list[Check]:
         ("sliver", narrow & (area >= SMALL), f"narrower than {format_inches(NARROW)}"),
         ("small", area < SMALL, "too small for any stitching"),
     ):
-        ids = [zones[k].id for k in np.flatnonzero(mask)]
+        ids = [zones[k].id for k in np.flatnonzero(mask).tolist()]
         if ids:
             x, y = shapes[int(np.flatnonzero(mask)[0])].representative_point().coords[0]
             count = "One zone is" if len(ids) == 1 else f"{len(ids)} zones are"

@@ -11,7 +11,7 @@ from shapely import STRtree
 from shapely.geometry import MultiPolygon, Polygon
 
 from chorograph_core.chart import Chart
-from chorograph_core.zones.model import Zone, ZoneError
+from chorograph_core.zones.model import Kind, Zone, ZoneError
 
 SHARED = 0.05
 """Inches of common edge that let two areas flow together; touching at a corner does not."""
@@ -38,7 +38,7 @@ def label(chart: Chart, patch_id: str) -> str:
     return patch.role
 
 
-def join(zones: Sequence[Zone], zone_id: str, kind: str = "joined", label: str = "") -> Zone:
+def join(zones: Sequence[Zone], zone_id: str, kind: Kind = "joined", label: str = "") -> Zone:
     """Join *zones* into one. Raises `ZoneError` if they do not hang together."""
     if len(zones) < 2:
         raise ZoneError("Choose at least two zones to join.")

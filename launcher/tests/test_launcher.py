@@ -62,6 +62,7 @@ class ClusterTests(TestCase):
                 self.assertTrue(other.attach())
                 psycopg.connect(other.address).close()
                 self.assertTrue(other.stop_other())
+                again.process.wait(timeout=20)
                 self.assertFalse(again.running)
                 self.assertFalse(other.attach())
             finally:

@@ -1,5 +1,5 @@
 // Draws linework on the canvas above the sheet, thinned to the zoom.
-const LINK = 1, RETRACE = 2, DITCH = 3;
+const LINK = 1, DITCH = 3;
 const THIN_BELOW = 16; // pixels an inch under which close points are left out
 const THIN = 0.07;
 

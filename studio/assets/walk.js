@@ -1,7 +1,7 @@
 // The route unrolled in time: the profile below, the needle on the sheet.
 import { addLine } from "./lines.js";
 
-const STITCH = 0, TRAVEL = 1, START = 2, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7;
+const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7;
 const SPEED = 240; // seconds of work shown in a second of play
 
 export class Walk {

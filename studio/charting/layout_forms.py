@@ -26,6 +26,7 @@ from chorograph_core.layouts import (
 from chorograph_core.layouts import notation as written
 from chorograph_core.layouts.borders import MOST_BORDERS
 from chorograph_core.measure import format_length, parse_length
+from studio.blocks import board as boards
 from studio.fields import LengthField
 
 
@@ -70,7 +71,7 @@ class LayoutForm(forms.Form):
     rows = forms.IntegerField(label="Rows", initial=5, max_value=2500, required=False)
     columns = forms.IntegerField(label="Columns", initial=4, max_value=2500, required=False)
     sashing = LengthField(label="Sashing width", required=False, initial="1 1/2")
-    outer_sashing = forms.BooleanField(label="Also outside", required=False)
+    outer_sashing = forms.BooleanField(label="Sashing round the outside, too", required=False)
     cornerstones = forms.BooleanField(label="Cornerstones", required=False, initial=True)
     float_by = LengthField(label="Points float by", required=False)
     width = LengthField(label="Width", required=False)
@@ -79,24 +80,16 @@ class LayoutForm(forms.Form):
     direction = forms.ChoiceField(
         choices=[("down", "down"), ("across", "across")], required=False, label="Strips run"
     )
-    strips_text = forms.CharField(
-        required=False, max_length=20_000, label="Strips, one on a line: 6 b · 8 nine patch"
-    )
-    rows_text = forms.CharField(
-        required=False, max_length=20_000, label="Rows, one on a line: 8 pinwheel x 5"
-    )
-    rings_text = forms.CharField(
-        required=False, max_length=20_000, label="Rings, from inside: 3 plain · 2 triangles 1 1/2"
-    )
-    placed_text = forms.CharField(
-        required=False, max_length=20_000, label="Blocks: 12 sawtooth star at 6, 8 1/2"
-    )
+    strips_text = forms.CharField(required=False, max_length=20_000, label="Strips")
+    rows_text = forms.CharField(required=False, max_length=20_000, label="Rows, from the top")
+    rings_text = forms.CharField(required=False, max_length=20_000, label="Rings, from the inside")
+    placed_text = forms.CharField(required=False, max_length=20_000, label="Blocks")
 
     fit = forms.ChoiceField(choices=FITS, required=False, label="Where tape and parts differ")
     open_crossings = forms.CharField(
         required=False,
         max_length=2_000,
-        label="No cornerstone at: 1.2, 3.2",
+        label="No cornerstone at (touch the crossings on the chart, or write 1.2, 3.2)",
     )
 
     def __init__(
@@ -121,7 +114,7 @@ class LayoutForm(forms.Form):
             self.fields[f"piecing{number}"] = forms.ChoiceField(
                 choices=PIECINGS, required=False, label="made of"
             )
-            self.fields[f"unit{number}"] = LengthField(label="each about", required=False)
+            self.fields[f"unit{number}"] = LengthField(label="unit, about", required=False)
         for name, field in self.fields.items():
             if isinstance(field, LengthField):
                 field.unit = unit
@@ -132,6 +125,11 @@ class LayoutForm(forms.Form):
         """The four fields of each border."""
         return [tuple(self[f"{name}{k}"] for name in ("border", "corner", "piecing", "unit"))
                 for k in range(1, MOST_BORDERS + 1)]  # fmt: skip
+
+    @property
+    def pictures(self) -> list:
+        """The blocks that can be chosen, as they are drawn beside their names."""
+        return boards.offered(self.own)
 
     @property
     def layout_fields(self) -> list:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+import re
+from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import Any
 
 from chorograph_core.chart import Chart, alike
 from chorograph_core.formats.drawing import outline_path
@@ -76,6 +78,33 @@ def zone_classes(core: CoreJob) -> list[tuple[int, str]]:
 @lru_cache(maxsize=24)
 def _classes(zones: tuple) -> tuple[int, ...]:
     return alike([zone.polygon for zone in zones]).classes
+
+
+@dataclass(frozen=True)
+class Crossing:
+    """A crossing of the sashing, which a touch opens or closes: its name, its middle and half its side."""
+
+    name: str
+    x: float
+    y: float
+    r: float
+    open: bool
+
+
+def crossings_of(survey: Any) -> list[Crossing]:
+    """Where the lanes of a sashed layout with cornerstones cross."""
+    named = getattr(survey, "open_crossings", None)
+    if named is None or not survey.sashing or not survey.cornerstones:
+        return []
+    whole = replace(survey, open_crossings=()).chart()
+    found = []
+    for patch in whole.patches:
+        if patch.role == "cornerstone" and re.fullmatch(r"cs\d+(\.\d+)?", patch.id):
+            x0, y0, x1, y1 = patch.polygon.bounds
+            name = patch.id[2:]
+            found.append(Crossing(name, round((x0 + x1) / 2, 3), round((y0 + y1) / 2, 3),
+                                  round((x1 - x0) / 2, 3), name in named))  # fmt: skip
+    return found
 
 
 def chart_sheet(chart: Chart, units: str = "in") -> Sheet:

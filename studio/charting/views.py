@@ -18,7 +18,7 @@ from studio.asking import number_or
 from studio.blocks.models import own_blocks
 from studio.charting.following import charted, charting, kept_places, lost_by
 from studio.charting.layout_forms import NewTopForm, starting_values, values_of_layout
-from studio.charting.sheet import chart_sheet
+from studio.charting.sheet import chart_sheet, crossings_of
 from studio.jobs.models import Job
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job
 from studio.jobs.stages import rail
@@ -41,9 +41,9 @@ def new_job(request: HttpRequest) -> HttpResponse:
         )  # fmt: skip
         job = create_job(request.studio, request.user, core, "Charted from the form")
         return redirect("work", job.pk)
-    sheet = _preview(form if form.is_bound else NewTopForm(_initial(), unit=unit, own=own))
-    status = 400 if form.errors else 200
-    return render(request, "charting/new.html", {"form": form, "sheet": sheet}, status=status)
+    shown = form if form.is_bound else NewTopForm(_initial(), unit=unit, own=own)
+    context = {"form": form, "sheet": _preview(shown), "crossings": _crossings(shown)}
+    return render(request, "charting/new.html", context, status=400 if form.errors else 200)
 
 
 @for_studio
@@ -62,7 +62,12 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
             lost = lost_by(core, charted(core, survey))
             if lost.designed and not request.POST.get("sure"):
                 # What cannot follow is asked about, not dropped.
-                context |= {"form": form, "sheet": _preview(form, core), "lost": lost}
+                context |= {
+                    "form": form,
+                    "sheet": _preview(form, core),
+                    "lost": lost,
+                    "crossings": _crossings(form),
+                }
                 return render(request, "charting/chart.html", context, status=422)
             try:
                 change_job(job.pk, number_or(request.POST, "base", 0), request.user,
@@ -75,7 +80,7 @@ def chart_job(request: HttpRequest, job_id) -> HttpResponse:
         values = {"title": core.title, **values_of_layout(core.survey, unit)}
         form = NewTopForm(values, unit=unit, own=own, measures=measures)
     status = 409 if "since" in context else 400 if form.errors else 200
-    context |= {"form": form, "sheet": _preview(form, core)}
+    context |= {"form": form, "sheet": _preview(form, core), "crossings": _crossings(form)}
     return render(request, "charting/chart.html", context, status=status)
 
 
@@ -91,7 +96,12 @@ def preview_job(request: HttpRequest) -> HttpResponse:
         core = core_job(get_object_or_404(jobs, pk=_uuid(data["of_job"])))
         measures, own = core.intake.measures, _own(request.studio, core)
     form = NewTopForm(data, unit=request.studio.units, own=own, measures=measures)
-    context = {"form": form, "sheet": _preview(form, core), "units": request.studio.units}
+    context = {
+        "form": form,
+        "sheet": _preview(form, core),
+        "units": request.studio.units,
+        "crossings": _crossings(form),
+    }
     return render(request, "charting/_preview.html", context)
 
 
@@ -112,6 +122,11 @@ def _uuid(text: str) -> uuid.UUID:
 
 def _initial() -> dict:
     return {"title": "new", **starting_values()}
+
+
+def _crossings(form: NewTopForm) -> list:
+    """The crossings that a touch on the preview opens and closes."""
+    return crossings_of(form.cleaned_data["survey"]) if form.is_valid() else []
 
 
 def _preview(form: NewTopForm, core: CoreJob | None = None):

@@ -75,7 +75,7 @@ class SewingTests(ChangingCase):
     def test_taken_off_again(self):
         self.change("sew", **STAMP)
         zone = f"z:{self.sewn()[0].id}"
-        panel = self.client.post(reverse("cutter", args=[self.job.pk]), {"zones": zone})
+        panel = self.client.post(reverse("on-top", args=[self.job.pk]), {"zones": zone})
         self.assertContains(panel, "Take the appliqué off")
         self.change("unsew", zones=zone)
         self.assertFalse(self.sewn())
@@ -93,7 +93,7 @@ class SewingTests(ChangingCase):
         self.change("behind", zones=f"{ground.id},{berry}")
         behind = next(z for z in self.core.zones if z.id == ground.id)
         self.assertAlmostEqual(behind.whole.area, ground.polygon.area, places=2)
-        panel = self.client.post(reverse("cutter", args=[self.job.pk]), {"zones": ground.id})
+        panel = self.client.post(reverse("on-top", args=[self.job.pk]), {"zones": ground.id})
         self.assertContains(panel, "No longer behind")
         self.change("front", zones=ground.id)
         self.assertIsNone(next(z for z in self.core.zones if z.id == ground.id).whole)

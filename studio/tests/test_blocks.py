@@ -209,7 +209,7 @@ class BoardStory(BrowserCase):
         page.fill("#columns", "2")
         page.fill("#rows", "2")
         page.click("text=Lay this grid")
-        page.wait_for_selector("#p1-1-0")
+        page.wait_for_selector("#p3-3-0", state="detached")
         self.assertEqual(page.locator("#draft-block path").count(), 4)
         page.click("#p0-0-0")
         page.wait_for_selector("#p0-0-1")

@@ -116,7 +116,7 @@ class CuttingTests(CutCase):
         )
         self.assertContains(page, "Cut 2 zones")
         many = {"zones": ",".join(z.id for z in self.core().zones)}
-        for panel in ("cutter", "block-panel", "drawer"):
+        for panel in ("cutter", "on-top", "block-panel", "drawer"):
             self.assertEqual(
                 self.client.post(reverse(panel, args=[self.job.pk]), many).status_code, 200
             )

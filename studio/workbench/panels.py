@@ -80,13 +80,27 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
         members = edits.chosen(core_job(job), ids)
     except EditError as error:
         return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
-    core = core_job(job)
-    sewn = {patch.id for patch in core.chart.patches if patch.role == "applique"}
     context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS,
-               "places": cuts.PLACES["corner"],
+               "places": cuts.PLACES["corner"]}  # fmt: skip
+    return render(request, "workbench/_cutter.html", context)
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+def on_top(request: HttpRequest, job_id) -> HttpResponse:
+    """What lies over what among the chosen zones: run behind, appliqué or pieced in."""
+    job = job_for(request, job_id)
+    ids = ids_of(asked(request))
+    core = core_job(job)
+    try:
+        members = edits.chosen(core, ids)
+    except EditError as error:
+        return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    sewn = {patch.id for patch in core.chart.patches if patch.role == "applique"}
+    context = {"job": job, "ids": ids, "count": len(members),
                "behind": any(zone.whole is not None for zone in members),
                "sewn": any(sewn & set(zone.patches) for zone in members)}  # fmt: skip
-    return render(request, "workbench/_cutter.html", context)
+    return render(request, "workbench/_on_top.html", context)
 
 
 @for_studio

@@ -14,6 +14,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/linework/", views.linework, name="linework"),
     path("jobs/<uuid:job_id>/drawer/", panels.drawer, name="drawer"),
     path("jobs/<uuid:job_id>/cutter/", panels.cutter, name="cutter"),
+    path("jobs/<uuid:job_id>/on-top/", panels.on_top, name="on-top"),
     path("jobs/<uuid:job_id>/block/", panels.block_panel, name="block-panel"),
     path("jobs/<uuid:job_id>/place/", panels.place_panel, name="place"),
     path("jobs/<uuid:job_id>/place/look/", panels.place_look, name="place-look"),

@@ -67,7 +67,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
         """As set."""
         return self.clean(settings).pitch
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """One run from the first plume's foot to the tip; where the seam that is the spine leaves the
         zone (a comb, a star), one for each stretch of it."""
         s = self.clean(settings)
@@ -207,7 +207,7 @@ def _stroke(plumes: list[np.ndarray], lane: Strip, technique: str) -> Run | None
         add(out, "stitch", technique)
         following = plumes[k + 1] if k + 1 < len(plumes) else None
         back = _between(out, following[-1]) if following is not None else None
-        if back is None:
+        if back is None or following is None:
             k += 1
             continue
         add(back, "retrace", "retrace")

@@ -56,7 +56,7 @@ class Loops(Design[LoopsSettings]):
         """As set."""
         return self.clean(settings).spacing
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
         rng = np.random.default_rng(seed)
@@ -73,7 +73,7 @@ class Loops(Design[LoopsSettings]):
                 runs.append(Run(thin(line), size_of_hand(s.spacing), closed=_closes(line)))
         return Linework(tuple(runs))
 
-    def doors(self, space, settings):
+    def doors(self, space, settings=None):
         """The corners, when the zone is in one part."""
         parts = space.inset(self.clean(settings).margin)
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))

@@ -60,7 +60,7 @@ class Meander(Design[MeanderSettings]):
         """As set."""
         return self.clean(settings).gap
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
         parts = space.inset(s.margin)
@@ -73,7 +73,7 @@ class Meander(Design[MeanderSettings]):
         lines = [line for part in parts for line in wander(part, s.gap, seed)]
         return Linework(tuple(Run(thin(line, 0.004), hand, closed=True) for line in lines))
 
-    def doors(self, space, settings):
+    def doors(self, space, settings=None):
         """The corners, when the zone is in one part."""
         parts = space.inset(self.clean(settings).margin)
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))

@@ -60,7 +60,7 @@ class RibbonCandy(Design[CandySettings]):
         parts = space.inset(s.margin)
         return _lane(strip_of(space, parts[0]), s.turn).mean_width * s.plump if parts else 0.0
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """One run along each part of the zone, from the end nearer to the first doorway."""
         s = self.clean(settings)
         runs = []
@@ -72,8 +72,8 @@ class RibbonCandy(Design[CandySettings]):
                 near = np.asarray(doorways[0])
                 if np.hypot(*(lane.at(lane.length, 0) - near)) < np.hypot(*(lane.at(0, 0) - near)):
                     lane = lane.reversed()
-            line = candy(lane, s.plump, part)
-            line = pushed_back(line, part) if len(line) > 1 else None
+            drawn = candy(lane, s.plump, part)
+            line = pushed_back(drawn, part) if len(drawn) > 1 else None
             if line is not None and len(line) > 1:
                 runs.append(Run(thin(line), size_of_hand(lane.mean_width)))
         return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)

@@ -53,7 +53,7 @@ class Crosshatch(Design[CrosshatchSettings]):
         """As set."""
         return self.clean(settings).spacing
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """All lines of both families, linked along the edge into as few runs as can be."""
         s = self.clean(settings)
         one, two = _families(space, s)

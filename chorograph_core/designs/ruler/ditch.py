@@ -42,7 +42,7 @@ class InTheDitch(Design[DitchSettings]):
         around = sum(shapely.length(shapely.linestrings(line)) for line in lines)
         return Fit(0.8, (f"holds {around:.0f}″ of seam and hides in it",))
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """One run for each unbroken stretch of seam."""
         runs = []
         for line in _ditches(space):
@@ -50,7 +50,7 @@ class InTheDitch(Design[DitchSettings]):
             runs.append(Run(line, "ditch", in_ditch=True, closed=closed, position=IN_THE_DITCH))
         return Linework(tuple(runs))
 
-    def remaining(self, space, settings):
+    def remaining(self, space, settings=None):
         """The zone, shrunk by what the next layer should keep."""
         return space.inset(self.clean(settings).keep)
 

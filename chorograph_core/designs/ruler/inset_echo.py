@@ -53,7 +53,7 @@ class InsetEcho(Design[EchoSettings]):
         """As set."""
         return self.clean(settings).spacing
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """Rings that lie within one another are one run, joined by a step from each to the next.
 
         Up to three come back out over their own steps and end where they began; more end inside.
@@ -87,7 +87,7 @@ class InsetEcho(Design[EchoSettings]):
             ]
         return Linework(tuple(runs))
 
-    def remaining(self, space, settings):
+    def remaining(self, space, settings=None):
         """What lies inside the innermost line."""
         s = self.clean(settings)
         if s.count == 0:

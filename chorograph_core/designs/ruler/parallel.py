@@ -53,7 +53,7 @@ class ParallelLines(Design[ParallelSettings]):
         """As set."""
         return self.clean(settings).spacing
 
-    def draw(self, space, settings, seed=0, doorways=None):
+    def draw(self, space, settings=None, seed=0, doorways=None):
         """Lines across, joined into one run where the edge allows."""
         s = self.clean(settings)
         made = _family(space, s)

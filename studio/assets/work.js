@@ -1,0 +1,248 @@
+// The work view: sheet, linework, drawer, panels, profile.
+import htmx from "htmx.org";
+import { pen, stamp } from "./applique.js";
+import { Drawer } from "./drawer.js";
+import { Laying } from "./laying.js";
+import { Lines } from "./lines.js";
+import { fetchPacked } from "./packed.js";
+import { Sheet } from "./sheet.js";
+import { Walk } from "./walk.js";
+
+export function work(place) {
+  const lines = new Lines();
+  const sheet = new Sheet(chosenChanged, () => lines.paint());
+  let walk = null;
+
+  function attach() {
+    sheet.attach(document.getElementById("zones"));
+    lines.attach(document.getElementById("lines"), () => sheet.transform());
+    loadLines();
+    const profile = document.getElementById("profile");
+    walk?.hold();
+    lines.walk = walk = null;
+    if (profile?.dataset.ready) loadWalk();
+    new ResizeObserver(() => { lines.paint(); walk?.terrain(); }).observe(document.getElementById("lines"));
+  }
+
+  async function loadLines() {
+    try {
+      lines.load(await fetchPacked(place.dataset.linework));
+      lines.tryOut(null);
+      place.dataset.drawn = String(Number(place.dataset.drawn ?? 0) + 1);
+    } catch { say("The linework could not be loaded; load the page again."); }
+  }
+
+  async function loadWalk() {
+    try {
+      walk = new Walk(await fetchPacked(place.dataset.steps), () => lines.paint());
+      lines.walk = walk;
+      walk.attach(document.getElementById("terrain"));
+      lines.paint();
+      place.dataset.walking = "1";
+    } catch { say("The route could not be loaded; load the page again."); }
+  }
+
+  function chosenChanged(ids) {
+    const bar = document.getElementById("bar");
+    bar.hidden = !ids.length;
+    document.getElementById("chosen-zones").value = ids.join(",");
+    document.getElementById("chosen-count").textContent = ids.length === 1
+      ? sheet.byId.get(ids[0]).getAttribute("aria-label") : `${ids.length} zones`;
+    const by = document.getElementById("alike-by");
+    by.replaceChildren(new Option("all alike by…", ""));
+    if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${name}: ${count}`, name));
+  }
+
+  function openPanel(where) {
+    laying.leave();
+    // Posted, since hundreds of zones are longer than an address may be.
+    htmx.ajax("POST", where, { target: "#side", swap: "innerHTML", values: { zones: [...sheet.chosen].join(",") } });
+  }
+
+  function drawn(closed, what) {
+    const form = document.getElementById("cutter");
+    hint(closed ? "Draw the shape on the sheet in one stroke; it closes by itself." : "Draw the cut on the sheet from edge to edge.");
+    sheet.draw(closed, (points) => {
+      hint("");
+      if (!points.length) return;
+      const values = { zones: form.zones.value, base: form.base.value, tool: "line", line: points.map((p) => p.join(",")).join(" ") };
+      htmx.ajax("POST", form.getAttribute("hx-post").replace(/cut\/$/, `${what}/`), { target: "#message", values });
+    });
+  }
+
+  // What the sheet waits for is said beside it, with a button for those who have no Esc key.
+  function hint(text) {
+    const said = document.getElementById("hint");
+    if (!said) return;
+    said.hidden = !text;
+    said.querySelector("p").textContent = text;
+    if (text) said.scrollIntoView({ block: "nearest" });
+  }
+
+  // --- blocks and appliqué
+  // The panel stays open for the next one, though the board round it is drawn anew.
+  let kept = null;
+  function laidBy() {
+    const form = document.querySelector("#side [data-lays]");
+    return form && { address: form.getAttribute("hx-post"), values: Object.fromEntries(new FormData(form)) };
+  }
+  function sew(values) {
+    const by = laidBy();
+    if (!by) return;
+    kept = { nodes: [...document.getElementById("side").childNodes], again: "at" in values ? layStamp : null };
+    htmx.ajax("POST", by.address, { target: "#message", values: { ...by.values, ...values } });
+  }
+
+  const laying = new Laying(sheet, hint, (again) => {
+    kept = again && { nodes: [...document.getElementById("side").childNodes], again };
+  });
+  document.body.addEventListener("htmx:afterRequest", (event) => {
+    if (event.detail.requestConfig.verb === "post") laying.answered(event.detail.xhr.status);
+  });
+
+  function layStamp() {
+    const shape = document.getElementById("stamp-shape");
+    if (!shape) return;
+    hint("Touch the sheet where its middle shall lie.");
+    stamp(sheet, shape, (at) => { hint(""); if (at) sew({ at: at.join(",") }); });
+  }
+
+  function drawWithPen() {
+    const choice = () => document.querySelector("#applique [name=pen]:checked")?.value ?? "c";
+    const turn = () => { const other = choice() === "c" ? "s" : "c"; const box = document.querySelector(`#applique [name=pen][value=${other}]`); if (box) box.checked = true; };
+    hint("Touch the sheet point by point, and the first one again to close.");
+    pen(sheet, choice, turn, (nodes) => { hint(""); if (nodes) sew({ nodes: nodes.map((n) => n.join(",")).join(" ") }); });
+  }
+
+  // --- the drawer
+  const drawer = new Drawer(place, lines, say);
+  function openDrawer(values) {
+    laying.leave();
+    drawer.open(values);
+  }
+
+  function closeDrawer() {
+    laying.leave();
+    kept = null;
+    lines.tryOut(null);
+    htmx.ajax("GET", document.getElementById("board").getAttribute("hx-get"), { target: "#board", swap: "innerHTML" });
+  }
+
+  document.addEventListener("change", (event) => {
+    if (event.target.id === "alike-by" && event.target.value) sheet.alike(event.target.value);
+    if (event.target.name === "block" && event.target.type === "radio") {
+      document.querySelector("[data-block-name]").textContent = event.target.closest("label").title;
+      if (event.target.form.id === "laying" && !event.target.form.zones.value) laying.begin();
+    }
+    if (event.target.id === "c-tool") cutterShows(event.target);
+    if (event.target.dataset.act !== "switch") return;
+    const form = event.target.form;
+    openDrawer({ zones: form.zones.value, entry: form.entry.value, design: event.target.value });
+  });
+  // What a button with data-act does; `from` is the button.
+  const ACTS = {
+    alike: () => sheet.alike(),
+    design: () => openDrawer({ zones: [...sheet.chosen].join(",") }),
+    bare: () => sheet.bare(),
+    "show-zones": (from) => sheet.choose(from.dataset.zones.split(",").filter((id) => sheet.byId.has(id))),
+    cut: () => openPanel(place.dataset.cutter),
+    ontop: () => openPanel(place.dataset.ontop),
+    block: () => openPanel(place.dataset.block),
+    "lay-blocks": () => openPanel(place.dataset.block),
+    applique: () => openPanel(place.dataset.applique),
+    place: () => openPanel(place.dataset.place),
+    stamp: layStamp,
+    lay: () => laying.begin(),
+    pen: drawWithPen,
+    // Where there are no keys, buttons press them.
+    press: (from) => document.dispatchEvent(new KeyboardEvent("keydown", { key: from.dataset.key, bubbles: true })),
+    "draw-line": () => drawn(false, "cut"),
+    "draw-shape": () => drawn(true, "free"),
+    "close-drawer": closeDrawer,
+    refresh: () => { say(""); document.body.dispatchEvent(new Event("board-changed")); },
+  };
+  document.addEventListener("click", (event) => {
+    const from = event.target.closest("[data-act]");
+    ACTS[from?.dataset.act]?.(from);
+    const entry = event.target.closest(".legend-entry");
+    if (entry) openDrawer({ entry: entry.dataset.entry });
+    if (event.target.closest("#play")) walk?.play(document.getElementById("play"));
+  });
+  let over = null;
+  document.addEventListener("mouseover", (event) => {
+    const entry = event.target.closest?.(".legend-entry");
+    if (entry !== over) { over = entry; sheet.tell(entry?.dataset.entry); }
+  });
+
+  document.addEventListener("keydown", (event) => {
+    if (!event.target.closest || event.target.closest("input, select, textarea, dialog") || event.altKey) return;
+    const way = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, -1], ArrowDown: [0, 1] }[event.key];
+    if (way) { sheet.walk(...way); event.preventDefault(); return; }
+    const key = event.key.toLowerCase();
+    if ((event.ctrlKey || event.metaKey) && key !== "z") return;
+    const zone = document.activeElement?.closest?.(".zone"), some = sheet.chosen.size;
+    const press = (id) => () => document.getElementById(id).click();
+    const design = some && ACTS.design;
+    const acts = {
+      " ": zone && (() => { if (event.shiftKey) sheet.toggle(zone.dataset.id); else sheet.choose([zone.dataset.id]); }),
+      a: some && ACTS.alike, d: design, enter: zone && design, c: some && ACTS.cut, b: some && ACTS.block, o: some && ACTS.ontop,
+      j: some > 1 && (() => document.querySelector('[data-act="join"]').click()),
+      u: press("undo"), r: press("redo"), z: press(event.shiftKey ? "redo" : "undo"),
+      p: () => walk?.play(document.getElementById("play")), 0: () => sheet.whole(), escape: () => sheet.choose([]),
+      "?": () => document.getElementById("keys").showModal(),
+    };
+    if (!acts[key]) return;
+    acts[key]();
+    event.preventDefault();
+  });
+
+  // Whatever draws the board anew while blocks are laid leaves their panel open.
+  document.body.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.target.id === "board" && laying.on && !kept) laying.keep(() => laying.go());
+  });
+  document.body.addEventListener("htmx:afterSwap", (event) => {
+    if (event.target.id === "board") {
+      attach();
+      if (!document.querySelector("#message .border-madder")) say("");
+      if (kept) {
+        document.getElementById("side").replaceChildren(...kept.nodes);
+        htmx.process(document.getElementById("side"));
+        for (const field of document.querySelectorAll("#side [name=base]")) field.value = document.getElementById("state").dataset.base;
+        const { again } = kept;
+        kept = null;
+        again?.();
+      }
+    }
+    if (event.target.id === "side") {
+      const form = document.getElementById("drawer");
+      if (form) drawer.tryOut(form);
+    }
+  });
+  document.body.addEventListener("htmx:sendError", () => say("The server does not answer. Nothing saved is lost."));
+  document.body.addEventListener("htmx:responseError", () => say("That did not work. Nothing saved is lost; load the page again."));
+
+  function say(text) {
+    const said = document.getElementById("message");
+    said.textContent = "";
+    if (!text) return;
+    const note = document.createElement("div");
+    note.className = "note";
+    note.textContent = text;
+    said.append(note);
+  }
+
+  attach();
+}
+
+// The cutting tool says which measures it wants.
+function cutterShows(choice) {
+  const { measure, first } = choice.selectedOptions[0].dataset;
+  document.getElementById("c-measures").hidden = !measure;
+  document.getElementById("c-measure-name").textContent = measure;
+  document.getElementById("c-measure").value = first;
+  const tool = choice.value, where = document.getElementById("c-place");
+  document.getElementById("c-inwards-part").hidden = tool !== "corner";
+  document.getElementById("c-place-part").hidden = tool !== "corner" && tool !== "beside";
+  for (const option of where.options) option.hidden = option.disabled = tool === "beside" && option.value.includes(" ");
+  where.value = tool === "beside" ? "top" : where.options[0].value;
+}
