@@ -139,8 +139,11 @@ STAMPS = {
 
 
 def letters(text: str, height: float) -> list[Polygon]:
-    """The letters of *text* side by side, capitals *height* inches high, their middle at the origin.
+    """The letters of *text* side by side, all of it *height* inches high from its highest to its lowest
+    point, its middle at the origin.
 
+    A word that hangs below the line is as high as one that does not: that is what must fit the patch.
+    What is hardly a letter, such as a dash, keeps the size it has beside capitals of that height.
     One polygon for each closed part of a letter. Raises `ChartError` for letters there are none of.
     """
     text = " ".join(text.split())
@@ -148,7 +151,7 @@ def letters(text: str, height: float) -> list[Polygon]:
         raise ChartError(f"Write one to {MOST_LETTERS} letters.", "text")
     font = _font()
     names, glyphs, widths = font.getBestCmap(), font.getGlyphSet(), font["hmtx"]
-    scale = height / (getattr(font["OS/2"], "sCapHeight", 0) or font["head"].unitsPerEm * 0.7)
+    capital = getattr(font["OS/2"], "sCapHeight", 0) or font["head"].unitsPerEm * 0.7
     made: list[Polygon] = []
     across = 0.0
     for letter in text:
@@ -156,14 +159,21 @@ def letters(text: str, height: float) -> list[Polygon]:
         if name is None:
             raise ChartError(f"There is no “{letter}” among the letters.", "text")
         made += [
-            affinity.affine_transform(part, [scale, 0, 0, -scale, across * scale, 0])
+            affinity.affine_transform(part, [1, 0, 0, -1, across, 0])
             for part in _glyph(glyphs, name)
         ]
         across += widths[name][0]
     if not made:
         raise ChartError("Write one letter at least.", "text")
     x0, y0, x1, y1 = shapely.union_all(made).bounds
-    return [affinity.translate(part, -(x0 + x1) / 2, -(y0 + y1) / 2) for part in made]
+    scale = height / (y1 - y0 if y1 - y0 > capital / 2 else capital)
+    middle = ((x0 + x1) / 2, (y0 + y1) / 2)
+    return [
+        affinity.affine_transform(
+            part, [scale, 0, 0, scale, -scale * middle[0], -scale * middle[1]]
+        )
+        for part in made
+    ]
 
 
 @cache

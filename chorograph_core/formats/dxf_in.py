@@ -24,6 +24,9 @@ _NAMES = {"TEXT": "texts", "MTEXT": "texts", "ATTRIB": "texts", "ATTDEF": "texts
 
 def read_dxf(data: bytes) -> Drawing:
     """The lines of a DXF file in inches, turned so that y points down. Raises `DrawingError`."""
+    # What can be recovered of half a file would be half a top.
+    if data.startswith(b"AutoCAD Binary") is False and data.rstrip()[-3:].upper() != b"EOF":
+        raise DrawingError("The file breaks off before its end. Export or send it once more.")
     try:
         document, _ = recover.read(io.BytesIO(data))
     except (ezdxf.DXFError, OSError, ValueError, KeyError, IndexError, TypeError, AttributeError,

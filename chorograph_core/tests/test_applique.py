@@ -76,6 +76,13 @@ class ShapeTests(TestCase):
     def test_letters(self):
         capital = shapely.union_all(letters("H", 2)).bounds
         self.assertAlmostEqual(capital[3] - capital[1], 2, delta=0.05)
+        # Whatever hangs below the line or stands above it: all of it is as high as was said.
+        for text in ("high", "Jog", "apple", "Ab", "o"):
+            x0, y0, x1, y1 = shapely.union_all(letters(text, 6)).bounds
+            self.assertAlmostEqual(y1 - y0, 6, places=6)
+            self.assertAlmostEqual(x0 + x1, 0, places=6)
+        dash = shapely.union_all(letters("-", 6)).bounds
+        self.assertLess(dash[3] - dash[1], 1.5)
         # An o is open in its middle, an i has two parts, words are as long as their letters.
         self.assertEqual([len(p.interiors) for p in letters("o", 2)], [1])
         self.assertEqual(len(letters("i", 2)), 2)

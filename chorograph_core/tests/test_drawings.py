@@ -206,6 +206,13 @@ class DxfTests(TestCase):
         ):
             with self.subTest(data[:20]), self.assertRaises(DrawingError):
                 read_drawing(data, "a.dxf")
+        # Half a top is no top: a file without its end is refused, whatever could be read of it.
+        whole = self.written(lambda out: [out.modelspace().add_line((0, k), (9, k))
+                                          for k in range(300)])  # fmt: skip
+        for share in (0.3, 0.6, 0.95):
+            with self.subTest(share), self.assertRaises(DrawingError) as cut:
+                read_drawing(whole[: int(share * len(whole))], "a.dxf")
+            self.assertIn("breaks off before its end", str(cut.exception))
         with self.assertRaises(DrawingError) as caught:
             read_drawing(self.written(lambda out: out.modelspace().add_text("hello")), "a.dxf")
         self.assertIn("texts", str(caught.exception))

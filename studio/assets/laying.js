@@ -6,7 +6,7 @@ const SVG = "http://www.w3.org/2000/svg";
 
 export class Laying {
   // `hint` says what the sheet waits for, `keep` holds the panel over the board that is drawn anew.
-  constructor(sheet, hint, keep) { Object.assign(this, { sheet, hint, keep, on: false, waiting: [], busy: false, note: "" }); }
+  constructor(sheet, hint, keep) { Object.assign(this, { sheet, hint, keep, on: false, waiting: [], busy: false, landed: false, note: "" }); }
 
   get form() { return document.querySelector("#side #laying[data-lays]"); }
 
@@ -17,6 +17,7 @@ export class Laying {
     if (!this.form) { this.leave(); return; }
     this.stop?.();
     this.on = true;
+    if (this.landed) this.busy = this.landed = false;
     this.stop = brush(this.sheet, (spots) => this.touched(spots), () => this.leave());
     this.mark();
     this.next();
@@ -31,7 +32,7 @@ export class Laying {
 
   leave() {
     this.stop?.();
-    Object.assign(this, { on: false, waiting: [], busy: false, stop: null, note: "" });
+    Object.assign(this, { on: false, waiting: [], busy: false, landed: false, stop: null, note: "" });
     this.sheet.view?.querySelector("#touched")?.remove();
     this.keep(null);
     this.hint("");
@@ -74,8 +75,10 @@ export class Laying {
   // The answer to what was laid: 204, or words that wait for her.
   answered(status) {
     if (!this.busy) return;
+    // Laid: the next one waits for the sheet that shows it, and its revision.
+    this.landed = status === 204;
+    if (this.landed) return;
     this.busy = false;
-    if (status === 204) return;
     this.keep(null);
     if (this.waiting.length) this.note = `${this.waiting.length} touch${this.waiting.length > 1 ? "es" : ""} let go. `;
     this.waiting = [];

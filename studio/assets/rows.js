@@ -21,7 +21,7 @@ const KINDS = {
     write: ([width, kind, unit]) => (kind === "plain" ? `${width} plain` : `${width} ${kind} ${unit}`.trim()),
   },
   placed_text: {
-    one: "block", fields: [["size", "wide"], ["block", "block"], ["x", "from the left"], ["y", "from the top"]],
+    one: "block", fields: [["size", "wide"], ["block", "block"], ["x", "from left"], ["y", "from top"]],
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(.*?) at (${LENGTH})\\s*[,;]\\s*(${LENGTH})$`)),
     values: (found) => [found[1], found[3], found[4], found[6]],
     write: ([size, block, x, y]) => `${size} ${block} at ${x}${/,/.test(x + y) ? ";" : ","} ${y}`,
@@ -58,7 +58,7 @@ class RowList {
   // The next one is like the last.
   fresh() {
     const last = this.rows[this.rows.length - 1];
-    return last ? [...last] : this.kind.fields.map(([field]) => FIRST[field] ?? this.pictures[0].name);
+    return last ? [...last] : this.kind.fields.map(([field]) => FIRST[field] ?? (this.pictures[2] ?? this.pictures[0]).name);
   }
 
   tell() {
@@ -73,7 +73,7 @@ class RowList {
 
   item(row, k) {
     const item = document.createElement("li");
-    item.className = "flex flex-wrap items-end gap-1 border-t border-rule py-1";
+    item.className = "flex items-end gap-1 border-t border-rule py-1.5";
     const number = document.createElement("span");
     number.className = "w-5 self-center text-soft";
     number.textContent = String(k + 1);
@@ -91,13 +91,16 @@ class RowList {
     up.disabled = k === 0;
     down.disabled = k === this.rows.length - 1;
     const out = button("×", () => { this.rows.splice(k, 1); this.draw(); this.tell(); }, `Take ${this.kind.one} ${k + 1} out`);
-    item.append(number, picture, ...fields, up, down, out);
+    const moves = document.createElement("span");
+    moves.className = "flex self-end";
+    moves.append(up, down, out);
+    item.append(number, picture, ...fields, moves);
     return item;
   }
 
   field(field, name, label, row, at, show) {
     const part = document.createElement("label");
-    part.className = field === "block" || field === "strip" || field === "ring" ? "min-w-24 flex-1" : "w-14";
+    part.className = field === "block" || field === "strip" || field === "ring" ? "min-w-0 flex-1" : "w-13";
     const words = document.createElement("span");
     words.className = "block text-xs text-soft whitespace-nowrap";
     words.textContent = label;
@@ -118,7 +121,7 @@ class RowList {
 function button(words, act, label = "") {
   const made = document.createElement("button");
   made.type = "button";
-  made.className = "button px-2";
+  made.className = label ? "button px-1.5 -ml-px" : "button mt-1";
   made.textContent = words;
   if (label) made.setAttribute("aria-label", label);
   made.addEventListener("click", act);

@@ -141,6 +141,7 @@ export class Sheet {
     this.drawing = true;
     this.svg.classList.add("drawing");
     const { svg } = this, off = new AbortController();
+    this.holder = off;
     for (const [name, act] of Object.entries(listen)) {
       if (name === "keydown") document.addEventListener(name, act, { capture: true, signal: off.signal });
       else svg.addEventListener(name, act, { signal: off.signal });
@@ -148,7 +149,8 @@ export class Sheet {
     return () => {
       off.abort();
       svg.classList.remove("drawing");
-      setTimeout(() => { this.drawing = false; });
+      // The click that ends it comes a moment later; who has taken hold since keeps it.
+      setTimeout(() => { if (this.holder === off) this.drawing = false; });
     };
   }
 

@@ -44,7 +44,7 @@ FITS = [
 GRID = "straight_set on_point offset_rows"
 FOR = {
     "block": f"{GRID} medallion", "second_block": GRID, "block_size": f"{GRID} medallion",
-    "rows": GRID, "columns": GRID, "sashing": f"{GRID} block_rows",
+    "rows": GRID, "columns": GRID, "sashing": GRID, "row_sashing": "block_rows",
     "outer_sashing": "straight_set", "cornerstones": "straight_set on_point",
     "open_crossings": "straight_set on_point", "float_by": "on_point",
     "width": "block_rows open_field", "height": "open_field", "length": "strips",
@@ -71,7 +71,9 @@ class LayoutForm(forms.Form):
     rows = forms.IntegerField(label="Rows", initial=5, max_value=2500, required=False)
     columns = forms.IntegerField(label="Columns", initial=4, max_value=2500, required=False)
     sashing = LengthField(label="Sashing width", required=False, initial="1 1/2")
-    outer_sashing = forms.BooleanField(label="Sashing round the outside, too", required=False)
+    # Of its own: the sashing of one layout is not meant for another.
+    row_sashing = LengthField(label="Sashing between rows", required=False)
+    outer_sashing = forms.BooleanField(label="Round the outside, too", required=False)
     cornerstones = forms.BooleanField(label="Cornerstones", required=False, initial=True)
     float_by = LengthField(label="Points float by", required=False)
     width = LengthField(label="Width", required=False)
@@ -89,7 +91,7 @@ class LayoutForm(forms.Form):
     open_crossings = forms.CharField(
         required=False,
         max_length=2_000,
-        label="No cornerstone at (touch the crossings on the chart, or write 1.2, 3.2)",
+        label="Crossings without a cornerstone",
     )
 
     def __init__(
@@ -174,8 +176,8 @@ class LayoutForm(forms.Form):
         except ChartError as error:
             name = {"blocks": "block", "centre_size": "block_size", "strips": "strips_text",
                     "placed": "placed_text", "rings": "rings_text"}.get(error.field, error.field)  # fmt: skip
-            if name == "rows" and values.get("layout") == "block_rows":
-                name = "rows_text"
+            if values.get("layout") == "block_rows":
+                name = {"rows": "rows_text", "sashing": "row_sashing"}.get(name, name)
             self.add_error(name if name in self.fields else None, str(error))
         else:
             values["survey"] = layout
@@ -196,7 +198,10 @@ class LayoutForm(forms.Form):
             return OffsetRows(rows, columns, v["block_size"], blocks, v["sashing"], borders)
         if kind == "block_rows":
             return BlockRows(
-                v["width"], written.read_rows(v["rows_text"], unit, self.own), v["sashing"], borders
+                v["width"],
+                written.read_rows(v["rows_text"], unit, self.own),
+                v["row_sashing"],
+                borders,
             )
         if kind == "strips":
             return Strips(v["length"], written.read_strips(v["strips_text"], unit, self.own),
@@ -284,6 +289,7 @@ def values_of_layout(layout: Layout | None, unit: str) -> dict:
                    "rings_text": written.write_rings(layout.rings, unit)}  # fmt: skip
     if isinstance(layout, BlockRows):
         values["rows_text"] = written.write_rows(layout.rows, unit)
+        values["row_sashing"] = values.pop("sashing")
     if isinstance(layout, Strips):
         values["strips_text"] = written.write_strips(layout.strips, unit)
     if isinstance(layout, OpenField):

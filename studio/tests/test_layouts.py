@@ -19,7 +19,7 @@ WRITTEN = {
     "on_point": {"block": "sawtooth_star", "second_block": "plain", "block_size": "8", "rows": "2",
                  "columns": "2", "sashing": "1", "float_by": "1/2"},
     "offset_rows": {"block": "churn_dash", "block_size": "8", "rows": "3", "columns": "2"},
-    "block_rows": {"width": "40", "rows_text": "8 pinwheel x 5\n4 rail x 10", "sashing": "1"},
+    "block_rows": {"width": "40", "rows_text": "8 pinwheel x 5\n4 rail x 10", "row_sashing": "1"},
     "strips": {"length": "50", "strips_text": "6 b\n8 nine patch\n3 1/2 a", "direction": "across"},
     "medallion": {"block": "log_cabin", "block_size": "16", "rings_text": "3 plain\n2 triangles 2"},
     "open_field": {"width": "50", "height": "60", "placed_text": "12 sawtooth star at 6, 6 1/2"},

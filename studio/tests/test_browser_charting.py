@@ -1,0 +1,122 @@
+"""Charting by touch: rows as a list, crossings on the preview, blocks laid while one goes on touching."""
+
+from dataclasses import replace
+
+from django.urls import reverse
+
+from chorograph_core.layouts import BlockRows
+from chorograph_core.tests.shapes import designed, small_top
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job, create_job
+from studio.tests.browser import BrowserCase
+from studio.tests.helpers import make_job
+
+
+class ChartingStory(BrowserCase):
+    def core(self, title):
+        return core_job(Job.objects.select_related("head").get(title=title))
+
+    def test_rows_are_a_list_and_crossings_are_touched(self):
+        page = self.page
+        page.goto(self.live_server_url + reverse("new-job"))
+        page.fill("#id_title", "Rows")
+        page.fill("#id_border1", "")
+        page.fill("#id_border2", "")
+        page.select_option("#id_layout", "block_rows")
+        self.assertEqual(page.input_value("#id_row_sashing"), "", "none of another layout")
+        page.fill("#id_width", "48")
+        add = page.locator("button:has-text('Add a row')")
+        add.click()
+        page.select_option("[aria-label='row 1, block']", "Pinwheel")
+        page.fill("[aria-label='row 1, high']", "8")
+        page.fill("[aria-label='row 1, how many']", "6")
+        add.click()
+        page.select_option("[aria-label='row 2, block']", "Plain square")
+        page.fill("[aria-label='row 2, high']", "3 1/2")
+        page.fill("[aria-label='row 2, how many']", "1")
+        add.click()
+        # By keys: the second row is moved up, the third taken out.
+        page.focus("[aria-label='Move row 2 up']")
+        page.keyboard.press("Enter")
+        page.click("[aria-label='Take row 3 out']")
+        page.wait_for_selector("#preview >> text=48″ × 11 1/2″")
+        page.click("text=Make the chart")
+        page.wait_for_url("**/jobs/*/")
+        survey = self.core("Rows").survey
+        self.assertIsInstance(survey, BlockRows)
+        self.assertEqual([(r.height, r.block, r.count) for r in survey.rows],
+                         [(3.5, "plain", 1), (8.0, "pinwheel", 6)])  # fmt: skip
+        self.assertEqual(survey.sashing, 0)
+        # The list shows what was charted, to be changed.
+        page.goto(page.url + "chart/")
+        self.assertEqual(page.input_value("[aria-label='row 2, block']"), "Pinwheel")
+
+        page.goto(self.live_server_url + reverse("new-job"))
+        page.fill("#id_title", "Crossed")
+        page.wait_for_selector("[data-crossing='1.2']")
+        page.click("[data-crossing='1.2']")
+        page.wait_for_selector("[data-crossing='1.2'].open")
+        page.focus("[data-crossing='2.1']")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("[data-crossing='2.1'].open")
+        page.click("[data-crossing='1.2']")
+        page.wait_for_selector("[data-crossing='1.2']:not(.open)")
+        page.click("text=Make the chart")
+        page.wait_for_url("**/jobs/*/")
+        self.assertEqual(self.core("Crossed").survey.open_crossings, ("2.1",))
+        self.assertEqual(self.faults, [])
+
+    def test_touches_while_blocks_are_laid_are_laid_too(self):
+        bare = replace(designed(small_top(3, 3)), legend=())
+        job = create_job(self.studio, self.anna, bare, "made for a test")
+        page = self.signed_in(990, 768)
+        self.open(job, "zones", page)
+        page.wait_for_selector("#work[data-drawn]")
+        page.click("text=Lay blocks")
+        page.wait_for_selector("#laying")
+        page.click("label.tool[title='Pinwheel']")
+        page.wait_for_selector("#hint:not([hidden])")
+        spots = page.evaluate(
+            """() => {
+              const seen = new Map();
+              for (const zone of document.querySelectorAll('.zone[data-block]')) {
+                if (!zone.dataset.block || seen.has(zone.dataset.block)) continue;
+                const at = zone.getBoundingClientRect();
+                seen.set(zone.dataset.block, [at.x + at.width / 2, at.y + at.height / 2]);
+              }
+              return [...seen.values()];
+            }"""
+        )
+        self.assertEqual(len(spots), 9)
+        for x, y in spots:
+            page.touchscreen.tap(x, y)
+        page.wait_for_selector("#hint[data-waiting='0']")
+        page.wait_for_function("document.querySelectorAll('#touched circle').length === 0")
+        core = core_job(Job.objects.select_related("head").get(pk=job.pk))
+        kinds = {p.block: p.kind for p in core.chart.patches if p.block}
+        self.assertEqual(set(kinds.values()), {"pinwheel"}, kinds)
+        self.assertEqual(page.locator(".zone.chosen").count(), 0, "no touch chose a zone")
+        # The panel is still there for the next one.
+        self.assertTrue(page.is_visible("#laying"))
+        self.assertEqual(self.faults, [])
+
+    def test_what_would_be_lost_is_asked_first_and_laying_goes_on(self):
+        job = make_job(self.studio, self.anna, 2, 2)
+        page = self.signed_in(990, 768)
+        self.open(job, "zones", page)
+        page.wait_for_selector("#work[data-drawn]")
+        page.click("text=Lay blocks")
+        page.click("label.tool[title='Pinwheel']")
+        zones = page.locator(".zone[data-block='0.0']"), page.locator(".zone[data-block='1.1']")
+        for number, zone in enumerate(zones, 1):
+            zone.first.tap()
+            page.click("text=Do it all the same")
+            page.wait_for_function(
+                "n => document.getElementById('state').dataset.base == n", arg=str(1 + number)
+            )
+            page.wait_for_selector("#laying")
+            page.wait_for_selector("#hint:not([hidden])")
+        kinds = {p.block: p.kind for p in self.core("A small top").chart.patches if p.block}
+        self.assertEqual((kinds[0, 0], kinds[1, 1]), ("pinwheel", "pinwheel"))
+        self.assertEqual(page.locator(".zone.chosen").count(), 0)
+        self.assertEqual(self.faults, [])
