@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Hashable
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any, TypeVar
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 import shapely
@@ -39,26 +39,56 @@ class SpaceSeam:
     low: bool | None = None
 
 
+class Around(Protocol):
+    """What lies round a space; each is found when a design first asks for it."""
+
+    @property
+    def seams(self) -> tuple[SpaceSeam, ...]: ...
+    @property
+    def neighbours(self) -> tuple[str, ...]: ...
+    @property
+    def fabric(self) -> Fabric | None: ...
+    @property
+    def grain(self) -> float | None: ...
+
+
 @dataclass(frozen=True)
 class Space:
     """What a design may fill: a polygon in inches, and what surrounds it.
 
     *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
-    the ruler's edge to the needle; *rulers* what the studio owns. *raw_edge*, *seams*, *neighbours*
-    (zones by id), *fabric* and *grain* (radians, folded to a quarter turn; the threads run that way
-    and across it) are known only to designs that look round (`Design.looks_round`), since alike
-    zones are drawn once for all.
+    the ruler's edge to the needle; *rulers* what the studio owns. *raw_edge* and what lies *around*
+    (`seams`, `neighbours`, `fabric`, `grain`) are known only to designs that look round
+    (`Design.looks_round`), since alike zones are drawn once for all.
     """
 
     polygon: Polygon
     raw_edge: BaseGeometry | None = None
     foot_radius: float = 0.25
     rulers: tuple[Ruler, ...] = STARTING_RULERS
-    seams: tuple[SpaceSeam, ...] = ()
-    neighbours: tuple[str, ...] = ()
-    fabric: Fabric | None = None
-    grain: float | None = None
+    around: Around | None = field(default=None, compare=False, repr=False)
     _facts: dict[Hashable, Any] = field(default_factory=dict, compare=False, repr=False)
+
+    @property
+    def seams(self) -> tuple[SpaceSeam, ...]:
+        """Every seam between the space and what is not in it."""
+        return self.around.seams if self.around else ()
+
+    @property
+    def neighbours(self) -> tuple[str, ...]:
+        """The zones that share an edge with it, by id, in the order of the top."""
+        return self.around.neighbours if self.around else ()
+
+    @property
+    def fabric(self) -> Fabric | None:
+        """The cloth it is of."""
+        return self.around.fabric if self.around else None
+
+    @property
+    def grain(self) -> float | None:
+        """The way the threads of the cloth run, in radians, folded to a quarter turn: the others run
+        across it."""
+        return self.around.grain if self.around else None
 
     def fact(self, name: Hashable, find: Callable[[], T]) -> T:
         """What *find* returns, found once for each *name*, whichever design asks first."""

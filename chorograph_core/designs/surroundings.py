@@ -40,14 +40,8 @@ class Surroundings:
 
     def told(self, space: Space, zone: Zone) -> Space:
         """*space* with what lies round *zone*, whose shape it has."""
-        return replace(
-            space,
-            raw_edge=self._chart.outline.exterior,
-            seams=self.seams_of(zone),
-            neighbours=self.neighbours_of(zone),
-            fabric=self._fabric(zone),
-            grain=self._grain(zone),
-        )
+        edge = self._chart.outline.exterior
+        return replace(space, raw_edge=edge, around=_Round(self, zone))
 
     def seams_of(self, zone: Zone) -> tuple[SpaceSeam, ...]:
         """Every seam between the zone and what is not in it."""
@@ -82,12 +76,13 @@ class Surroundings:
                        for p in (patch, beyond))  # fmt: skip
         return None if abs(here - there) < 0.02 else here > there
 
-    def _fabric(self, zone: Zone) -> Fabric | None:
+    def fabric_of(self, zone: Zone) -> Fabric | None:
+        """The cloth of the zone's first patch."""
         if not zone.patches:
             return None
         return self._chart.fabric(self._chart.patch(zone.patches[0]).fabric)
 
-    def _grain(self, zone: Zone) -> float | None:
+    def grain_of(self, zone: Zone) -> float | None:
         """Where the threads of the cloth run: patches are cut along the grain of the outer edges of
         their block, so that of the block counts, and that of the top where there is none."""
         if not zone.patches:
@@ -101,6 +96,29 @@ class Surroundings:
         box = shapely.get_coordinates(shapely.oriented_envelope(whole))
         side = box[1] - box[0]
         return float(np.arctan2(side[1], side[0]) % (np.pi / 2))
+
+
+class _Round:
+    """What lies round one zone, found when it is asked for."""
+
+    def __init__(self, top: Surroundings, zone: Zone) -> None:
+        self._top, self._zone = top, zone
+
+    @cached_property
+    def seams(self) -> tuple[SpaceSeam, ...]:
+        return self._top.seams_of(self._zone)
+
+    @cached_property
+    def neighbours(self) -> tuple[str, ...]:
+        return self._top.neighbours_of(self._zone)
+
+    @cached_property
+    def fabric(self) -> Fabric | None:
+        return self._top.fabric_of(self._zone)
+
+    @cached_property
+    def grain(self) -> float | None:
+        return self._top.grain_of(self._zone)
 
 
 def _lightness(fabric: Fabric) -> float:
