@@ -1,5 +1,6 @@
 """The words blocks are drafted with, and what is no word."""
 
+import gc
 from unittest import TestCase
 
 from shapely import affinity
@@ -7,7 +8,8 @@ from shapely.geometry import Polygon
 from shapely.ops import unary_union
 
 from chorograph_core.blocks import block_library
-from chorograph_core.blocks.library import Block, block
+from chorograph_core.blocks.library import _LATELY, _OWN, Block, block
+from chorograph_core.blocks.own_blocks import own_block
 from chorograph_core.chart import ChartError
 
 
@@ -90,3 +92,20 @@ class LibraryTests(TestCase):
         mirrored = affinity.scale(dark, -1, 1, origin=(1, 1))
         self.assertLess(dark.symmetric_difference(turned).area, 1e-9)
         self.assertGreater(dark.symmetric_difference(mirrored).area, 0.5)
+
+
+class RegisterTests(TestCase):
+    """Blocks of studios are known as long as somebody holds them, however many pass by."""
+
+    def made(self, number: int) -> Block:
+        return own_block({"name": f"n{number}", "columns": [1, 1 + number / 100], "rows": [1],
+                          "cells": ["whole0:a whole0:b"]})  # fmt: skip
+
+    def test_what_nobody_holds_is_let_go(self):
+        held = self.made(2)
+        for number in range(3, 1003):
+            self.made(number)
+        gc.collect()
+        self.assertLess(len(_OWN), _LATELY.maxlen + 50)
+        self.assertIs(block(held.key), held)
+        self.assertIs(self.made(2), held, "the same content is the same block")

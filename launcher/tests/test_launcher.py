@@ -13,7 +13,7 @@ import psycopg
 
 from launcher.__main__ import HOME
 from launcher.cluster import Cluster, ClusterError, free_port, secret_in
-from launcher.processes import Identity, RunFile, identity_of, stop_groups
+from launcher.processes import Identity, RunFile, group_alive, identity_of, stop_groups
 from launcher.supervising import Part, Supervisor
 
 
@@ -90,13 +90,17 @@ class ProcessTests(TestCase):
 
     def test_a_group_is_stopped_with_all_its_members(self):
         # A leader that ignores the signal, and a child of its that holds on as well.
-        stubborn = "trap '' TERM; sleep 60 & wait; sleep 60"
-        leader = subprocess.Popen(["bash", "-c", stubborn], start_new_session=True)
-        time.sleep(0.2)
-        stop_groups([identity_of(leader.pid)], patience=0.3)
-        self.assertIsNotNone(leader.wait(5))
-        left = subprocess.run(["pgrep", "-g", str(leader.pid)], capture_output=True, text=True)
-        self.assertEqual(left.stdout, "")
+        stubborn = "trap '' TERM; sleep 60 & echo ready; wait; sleep 60"
+        with subprocess.Popen(["bash", "-c", stubborn], start_new_session=True,
+                              stdout=subprocess.PIPE, text=True) as leader:  # fmt: skip
+            self.assertEqual(leader.stdout.readline(), "ready\n")
+            stop_groups([identity_of(leader.pid)], patience=0.3)
+            self.assertIsNotNone(leader.wait(5))
+            # Whoever inherits the child takes its remains away in its own time.
+            deadline = time.monotonic() + 20
+            while group_alive(leader.pid) and time.monotonic() < deadline:
+                time.sleep(0.05)
+            self.assertFalse(group_alive(leader.pid))
 
     def test_the_run_file_says_who_runs(self):
         with tempfile.TemporaryDirectory() as folder:

@@ -1,14 +1,23 @@
 """What comes from outside: whatever it is, the answer is a sentence and never an error of ours."""
 
 import datetime
+import json
+from unittest import mock
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import SimpleTestCase, TestCase
 from django.urls import reverse
 
+from chorograph_core.designs import designs
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.formats import write_document
+from chorograph_core.job import job_linework
 from studio.agenda.models import DayOff
 from studio.asking import EditError, base_from, number_or, whole_from
 from studio.jobs.models import Job
 from studio.tests.helpers import ChangingCase, make_job, make_studio
+from studio.workbench import linework as workbench_linework
+from studio.workbench import views as workbench_views
 
 
 class NumberTests(SimpleTestCase):
@@ -51,6 +60,56 @@ class EntryTests(ChangingCase):
         self.assertAlmostEqual(layer.settings["plump"], 0.45)
         told = self.keep(design="ribbon_candy", set_plump="95%")
         self.assertContains(told, "goes from 18% to 52%", status_code=422)
+
+    def test_lines_may_run_on_through_zones_that_touch(self):
+        first = self.core.zones[0]
+        near = [z.id for z in self.core.zones if z.polygon.touches(first.polygon)][:3]
+        answer = self.keep(zones=",".join([first.id, *near]), over="region")
+        self.assertEqual(answer.status_code, 204, answer.content)
+        entry = next(e for e in self.core.legend if first.id in e.zones)
+        self.assertEqual(entry.layers[-1].over, "region")
+        page = self.client.post(
+            reverse("drawer", args=[self.job.pk]), {"entry": entry.id, "zones": ""}
+        )
+        self.assertContains(page, 'name="over" value="region"')
+        pieces = [one for one in job_linework(self.core) if one.entry == entry.id]
+        self.assertGreater(len({one.zone for one in pieces if one.linework.runs}), 1)
+        self.assertTrue(all(run.figure for one in pieces for run in one.linework.runs))
+
+    def test_a_layer_that_cannot_be_drawn_is_said_at_its_entry(self):
+        """A design that breaks takes neither the page nor the other entries with it, nor is it kept."""
+        crosshatch = type(designs()["crosshatch"])
+        with (
+            mock.patch.object(crosshatch, "draw", side_effect=RuntimeError("oh")),
+            mock.patch.object(workbench_linework, "DRAWINGS", DrawingCache()),
+            mock.patch.object(workbench_views, "DRAWINGS", DrawingCache()),
+            self.assertLogs("chorograph_core.designs.drawing", "ERROR"),
+        ):
+            workbench_linework._drawn.cache_clear()
+            workbench_views._legend.cache_clear()
+            for name in ("work", "board"):
+                page = self.client.get(reverse(name, args=[self.job.pk]))
+                self.assertContains(page, "Crosshatch cannot be drawn in this shape")
+                self.assertContains(page, "Choose another design or setting")
+                self.assertContains(page, "meander")
+            self.assertEqual(
+                self.client.get(reverse("linework", args=[self.job.pk])).status_code, 200
+            )
+            for name in ("preview", "keep"):
+                answer = self.client.post(reverse(name, args=[self.job.pk]), {
+                    "base": 1, "zones": self.core.zones[0].id, "design": "crosshatch"})  # fmt: skip
+                self.assertContains(answer, "cannot be drawn in this shape", status_code=422)
+        workbench_linework._drawn.cache_clear()
+        workbench_views._legend.cache_clear()
+        self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 1)
+
+    def test_what_was_changed_on_the_way_in_is_said(self):
+        document = write_document(self.core)
+        document["legend"][0]["layers"][-1]["settings"]["spacing"] = 99
+        file = SimpleUploadedFile("job.json", json.dumps(document).encode())
+        answer = self.client.post(reverse("import-job"), {"archive": file}, follow=True)
+        self.assertContains(answer, "Taken in with changes")
+        self.assertContains(answer, "spacing 99″ became")
 
     def test_candy_the_short_way_never_breaks_a_page(self):
         for zone in self.core.zones:

@@ -60,7 +60,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "fit": next(fit for fit in fits if fit["design"].key == key),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
-        "seed": main.seed if main else 0,
+        "seed": main.seed if main else 0, "over": main.over if main else "zone",
         "ditch": ditch is not None if entry else True,
         "ditch_thread": ditch.thread if ditch else core.threads[0].key,
         "breathing": breathing is not None,
