@@ -46,8 +46,10 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     main = entry.layers[-1] if entry else None
     pattern = max(members, key=lambda zone: -zone.polygon.area)
     fits = _fits(core, pattern, main)
-    key = given.get("design") or (main.design if main else fits[0]["design"].key)
-    key = key if key in designs() else fits[0]["design"].key
+    # The ditch is asked for by a tick of its own: what is offered first is something to fill with.
+    best = next((fit for fit in fits if fit["design"].role != "ditch"), fits[0])["design"].key
+    key = given.get("design") or (main.design if main else best)
+    key = key if key in designs() else best
     settings = main.settings if main and main.design == key else {}
     ditch = next((la for la in entry.layers if role_of(la) == "ditch"), None) if entry else None
     breathing = (
