@@ -118,8 +118,12 @@ def _listen(child: subprocess.Popen, progress: Progress | None) -> dict[str, Any
                 *lines, rest = (rest + fresh).split(b"\n")
                 for line in lines:
                     last = json.loads(line)
-                    told = (last["share"], last["what"]) if "share" in last else told
-            if progress is not None:
+                    if "share" in last:
+                        told = (last["share"], last["what"])
+                        # Each word as it comes, though several arrive at once.
+                        if progress is not None:
+                            progress(*told)
+            elif progress is not None:
                 progress(*told)
 
 

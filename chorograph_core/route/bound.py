@@ -23,7 +23,7 @@ FORCED = 1e-6
 
 
 def path_bound(
-    trails: Sequence[Trail], ways: TravelCosts, upper: float, rounds: int = ROUNDS
+    trails: Sequence[Trail], costs: TravelCosts, upper: float, rounds: int = ROUNDS
 ) -> float:
     """Lower bound in minutes on the joins between *trails*; *upper* is what our order costs."""
     n = len(trails)
@@ -32,11 +32,11 @@ def path_bound(
     vertex, size = _vertices(trails)
     forced = np.array([(vertex[2 * k], vertex[2 * k + 1]) for k, t in enumerate(trails)
                        if not t.closed], int).reshape(-1, 2)  # fmt: skip
-    a, b, price = _edges(ways, vertex)
+    a, b, price = _edges(costs, vertex)
     net = _Edges(size, a, b, price, forced)
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
-    missing = np.full(size, ways.cut)
-    np.minimum.at(missing, vertex, ways.end_radius(groups))
+    missing = np.full(size, costs.cut)
+    np.minimum.at(missing, vertex, costs.end_radius(groups))
     missing /= 2
     penalty = np.zeros(size)
     best, stale, pace = 0.0, 0, 1.6
@@ -65,11 +65,11 @@ def _vertices(trails: Sequence[Trail]) -> tuple[list[int], int]:
     return vertex, size
 
 
-def _edges(ways: TravelCosts, vertex: list[int]):
+def _edges(costs: TravelCosts, vertex: list[int]):
     """Of each two vertices the cheapest way that is known, as (low, high, price) arrays."""
     vertices = np.array(vertex)
-    assert ways.joins is not None
-    one, two, price = ways.joins
+    assert costs.joins is not None
+    one, two, price = costs.joins
     a, b = vertices[one], vertices[two]
     size = int(vertices.max()) + 1
     key = np.minimum(a, b) * size + np.maximum(a, b)

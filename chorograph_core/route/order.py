@@ -25,22 +25,25 @@ SMALL = 20
 """Tries in a small stage, and how many trails one has at most."""
 
 
-def best_order(ways: TravelCosts, count: int) -> list[int]:
+def best_order(costs: TravelCosts, count: int) -> list[int]:
     """Entry ends of all *count* trails in a good order, each join by whichever doors are nearest."""
     if count <= 1:
         return [0] * count
-    return _improve(_greedy(ways, count), ways)
+    return _improve(_greedy(costs, count), costs)
 
 
-def total(order: Sequence[int], ways: TravelCosts) -> float:
+def total(order: Sequence[int], costs: TravelCosts) -> float:
     """Price of all joins of an order, not counting the first start."""
-    return sum(ways.price(a ^ 1, b) for a, b in itertools.pairwise(order))
+    return sum(costs.price(a ^ 1, b) for a, b in itertools.pairwise(order))
 
 
-def _greedy(ways: TravelCosts, count: int) -> list[int]:
+def _greedy(costs: TravelCosts, count: int) -> list[int]:
     """Join the nearest free ends first until only cuts are left."""
     links = sorted(
-        (price, a, b) for a, found in enumerate(ways.near) for price, b in found if price < ways.cut
+        (price, a, b)
+        for a, found in enumerate(costs.near)
+        for price, b in found
+        if price < costs.cut
     )
     partner: dict[int, int] = {}
     group = list(range(count))
@@ -80,27 +83,27 @@ def _greedy(ways: TravelCosts, count: int) -> list[int]:
 
 
 def _improve(
-    order: list[int], ways: TravelCosts, rounds: int = 12, ends_fixed: bool = False
+    order: list[int], costs: TravelCosts, rounds: int = 12, ends_fixed: bool = False
 ) -> list[int]:
     """2-opt and or-opt until nothing gets cheaper, forwards and backwards in turn.
 
     *ends_fixed*: the first and last trail stay where they are.
     """
-    now = total(order, ways)
+    now = total(order, costs)
     for _ in range(rounds):
-        order = _pass(order, ways, ends_fixed)
+        order = _pass(order, costs, ends_fixed)
         order = [end ^ 1 for end in reversed(order)]
-        order = _pass(order, ways, ends_fixed)
+        order = _pass(order, costs, ends_fixed)
         order = [end ^ 1 for end in reversed(order)]
-        before, now = now, total(order, ways)
+        before, now = now, total(order, costs)
         if now > before - 1e-9:
             break
     return order
 
 
-def _pass(order: list[int], ways: TravelCosts, ends_fixed: bool) -> list[int]:
+def _pass(order: list[int], costs: TravelCosts, ends_fixed: bool) -> list[int]:
     """Once along the order: after each trail the nearest others are tried as the next one."""
-    n, table, near = len(order), ways.prices(), ways.near
+    n, table, near = len(order), costs.prices(), costs.near
     place = {end >> 1: i for i, end in enumerate(order)}
     last = n - 2 if ends_fixed else n - 1
     first = 1 if ends_fixed else 0
@@ -195,7 +198,7 @@ def _kick(order: list[int], rng: np.random.Generator) -> list[int]:
     return order[:a] + order[b:c] + order[a:b] + order[c:]
 
 
-def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: TravelCosts) -> list[tuple]:
+def choose_doors(order: Sequence[int], trails: Sequence[Trail], costs: TravelCosts) -> list[tuple]:
     """The (entry node, exit node) of each trail in *order* that makes the joins cheapest.
 
     Dynamic programming over the order: a closed trail is left where it was entered, a free one by
@@ -208,20 +211,20 @@ def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: TravelCost
             layers.append(trail.options())
         else:
             layers.append([trail.options()[end & 1]])
-    costs = [0.0] * len(layers[0])
+    summed = [0.0] * len(layers[0])
     back: list[list[int]] = []
     for before, here in itertools.pairwise(layers):
         rows, fresh = [], []
         for entry, _ in here:
             best, choice = np.inf, 0
             for k, (_, leave) in enumerate(before):
-                joined = costs[k] + ways.node_price(leave, entry)
+                joined = summed[k] + costs.node_price(leave, entry)
                 if joined < best - 1e-12:
                     best, choice = joined, k
             fresh.append(best)
             rows.append(choice)
-        costs, back = fresh, [*back, rows]
-    k = int(np.argmin(costs))
+        summed, back = fresh, [*back, rows]
+    k = int(np.argmin(summed))
     chosen = [layers[-1][k]]
     for rows, layer in zip(reversed(back), reversed(layers[:-1]), strict=True):
         k = rows[k]
@@ -230,48 +233,48 @@ def choose_doors(order: Sequence[int], trails: Sequence[Trail], ways: TravelCost
 
 
 def settle(
-    ways: TravelCosts, trails: Sequence[Trail], order: list[int], kicks: int, rounds: int = 5
+    costs: TravelCosts, trails: Sequence[Trail], order: list[int], kicks: int, rounds: int = 5
 ):
     """Order and doorways together: with doors chosen, better the order; with the order, the doors.
 
     Returns the entry ends, the (entry, exit) nodes, and the price of all joins.
     """
-    doors = choose_doors(order, trails, ways)
-    best = (_price(doors, ways), order, doors)
+    doors = choose_doors(order, trails, costs)
+    best = (_price(doors, costs), order, doors)
     for k in range(rounds):
-        order, doors = _reinsert(ways, trails, best[1], best[2])
-        fixed = _with_doors(ways, order, doors)
+        order, doors = _reinsert(costs, trails, best[1], best[2])
+        fixed = _with_doors(costs, order, doors)
         order = _regrouped(_improve(list(order), fixed), fixed, k)
         if kicks and k < 2:
             order = _shake(order, fixed, kicks, k)
-        doors = choose_doors(order, trails, ways)
-        price = _price(doors, ways)
+        doors = choose_doors(order, trails, costs)
+        price = _price(doors, costs)
         gained = best[0] - price
         if gained > 1e-9:
             best = (price, order, doors)
         if gained <= WORTH * best[0]:
             break
-    price, order, doors = _polished(ways, trails, best)
+    price, order, doors = _polished(costs, trails, best)
     return order, doors, price
 
 
-def _polished(ways: TravelCosts, trails: Sequence[Trail], best: tuple):
+def _polished(costs: TravelCosts, trails: Sequence[Trail], best: tuple):
     """Small stages are cheap to try over and over: shaken, settled, and kept when better."""
     count = len(trails)
     rng = np.random.default_rng(count)
     for _ in range(POLISH if 5 <= count <= SMALL else 0):
         order = _kick(best[1], rng)
-        doors = choose_doors(order, trails, ways)
-        order, doors = _reinsert(ways, trails, order, doors)
-        order = _improve(list(order), _with_doors(ways, order, doors), rounds=3)
-        doors = choose_doors(order, trails, ways)
-        price = _price(doors, ways)
+        doors = choose_doors(order, trails, costs)
+        order, doors = _reinsert(costs, trails, order, doors)
+        order = _improve(list(order), _with_doors(costs, order, doors), rounds=3)
+        doors = choose_doors(order, trails, costs)
+        price = _price(doors, costs)
         if price < best[0] - 1e-9:
             best = (price, order, doors)
     return best
 
 
-def _regrouped(order: list[int], ways: TravelCosts, seed: int) -> list[int]:
+def _regrouped(order: list[int], costs: TravelCosts, seed: int) -> list[int]:
     """Cut the order at its dearest joins and find a better order of the pieces.
 
     A piece is then an end to enter by and one to leave by, like a trail; what 2-opt on single trails
@@ -280,44 +283,44 @@ def _regrouped(order: list[int], ways: TravelCosts, seed: int) -> list[int]:
     count = len(order)
     if count < 12:
         return order
-    prices = [ways.price(a ^ 1, b) for a, b in itertools.pairwise(order)]
+    prices = [costs.price(a ^ 1, b) for a, b in itertools.pairwise(order)]
     dearest = np.argsort(-np.array(prices), kind="stable")[: int(np.clip(count // 5, 6, 70))]
     stops = [0, *sorted(int(k) + 1 for k in dearest), count]
     pieces = [order[a:b] for a, b in itertools.pairwise(stops)]
     ends = [end for piece in pieces for end in (piece[0], piece[-1] ^ 1)]
-    table = [[ways.price(a, b) for b in ends] for a in ends]
+    table = [[costs.price(a, b) for b in ends] for a in ends]
     near = [
         sorted((price, b) for b, price in enumerate(row) if b >> 1 != a >> 1)[: 2 * NEIGHBOURS]
         for a, row in enumerate(table)
     ]
-    whole = replace(ways, ends=None, joins=None, near=near, places=[], table=table)
+    whole = replace(costs, ends=None, joins=None, near=near, places=[], table=table)
     best = _improve(list(range(0, 2 * len(pieces), 2)), whole)
     best = _shake(best, whole, len(pieces) // 3, seed)
     made: list[int] = []
     for end in best:
         piece = pieces[end >> 1]
         made += piece if end & 1 == 0 else [e ^ 1 for e in reversed(piece)]
-    return made if total(made, ways) < total(order, ways) - 1e-9 else order
+    return made if total(made, costs) < total(order, costs) - 1e-9 else order
 
 
-def _price(doors: Sequence[tuple], ways: TravelCosts) -> float:
-    return sum(ways.node_price(a[1], b[0]) for a, b in itertools.pairwise(doors))
+def _price(doors: Sequence[tuple], costs: TravelCosts) -> float:
+    return sum(costs.node_price(a[1], b[0]) for a, b in itertools.pairwise(doors))
 
 
-def _with_doors(ways: TravelCosts, order, doors) -> TravelCosts:
+def _with_doors(costs: TravelCosts, order, doors) -> TravelCosts:
     """The ways as they are once every trail has its doors."""
     groups: list[tuple[int, ...]] = [()] * (2 * len(order))
     for end, (entry, leave) in zip(order, doors, strict=True):
         groups[end], groups[end ^ 1] = (entry,), (leave,)
-    return between_ends(ways, groups)
+    return between_ends(costs, groups)
 
 
-def _reinsert(ways: TravelCosts, trails: Sequence[Trail], order: list[int], doors: list[tuple]):
+def _reinsert(costs: TravelCosts, trails: Sequence[Trail], order: list[int], doors: list[tuple]):
     """Take each trail that has a choice of doors out, and put it back where it costs least."""
     order, doors = list(order), list(doors)
 
     def price(a: int | None, b: int | None) -> float:
-        return 0.0 if a is None or b is None else ways.node_price(a, b)
+        return 0.0 if a is None or b is None else costs.node_price(a, b)
 
     def around(at: int) -> tuple[int | None, int | None]:
         """The nodes left before and entered after the joint in front of place *at*."""
@@ -342,7 +345,7 @@ def _reinsert(ways: TravelCosts, trails: Sequence[Trail], order: list[int], door
         found = {
             at
             for node in trails[trail].heads
-            for other, way in ways.nodes[node].items()
+            for other, way in costs.nodes[node].items()
             if way < best[0]
             for at in (leaves.get(other), entries.get(other))
             if at is not None
@@ -364,14 +367,14 @@ def _reinsert(ways: TravelCosts, trails: Sequence[Trail], order: list[int], door
     return order, doors
 
 
-def _shake(order: list[int], ways: TravelCosts, kicks: int, seed: int) -> list[int]:
+def _shake(order: list[int], costs: TravelCosts, kicks: int, seed: int) -> list[int]:
     """Kick stretch after stretch; what does not get cheaper is put back."""
     count = len(order)
     rng = np.random.default_rng(seed)
     for _ in range(kicks if count >= 8 else 0):
         start = int(rng.integers(0, max(1, count - WINDOW + 1)))
         window = order[start : start + WINDOW]
-        tried = _improve(_kick(window, rng), ways, rounds=2, ends_fixed=True)
-        if total(tried, ways) < total(window, ways) - 1e-9:
+        tried = _improve(_kick(window, rng), costs, rounds=2, ends_fixed=True)
+        if total(tried, costs) < total(window, costs) - 1e-9:
             order[start : start + WINDOW] = tried
     return order

@@ -93,11 +93,11 @@ def _plan(chart, zones, drawn, machine, policy, cache, progress, state) -> Route
         else:
             trails = [t for t in network.trails if t.drawn and t.drawn.thread == thread]
             bound = None
-        trails, order, doors, ways = _ordered(
+        trails, order, doors, costs = _ordered(
             network, matrix, trails, machine, policy.effort, cache
         )
         if bound is None:
-            bound = cut + path_bound(trails, ways, total(order, ways)) if trails else 0.0
+            bound = cut + path_bound(trails, costs, total(order, costs)) if trails else 0.0
         floors.append((stage.name, bound))
         writer.stage(kind, thread, [trails[end >> 1] for end in order], doors)
         redrawn.update({(t.drawn.zone, t.drawn.layer): t.drawn for t in trails if t.drawn})
@@ -161,17 +161,17 @@ def _ordered(network, matrix, trails: list[Trail], machine, effort: int, cache: 
     if not trails:
         return [], [], [], None
     rate = machine.rates.travel_seconds(1.0, "ditch") / 60
-    ways = travel_costs(network, matrix, trails, machine.cut_seconds / 60, rate)
+    costs = travel_costs(network, matrix, trails, machine.cut_seconds / 60, rate)
     kicks = int(min(8, 12_000 / len(trails)) * effort)
-    order, doors, _ = settle(ways, trails, best_order(ways, len(trails)), kicks)
+    order, doors, _ = settle(costs, trails, best_order(costs, len(trails)), kicks)
     framed = _outer_layers_first(order, trails)
     if framed != order:
-        order, doors = framed, choose_doors(framed, trails, ways)
+        order, doors = framed, choose_doors(framed, trails, costs)
     if any(trail.free for trail in trails):
         trails, order = _redrawn(trails, order, doors, cache)
-        ways = narrowed(ways, trails)
-        doors = choose_doors(order, trails, ways)
-    return trails, order, doors, ways
+        costs = narrowed(costs, trails)
+        doors = choose_doors(order, trails, costs)
+    return trails, order, doors, costs
 
 
 def _redrawn(trails: list[Trail], order: list[int], doors, cache: DrawingCache):

@@ -87,13 +87,13 @@ class TravelCosts:
 class _Lookup:
     """Reads like the table where there are too many ends for one."""
 
-    def __init__(self, ways: TravelCosts, end: int = -1) -> None:
-        self.ways, self.end = ways, end
+    def __init__(self, costs: TravelCosts, end: int = -1) -> None:
+        self.costs, self.end = costs, end
 
     def __getitem__(self, end: int):
         if self.end < 0:
-            return _Lookup(self.ways, end)
-        return self.ways.price(self.end, end)
+            return _Lookup(self.costs, end)
+        return self.costs.price(self.end, end)
 
 
 def travel_costs(
@@ -211,18 +211,18 @@ def _cheapest(a: np.ndarray, b: np.ndarray, price: np.ndarray, size: int):
     return a[first], b[first], price[first]
 
 
-def between_ends(ways: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCosts:
+def between_ends(costs: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCosts:
     """TravelCosts between ends, each end being a group of nodes any of which will do.
 
     Ends 2k and 2k + 1 belong to one trail and may share nodes; no two trails do.
     """
-    most = max(ways.nodes, default=-1) + 1
+    most = max(costs.nodes, default=-1) + 1
     owner = np.full((2, most), -1)
     for end, group in enumerate(groups):
         owner[end & 1, list(group)] = end
     used: np.ndarray = np.asarray((owner >= 0).any(axis=0))
-    one, two, price = ways.known
-    good = used[one] & used[two] & (price < ways.cut)
+    one, two, price = costs.known
+    good = used[one] & used[two] & (price < costs.cut)
     one, two, price = one[good], two[good], price[good]
     parts = []
     for mine in owner:
@@ -232,12 +232,12 @@ def between_ends(ways: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCo
             parts.append((a[apart], b[apart], price[apart]))
     left, right, priced = (np.concatenate(side) for side in zip(*parts, strict=True))
     joins = (left, right, priced)
-    points = np.array([ways.spots[node] for group in groups for node in group]).reshape(-1, 2)
+    points = np.array([costs.spots[node] for group in groups for node in group]).reshape(-1, 2)
     counts = np.array([len(group) for group in groups])
     starts = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(int)
     places = np.add.reduceat(points, starts, axis=0) / counts[:, None] if len(points) else points
     made = replace(
-        ways, near=[], places=list(map(tuple, places.tolist())), joins=joins, ends=None, table=None
+        costs, near=[], places=list(map(tuple, places.tolist())), joins=joins, ends=None, table=None
     )
     if counts.max(initial=1) == 1:
         rank = np.lexsort((joins[2], joins[0]))
@@ -260,25 +260,27 @@ def between_ends(ways: TravelCosts, groups: Sequence[Sequence[int]]) -> TravelCo
 
 
 def _tabled(
-    ways: TravelCosts, groups: Sequence[Sequence[int]], stops, others, known
+    costs: TravelCosts, groups: Sequence[Sequence[int]], stops, others, known
 ) -> list[array]:
     """Prices from each end to all others, guessed where no way is *known*; none above a cut.
 
     Rows of bare numbers: made far quicker than lists, read nearly as quickly, a sixth of the room.
     """
-    if ways.grid is not None and ways.place is not None:
-        members = [[ways.place[node] for node in group] for group in groups]
+    if costs.grid is not None and costs.place is not None:
+        members = [[costs.place[node] for node in group] for group in groups]
         if max(map(len, members)) == 1:
             at = [place for (place,) in members]
-            grid = ways.grid[np.ix_(at, at)]
+            grid = costs.grid[np.ix_(at, at)]
         else:
-            grid = _least_of(_least_of(ways.grid, members).T, members).T
+            grid = _least_of(_least_of(costs.grid, members).T, members).T
     else:
-        x, y = np.array(ways.places, np.float32).reshape(-1, 2).T * np.float32(ways.rate)
+        x, y = np.array(costs.places, np.float32).reshape(-1, 2).T * np.float32(costs.rate)
     rows = []
     for end, (first, last) in enumerate(itertools.pairwise(stops)):
-        row = grid[end].copy() if ways.grid is not None else np.abs(x - x[end]) + np.abs(y - y[end])
-        np.minimum(row, ways.cut, out=row)
+        row = (
+            grid[end].copy() if costs.grid is not None else np.abs(x - x[end]) + np.abs(y - y[end])
+        )
+        np.minimum(row, costs.cut, out=row)
         row[others[first:last]] = known[first:last]
         rows.append(array("f", row.tobytes()))
     return rows
@@ -294,7 +296,7 @@ def _least_of(grid: np.ndarray, members: Sequence[Sequence[int]]) -> np.ndarray:
     return np.ascontiguousarray(least)
 
 
-def narrowed(ways: TravelCosts, trails: Sequence[Trail]) -> TravelCosts:
+def narrowed(costs: TravelCosts, trails: Sequence[Trail]) -> TravelCosts:
     """The same ways, for trails that have fewer doors than when the ways were looked for."""
     groups = [side for trail in trails for side in (trail.heads, trail.tails)]
-    return between_ends(ways, groups)
+    return between_ends(costs, groups)

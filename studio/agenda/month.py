@@ -46,8 +46,10 @@ def weeks_ahead(booked: Sequence[Booked], week: WorkWeek, today: datetime.date) 
         for day, taken in each.days:
             share = 100 * taken / hours[day] if hours.get(day) else 0
             parts[day].append(Part(each.promise.key, each.promise.title, taken, share, tint))
-        if each.promise.due:
-            due[each.promise.due].append(each)
+        on = due[each.promise.due] if each.promise.due else None
+        # Several levels may be held for a client by one day: that is one date to her.
+        if on is not None and all(other.promise.job != each.promise.job for other in on):
+            on.append(each)
     monday = today - datetime.timedelta(days=today.weekday())
     rows = []
     for row in range(SHOWN):

@@ -57,6 +57,15 @@ class BrowserCase(StaticLiveServerTestCase):
         page.wait_for_url("**/jobs/")
         return page
 
+    def choose_design(self, key: str, page=None):
+        """Choose a design in the drawer, and wait for the drawer that shows it."""
+        page = page or self.page
+        if page.input_value("#d-design") == key:
+            return
+        with page.expect_response("**/drawer/"):
+            page.select_option("#d-design", key)
+        page.wait_for_selector(f"#d-design:has(option[value={key}][selected])")
+
     def open(self, job, stage, page=None):
         page = page or self.page
         page.goto(self.live_server_url + reverse("work", args=[job.pk]) + f"?stage={stage}")
