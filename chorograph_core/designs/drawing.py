@@ -42,7 +42,6 @@ _log = logging.getLogger(__name__)
 class _Ground:
     """What all zones of a top share: how far designs may go, foot, rulers, what was drawn before."""
 
-    chart: Chart
     around: Surroundings
     limit: Polygon
     foot_radius: float
@@ -99,7 +98,7 @@ def draw_legend(
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
     around = Surroundings(chart, zones)
-    ground = _Ground(chart, around, limit, foot_radius, rulers, cache or DrawingCache())
+    ground = _Ground(around, limit, foot_radius, rulers, cache or DrawingCache())
     drawn: list[LayerLinework] = []
     for entry in entries:
         if only is not None and entry.id not in only:
@@ -172,7 +171,7 @@ def _draw_entry(entry: Entry, members: list[Zone], ground: _Ground) -> list[Laye
         elif layer.over == "region" and len(members) > 1:
             layers[k] = _over_region(entry, k, drawing, members, ground)
         elif drawing.looks_round:
-            layers[k] = [_round_about(entry, k, drawing, zone, members, ground) for zone in members]
+            layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
         else:
             shared.append(k)
     for zone in [zone for zone in members if zone.whole is not None] if shared else []:
@@ -201,7 +200,7 @@ def _draw_entry(entry: Entry, members: list[Zone], ground: _Ground) -> list[Laye
 
 
 def _round_about(
-    entry: Entry, k: int, drawing: Design, zone: Zone, members: list[Zone], ground: _Ground
+    entry: Entry, k: int, drawing: Design, zone: Zone, ground: _Ground
 ) -> LayerLinework:
     """A layer that depends on what lies round the zone: drawn in its own place."""
     layer = entry.layers[k]
@@ -228,21 +227,25 @@ def _over_region(
     except SettingError as error:
         return [_laid(z, entry, k, _Pattern(Linework(), fault=str(error))) for z in members]
     whole = shapely.union_all([zone.polygon for zone in members], grid_size=1e-5)
-    found = []
+    pieces: dict[str, list[Linework]] = {zone.id: [] for zone in members}
+    faults: dict[str, str] = dict.fromkeys(pieces, "")
     for number, region in enumerate(polygons(whole.intersection(ground.limit))):
         made, fault = drawn_safely(drawing, ground.space(region), settings, layer.seed)
         for zone in members:
-            for visible in polygons(zone.polygon.intersection(region)):
-                piece = covered(made, visible)
-                runs = tuple(
-                    replace(run, figure=f"f{number}.{j}")
-                    for j, run in enumerate(_passes(piece, layer.passes).runs)
-                )
-                if runs or fault:
-                    found.append(
-                        _laid(zone, entry, k, _Pattern(replace(piece, runs=runs), fault=fault))
-                    )
-    return found
+            parts = polygons(zone.polygon.intersection(region))
+            faults[zone.id] = faults[zone.id] or (fault if parts else "")
+            for part in parts:
+                # A zone may hold several parts of a figure: each has a name of its own in it.
+                taken = sum(len(piece.runs) for piece in pieces[zone.id])
+                piece = _passes(covered(made, part), layer.passes)
+                runs = [
+                    replace(run, figure=f"f{number}.{j}") for j, run in enumerate(piece.runs, taken)
+                ]
+                pieces[zone.id].append(replace(piece, runs=tuple(runs)))
+    found = [
+        _laid(z, entry, k, _Pattern(_together(pieces[z.id]), fault=faults[z.id])) for z in members
+    ]
+    return [one for one in found if one.linework.runs or one.fault]
 
 
 def _behind(entry: Entry, zone: Zone, ground: _Ground):
@@ -250,6 +253,8 @@ def _behind(entry: Entry, zone: Zone, ground: _Ground):
     assert zone.whole is not None
     whole, visible = ground.within(zone.whole), ground.within(zone.polygon)
     if whole is None or visible is None:
+        for k in range(len(entry.layers)):
+            yield k, _Pattern(Linework(), fault=IN_THE_FINISH)
         return
     for k, made in enumerate(_draw_pattern(entry, whole, ground)):
         yield k, replace(made, linework=covered(made.linework, visible), whole=None)

@@ -16,6 +16,7 @@ from chorograph_core.designs.drawing import IN_THE_FINISH, draw_legend
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.settings import Settings, length_setting
 from chorograph_core.designs.surroundings import Surroundings
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.zones import zones_from_patches
 
@@ -116,6 +117,25 @@ class LayerTests(TestCase):
         for left, right in itertools.pairwise(drawn):
             gap = left.linework.runs[-1].points[-1] - right.linework.runs[0].points[0]
             self.assertLess(np.hypot(*gap), 1e-4)
+
+    def test_parts_of_a_figure_in_one_zone_have_names_of_their_own(self):
+        # A zone like a U whose bridge lies in the edge's finish, with another between its legs.
+        inner = box(5, 0.3, 15, 5)
+        chart = Chart(box(0, 0, 20, 5), (Patch("u", box(0, 0, 20, 5).difference(inner)),
+                                         Patch("in", inner)))  # fmt: skip
+        zones = zones_from_patches(chart)
+        layer = Layer("parallel", {"spacing": 0.5}, "indigo", over="region")
+        job = Job("U", chart, tuple(zones),
+                  legend=(Entry("e", "", tuple(z.id for z in zones), (layer,)),))  # fmt: skip
+        drawn = job_linework(job)
+        self.assertEqual(len(drawn), 2, "one linework for each zone")
+        for one in drawn:
+            names = [one.key(k) for k in range(len(one.linework.runs))]
+            self.assertEqual(len(set(names)), len(names))
+        legs = {round(run.points[0][0] // 10) for one in drawn if one.zone == "z:u"
+                for run in one.linework.runs}  # fmt: skip
+        self.assertEqual(legs, {0, 1}, "both legs are stitched")
+        self.assertEqual(replayed_job(job, planned_job(job)), [])
 
     def test_zones_that_do_not_touch_are_regions_of_their_own(self):
         chart, zones = top(3)

@@ -14,16 +14,21 @@ def mark_of(instance: models.Model, names: list[str]) -> str:
     return hashlib.sha256("\0".join(values).encode()).hexdigest()[:16]
 
 
-class SeenMixin(forms.Form):
+class SeenForm(forms.ModelForm):
     """Carries a mark of what was stored when the page was made, and refuses to write over what has
-    changed since. `clean` must run inside the transaction that saves."""
+    changed since. It must be validated inside the transaction that saves."""
 
     seen = forms.CharField(required=False, widget=forms.HiddenInput)
 
-    def note_seen(self) -> None:
-        """Put the mark into the form; called once its instance is known."""
+    def __init__(self, *args, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
         if self.instance.pk:
             self.initial["seen"] = mark_of(self.instance, self.marked())
+
+    def _post_clean(self) -> None:
+        # Before the instance is given what was written.
+        self.refuse_stale()
+        super()._post_clean()
 
     def marked(self) -> list[str]:
         """The fields that the form shows."""

@@ -58,7 +58,7 @@ class RowList {
   // The next one is like the last.
   fresh() {
     const last = this.rows[this.rows.length - 1];
-    return last ? [...last] : this.kind.fields.map(([field]) => FIRST[field] ?? (this.pictures[2] ?? this.pictures[0]).name);
+    return last ? [...last] : this.kind.fields.map(([field]) => FIRST[field] ?? (this.pictures.find((each) => each.svg.querySelectorAll("path").length > 1) ?? this.pictures[0]).name);
   }
 
   tell() {

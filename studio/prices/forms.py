@@ -4,20 +4,12 @@ from __future__ import annotations
 
 from django import forms
 
-from studio.accounts.seen import SeenMixin
+from studio.accounts.seen import SeenForm
 from studio.prices.models import PriceLevel, Prices
 
 
-class PricesForm(SeenMixin, forms.ModelForm):
+class PricesForm(SeenForm):
     """Everything but the levels."""
-
-    def __init__(self, *args, **kwargs) -> None:
-        super().__init__(*args, **kwargs)
-        self.note_seen()
-
-    def _post_clean(self) -> None:
-        self.refuse_stale()
-        super()._post_clean()
 
     class Meta:
         model = Prices
@@ -26,16 +18,8 @@ class PricesForm(SeenMixin, forms.ModelForm):
                   "rounding"]  # fmt: skip
 
 
-class LevelForm(SeenMixin, forms.ModelForm):
+class LevelForm(SeenForm):
     """One level: the slow pace is the smaller figure."""
-
-    def __init__(self, *args, **kwargs) -> None:
-        super().__init__(*args, **kwargs)
-        self.note_seen()
-
-    def _post_clean(self) -> None:
-        self.refuse_stale()
-        super()._post_clean()
 
     class Meta:
         model = PriceLevel

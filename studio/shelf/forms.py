@@ -6,23 +6,17 @@ from django import forms
 from django.utils.text import slugify
 
 from chorograph_core.measure import LengthError, parse_length
-from studio.accounts.seen import SeenMixin
+from studio.accounts.seen import SeenForm
 from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Thread
 
 
-class _Kept(SeenMixin, forms.ModelForm):
+class _Kept(SeenForm):
     """A form for something on the shelf of *studio*."""
 
     def __init__(self, *args, studio, **kwargs) -> None:
         super().__init__(*args, **kwargs)
         self.studio = studio
         self.instance.studio = studio
-        self.note_seen()
-
-    def _post_clean(self) -> None:
-        # Before the instance is given what was written.
-        self.refuse_stale()
-        super()._post_clean()
 
 
 class ThreadForm(_Kept):

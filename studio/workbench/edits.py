@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
@@ -22,12 +21,9 @@ from chorograph_core.zones import (
     zones_from_patches,
 )
 from chorograph_core.zones.figures import secondary_figures
-from studio.asking import EditError
+from studio.asking import EditError, whole_from
 
 MOST_GROUPS = 200
-MOST_POINTS = 2000
-"""Points of one stroke on the sheet; a hand makes a few hundred."""
-COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
 def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:
@@ -186,8 +182,8 @@ def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
     if key not in designs():
         raise EditError("Choose a design.", "design")
     spi = _number(values, "spi", 11, 4, 24, "Stitches per inch")
-    passes = int(_number(values, "passes", 1, 1, 4, "Times over"))
-    seed = int(_number(values, "seed", 0, 0, 2**31 - 1, "Variation"))
+    passes = whole_from(values, "passes", 1, 1, 4, "Times over is 1, 2, 3 or 4.")
+    seed = whole_from(values, "seed", 0, what="A variation is a whole number.")
     layers = []
     role = designs()[key].role
     if values.get("ditch") and role != "ditch":

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import wraps
+
 import shapely
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -24,8 +27,22 @@ from studio.jobs.revisions import core_job
 from studio.workbench import applique, cuts, edits, piecing
 
 
+def or_words(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """A panel, or the sentence why it cannot be shown for the zones that were chosen."""
+
+    @wraps(view)
+    def answer(request: HttpRequest, *args, **kwargs) -> HttpResponse:
+        try:
+            return view(request, *args, **kwargs)
+        except EditError as error:
+            return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+
+    return answer
+
+
 @for_studio
 @require_http_methods(["GET", "POST"])
+@or_words
 def drawer(request: HttpRequest, job_id) -> HttpResponse:
     """The design drawer for the chosen zones or an entry of the legend."""
     job = job_for(request, job_id)
@@ -39,10 +56,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
             entry = next(
                 (e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None
             )
-    try:
-        members = edits.chosen(core, ids)
-    except EditError as error:
-        return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    members = edits.chosen(core, ids)
     main = entry.layers[-1] if entry else None
     pattern = max(members, key=lambda zone: -zone.polygon.area)
     fits = _fits(core, pattern, main)
@@ -74,14 +88,12 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@or_words
 def cutter(request: HttpRequest, job_id) -> HttpResponse:
     """The cutting tools for the chosen zones."""
     job = job_for(request, job_id)
     ids = ids_of(asked(request))
-    try:
-        members = edits.chosen(core_job(job), ids)
-    except EditError as error:
-        return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    members = edits.chosen(core_job(job), ids)
     context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS,
                "places": cuts.PLACES["corner"]}  # fmt: skip
     return render(request, "workbench/_cutter.html", context)
@@ -89,15 +101,13 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@or_words
 def on_top(request: HttpRequest, job_id) -> HttpResponse:
     """What lies over what among the chosen zones: run behind, appliqué or pieced in."""
     job = job_for(request, job_id)
     ids = ids_of(asked(request))
     core = core_job(job)
-    try:
-        members = edits.chosen(core, ids)
-    except EditError as error:
-        return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+    members = edits.chosen(core, ids)
     sewn = {patch.id for patch in core.chart.patches if patch.role == "applique"}
     context = {"job": job, "ids": ids, "count": len(members),
                "behind": any(zone.whole is not None for zone in members),
@@ -107,18 +117,16 @@ def on_top(request: HttpRequest, job_id) -> HttpResponse:
 
 @for_studio
 @require_http_methods(["GET", "POST"])
+@or_words
 def block_panel(request: HttpRequest, job_id) -> HttpResponse:
     """Blocks to be laid on the sheet or in the chosen zones, and the fabrics of those."""
     job = job_for(request, job_id)
     core, ids = core_job(job), ids_of(asked(request))
     places, fabrics, stones = [], [], 0
     if ids:
-        try:
-            places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
-            if isinstance(core.survey, piecing.CROSSED):
-                stones = len(piecing.cornerstones_of(core, ids))
-        except EditError as error:
-            return render(request, "workbench/_drawer_empty.html", {"message": str(error)})
+        places, fabrics = piecing.blocks_of(core, ids), piecing.fabrics_of(core, ids)
+        if isinstance(core.survey, piecing.CROSSED):
+            stones = len(piecing.cornerstones_of(core, ids))
     context = {"job": job, "ids": ids, "places": places, "fabrics": fabrics, "stones": stones,
                "in_blocks": any(patch.block is not None for patch in core.chart.patches),
                "laid_out": core.survey is not None,
