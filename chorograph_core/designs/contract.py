@@ -302,14 +302,15 @@ class Design(ABC, Generic[S]):
         """What a motif keeps free of the fill round it; None when it keeps nothing free."""
         return None
 
-    def clean(self, settings: Mapping[str, Any] | S | None = None) -> S:
+    def clean(self, settings: Mapping[str, Any] | S | None = None, unit: str = "in") -> S:
         """All settings with defaults filled in; raises `SettingError` for one that cannot be.
 
-        Settings that were cleaned before are taken as they are.
+        Settings that were cleaned before are taken as they are. *unit* is what bare numbers mean among
+        lengths that a person wrote.
         """
         if isinstance(settings, Settings):
             return settings
-        return self.settings_type.cleaned(settings or {}, self.name)  # type: ignore[return-value]
+        return self.settings_type.cleaned(settings or {}, self.name, unit)  # type: ignore[return-value]
 
     def upgrade(self, settings: Mapping[str, Any], from_version: int) -> dict[str, Any]:
         """Settings stored under an older version, in the words of this one."""

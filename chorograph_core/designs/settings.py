@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
 from typing import Any, Literal, Self
 
-from chorograph_core.measure import LengthError, format_inches, parse_length
+from chorograph_core.measure import LengthError, format_length, parse_length
 
 ParameterKind = Literal["length", "angle", "share", "count", "choice"]
 
@@ -38,26 +38,27 @@ class Parameter:
     choices: tuple[tuple[str, str], ...] = ()
     help: str = ""
 
-    def clean(self, value: Any) -> Any:
-        """Return *value* as the right type and within range, or raise `SettingError`."""
+    def clean(self, value: Any, unit: str = "in") -> Any:
+        """Return *value* as the right type and within range, or raise `SettingError`; *unit* is what a
+        bare number of a written length means, and how the message speaks."""
         if self.kind == "choice":
             if value not in {key for key, _ in self.choices}:
                 names = ", ".join(name for _, name in self.choices)
                 raise SettingError(f"{self.label}: choose one of {names}.", self.key)
             return value
         try:
-            number = self._number(value)
+            number = self._number(value, unit)
         except (LengthError, ValueError, TypeError, OverflowError) as error:
             what = str(error) if isinstance(error, LengthError) else f"“{value}” is not a number."
             raise SettingError(f"{self.label}: {what[:200]}", self.key) from None
         if not self.low <= number <= self.high:
-            low, high = self.show(self.low), self.show(self.high)
+            low, high = self.show(self.low, unit), self.show(self.high, unit)
             raise SettingError(f"{self.label} goes from {low} to {high}.", self.key)
         return round(number) if self.kind == "count" else number
 
-    def _number(self, value: Any) -> float:
+    def _number(self, value: Any, unit: str) -> float:
         if self.kind == "length" and isinstance(value, str):
-            return parse_length(value)
+            return parse_length(value, unit)
         if not isinstance(value, str):
             return float(value)
         text = value.strip()
@@ -81,10 +82,10 @@ class Parameter:
             return self.default
         return round(number) if self.kind == "count" else number
 
-    def show(self, value: Any) -> str:
+    def show(self, value: Any, unit: str = "in") -> str:
         """Print *value* for people."""
         if self.kind == "length":
-            return format_inches(float(value), 16 if value < 1 else 8)
+            return format_length(float(value), unit, 16)
         if self.kind == "angle":
             return f"{value:g}°"
         if self.kind == "share":
@@ -150,13 +151,14 @@ class Settings:
         )
 
     @classmethod
-    def cleaned(cls, given: Mapping[str, Any], design: str) -> Self:
-        """All settings, defaults filled in; raises `SettingError` for one that cannot be."""
+    def cleaned(cls, given: Mapping[str, Any], design: str, unit: str = "in") -> Self:
+        """All settings, defaults filled in; raises `SettingError` for one that cannot be. *unit* is
+        that of bare numbers among written lengths."""
         known = {parameter.key: parameter for parameter in cls.parameters()}
         for key in given:
             if key not in known:
                 raise SettingError(f"{design} has no setting called “{key[:60]}”.", key)
-        return cls(**{key: known[key].clean(value) for key, value in given.items()})
+        return cls(**{key: known[key].clean(value, unit) for key, value in given.items()})
 
     @classmethod
     def settled(cls, given: Mapping[str, Any]) -> tuple[dict[str, Any], tuple[str, ...]]:

@@ -18,7 +18,7 @@ from chorograph_core.blocks.own_blocks import block_name
 from chorograph_core.chart.model import ChartError
 from chorograph_core.layouts import BlockRow, Placed, Strip
 from chorograph_core.layouts.borders import Border
-from chorograph_core.measure import LengthError, format_length, parse_length
+from chorograph_core.measure import LengthError, parse_length, written_length
 
 _LENGTH = re.compile(
     r"\s*((?:\d+[\s-]+)?\d+\s*/\s*\d+|\d+(?:[.,]\d+)?)\s*(cm|mm|in|yd|\"|″)?(?![\d/])"
@@ -41,7 +41,7 @@ def read_rows(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple[B
 
 def write_rows(rows, unit: str = "in") -> str:
     """What `read_rows` reads back as *rows*."""
-    return "\n".join(f"{_show(r.height, unit)} {_name(r.block)} x {r.count}" for r in rows)
+    return "\n".join(f"{written_length(r.height, unit)} {_name(r.block)} x {r.count}" for r in rows)
 
 
 def read_strips(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple[Strip, ...]:
@@ -60,7 +60,7 @@ def read_strips(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple
 def write_strips(strips, unit: str = "in") -> str:
     """What `read_strips` reads back as *strips*."""
     return "\n".join(
-        f"{_show(s.width, unit)} {_name(s.block) if s.block else s.fabric}" for s in strips
+        f"{written_length(s.width, unit)} {_name(s.block) if s.block else s.fabric}" for s in strips
     )
 
 
@@ -84,19 +84,22 @@ def read_rings(text: str, unit: str = "in") -> tuple[Border, ...]:
 
 def write_rings(rings, unit: str = "in") -> str:
     """What `read_rings` reads back as *rings*."""
-    return "\n".join(
-        f"{_show(r.width, unit)} {f'{r.piecing} {_show(r.unit, unit)}' if r.piecing else 'plain'}"
-        for r in rings
-    )
+    lines = []
+    for ring in rings:
+        kind = f"{ring.piecing} {written_length(ring.unit, unit)}" if ring.piecing else "plain"
+        lines.append(f"{written_length(ring.width, unit)} {kind}")
+    return "\n".join(lines)
 
 
 def read_placed(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple[Placed, ...]:
     """Blocks on a field. Raises `ChartError` at field ``placed_text``."""
     made = []
+    # A comma is a decimal one where centimetres are written, so the two are parted by a semicolon.
+    parting = r"\s*;\s*|,\s+" if unit == "cm" else r"\s*[,;]\s*"
     for number, line in _lines(text, "placed_text"):
         size, rest = _length(line, number, unit, "placed_text")
         name, at, where = rest.partition(" at ")
-        spot = [part for part in re.split(r"\s*[,;]\s*", where.strip()) if part]
+        spot = [part for part in re.split(parting, where.strip()) if part]
         if not at or len(spot) != 2:
             raise ChartError(
                 f"Line {number}: say where, like “12 pinwheel at 6, 8 1/2”.", "placed_text"
@@ -108,10 +111,11 @@ def read_placed(text: str, unit: str = "in", own: Sequence[Block] = ()) -> tuple
 
 def write_placed(placed, unit: str = "in") -> str:
     """What `read_placed` reads back as *placed* (turns and mirrors aside)."""
-    return "\n".join(
-        f"{_show(p.size, unit)} {_name(p.block)} at {_show(p.x, unit)}, {_show(p.y, unit)}"
-        for p in placed
-    )
+    lines = []
+    for each in placed:
+        size, x, y = (written_length(side, unit) for side in (each.size, each.x, each.y))
+        lines.append(f"{size} {_name(each.block)} at {x}, {y}")
+    return "\n".join(lines)
 
 
 def read_widths(text: str, unit: str, field: str) -> tuple[float, ...]:
@@ -160,8 +164,3 @@ def _block(text: str, number: int, field: str, own: Sequence[Block]) -> str:
 
 def _name(key: str) -> str:
     return block_name(key) or key.replace("_", " ")
-
-
-def _show(inches: float, unit: str) -> str:
-    text = format_length(inches, unit, 16).replace("″", "")
-    return text if abs(parse_length(text, unit) - inches) < 1e-9 else f"{inches:.6g} in"

@@ -9,6 +9,7 @@ from chorograph_core.measure.lengths import (
     format_length,
     format_yards,
     parse_length,
+    written_length,
 )
 
 __all__ = [
@@ -20,4 +21,5 @@ __all__ = [
     "format_length",
     "format_yards",
     "parse_length",
+    "written_length",
 ]

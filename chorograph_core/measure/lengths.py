@@ -144,6 +144,20 @@ def format_length(inches: float, units: str = "in", denominator: int = 8) -> str
     return format_cm(inches) if units == "cm" else format_inches(inches, denominator)
 
 
+def written_length(inches: float, unit: str = "in") -> str:
+    """*inches* as one would write them into a field: `parse_length` reads exactly that length back.
+
+    Sixteenths where they are exact, centimetres to their last decimal, else decimal inches.
+
+    >>> written_length(3.1875), written_length(0.3), written_length(0.75, "cm")
+    ('3 3/16', '0.3 in', '1.905 cm')
+    """
+    shortest = f"{inches * CM_PER_INCH:.5f}".rstrip("0").rstrip(".")
+    text = f"{shortest} cm" if unit == "cm" else format_inches(inches, 16, "")
+    exact = abs(parse_length(text, unit) - inches) < 1e-9
+    return text if exact else f"{inches:.10g} in"
+
+
 def format_yards(inches: float) -> str:
     """Print a long length in whole yards, rounded up: thread is never cut short.
 

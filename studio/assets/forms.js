@@ -35,9 +35,9 @@ export function guard() {
   });
 }
 
-// "3 3/8", "3-3/8", "3.375" as a number; NaN for what is none.
+// "3 3/8", "3-3/8", "3.375", "8.5 cm" as a number of what its field is in; NaN for what is none.
 export function readNumber(text) {
-  const parts = text.trim().match(/^(\d+(?:\.\d+)?)?(?:[\s-]*(\d+)\/(\d+))?$/);
+  const parts = text.trim().replace(/\s*(cm|in|%)$/, "").replace(",", ".").match(/^(\d+(?:\.\d+)?)?(?:[\s-]*(\d+)\/(\d+))?$/);
   if (!parts || (!parts[1] && !parts[2])) return Number.NaN;
   return Number(parts[1] ?? 0) + (parts[2] ? Number(parts[2]) / Number(parts[3]) : 0);
 }

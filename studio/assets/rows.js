@@ -29,19 +29,21 @@ const KINDS = {
 };
 const FIRST = { height: "8", width: "3", size: "8", count: "1", unit: "", x: "0", y: "0", strip: "a", ring: "plain" };
 
+const FIRST_CM = { height: "20", width: "8", size: "20" };
+
 export function listed() {
   const known = document.getElementById("pictures");
   if (!known) return;
   const pictures = [...known.content.querySelectorAll("[data-name]")].map((each) => ({ name: each.dataset.name, svg: each.querySelector("svg") }));
   for (const [name, kind] of Object.entries(KINDS)) {
     const text = document.getElementById(`id_${name}`);
-    if (text) new RowList(text, kind, pictures);
+    if (text) new RowList(text, kind, pictures, known.dataset.units === "cm" ? { ...FIRST, ...FIRST_CM } : FIRST);
   }
 }
 
 class RowList {
-  constructor(text, kind, pictures) {
-    Object.assign(this, { text, kind, pictures });
+  constructor(text, kind, pictures, first) {
+    Object.assign(this, { text, kind, pictures, first });
     const lines = text.value.split("\n").map((line) => line.trim()).filter(Boolean);
     const found = lines.map((line) => kind.read(line));
     // What cannot be taken apart stays as it was written, to be put right there.
@@ -58,7 +60,7 @@ class RowList {
   // The next one is like the last.
   fresh() {
     const last = this.rows[this.rows.length - 1];
-    return last ? [...last] : this.kind.fields.map(([field]) => FIRST[field] ?? (this.pictures.find((each) => each.svg.querySelectorAll("path").length > 1) ?? this.pictures[0]).name);
+    return last ? [...last] : this.kind.fields.map(([field]) => this.first[field] ?? (this.pictures.find((each) => each.svg.querySelectorAll("path").length > 1) ?? this.pictures[0]).name);
   }
 
   tell() {

@@ -25,7 +25,7 @@ from chorograph_core.layouts import (
 )
 from chorograph_core.layouts import notation as written
 from chorograph_core.layouts.borders import MOST_BORDERS
-from chorograph_core.measure import format_length, parse_length
+from chorograph_core.measure import written_length
 from studio.blocks import board as boards
 from studio.fields import LengthField
 
@@ -256,22 +256,24 @@ class NewTopForm(LayoutForm):
     )
 
 
-def starting_values() -> dict:
+STARTING_CM = {"block_size": "30", "sashing": "4", "border1": "4", "border2": "12"}
+"""What an empty form shows where centimetres are written, in place of its inches."""
+
+
+def starting_values(unit: str = "in") -> dict:
     """What an empty form shows."""
     form = LayoutForm()
-    return {name: field.initial for name, field in form.fields.items() if field.initial}
+    values = {name: field.initial for name, field in form.fields.items() if field.initial}
+    return values | (STARTING_CM if unit == "cm" else {})
 
 
 def values_of_layout(layout: Layout | None, unit: str) -> dict:
     """What the form shows for a layout; the starting figures when there is none."""
     if layout is None:
-        return starting_values()
+        return starting_values(unit)
 
     def show(inches: float) -> str:
-        if not inches:
-            return ""
-        text = format_length(inches, unit, 16).replace("″", "")
-        return text if abs(parse_length(text, unit) - inches) < 1e-9 else f"{inches:.6g} in"
+        return written_length(inches, unit) if inches else ""
 
     values: dict = {"layout": layout.kind}
     for name in ("block_size", "sashing", "float_by", "width", "height", "length"):

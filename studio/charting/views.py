@@ -30,7 +30,7 @@ from studio.jobs.stages import rail
 def new_job(request: HttpRequest) -> HttpResponse:
     """A new job from a short form."""
     unit, own = request.studio.units, own_blocks(request.studio)
-    form = NewTopForm(request.POST or None, unit=unit, own=own)
+    form = NewTopForm(request.POST or None, initial=starting_values(unit), unit=unit, own=own)
     if request.method == "POST" and form.is_valid():
         values = form.cleaned_data
         chart = values["survey"].chart()
@@ -41,7 +41,8 @@ def new_job(request: HttpRequest) -> HttpResponse:
         )  # fmt: skip
         job = create_job(request.studio, request.user, core, "Charted from the form")
         return redirect("work", job.pk)
-    shown = form if form.is_bound else NewTopForm(_initial(), unit=unit, own=own)
+    first = {"title": "new", **starting_values(unit)}
+    shown = form if form.is_bound else NewTopForm(first, unit=unit, own=own)
     context = {"form": form, "sheet": _preview(shown), "crossings": _crossings(shown)}
     return render(request, "charting/new.html", context, status=400 if form.errors else 200)
 
@@ -118,10 +119,6 @@ def _uuid(text: str) -> uuid.UUID:
         return uuid.UUID(text)
     except ValueError:
         raise Http404 from None
-
-
-def _initial() -> dict:
-    return {"title": "new", **starting_values()}
 
 
 def _crossings(form: NewTopForm) -> list:

@@ -32,7 +32,7 @@ def sheet_context(plan: Plan, units: str) -> dict:
             for thread in core.threads
             if thread.key in plan.figures.get("thread_yards", {})
         ],
-        "lines": legend_lines(core, linework_of(plan.digest, core)),
+        "lines": legend_lines(core, linework_of(plan.digest, core), units),
         "groups": [
             {"group": group, "map": _map(core.chart, group), "colour": colours.get(group.thread)}
             for group in groups

@@ -10,7 +10,7 @@ from shapely import STRtree
 from chorograph_core.designs import broken_designs
 from chorograph_core.estimating import Batting
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.measure import format_inches
+from chorograph_core.measure import format_length
 from studio.workbench.linework import LegendLine
 
 RISES = 4.0
@@ -28,13 +28,13 @@ class Advice:
     entry: str = ""
 
 
-def advice(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
+def advice(core: CoreJob, lines: list[LegendLine], units: str = "in") -> list[Advice]:
     """What a good quilter would say on seeing this legend, most telling first; at most three."""
     batting = core.intake.batting
     found = (
-        [*_wide(lines, batting), *_rising(core, lines)]
+        [*_wide(lines, batting, units), *_rising(core, lines)]
         if batting
-        else [*_rising(core, lines), *_wide(lines, None)]
+        else [*_rising(core, lines), *_wide(lines, None, units)]
     )
     return [*_read_otherwise(core), *found[:3]]
 
@@ -73,17 +73,17 @@ def _rising(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
     return found
 
 
-def _wide(lines: list[LegendLine], batting: Batting | None) -> list[Advice]:
+def _wide(lines: list[LegendLine], batting: Batting | None, units: str) -> list[Advice]:
     widest = batting.gap if batting else WIDEST
     why = (
         f"{batting.name.capitalize()} holds only with lines no further than "
-        f"{format_inches(widest)} apart: stitch it closer, or take another batting."
+        f"{format_length(widest, units)} apart: stitch it closer, or take another batting."
         if batting
-        else f"Many battings want lines no further than {format_inches(widest)} apart; "
+        else f"Many battings want lines no further than {format_length(widest, units)} apart; "
         f"choose the batting in Intake."
     )
     return [
-        Advice(f"{line.name} leaves {format_inches(line.gap)} open.", why, line.entry.id)
+        Advice(f"{line.name} leaves {format_length(line.gap, units)} open.", why, line.entry.id)
         for line in sorted(lines, key=lambda line: -line.gap)
         if line.gap > widest
     ]

@@ -168,8 +168,9 @@ def drop_entry(core: CoreJob, entry_id: str) -> CoreJob:
     return core.with_legend(tuple(entry for entry in core.legend if entry.id != entry_id))
 
 
-def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
-    """Layers from a drawer's fields: a ditch, a breathing line, the design itself.
+def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> list[Layer]:
+    """Layers from a drawer's fields: a ditch, a breathing line, the design itself. *unit* is what
+    bare numbers mean.
 
     Raises `EditError` naming the field that cannot be used.
     """
@@ -191,10 +192,14 @@ def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
         layers.append(Layer(ditch.key, {}, ditch_thread, 10, version=ditch.version))
     if values.get("breathing") and role != "frame":
         frame = of_role("frame")
-        settings = {"first": values.get("breathing_first") or "1/4"}
+        settings = {"first": values.get("breathing_first") or "1/4 in"}
         layers.append(
             Layer(
-                frame.key, _clean(frame, settings, "breathing_"), thread, spi, version=frame.version
+                frame.key,
+                _clean(frame, settings, "breathing_", unit),
+                thread,
+                spi,
+                version=frame.version,
             )
         )
     given = {
@@ -205,14 +210,23 @@ def layers_from(values: Mapping[str, Any], core: CoreJob) -> list[Layer]:
     drawing = designs()[key]
     over = "region" if values.get("over") == "region" else "zone"
     layers.append(
-        Layer(key, _clean(drawing, given, "set_"), thread, spi, passes, seed, drawing.version, over)
+        Layer(
+            key,
+            _clean(drawing, given, "set_", unit),
+            thread,
+            spi,
+            passes,
+            seed,
+            drawing.version,
+            over,
+        )
     )
     return layers
 
 
-def _clean(drawing: Design, given: Mapping[str, Any], prefix: str) -> dict[str, Any]:
+def _clean(drawing: Design, given: Mapping[str, Any], prefix: str, unit: str) -> dict[str, Any]:
     try:
-        clean = drawing.clean(given)
+        clean = drawing.clean(given, unit)
     except SettingError as error:
         raise EditError(str(error), prefix + error.field) from None
     return {name: getattr(clean, name) for name in given}

@@ -65,7 +65,9 @@ def linework_of(digest: str, core: CoreJob) -> tuple[LayerLinework, ...]:
     return _drawn(digest, _ByDigest(core))
 
 
-def legend_lines(core: CoreJob, drawn: tuple[LayerLinework, ...]) -> list[LegendLine]:
+def legend_lines(
+    core: CoreJob, drawn: tuple[LayerLinework, ...], units: str = "in"
+) -> list[LegendLine]:
     """The legend with figures, in its own order."""
     threads = {thread.key: thread for thread in core.threads}
     even = evenness(core.zones, drawn) if drawn else {}
@@ -86,7 +88,7 @@ def legend_lines(core: CoreJob, drawn: tuple[LayerLinework, ...]) -> list[Legend
             LegendLine(
                 entry,
                 entry.name or name_of(main.design),
-                _detail(entry),
+                _detail(entry, units),
                 tuple(dict.fromkeys(used)),
                 whole.minutes,
                 inches / area if area else 0.0,
@@ -116,7 +118,7 @@ def name_of(key: str) -> str:
     return key if drawing is None else drawing.name
 
 
-def _detail(entry: Entry) -> str:
+def _detail(entry: Entry, units: str) -> str:
     """The main layer's design and its telling settings, in few words."""
     main = entry.layers[-1]
     drawing = designs().get(main.design)
@@ -125,7 +127,7 @@ def _detail(entry: Entry) -> str:
     kept, _ = drawing.settled(main.settings, main.version)
     settings = drawing.clean(kept)
     told = [
-        parameter.show(getattr(settings, parameter.key))
+        parameter.show(getattr(settings, parameter.key), units)
         for parameter in drawing.parameters
         if parameter.kind in ("length", "angle") and parameter.key != "margin"
     ][:2]

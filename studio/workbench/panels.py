@@ -16,7 +16,7 @@ from chorograph_core.designs.legend import Layer, role_of
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.measure import format_inches, format_length
+from chorograph_core.measure import CM_PER_INCH, format_length, written_length
 from chorograph_core.zones import Zone
 from studio.accounts.access import for_studio
 from studio.asking import COLOUR, EditError
@@ -72,7 +72,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     first = breathing.settings.get("first", 0.25) if breathing else 0.25
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members, "fits": fits,
-        "design": designs()[key], "settings": _shown(designs()[key], settings),
+        "design": designs()[key], "settings": _shown(designs()[key], settings, request.studio.units),
         "fit": next(fit for fit in fits if fit["design"].key == key),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
@@ -80,7 +80,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "ditch": ditch is not None if entry else True,
         "ditch_thread": ditch.thread if ditch else core.threads[0].key,
         "breathing": breathing is not None,
-        "breathing_first": format_inches(first, 16, ""),
+        "breathing_first": written_length(first, request.studio.units),
         "name": entry.name if entry else "",
     }  # fmt: skip
     return render(request, "workbench/_drawer.html", context)
@@ -150,14 +150,19 @@ def _fits(core: CoreJob, pattern: Zone, main: Layer | None) -> list[dict]:
     return sorted(found, key=lambda fit: -fit["score"])
 
 
-def _shown(drawing, given) -> list[dict]:
-    """The design's settings with their values as they are written."""
+def _shown(drawing, given, unit: str) -> list[dict]:
+    """The design's settings with their values as they are written, and how far a key steps them."""
     values = {**{p.key: p.default for p in drawing.parameters}, **given}
-    return [
-        {"parameter": p, "value": values[p.key],
-         "text": p.show(values[p.key]).replace("″", "").replace("°", "")}
-        for p in drawing.parameters
-    ]  # fmt: skip
+    found = []
+    for p in drawing.parameters:
+        value, text, by = values[p.key], p.show(values[p.key]).rstrip("°"), 1.0
+        if p.kind == "length":
+            # Exactly: a drawer that is opened and kept changes nothing.
+            text, by = written_length(value, unit), CM_PER_INCH if unit == "cm" else 1.0
+        step = {1.0: p.step, CM_PER_INCH: 0.5 if p.step >= 0.125 else 0.1}[by]
+        found.append({"parameter": p, "value": value, "text": text, "step": step,
+                      "low": p.low * by, "high": p.high * by})  # fmt: skip
+    return found
 
 
 @for_studio

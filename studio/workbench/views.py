@@ -70,7 +70,7 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
 
 def _context(request: HttpRequest, job: Job) -> dict:
     core = core_job(job)
-    lines, advised = _legend(job.head.body_id)
+    lines, advised = _legend(job.head.body_id, request.studio.units)
     open_zones = len(core.zones) - len(core.untouchable)
     return {
         "job": job,
@@ -104,11 +104,11 @@ def _figures(digest: str):
 
 
 @lru_cache(maxsize=16)
-def _legend(digest: str):
-    """The legend and its advice, which depend on nothing but the document."""
+def _legend(digest: str, units: str):
+    """The legend and its advice, which depend on nothing but the document and how it is measured."""
     core = core_of(digest)
-    lines = legend_lines(core, linework_of(digest, core))
-    return lines, advice(core, lines)
+    lines = legend_lines(core, linework_of(digest, core), units)
+    return lines, advice(core, lines, units)
 
 
 @for_studio
@@ -129,7 +129,7 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     core = core_job(job)
     try:
-        changed = _entry_change(request.POST)(core)
+        changed = _entry_change(request)(core)
     except EditError as error:
         return render(request, "workbench/_fault.html", {"error": error}, status=422)
     wanted = _entry_meant(request.POST, core, changed)
@@ -141,9 +141,11 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
     return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
 
 
-def _entry_change(values) -> Callable[[CoreJob], CoreJob]:
+def _entry_change(request: HttpRequest) -> Callable[[CoreJob], CoreJob]:
+    values = request.POST
+
     def change(core: CoreJob) -> CoreJob:
-        layers = edits.layers_from(values, core)
+        layers = edits.layers_from(values, core, request.studio.units)
         name = plain(values.get("name"), 60)
         return edits.keep_entry(core, values.get("entry", ""), name, ids_of(values), layers)
 
@@ -158,7 +160,7 @@ def keep(request: HttpRequest, job_id) -> HttpResponse:
     ids = ids_of(request.POST)
 
     def kept(core: CoreJob) -> CoreJob:
-        changed = _entry_change(request.POST)(core)
+        changed = _entry_change(request)(core)
         edits.drawn_first(changed, _entry_meant(request.POST, core, changed), DRAWINGS)
         return changed
 
