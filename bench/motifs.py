@@ -14,7 +14,7 @@ from shapely.geometry import Polygon
 from bench.table import table
 from chorograph_core.blocks.library import block_library
 from chorograph_core.chart import alike
-from chorograph_core.designs import Space, designs
+from chorograph_core.designs import Design, Space, designs
 from chorograph_core.designs.drawing import drawn_safely
 from chorograph_core.designs.judging import Judged, judged
 from chorograph_core.layouts import Border, StraightSet
@@ -59,7 +59,7 @@ def main() -> None:
         taken = roomy = declined = 0
         whole = 0
         for _, shape in places:
-            space, settings = Space(shape), drawing.clean(_settings(drawing.key))
+            space, settings = Space(shape), drawing.clean(_filling(drawing))
             fit = drawing.fits(space, settings)
             has_room = bool(space.inset(ROOM * max(0.1, drawing.spacing(space, settings))))
             roomy += has_room
@@ -82,8 +82,9 @@ def main() -> None:
     print(f"The drawings: {SHEET.relative_to(SHEET.parent.parent)}")
 
 
-def _settings(key: str) -> dict:
-    return {"count": 0} if key == "inset_echo" else {}
+def _filling(drawing: Design) -> dict[str, int]:
+    """A frame has one line by default; it is judged as a fill, with as many as have room."""
+    return {"count": 0} if drawing.role == "frame" else {}
 
 
 def _holds(drawing, measured: list[Judged], name: str) -> str:

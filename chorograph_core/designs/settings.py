@@ -11,6 +11,9 @@ from chorograph_core.measure import LengthError, format_length, parse_length
 
 ParameterKind = Literal["length", "angle", "share", "count", "choice"]
 
+ROUNDED = 0.02
+"""Inches: half a millimetre, by which a limit told in centimetres may be off."""
+
 
 class SettingError(ValueError):
     """A setting cannot be used. *field* is its key, the message a sentence for the quilter."""
@@ -51,6 +54,10 @@ class Parameter:
         except (LengthError, ValueError, TypeError, OverflowError) as error:
             what = str(error) if isinstance(error, LengthError) else f"“{value}” is not a number."
             raise SettingError(f"{self.label}: {what[:200]}", self.key) from None
+        if self.kind == "length" and unit == "cm":
+            # A limit is told in millimetres: who writes it as it was told is not refused.
+            near = min(max(number, self.low), self.high)
+            number = near if abs(near - number) <= ROUNDED else number
         if not self.low <= number <= self.high:
             low, high = self.show(self.low, unit), self.show(self.high, unit)
             raise SettingError(f"{self.label} goes from {low} to {high}.", self.key)

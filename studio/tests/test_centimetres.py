@@ -44,6 +44,12 @@ class DrawerTests(ChangingCase):
         told = self.keep(set_spacing="90")
         self.assertContains(told, "goes from 0.5 cm to 30.5 cm", status_code=422)
 
+    def test_the_limits_can_be_written_as_they_are_told(self):
+        for told, inches in (("0,5", 0.5 / 2.54), ("30.5", 12.0), ("0.476", 0.1875)):
+            with self.subTest(told):
+                self.assertEqual(self.keep(set_spacing=told).status_code, 204)
+                self.assertAlmostEqual(self.spacing(), inches)
+
     def test_a_drawer_that_is_opened_and_kept_changes_nothing(self):
         for spacing in ("2", "1,9", "3/16 in", "0.777 in"):
             with self.subTest(spacing):
@@ -71,6 +77,12 @@ class InchDrawerTests(DrawerTests):
         self.assertAlmostEqual(self.spacing(), 2)
         told = self.keep(set_spacing="90")
         self.assertContains(told, "goes from 3/16″ to 12″", status_code=422)
+
+    def test_the_limits_can_be_written_as_they_are_told(self):
+        for told, inches in (("3/16", 0.1875), ("12", 12.0)):
+            with self.subTest(told):
+                self.assertEqual(self.keep(set_spacing=told).status_code, 204)
+                self.assertAlmostEqual(self.spacing(), inches)
 
     def test_the_legend_speaks_in_centimetres(self):
         self.keep(set_spacing="1 1/8")
