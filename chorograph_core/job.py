@@ -153,5 +153,8 @@ def planned_job(
 def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str]:
     """The faults of *route*, replayed over linework that is drawn anew from the document."""
     asked = job_linework(job, DrawingCache())
-    done = state.done if state else frozenset()
-    return replay(job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, done)
+    state = state or State()
+    return replay(
+        job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, state.done,
+        state.thread,
+    )  # fmt: skip

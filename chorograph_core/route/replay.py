@@ -35,13 +35,13 @@ gap may be, than those of the first drawing."""
 
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
-    done: frozenset[str] = frozenset(),
+    done: frozenset[str] = frozenset(), threaded: str = "",
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
     *asked* is the linework of the document; *steps* are objects with kind, points (n, 2), inches,
-    thread, zone, run and how. What *done* names was stitched before and may not come again. With
-    *machine* the sums are checked too.
+    thread, zone, run and how. What *done* names was stitched before and may not come again;
+    *threaded* is in the needle as they begin. With *machine* the sums are checked too.
     """
     faults: list[str] = []
     runs = {}
@@ -49,7 +49,7 @@ def replay(
         for number, run in enumerate(one.linework.runs):
             if one.key(number) not in done:
                 runs[one.key(number)] = (one, run)
-    faults += _needle(steps)
+    faults += _needle(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
     faults += _runs(runs, shapes, policy, steps)
     faults += _ditches(chart, asked, steps, done)
@@ -65,9 +65,9 @@ def _inches(points) -> float:
     return float(np.hypot(*np.diff(points, axis=0).T).sum()) if len(points) > 1 else 0.0
 
 
-def _needle(steps) -> list[str]:
+def _needle(steps, thread: str) -> list[str]:
     """Continuity: down at a start, no jumps, up at a tie-off, the right thread in the needle."""
-    faults, position, thread, down = [], None, "", False
+    faults, position, down = [], None, False
     for number, step in enumerate(steps, 1):
         if step.kind == "thread":
             if down:

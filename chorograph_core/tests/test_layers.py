@@ -1,6 +1,7 @@
 """Layers of a zone, figures over many zones, what lies round a zone, and what is kept of drawings."""
 
 import itertools
+import sys
 import threading
 from dataclasses import dataclass
 from unittest import TestCase, mock
@@ -211,6 +212,11 @@ class SurroundingTests(TestCase):
         grain = Surroundings(chart, zones).told(Space(block.polygon), block).grain
         self.assertAlmostEqual(grain, np.pi / 4)
 
+    def test_next_to_nothing_is_taken_off_without_losing_holes(self):
+        ring = Space(box(0, 0, 20, 20).difference(box(1, 1, 19, 19)))
+        for distance in (0.0, 1e-252, 1e-9):
+            self.assertAlmostEqual(ring.inset(distance)[0].area, ring.polygon.area)
+
     def test_facts_are_found_once_for_all_designs(self):
         space, found = Space(box(0, 0, 30, 4)), []
         for _ in range(3):
@@ -243,6 +249,9 @@ class CacheTests(TestCase):
             except Exception as error:
                 errors.append(repr(error))
 
+        # As if many hands came at once: the interpreter changes threads wherever it can.
+        self.addCleanup(sys.setswitchinterval, sys.getswitchinterval())
+        sys.setswitchinterval(1e-6)
         threads = [threading.Thread(target=work, args=(k,)) for k in range(4)]
         for thread in threads:
             thread.start()

@@ -21,34 +21,41 @@ class StateTests(TestCase):
         self.assertEqual([s for s in again.steps if s.kind in MOVES], [])
         self.assertEqual(replayed_job(self.job, again, self.whole.end), [])
 
-    def half(self):
-        """What is done when two steps in five are."""
-        done: set[str] = set()
-        upto = self.whole.steps[: len(self.whole.steps) * 2 // 5]
-        for step in upto:
-            done |= set(step.seams) if step.seams else {step.run} if is_fill(step) else set()
-        last = {s.run for s in self.whole.steps[len(upto) :] if s.run}
-        return replace(self.whole.end, done=frozenset(done - last))
+    def after(self, share: float, wanted):
+        """What is done when that *share* of the *wanted* steps is."""
+        steps = self.whole.steps
+        places = [k for k, step in enumerate(steps) if wanted(step)]
+        stop = places[int(share * len(places))]
+
+        def names(some):
+            return {name for s in some for name in (s.seams or ((s.run,) if is_fill(s) else ()))}
+
+        return replace(self.whole.end, done=frozenset(names(steps[:stop]) - names(steps[stop:])))
 
     def test_a_plan_from_half_way_stitches_the_rest(self):
-        state = self.half()
-        rest = planned_job(self.job, state=state)
-        self.assertEqual(replayed_job(self.job, rest, state), [])
-        stitched = {s.run for s in rest.steps if is_fill(s)}
-        asked = {one.key(k) for one in job_linework(self.job) for k, run
-                 in enumerate(one.linework.runs) if not run.in_ditch}  # fmt: skip
-        self.assertEqual(stitched, asked - state.done)
-        self.assertEqual(rest.end.done, self.whole.end.done)
-        seams = {seam for s in rest.steps for seam in s.seams}
-        self.assertFalse(seams & state.done)
+        for share, wanted in ((0.5, is_ditch), (0.4, is_fill), (0.9, is_fill)):
+            with self.subTest(share, among=wanted.__name__):
+                state = self.after(share, wanted)
+                self.assertTrue(state.done)
+                rest = planned_job(self.job, state=state)
+                self.assertEqual(replayed_job(self.job, rest, state), [])
+                stitched = {s.run for s in rest.steps if is_fill(s)}
+                asked = {one.key(k) for one in job_linework(self.job) for k, run
+                         in enumerate(one.linework.runs) if not run.in_ditch}  # fmt: skip
+                self.assertEqual(stitched, asked - state.done)
+                self.assertEqual(rest.end.done, self.whole.end.done)
+                seams = {seam for s in rest.steps for seam in s.seams}
+                self.assertFalse(seams & state.done)
 
-    def test_a_seam_left_out_of_the_rest_is_noticed(self):
-        state = self.half()
-        rest = planned_job(self.job, state=replace(state, done=state.done))
-        more = replace(state, done=frozenset())
-        faults = replayed_job(self.job, rest, more)
-        self.assertTrue(any("never stitched" in fault for fault in faults))
-        if ditches := [s for s in rest.steps if is_ditch(s)]:
-            rest.steps.remove(ditches[0])
-            faults = replayed_job(self.job, rest, state)
-            self.assertTrue(any("of ditch are never stitched" in fault for fault in faults))
+    def test_what_is_left_out_of_the_rest_is_noticed(self):
+        state = self.after(0.5, is_ditch)
+        rest = planned_job(self.job, state=state)
+        # Had nothing been done before, the rest would be too little.
+        faults = replayed_job(self.job, rest, replace(state, done=frozenset()))
+        self.assertTrue(any("of ditch are never stitched" in fault for fault in faults))
+        ditches = [step for step in rest.steps if is_ditch(step)]
+        self.assertTrue(ditches)
+        longest = max(ditches, key=lambda step: step.inches)
+        rest.steps = [step for step in rest.steps if step is not longest]
+        faults = replayed_job(self.job, rest, state)
+        self.assertTrue(any("of ditch are never stitched" in fault for fault in faults), faults)
