@@ -91,7 +91,7 @@ class ChartingStory(BrowserCase):
         for x, y in spots:
             page.touchscreen.tap(x, y)
         page.wait_for_selector("#hint[data-waiting='0']")
-        page.wait_for_function("document.querySelectorAll('#touched circle').length === 0")
+        page.wait_for_selector("#touched circle", state="detached")
         core = core_job(Job.objects.select_related("head").get(pk=job.pk))
         kinds = {p.block: p.kind for p in core.chart.patches if p.block}
         self.assertEqual(set(kinds.values()), {"pinwheel"}, kinds)
@@ -111,12 +111,27 @@ class ChartingStory(BrowserCase):
         for number, zone in enumerate(zones, 1):
             zone.first.tap()
             page.click("text=Do it all the same")
-            page.wait_for_function(
-                "n => document.getElementById('state').dataset.base == n", arg=str(1 + number)
-            )
+            page.wait_for_selector(f"#state[data-base='{1 + number}']")
             page.wait_for_selector("#laying")
             page.wait_for_selector("#hint:not([hidden])")
         kinds = {p.block: p.kind for p in self.core("A small top").chart.patches if p.block}
         self.assertEqual((kinds[0, 0], kinds[1, 1]), ("pinwheel", "pinwheel"))
         self.assertEqual(page.locator(".zone.chosen").count(), 0)
+        self.assertEqual(self.faults, [])
+
+    def test_what_lies_on_top_by_keys_alone(self):
+        make_job(self.studio, self.anna)
+        page = self.page
+        self.open(Job.objects.get(), "zones")
+        page.wait_for_selector("#work[data-drawn]")
+        page.focus('.zone[tabindex="0"]')
+        zone = page.get_attribute('.zone[tabindex="0"]', "data-id")
+        page.keyboard.press("Space")
+        page.keyboard.press("o")
+        page.wait_for_selector("#ontop")
+        page.focus("#ontop >> text=It is appliqué")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#state[data-base='2']")
+        core = self.core("A small top")
+        self.assertEqual({core.chart.patch(p).role for p in core.zone(zone).patches}, {"applique"})
         self.assertEqual(self.faults, [])

@@ -33,7 +33,7 @@ CHANGES = """
     part recolour
 """.split()  # noqa: SIM905
 PANELS = """
-    applique applique-look place place-look chart chart-drawing cutter block-panel plan-leave
+    applique applique-look on-top place place-look chart chart-drawing cutter block-panel plan-leave
 """.split()  # noqa: SIM905
 
 
