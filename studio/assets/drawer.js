@@ -48,7 +48,9 @@ function stepped(event) {
   const step = Number(field.dataset.step) || 1, sign = event.key === "ArrowUp" ? 1 : -1;
   const now = readNumber(field.value);
   if (Number.isNaN(now)) return;
-  const next = Math.min(Number(field.dataset.high), Math.max(Number(field.dataset.low), now + sign * step));
+  // To the next line, wherever between two it stood.
+  const line = Math.round(now / step + sign) * step;
+  const next = Math.min(Number(field.dataset.high), Math.max(Number(field.dataset.low), line));
   field.value = String(Math.round(next * 10000) / 10000);
   field.dispatchEvent(new Event("input", { bubbles: true }));
   event.preventDefault();

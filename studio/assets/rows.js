@@ -15,7 +15,7 @@ const KINDS = {
     write: ([width, block]) => `${width} ${block}`,
   },
   rings_text: {
-    one: "ring", fields: [["width", "wide"], ["ring", "made of"], ["unit", "each about"]],
+    one: "ring", fields: [["width", "wide"], ["ring", "made of"], ["unit", "unit"]],
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(plain|squares|triangles)?\\s*(.*)$`, "i")),
     values: (found) => [found[1], (found[3] ?? "plain").toLowerCase(), found[4]],
     write: ([width, kind, unit]) => (kind === "plain" ? `${width} plain` : `${width} ${kind} ${unit}`.trim()),

@@ -140,7 +140,9 @@ def _sheet(chart: Chart, shapes: list[Shape], units: str) -> Sheet:
     width, height = chart.width, chart.height
     small = max(width, height) / 100
     pad = small * ROOM
-    frame = f"{-pad * 1.35:.2f} {-pad:.2f} {width + pad * 1.75:.2f} {height + pad * 1.4:.2f}"
+    # Centimetres have figures of three digits.
+    left = pad * (1.6 if units == "cm" else 1.35)
+    frame = f"{-left:.2f} {-pad:.2f} {width + left + pad * 0.4:.2f} {height + pad * 1.4:.2f}"
     marks, figures = [], []
     for at, text in _ticks(width, units):
         long = 1.5 if text else 0.6

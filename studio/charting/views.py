@@ -132,5 +132,5 @@ def _preview(form: NewTopForm, core: CoreJob | None = None):
         return None
     survey = form.cleaned_data["survey"]
     if core is None:
-        return chart_sheet(survey.chart())
-    return chart_sheet(charted(core, kept_places(core.survey, survey)).chart)
+        return chart_sheet(survey.chart(), form.unit)
+    return chart_sheet(charted(core, kept_places(core.survey, survey)).chart, form.unit)

@@ -102,6 +102,9 @@ class ChartTests(TestCase):
         self.assertEqual(page.context["form"]["block_size"].value(), "30")
         self.assertContains(page, 'data-units="cm"')
         self.assertContains(page, "164.0 cm")
+        # The graticule counts centimetres: every 25 to the end of the longer side.
+        figures = re.findall(r">(\d+)</text>", page.content.decode())
+        self.assertEqual(figures[:7], ["0", "25", "50", "75", "100", "125", "150"])
 
     def test_blocks_placed_by_centimetres_with_their_comma(self):
         self.client.post(reverse("new-job"), {
