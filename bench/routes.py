@@ -1,43 +1,65 @@
-"""Lost minutes on the demo sampler: simple ways of ordering, ours, and the floor."""
+"""Routes over thirty tops beside their floors; the orders of their stages beside other ways to them."""
 
 from __future__ import annotations
 
+import json
+import statistics
 import time
+from collections import Counter
 
-import numpy as np
-
+from bench import orders
 from bench.table import calibration, peak_megabytes, table
+from bench.tops import tops
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.job import job_linework, planned_job, replayed_job
-from chorograph_core.route.network import build
+from chorograph_core.formats import route_json, run_sheet
+from chorograph_core.job import Job, planned_job, replayed_job
+from chorograph_core.route import Route
+from chorograph_core.route.choosing import rounds_for
 from studio.demo import tops as demo
 
 
 def main() -> None:
-    """Plan the sampler and print the table."""
-    job = demo.sampler()
-    cache = DrawingCache()
-    drawn = job_linework(job, cache)
-    before = time.perf_counter()
+    """Print the tables."""
+    _sampler()
+    _tops()
+    _orders()
+
+
+def _sampler() -> None:
+    job, cache = demo.sampler(), DrawingCache()
     route = planned_job(job, cache)
-    planned = time.perf_counter() - before
-    again = planned_job(job, cache).seconds
+    again = planned_job(job, cache)
     faults = replayed_job(job, route)
-    rows = [
-        ["zones in reading order, nearest end", *_baseline(job, route, route.drawn, "reading")],
-        ["nearest end of all, greedily", *_baseline(job, route, route.drawn, "greedy")],
-        ["nearest end, closed drawings", *_baseline(job, route, drawn, "greedy")],
-        ["ours", route.lost_minutes, route.cuts, planned],
-        ["floor", route.floor.lost_minutes, "", ""],
-    ]
-    table("Lost minutes, demo sampler", ["", "lost min", "cuts", "seconds"], rows)
+    kinds = route.lost_by_kind
+    floor = route.floor
+    table(
+        "Minutes lost, demo sampler",
+        ["", "ours", "floor"],
+        [
+            ["travel and cuts", kinds["travel"] + kinds["cuts"], floor.travel + floor.links],
+            ["rolls", kinds["rolls"], floor.rolls],
+            ["looking up", kinds["lookups"], floor.lookups],
+            ["layings over the fewest", kinds["layings"], 0.0],
+            ["thread and bobbins", kinds["changes"], floor.changes],
+            ["in all", route.lost_minutes, floor.lost_minutes],
+        ],
+    )
+    sheet = run_sheet(job, json.loads(route_json(job, route, [])))
+    told = {row.text for part in sheet.parts for row in part.rows}
     table(
         "Planning, demo sampler",
-        ["", "ours", "limit"],
+        ["", "ours", "aim"],
         [
-            ["seconds, first time", route.seconds, 2.0],
-            ["seconds, drawings kept", again, 2.0],
-            ["above the floor, percent", 100 * route.gap, 10.0],
+            ["minutes at the machine", route.minutes, ""],
+            ["rolls, whole quilt first", route.rolls, 15],
+            ["rolls, pass by pass", _by_pass(job, cache).rolls, 5],
+            ["paths for a kind of block, at most", _most_paths(route), 2],
+            ["different rows and cards of the run sheet", len(told) + len(sheet.cards), 60],
+            ["turns a foot in ditches", _turns(route), 1.2],
+            ["cuts", route.cuts, ""],
+            ["seconds, first time", route.seconds, 5.0],
+            ["seconds, drawings kept", again.seconds, 5.0],
+            ["above the floor, percent of what could be avoided", 100 * route.gap, 12.0],
             ["faults in replay", len(faults), 0],
             ["peak MB", peak_megabytes(), 400.0],
             ["this machine: 10,000 sums of 1,000, seconds", calibration(), ""],
@@ -45,95 +67,77 @@ def main() -> None:
     )
 
 
-def _baseline(job, route, drawn, order: str) -> tuple[float, int, float]:
-    """Lost minutes of a simple planner that may use the same hidden ways and the same cuts."""
-    began = time.perf_counter()
-    network = build(job.chart, job.zones, drawn, job.policy, job.machine.rates)
-    cut = job.machine.cut_seconds / 60
-    lost, cuts = 0.0, 0
-    threads = list(dict.fromkeys(t for t in (o.thread for o in drawn if o.design == "ditch")))
-    for thread in threads:
-        required = {n for n, link in enumerate(network.links) if link.thread == thread}
-        more, starts = _ditches(network, required, cut, order)
-        lost, cuts = lost + more, cuts + starts
-    for thread in dict.fromkeys(trail.drawn.thread for trail in network.trails):
-        trails = [t for t in network.trails if t.drawn.thread == thread]
-        more, starts = _fills(network, trails, cut, order)
-        lost, cuts = lost + more, cuts + starts
-    links = sum(
-        job.machine.rates.seconds(float(np.hypot(*np.diff(points, axis=0).T).sum()), technique) / 60
-        for one in drawn
-        for run in one.linework.runs
-        for points, technique, kind in run.pieces()
-        if kind != "stitch" and len(points) > 1
-    )
-    # Threads and bobbins are changed as often as on our own route.
-    changes = sum(step.price for step in route.steps if step.kind in ("thread", "bobbin"))
-    return lost + links + changes, cuts, time.perf_counter() - began
+def _by_pass(job: Job, cache: DrawingCache) -> Route:
+    from dataclasses import replace
+
+    return planned_job(replace(job, policy=replace(job.policy, stabilise="pass")), cache)
 
 
-def _fills(network, trails, cut: float, order: str) -> tuple[float, int]:
-    """Stitch *trails* one after the other, entering each by its nearest end."""
-    if order == "reading":
-        trails = sorted(
-            trails, key=lambda t: tuple(round(v / 6) for v in network.nodes[t.heads[0]][::-1])
+def _most_paths(route: Route) -> int:
+    return max(Counter(path.title for path in route.paths).values(), default=0)
+
+
+def _turns(route: Route) -> float:
+    """Layings beyond the one that each stretch needs, a foot of ditch."""
+    ditches = [step for step in route.steps if step.kind == "stitch" and step.seams]
+    inches = sum(step.inches for step in ditches)
+    return sum(step.count for step in ditches) / max(inches / 12, 1e-9)
+
+
+def _tops() -> None:
+    rows, gaps = [], []
+    for name, job in tops():
+        cache = DrawingCache()
+        began = time.perf_counter()
+        route = planned_job(job, cache)
+        taken = time.perf_counter() - began
+        faults = replayed_job(job, route)
+        gaps.append(100 * route.gap)
+        rows.append(
+            [name, len(job.zones), route.minutes, route.rolls, route.cuts, route.avoidable]
+            + [route.floor.avoidable, 100 * route.gap, _most_paths(route), taken, len(faults)]
         )
-    left = list(trails)
-    lost, cuts, at = cut, 1, None
-    while left:
-        choices = left if order == "greedy" else left[:1]
-        options = [(t, option) for t in choices for option in t.options()]
-        if at is None:
-            trail, option = options[0]
-        else:
-            prices = _prices(network, at, {entry for _, (entry, _) in options}, cut)
-            trail, option = min(options, key=lambda o: prices.get(o[1][0], cut))
-            price = prices.get(option[0], cut)
-            lost += min(price, cut)
-            cuts += price >= cut
-        left.remove(trail)
-        at = option[1]
-    return lost, cuts
+    head = [
+        "top",
+        "zones",
+        "minutes",
+        "rolls",
+        "cuts",
+        "avoidable",
+        "floor",
+        "gap %",
+        "paths",
+        "s",
+        "faults",
+    ]
+    table("Thirty tops", head, rows)
+    table("What could be avoided, above its floor", ["tops", "mean %", "median %", "worst %"],
+          [[str(len(gaps)), statistics.mean(gaps), statistics.median(gaps), max(gaps)]])  # fmt: skip
 
 
-def _ditches(network, required: set[int], cut: float, order: str) -> tuple[float, int]:
-    """Stitch required ditches, at each corner any that is left, else go to the nearest one."""
-    left = set(required)
-    lost, cuts = cut, 1
-    rank = {n: tuple(network.links[n].points.mean(axis=0)[::-1].round(0)) for n in required}
-    at = network.links[min(left, key=rank.get)].a
-    while left:
-        here = [n for _, _, n in network.ways[at] if n in left]
-        if here:
-            number = min(here, key=rank.get)
-            left.discard(number)
-            link = network.links[number]
-            at = link.b if link.a == at else link.a
-            continue
-        if order == "reading":
-            goals = {network.links[min(left, key=rank.get)].a}
-        else:
-            goals = {node for n in left for node in (network.links[n].a, network.links[n].b)}
-        prices = _prices(network, at, goals, cut)
-        at = min(goals, key=lambda node: prices.get(node, cut))
-        lost += min(prices.get(at, cut), cut)
-        cuts += prices.get(at, cut) >= cut
-    return lost, cuts
-
-
-def _prices(network, start: int, goals: set[int], limit: float) -> dict[int, float]:
-    """Cheapest ways from *start* to the first of *goals* found (Dijkstra, stopping there)."""
-    import heapq
-
-    cost, queue = {start: 0.0}, [(0.0, start)]
-    while queue:
-        gone, node = heapq.heappop(queue)
-        if node in goals:
-            return {node: gone}
-        if gone > cost[node] or gone > limit:
-            continue
-        for beyond, price, _ in network.ways[node]:
-            if gone + price < cost.get(beyond, np.inf):
-                cost[beyond] = gone + price
-                heapq.heappush(queue, (gone + price, beyond))
-    return {}
+def _orders() -> None:
+    """Each stage's order by our search, by simple ones, and by a general solver in the same time."""
+    rows, beaten, count = [], 0, 0
+    for name, job in tops():
+        sums = [0.0] * 5
+        worse = 0
+        found = orders.problems(job, DrawingCache())
+        for problem in found:
+            began = time.perf_counter()
+            mine = orders.ours(problem, rounds_for(len(problem.items), 1)).price
+            taken = time.perf_counter() - began
+            theirs = orders.solver(problem, taken)
+            each = (
+                orders.reading(problem), orders.with_doors(problem, orders.greedy(problem)),
+                orders.greedy_two_opt(problem), theirs, mine,
+            )  # fmt: skip
+            sums = [a + b for a, b in zip(sums, each, strict=True)]
+            worse += theirs < mine - 0.005
+        if found:
+            rows.append([name, len(found), *sums, worse])
+            beaten, count = beaten + worse, count + len(found)
+    head = ["top", "stages", "reading", "greedy", "with 2-opt", "solver", "ours", "beaten in"]
+    table(
+        "Minutes between the stations of all stages, same time for ours and the solver", head, rows
+    )
+    table("Stages in which the solver is better", ["stages", "better"], [[str(count), beaten]])

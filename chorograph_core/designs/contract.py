@@ -113,7 +113,10 @@ class Run:
         units = self.stops()
         if not 0 <= at < len(units) or not 0 < units[at].stop < len(self.points) - 1:
             raise ValueError("A run is split between two of its units.")
-        stop = units[at].stop
+        return self.cut(units[at].stop)
+
+    def cut(self, stop: int) -> tuple[Run, Run]:
+        """Two open runs that meet at the point with index *stop*, which is neither end."""
         spans = self.spans or (Span(len(self.points) - 1, self.technique),)
         first = [replace(span, stop=min(span.stop, stop)) for span in _until(spans, stop)]
         rest = [replace(span, stop=span.stop - stop) for span in spans if span.stop > stop]

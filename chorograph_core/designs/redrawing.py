@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 import numpy as np
+import shapely
+from shapely.geometry import Polygon
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Linework
@@ -13,6 +15,8 @@ from chorograph_core.designs.filling import fills_alike
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
 
+WIDER = 0.005
+"""Share by which a zone must be larger than what the design was given, for the difference to count."""
 AT_DOOR = 0.01
 """Inches within which a line ends at its doorway."""
 
@@ -27,23 +31,28 @@ def doors_of(one: LayerLinework) -> np.ndarray:
     return one.placement.apply(drawing.doors(one.pattern, one.settings))
 
 
-def good_pairs(one: LayerLinework, cache: DrawingCache) -> list[tuple[int, int]]:
-    """Pairs (low, high) of doors between which the design fills its zone as it did first.
+def good_pairs(
+    one: LayerLinework, cache: DrawingCache, zone: Polygon | None = None
+) -> list[tuple[int, int]]:
+    """Pairs (low, high) of doors between which the design fills its *zone* as it did first.
 
-    Who redraws is checked: at its doorways, and in how it fills.
+    Who redraws is checked: at its doorways, and in how it fills, the strip along a raw edge that the
+    design keeps free among it.
     """
     count = len(doors_of(one))
     pairs = [(low, high) for low in range(count) for high in range(low + 1, count)]
-    return [pair for pair in pairs if _between(one, *pair, cache) is not None]
+    return [pair for pair in pairs if _between(one, *pair, cache, zone) is not None]
 
 
-def redraw(one: LayerLinework, start: int, stop: int, cache: DrawingCache) -> LayerLinework:
+def redraw(
+    one: LayerLinework, start: int, stop: int, cache: DrawingCache, zone: Polygon | None = None
+) -> LayerLinework:
     """Draw it again from door number *start* to door number *stop*, a pair of `good_pairs`.
 
     Raises ValueError for doors between which it cannot be drawn well.
     """
     # There and back are the same line, so one drawing serves both ways.
-    made = _between(one, min(start, stop), max(start, stop), cache)
+    made = _between(one, min(start, stop), max(start, stop), cache, zone)
     if made is None or one.placement is None:
         raise ValueError("This design cannot be drawn between these doors.")
     laid = made.moved(one.placement)
@@ -52,13 +61,19 @@ def redraw(one: LayerLinework, start: int, stop: int, cache: DrawingCache) -> La
     return replace(one, linework=laid)
 
 
-def _between(one: LayerLinework, low: int, high: int, cache: DrawingCache) -> Linework | None:
+def _between(
+    one: LayerLinework, low: int, high: int, cache: DrawingCache, zone: Polygon | None
+) -> Linework | None:
     """The linework in its pattern zone between two doors; None where none is good."""
     assert one.pattern is not None and one.placement is not None
+    part = one.pattern.polygon
+    if zone is not None and abs(zone.area - part.area) > WIDER * part.area:
+        part = shapely.transform(zone, one.placement.undo)
     key = digest(
         [
             ENGINE,
             shape_key(one.pattern.polygon),
+            shape_key(part),
             one.design,
             dict(one.settings),
             one.seed,
@@ -78,7 +93,7 @@ def _between(one: LayerLinework, low: int, high: int, cache: DrawingCache) -> Li
         good = (
             not fault
             and _keeps_doorways(made, doors[low], doors[high])
-            and fills_alike(one.pattern.polygon, first, made.runs[0])
+            and fills_alike(part, first, made.runs[0])
         )
         found = (made if good else None,)
         cache.put(key, found)

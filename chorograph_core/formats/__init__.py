@@ -13,17 +13,17 @@ from chorograph_core.formats.archive import (
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
 from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg
-from chorograph_core.formats.run_sheet import Group, Instruction, run_sheet
+from chorograph_core.formats.run_sheet import RunSheet, places_in_words, run_sheet
 
 __all__ = [
     "FORMAT",
     "LARGEST",
     "VERSION",
     "ArchiveError",
-    "Group",
-    "Instruction",
+    "RunSheet",
     "calendar_file",
     "drawing_svg",
+    "places_in_words",
     "read_archive",
     "read_document",
     "read_steps",

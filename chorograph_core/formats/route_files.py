@@ -23,6 +23,16 @@ def route_summary(route: Route, faults: list[str]) -> dict[str, Any]:
         "minutes": round(route.minutes, 2),
         "lost_minutes": round(route.lost_minutes, 3),
         "floor_lost_minutes": round(route.floor.lost_minutes, 3),
+        "lost_by_kind": {k: round(v, 2) for k, v in route.lost_by_kind.items()},
+        "floor_by_kind": {
+            "travel": round(route.floor.travel + route.floor.links, 2),
+            "changes": round(route.floor.changes, 2),
+            "rolls": round(route.floor.rolls, 2),
+            "lookups": round(route.floor.lookups, 2),
+        },
+        "rolls": route.rolls,
+        "passes": len(route.passes),
+        "paths": len(route.paths),
         "seconds": round(route.seconds, 3),
         "replay": faults or "clean",
     }
@@ -32,7 +42,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
     """The route as JSON: figures, then steps with points in inches to four decimals."""
     document = {
         "format": "chorograph-route",
-        "version": 1,
+        "version": 2,
         "units": "in",
         "title": job.title,
         "figures": route_summary(route, faults),
@@ -40,13 +50,25 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
             "links": round(route.floor.links, 4),
             "changes": round(route.floor.changes, 4),
             "stages": [[name, round(minutes, 4)] for name, minutes in route.floor.stages],
+            "rolls": round(route.floor.rolls, 4),
+            "lookups": round(route.floor.lookups, 4),
+            "layings": route.floor.layings,
         },
+        "passes": [
+            {"number": each.number, "top": round(each.top, 4), "bottom": round(each.bottom, 4)}
+            for each in route.passes
+        ],
+        "paths": [
+            {"key": path.key, "title": path.title, "stations": list(path.stations)}
+            for path in route.paths
+        ],
         "steps": [
             {
                 "kind": step.kind, "how": step.how, "thread": step.thread, "zone": step.zone,
                 "entry": step.entry, "run": step.run, "inches": round(step.inches, 3),
                 "seconds": round(step.seconds, 2), "price": round(step.price, 4),
-                "count": step.count, "reason": step.reason,
+                "count": step.count, "reason": step.reason, "reach": step.reach,
+                "station": step.station, "path": step.path, "seams": list(step.seams),
                 "points": np.round(step.points, 4).tolist(),
             }
             for step in route.steps
@@ -91,7 +113,13 @@ def route_svg(job: Job, steps: Sequence[Step]) -> bytes:
 def read_steps(document: dict[str, Any]) -> list[Step]:
     """The steps of a route that was written by `route_json`."""
     return [
-        Step(**{**entry, "points": np.asarray(entry["points"], float).reshape(-1, 2)})
+        Step(
+            **{
+                **entry,
+                "points": np.asarray(entry["points"], float).reshape(-1, 2),
+                "seams": tuple(entry.get("seams", ())),
+            }
+        )
         for entry in document["steps"]
     ]
 

@@ -1,303 +1,263 @@
-"""The run sheet: a route as numbered instructions, grouped by thread and area."""
+"""The run sheet: what is learned once on cards, then pass by pass where it is done."""
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
-import shapely
 
-from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
+from chorograph_core.formats.path_cards import Mark, PathCard, Visit, card_of
+from chorograph_core.formats.wording import listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
-from chorograph_core.rulers import count_placements
-from chorograph_core.zones import Zone
+from chorograph_core.route.stations import Station, stations_of
 
 BREAK_AFTER = 50.0
 """Minutes at the machine after which a break is due."""
-LONGEST_DITCH = 40.0
-"""Inches of ditch in one instruction; more is hard to keep in mind."""
-PIECE = 14.0
-"""Inches of ditch that are never parted between two instructions, corners permitting."""
-MOST = 16
-"""Instructions under one map."""
-WIDEST = 32.0
-"""Inches a map shows at most, once it has a few instructions."""
-FEW = 5
+MOST_SEAM_MARKS = 12
+SMALL = 6.0
+"""Inches across, up to which a station is marked in its middle."""
 
 
 @dataclass
-class Instruction:
-    """One numbered thing to do. *kind* is that of its first step; *at* where it begins."""
+class Row:
+    """One thing to do in a part. *path* is the letter of a card, *kind* as of the steps."""
 
-    number: int
     kind: str
     text: str
     detail: str = ""
-    at: tuple[float, float] | None = None
+    path: str = ""
+    number: int = 0
 
 
 @dataclass
-class Group:
-    """Instructions done in one thread in one area, with what its map shows.
+class Part:
+    """What is done in one thread in one pass: *rows* in order, and its map: *lines* (kind, points),
+    *marks* on the long seams, *stops* (number, letter, x, y) where stations are entered."""
 
-    *paths* are (kind, points (n, 2)) lines; *area* says where on the top they lie.
-    """
-
+    kind: str
     thread: str
-    area: str = ""
-    instructions: list[Instruction] = field(default_factory=list)
-    paths: list[tuple[str, np.ndarray]] = field(default_factory=list)
-    inches: float = 0.0
+    reach: int
+    top: float
+    bottom: float
+    rows: list[Row] = field(default_factory=list)
+    lines: list[tuple[str, np.ndarray]] = field(default_factory=list)
+    marks: list[Mark] = field(default_factory=list)
+    stops: list[tuple[int, str, float, float]] = field(default_factory=list)
+    exits: list[tuple[float, float]] = field(default_factory=list)
     minutes: float = 0.0
+    parked: list[str] = field(default_factory=list)
 
     @property
-    def box(self) -> tuple[float, float, float, float]:
-        """Bounds of the paths: x0, y0, x1, y1."""
-        points = [points for _, points in self.paths] or [
-            np.array([i.at for i in self.instructions if i.at] or [(0.0, 0.0)])
-        ]
-        stacked = np.concatenate(points)
-        (x0, y0), (x1, y1) = stacked.min(axis=0), stacked.max(axis=0)
-        return float(x0), float(y0), float(x1), float(y1)
+    def bare(self) -> bool:
+        """Whether nothing is stitched in it yet."""
+        return not self.lines and not self.stops
 
 
-def run_sheet(job: Job, steps: Sequence[Mapping[str, Any]], units: str = "in") -> list[Group]:
-    """Groups in the order of work, from the steps of a route as its JSON holds them."""
-    return _Writer(job, units).write(steps)
+@dataclass
+class RunSheet:
+    """*before* is done before the first stitch, *cards* are learned once, *parts* follow in order."""
+
+    before: list[Row]
+    cards: list[PathCard]
+    parts: list[Part]
+
+    @property
+    def instructions(self) -> list[str]:
+        """Everything that is told, in order."""
+        told = [row.text for row in self.before]
+        told += [sentence for card in self.cards for sentence in card.sentences]
+        return told + [row.text for part in self.parts for row in part.rows]
+
+
+def run_sheet(job: Job, route: Mapping[str, Any], units: str = "in") -> RunSheet:
+    """The sheet of a route as its JSON holds it."""
+    return _Writer(job, route, units).sheet()
 
 
 class _Writer:
-    def __init__(self, job: Job, units: str) -> None:
-        self.job = job
-        self.units = units
-        self.reach = job.loaded_machine.rates.ruler_reach
-        self.zones: dict[str, Zone] = {zone.id: zone for zone in job.zones}
-        self.entries = {entry.id: entry for entry in job.legend}
+    def __init__(self, job: Job, route: Mapping[str, Any], units: str) -> None:
+        self.job, self.units, self.route = job, units, route
+        self.stations: dict[str, Station] = {s.key: s for s in stations_of(job.chart, job.zones)}
         self.threads = {thread.key: thread.name for thread in job.threads}
-        self.groups = [Group("", "Before the first stitch")]
-        self.count = 0
+        top, bottom = job.chart.outline.bounds[1::2]
+        whole = {"number": 1, "top": top, "bottom": bottom}
+        self.passes = {each["number"]: each for each in route.get("passes") or [whole]}
+        self.before: list[Row] = []
+        self.parts: list[Part] = []
+        self.visits: dict[str, list[Visit]] = {}
         self.since_break = 0.0
-        self.waiting: list[Mapping[str, Any]] = []
-
-    def write(self, steps: Sequence[Mapping[str, Any]]) -> list[Group]:
-        """Go through the steps and gather what belongs to one instruction."""
-        steps = [piece for step in steps for piece in self._parted(step)]
-        k = 0
-        while k < len(steps):
-            step = steps[k]
-            if step["kind"] in ("stitch", "travel"):
-                k = self._lines(steps, k)
-                continue
-            self._single(step)
-            k += 1
-        found = [group for group in self.groups if group.instructions]
-        for group in found:
-            group.area = group.area or self._area(group)
-        return found
-
-    def _single(self, step) -> None:
-        kind = step["kind"]
-        if kind == "thread":
-            name = self.threads.get(step["thread"], step["thread"])
-            self.groups.append(Group(name))
-            self._say(step, f"Thread {name}, and bobbins of the same.", step["reason"])
-        elif kind == "mark":
-            text = f"Mark for {self._entry_name(step['entry'])}: {step['count']} marks."
-            self._say(step, text, step["reason"])
-        elif kind == "start":
-            point = step["points"][-1]
-            self._room_for(np.asarray([point], float))
-            self._say(step, f"Start {self._spot(point)}.", step["reason"], tuple(point))
-        elif kind == "tie_off":
-            self._say(step, "Tie off and cut.", step["reason"].partition(": ")[2])
-        elif kind == "bobbin":
-            self._say(step, "Change the bobbin.", step["reason"])
-        elif kind == "ruler":
-            self.waiting.append(step)
-
-    def _lines(self, steps, k: int) -> int:
-        """One run with the way to it, or a stretch of ditches, as one instruction."""
-        step = steps[k]
-        ditch = self._is_ditch(step)
-        if not ditch and not step["run"]:
-            # Travel belongs to what it leads to.
-            self.waiting.append(step)
-            return k + 1
-        members, inches = [], 0.0
-        while k < len(steps) and steps[k]["kind"] in ("stitch", "travel"):
-            other = steps[k]
-            same = self._is_ditch(other) if ditch else other["run"] == step["run"]
-            if not same or (ditch and inches > LONGEST_DITCH):
-                break
-            members.append(other)
-            inches += other["inches"]
-            k += 1
-        self._write_lines(members, ditch)
-        return k
-
-    def _parted(self, step) -> list[Mapping[str, Any]]:
-        """A long stretch of ditch cut at corners, so that each instruction can say every turn."""
-        if step["kind"] not in ("stitch", "travel") or step["inches"] <= PIECE:
-            return [step]
-        if not self._is_ditch(step):
-            return [step]
-        points = np.asarray(step["points"], float)
-        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
-        stops, last = [0], 0.0
-        for k in range(1, len(points) - 1):
-            if along[k] - last >= PIECE:
-                stops.append(k)
-                last = along[k]
-        stops.append(len(points) - 1)
-        return [
-            {
-                **step,
-                "points": points[a : b + 1],
-                "inches": along[b] - along[a],
-                "count": count_placements(points[a : b + 1], self.reach) if step["count"] else 0,
-                "seconds": step["seconds"] * (along[b] - along[a]) / along[-1],
-            }
-            for a, b in itertools.pairwise(stops)
-        ]
+        self.now: Visit | None = None
+        self.kinds = self._kinds(route["steps"])
 
     @staticmethod
-    def _is_ditch(step) -> bool:
-        return step["run"].startswith("ditch:") or not (step["run"] or step["zone"])
+    def _kinds(steps) -> list[str]:
+        """For each step whether what comes next is in the ditch or a filling."""
+        kinds, now = [], "fill"
+        for step in reversed(steps):
+            if step["kind"] == "stitch":
+                now = "ditch" if step["run"].startswith("ditch:") else "fill"
+            kinds.append(now)
+        return kinds[::-1]
 
-    def _write_lines(self, members, ditch: bool) -> None:
-        way = [step for step in self.waiting if step["kind"] == "travel"]
-        ruler = [step for step in self.waiting if step["kind"] == "ruler"]
-        self.waiting = []
-        shown = [np.asarray(m["points"], float) for m in (*way, *members)]
-        self._room_for(np.concatenate(shown))
-        first, end = members[0], members[-1]["points"][-1]
-        stitched = sum(m["inches"] for m in members if m["kind"] == "stitch")
-        moved = sum(m["inches"] for m in members if m["kind"] == "travel")
-        details = []
-        if ditch:
-            over = f", {self._length(moved)} of it gone over again" if moved > 0.5 else ""
-            text = f"Ditches, {self._length(stitched + moved)}{over}."
-            details.append(self._turns(members))
-            layings = sum(m["count"] for m in members)
-            details.append(f"ruler laid {layings} times" if layings > 1 else "")
-        else:
-            text = f"{self._design_name(first)} in {self._zone_name(first['zone'])}."
-            if way:
-                details.append(self._way(way))
-            details += [
-                f"{step['how']} laid {step['count']} times, {step['reason']}" for step in ruler
-            ]
-            details.append(f"{self._length(stitched)}, ends {self._spot(end)}")
-        seconds = sum(step["seconds"] for step in (*way, *ruler, *members))
-        at = tuple(first["points"][0])
-        self._say(first, text, "; ".join(filter(None, details)), at, seconds)
-        group = self.groups[-1]
-        group.inches += stitched
-        for member, points in zip((*way, *members), shown, strict=True):
-            kind = "stitch" if member["kind"] == "stitch" else "travel"
-            group.paths.append((kind, thin(points, 0.04)))
+    def sheet(self) -> RunSheet:
+        for step, kind in zip(self.route["steps"], self.kinds, strict=True):
+            self._take(step, kind)
+        titles = {path["key"]: path["title"] for path in self.route.get("paths", ())}
+        cards = [
+            card_of(self.job, titles.get(key, key), visits, self.units)
+            for key, visits in self.visits.items()
+            if visits[0].moving
+        ]
+        self._park()
+        return RunSheet(self.before, cards, self.parts)
 
-    def _way(self, way) -> str:
-        ways = {"ditch": "in the ditch", "edge": "along the raw edge", "open": "across"}
-        words = []
-        for step in way:
-            if step["inches"] > 0.3:
-                words.append(f"{self._length(step['inches'])} {ways.get(step['how'], '')}".strip())
-        return f"go {', then '.join(words)}" if words else ""
-
-    def _turns(self, members) -> str:
-        """The way in words: right 12, down 6."""
-        points = np.concatenate([np.asarray(m["points"], float) for m in members])
-        points = shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), 0.3))
-        words: list[tuple[str, float]] = []
-        for dx, dy in np.diff(points, axis=0):
-            reach = float(np.hypot(dx, dy))
-            if reach < 0.4:
-                continue
-            if abs(dx) > 2.5 * abs(dy):
-                way = "right" if dx > 0 else "left"
-            elif abs(dy) > 2.5 * abs(dx):
-                way = "down" if dy > 0 else "up"
-            else:
-                way = f"slant {'down' if dy > 0 else 'up'} {'right' if dx > 0 else 'left'}"
-            if words and words[-1][0] == way:
-                words[-1] = (way, words[-1][1] + reach)
-            else:
-                words.append((way, reach))
-        if len(words) > 14:
-            return "as on the map"
-        return ", ".join(f"{way} {self._length(reach)}" for way, reach in words)
-
-    def _say(self, step, text: str, detail: str, at=None, seconds: float | None = None) -> None:
-        minutes = (step["seconds"] if seconds is None else seconds) / 60
-        group = self.groups[-1]
-        group.minutes += minutes
-        self.since_break += minutes
-        self.count += 1
-        group.instructions.append(Instruction(self.count, step["kind"], text, detail, at))
-        if self.since_break >= BREAK_AFTER:
+    def _take(self, step, kind: str) -> None:
+        if step["kind"] == "mark":
+            name = next((e.name for e in self.job.legend if e.id == step["entry"]), "the design")
+            self.before.append(
+                Row("mark", f"Mark for {name}: {step['count']} marks.", step["reason"])
+            )
+            return
+        part = self._part(step, kind)
+        part.minutes += step["seconds"] / 60
+        self.since_break += step["seconds"] / 60
+        getattr(self, f"_{step['kind']}")(part, step)
+        if self.since_break >= BREAK_AFTER and step["kind"] in (
+            "path",
+            "tie_off",
+            "roll",
+            "thread",
+        ):
             self.since_break = 0.0
-            group.instructions.append(
-                Instruction(0, "break", "A break: neck, back and arms.",
-                            f"{BREAK_AFTER:.0f} minutes since the last one")
-            )  # fmt: skip
+            part.rows.append(Row("break", "A break: neck, back and arms.",
+                                 f"{BREAK_AFTER:.0f} minutes since the last one"))  # fmt: skip
 
-    def _room_for(self, points: np.ndarray) -> None:
-        """Begin a new map when this one is full or would show too much of the top."""
-        group = self.groups[-1]
-        count = len(group.instructions)
-        full = count >= MOST
-        if not full and count >= FEW and group.paths:
-            x0, y0, x1, y1 = group.box
-            low = np.minimum(points.min(axis=0), (x0, y0))
-            high = np.maximum(points.max(axis=0), (x1, y1))
-            full = max(high - low) > WIDEST
-        if full:
-            self.groups.append(Group(group.thread))
+    def _part(self, step, kind: str) -> Part:
+        same = self.parts and (self.parts[-1].kind, self.parts[-1].thread, self.parts[-1].reach) == (
+            kind, self.threads.get(step["thread"], step["thread"]), step["reach"],
+        )  # fmt: skip
+        # A tie-off belongs to what it ends, not to the thread that comes next.
+        if self.parts and (same or step["kind"] in ("tie_off", "bobbin")):
+            return self.parts[-1]
+        window = self.passes.get(step["reach"], next(iter(self.passes.values())))
+        if step["kind"] == "roll" and self.parts and self.parts[-1].bare:
+            # The thread was changed before the quilt is rolled to where it is used.
+            part = self.parts[-1]
+            part.reach, part.top, part.bottom = step["reach"], window["top"], window["bottom"]
+            return part
+        name = self.threads.get(step["thread"], step["thread"])
+        self.parts.append(Part(kind, name, step["reach"], window["top"], window["bottom"]))
+        self.now = None
+        return self.parts[-1]
 
-    def _area(self, group: Group) -> str:
-        """Where on the top a group lies, in words."""
-        x0, y0, x1, y1 = group.box
-        left, top, right, bottom = self.job.chart.outline.bounds
-        across = ((x0 + x1) / 2 - left) / (right - left)
-        down = ((y0 + y1) / 2 - top) / (bottom - top)
-        row = "top" if down < 0.33 else "bottom" if down > 0.67 else "middle"
-        column = "left" if across < 0.33 else "right" if across > 0.67 else "centre"
-        wide = x1 - x0 > 0.6 * (right - left) and y1 - y0 > 0.6 * (bottom - top)
-        return "all over the top" if wide else f"{row} {column}"
+    def _thread(self, part: Part, step) -> None:
+        part.rows.append(Row("thread", f"Thread {part.thread}, and bobbins of the same."))
 
-    def _design_name(self, step) -> str:
-        entry = self.entries.get(step["entry"])
-        if entry is None:
-            entry = next((e for e in self.job.legend if step["zone"] in e.zones), None)
-        if entry is None:
-            return "Stitch"
-        try:
-            layer = entry.layers[int(step["run"].rsplit("/", 2)[1])]
-        except (ValueError, IndexError):
-            return entry.name
-        return _name_of(layer.design)
+    def _roll(self, part: Part, step) -> None:
+        window = self.passes[step["reach"]]
+        top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
+        text = f"Roll {step['how']} to pass {step['reach']}, from {top} to {bottom} down the quilt."
+        part.rows.append(Row("roll", text))
 
-    def _entry_name(self, entry_id: str) -> str:
-        entry = self.entries.get(entry_id)
-        return entry.name or _name_of(entry.layers[-1].design) if entry else "the design"
+    def _start(self, part: Part, step) -> None:
+        part.rows.append(Row("start", f"Start {self._spot(step['points'][-1])}."))
 
-    def _zone_name(self, zone_id: str) -> str:
-        zone = self.zones.get(zone_id)
-        return "the next zone" if zone is None else zone.label or zone.id
+    def _tie_off(self, part: Part, step) -> None:
+        why = step["reason"].partition(": ")[2]
+        if why in ("everything is done", "this thread has nothing left to do here"):
+            part.rows.append(Row("tie_off", "Tie off and cut: this thread is done here."))
+        else:
+            part.rows.append(Row("tie_off", "Tie off and cut."))
+
+    def _bobbin(self, part: Part, step) -> None:
+        part.rows.append(Row("bobbin", "Change the bobbin.", step["reason"]))
+
+    def _path(self, part: Part, step) -> None:
+        self.now = Visit(step["path"], self.stations.get(step["station"]))
+        if step["path"] == "seams":
+            part.rows.append(
+                Row("seams", "Long seams, straight on from edge to edge, as numbered on the map.")
+            )
+            return
+        self.visits.setdefault(step["path"], []).append(self.now)
+        name = self.now.station.name if self.now.station else "the next place"
+        number = len(part.stops) + 1
+        rows = part.rows
+        if rows and rows[-1].kind == "path" and rows[-1].path == step["path"]:
+            rows[-1].detail += f"\n{name}"
+        else:
+            rows.append(Row("path", step["reason"], name, step["path"], number))
+        part.stops.append(
+            (number, step["path"], *(self.now.station.middle if self.now.station else (0, 0)))
+        )
+
+    def _ruler(self, part: Part, step) -> None:
+        self._stitch(part, step)
+
+    def _travel(self, part: Part, step) -> None:
+        self._stitch(part, step)
+
+    def _stitch(self, part: Part, step) -> None:
+        at_station = self.now is not None and step["path"] == self.now.path
+        if at_station and self.now is not None:
+            self.now.steps.append(step)
+            self.now.seconds += step["seconds"]
+        if not len(step["points"]):
+            return
+        points = np.asarray(step["points"], float)
+        if at_station and self.now is not None and self.now.station is not None:
+            if len(self.now.moving) == 1:
+                number, letter, *at = part.stops[-1]
+                if (
+                    min(self.now.station.shape.bounds[2:] - np.array(self.now.station.bounds[:2]))
+                    > SMALL
+                ):
+                    # In a narrow strip its middle is clearer than where it is entered.
+                    at = points[0].tolist()
+                part.stops[-1] = (number, letter, float(at[0]), float(at[1]))
+                part.exits.append((0.0, 0.0))
+            part.exits[-1] = (float(points[-1, 0]), float(points[-1, 1]))
+            return
+        kind = "stitch" if step["kind"] == "stitch" else "travel"
+        part.lines.append((kind, thin(points, 0.04)))
+        if kind == "stitch" and step["path"] == "seams" and len(part.marks) < MOST_SEAM_MARKS:
+            ahead = points[1] - points[0]
+            size = float(np.hypot(*ahead)) or 1.0
+            part.marks.append(Mark(len(part.marks) + 1, *map(float, (*points[0], *(ahead / size)))))
+
+    def _park(self) -> None:
+        """What a pass leaves for another thread while it lies there: to be pinned flat."""
+        for number, part in enumerate(self.parts):
+            later = {
+                other.thread
+                for other in self.parts[number + 1 :]
+                if other.reach == part.reach and other.thread != part.thread
+            }
+            part.parked = sorted(later)
 
     def _spot(self, point) -> str:
-        return f"{self._length(point[0])} across, {self._length(point[1])} down"
+        """Where a start lies: in the nearest station, in words."""
+        best = min(self.stations.values(), key=lambda s: _apart(s, point))
+        where = place_in(best.bounds, point)
+        return (
+            f"in the middle of {best.name}"
+            if where == "middle"
+            else f"at the {where} of {best.name}"
+        )
 
-    def _length(self, inches: float) -> str:
-        return format_length(float(inches), self.units)
+
+def _apart(station: Station, point: Sequence[float]) -> float:
+    x0, y0, x1, y1 = station.bounds
+    dx = max(x0 - point[0], 0.0, point[0] - x1)
+    dy = max(y0 - point[1], 0.0, point[1] - y1)
+    # Of those that touch it the smallest is named.
+    return float(np.hypot(dx, dy)) + 1e-4 * (x1 - x0 + y1 - y0)
 
 
-def _name_of(key: str) -> str:
-    drawing = designs().get(key)
-    return key if drawing is None else drawing.name
+def places_in_words(row: Row) -> str:
+    """The places of a row that follows a path in several."""
+    return listed(row.detail.split("\n"))

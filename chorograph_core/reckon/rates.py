@@ -23,6 +23,8 @@ class Rates:
     """Inches a minute by technique, and seconds for everything that is not stitching.
 
     *ruler_reach* is how many inches one laying takes: a job sets it to what its rulers can do.
+    Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
+    next place, *find_place* to find one that does not follow from the last.
     """
 
     speeds: Mapping[str, Positive] = field(default_factory=_speeds)
@@ -35,6 +37,9 @@ class Rates:
     advance: NotNegative = 150.0
     mark_dot: NotNegative = 4.0
     mark_inch: NotNegative = 0.5
+    read_path: NotNegative = 20.0
+    place_path: NotNegative = 3.0
+    find_place: NotNegative = 8.0
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""
@@ -57,7 +62,8 @@ class Machine:
     *bury*: tails are left long and buried by hand, which makes every cut dearer. The allowances are
     what backing and batting must reach beyond the top on every side. *take_up* is the diameter of the
     bar that the quilt is rolled on, *clearance* what of the throat cannot be used beside the roll,
-    *directions* those that stitch well (``"all"``, or the one that does, such as ``"right"``).
+    *directions* those that stitch well (``"all"``, or the one that does, such as ``"right"``). A
+    *ruler_base* round the needle plate takes 2″ of the depth that is reached, sitting (*seated*) half.
     """
 
     name: Name = "frame machine"
@@ -74,6 +80,8 @@ class Machine:
     take_up: Annotated[float, Meta(gt=0, le=24)] = 3.0
     clearance: Annotated[float, Meta(ge=0, le=24)] = 4.0
     directions: Key = "all"
+    ruler_base: bool = False
+    seated: bool = False
     rates: Rates = field(default_factory=Rates)
 
     @property

@@ -10,9 +10,10 @@ import numpy as np
 from msgspec import Meta
 
 from chorograph_core.measure.limits import Harm
+from chorograph_core.route.passes import Pass
 
 STEP_KINDS = (
-    "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin",
+    "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path",
 )  # fmt: skip
 TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
 """Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's
@@ -26,14 +27,15 @@ TOLERANCE = 0.02
 class Policy:
     """How the studio works, as far as the route depends on it.
 
-    *stabilise*: ``"quilt"`` stitches every ditch before any filling, ``"free"`` asks for no order.
+    *stabilise*: ``"quilt"`` stitches every ditch before any filling, ``"pass"`` those of a pass before
+    any filling in it, ``"free"`` asks for no order and is done pass by pass.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
     again. *harm_open* multiplies the
     price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
     *applique* what the client lets be stitched in appliqué (see `chorograph_core.zones.bans`).
     """
 
-    stabilise: Literal["quilt", "free"] = "quilt"
+    stabilise: Literal["quilt", "pass", "free"] = "quilt"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     harm_open: Harm = 10.0
@@ -47,6 +49,9 @@ class Policy:
         return self.edge_finish == "binding"
 
 
+Kind = Literal["ditch", "fill"]
+
+
 @dataclass(frozen=True)
 class Stage:
     """What is done in one go: in one pass of the frame, one thread; all ditches or all fillings.
@@ -54,7 +59,7 @@ class Stage:
     *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all.
     """
 
-    kind: Literal["ditch", "fill"]
+    kind: Kind
     thread: str
     reach: int = 1
     technique: str = ""
@@ -79,6 +84,8 @@ class State:
 class Step:
     """One thing to do. *points* (n, 2) in inches, empty where nothing moves.
 
+    *reach* is the pass it is done in, *station* the place and *path* the path followed there; a step of
+    kind ``"path"`` is the looking up of one, ``"roll"`` the rolling on to another pass.
     *run* names the run being stitched, *how* the technique or the kind of travel, *count* how many
     ruler layings or marks; the *seconds* of a stretch of ditch hold those of its layings. *price* is
     what a travel or cut counts in lost minutes, harm included.
@@ -97,6 +104,19 @@ class Step:
     price: float = 0.0
     reason: str = ""
     seams: tuple[str, ...] = ()
+    reach: int = 1
+    station: str = ""
+    path: str = ""
+
+
+@dataclass(frozen=True)
+class FollowedPath:
+    """A path that is learned once: its *key* in the steps, a *title* in words, and the stations where
+    it is followed, in order."""
+
+    key: str
+    title: str
+    stations: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -104,16 +124,32 @@ class Floor:
     """A lower bound in lost minutes for any route over the same linework and policy.
 
     *links* is what the designs' own ways along their edges and retraces cost, *changes* thread and
-    bobbin changes, *stages* what each stage must lose in travel and cuts.
+    bobbin changes, *stages* what each stage must lose in travel and cuts, *rolls* and *lookups* what
+    rolling on and looking up take at least; *layings* is the least number of times that a ruler is
+    laid along the ditches.
     """
 
     links: float
     changes: float
     stages: tuple[tuple[str, float], ...]
+    rolls: float = 0.0
+    lookups: float = 0.0
+    layings: int = 0
+
+    @property
+    def travel(self) -> float:
+        """What travel and cuts lose at least, the designs' own ways left out."""
+        return sum(minutes for _, minutes in self.stages)
+
+    @property
+    def avoidable(self) -> float:
+        """What no route can do without of travel, cuts, rolls and looking up: the designs' own ways
+        and the changes of thread and bobbin stand on both sides."""
+        return self.travel + self.rolls + self.lookups
 
     @property
     def lost_minutes(self) -> float:
-        return self.links + self.changes + sum(minutes for _, minutes in self.stages)
+        return self.links + self.changes + self.avoidable
 
 
 @dataclass
@@ -122,7 +158,8 @@ class Route:
 
     *drawn* is the linework as it is stitched: designs that can choose where they begin and end have
     been drawn again between the doorways the route gave them. *thread_inches* is what each thread
-    needs on top, and as much again on the bobbin, without reserve.
+    needs on top, and as much again on the bobbin, without reserve. *laying* is what laying a ruler
+    takes, in minutes.
     """
 
     steps: list[Step]
@@ -133,6 +170,9 @@ class Route:
     drawn: list = field(default_factory=list)
     thread_inches: dict[str, float] = field(default_factory=dict)
     end: State = field(default_factory=State)
+    passes: tuple[Pass, ...] = ()
+    paths: tuple[FollowedPath, ...] = ()
+    laying: float = 0.0
 
     @property
     def minutes(self) -> float:
@@ -161,12 +201,41 @@ class Route:
         return sum(step.kind == "tie_off" for step in self.steps)
 
     @property
+    def rolls(self) -> int:
+        """How often the quilt is rolled on or back."""
+        return sum(step.count for step in self.steps if step.kind == "roll")
+
+    @property
+    def layings(self) -> int:
+        """How often a ruler is laid along the ditches."""
+        return sum(step.count for step in self.steps if step.kind == "stitch" and step.seams)
+
+    @property
+    def lost_by_kind(self) -> dict[str, float]:
+        """Lost minutes: ``"travel"`` with the designs' own ways, ``"cuts"``, ``"changes"`` of thread and
+        bobbin, ``"rolls"``, ``"lookups"``, ``"layings"`` of a ruler over the fewest there can be."""
+        kinds = {"travel": "travel", "start": "cuts", "tie_off": "cuts", "thread": "changes",
+                 "bobbin": "changes", "roll": "rolls", "path": "lookups"}  # fmt: skip
+        found = dict.fromkeys(("travel", "cuts", "changes", "rolls", "lookups"), 0.0)
+        for step in self.steps:
+            if step.kind in kinds:
+                found[kinds[step.kind]] += step.price
+        found["layings"] = max(0, self.layings - self.floor.layings) * self.laying
+        return found
+
+    @property
     def lost_minutes(self) -> float:
-        """Travel, cuts, thread and bobbin changes, with harm to the look priced in."""
-        return sum(step.price for step in self.steps)
+        """Everything that is neither stitching nor the fewest layings this linework can be ruled
+        with, harm to the look priced in."""
+        return sum(self.lost_by_kind.values())
+
+    @property
+    def avoidable(self) -> float:
+        """Lost minutes without what stands in every route: the designs' own ways, thread and bobbins."""
+        return self.lost_minutes - self.lost_by_kind["changes"] - self.floor.links
 
     @property
     def gap(self) -> float:
-        """How far the route is above the floor, as a share of the floor."""
-        floor = self.floor.lost_minutes
-        return (self.lost_minutes - floor) / floor if floor > 0 else 0.0
+        """How far the avoidable part lies above its floor, as a share of the floor."""
+        floor = self.floor.avoidable
+        return (self.avoidable - floor) / floor if floor > 0 else 0.0

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import heapq
 import itertools
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 import shapely
 from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
 from shapely import STRtree
 
 from chorograph_core.chart import Chart
@@ -29,6 +29,10 @@ UNSEEN = 0.25
 """Inches of a step between seam and design that nobody notices."""
 NEAR = 1.5
 """Inches: two doorways in one zone this close may be joined straight across."""
+FARTHEST_BRIDGE = 6.0
+"""Inches of open fabric between an island of seams and the rest, beyond which there is no step across."""
+HOP = 2.5
+"""Inches between the ends of seams that were cut where a pass ends, within which one may step across."""
 
 
 @dataclass(slots=True)
@@ -56,7 +60,7 @@ class Link:
 
 @dataclass(frozen=True)
 class Trail:
-    """Something to stitch without a cut: a run, or a walk through ditches.
+    """A run, or a piece of one, with its doorways in the network.
 
     *heads* and *tails* are the nodes it may be entered and left at; *doors* gives, for a closed
     trail, the index of the point at which each of its nodes lies. A *free* trail is a closed one whose
@@ -73,7 +77,6 @@ class Trail:
     reversible: bool = True
     run: Run | None = None
     drawn: LayerLinework | None = None
-    walk: tuple[tuple[int, int], ...] = ()
     doors: tuple[int, ...] = ()
     free: bool = False
     rings: int = 0
@@ -96,64 +99,92 @@ class Network:
 
     nodes: list[tuple[float, float]] = field(default_factory=list)
     links: list[Link] = field(default_factory=list)
-    ways: list[list[tuple[int, float, int]]] = field(default_factory=list)
     trails: list[Trail] = field(default_factory=list)
 
     def add_node(self, point: Sequence[float]) -> int:
         """Add a node and return its number."""
         self.nodes.append((float(point[0]), float(point[1])))
-        self.ways.append([])
         return len(self.nodes) - 1
 
     def add_link(self, link: Link) -> int:
         """Add a link and return its number."""
         number = len(self.links)
         self.links.append(link)
-        self.ways[link.a].append((link.b, link.price, number))
-        self.ways[link.b].append((link.a, link.price, number))
         return number
+
+    def settle(self) -> None:
+        """Note where the links lie, once all are laid: *ends* (n, 2), *prices* (n,), *tops* and
+        *bottoms* (n,) down the quilt, *middles* (n, 2)."""
+        self.ends = np.array([(link.a, link.b) for link in self.links], int).reshape(-1, 2)
+        self.prices = np.array([link.price for link in self.links])
+        self.tops = np.array([link.points[:, 1].min() for link in self.links])
+        self.bottoms = np.array([link.points[:, 1].max() for link in self.links])
+        self.spots = np.array(self.nodes).reshape(-1, 2)
+        self.middles = np.array([_halfway(link.points) for link in self.links]).reshape(-1, 2)
 
     def matrix(self) -> csr_array:
         """Prices as a sparse symmetric matrix; of parallel links the cheapest counts."""
-        best: dict[tuple[int, int], float] = {}
-        for link in self.links:
-            if link.a != link.b:
-                pair = (min(link.a, link.b), max(link.a, link.b))
-                best[pair] = min(best.get(pair, np.inf), max(link.price, 1e-9))
-        if not best:
-            return csr_array((len(self.nodes), len(self.nodes)))
-        pairs = np.array(list(best))
-        prices = np.array(list(best.values()))
-        rows = np.concatenate([pairs[:, 0], pairs[:, 1]])
-        columns = np.concatenate([pairs[:, 1], pairs[:, 0]])
+        low, high = self.ends.min(axis=1), self.ends.max(axis=1)
         size = len(self.nodes)
-        return csr_array((np.tile(prices, 2), (rows, columns)), shape=(size, size))
+        rank = np.lexsort((self.prices, high, low))
+        rank = rank[low[rank] != high[rank]]
+        key = low[rank] * size + high[rank]
+        kept = rank[np.concatenate([[True], np.diff(key) != 0])] if len(rank) else rank
+        price = np.maximum(self.prices[kept], 1e-9)
+        rows = np.concatenate([low[kept], high[kept]])
+        columns = np.concatenate([high[kept], low[kept]])
+        return csr_array((np.tile(price, 2), (rows, columns)), shape=(size, size))
 
-    def path(self, start: int, goal: int, limit: float = np.inf) -> list[tuple[int, int]] | None:
-        """Cheapest way as (link, node it is entered from) pairs; None beyond *limit*."""
-        if start == goal:
-            return []
-        cost = {start: 0.0}
-        came: dict[int, tuple[int, int]] = {}
-        queue = [(0.0, start)]
-        while queue:
-            gone, node = heapq.heappop(queue)
-            if node == goal:
-                back = []
-                while node != start:
-                    number, before = came[node]
-                    back.append((number, before))
-                    node = before
-                return back[::-1]
-            if gone > cost[node] or gone > limit:
-                continue
-            for beyond, price, number in self.ways[node]:
-                total = gone + price
-                if total < cost.get(beyond, np.inf) - 1e-12:
-                    cost[beyond] = total
-                    came[beyond] = (number, node)
-                    heapq.heappush(queue, (total, beyond))
-        return None
+    def part_link(self, number: int, levels: Sequence[float]) -> None:
+        """Cut link *number* where it crosses a level down the quilt: what is beyond becomes links of
+        its own. To be followed by `settle`."""
+        link = self.links[number]
+        pieces = _cut_at_levels(link.points, levels)
+        if len(pieces) < 2:
+            return
+        nodes = [link.a, *(self.add_node(piece[-1]) for piece in pieces[:-1]), link.b]
+        made = []
+        for piece, a, b in zip(pieces, nodes, nodes[1:], strict=False):
+            inches = length(piece)
+            price = link.price * inches / max(link.inches, 1e-9)
+            made.append(replace(link, a=a, b=b, points=piece, inches=inches, price=price))
+        self.links[number] = made[0]
+        for one in made[1:]:
+            self.add_link(one)
+
+    def step_across(self, level: float, policy: Policy, rates: Rates) -> None:
+        """Join neighbouring nodes at a *level* down the quilt, a narrow strip apart, by a step across
+        it: where a seam was cut at the end of a pass nothing else leads on from it."""
+        at = [node for node, spot in enumerate(self.nodes) if abs(spot[1] - level) < TOLERANCE]
+        at.sort(key=lambda node: self.nodes[node][0])
+        for a, b in itertools.pairwise(at):
+            if 0 < self.nodes[b][0] - self.nodes[a][0] <= HOP:
+                _open_link(self, a, b, policy, rates)
+
+
+def _halfway(points: np.ndarray) -> np.ndarray:
+    """The point half way along a polyline (n, 2)."""
+    if len(points) == 2:
+        return (points[0] + points[1]) / 2
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    return np.array([np.interp(along[-1] / 2, along, points[:, k]) for k in (0, 1)])
+
+
+def _cut_at_levels(points: np.ndarray, levels: Sequence[float]) -> list[np.ndarray]:
+    """A polyline in pieces, cut wherever it crosses one of *levels* down the quilt."""
+    pieces, piece = [], [points[0]]
+    for one, two in itertools.pairwise(points):
+        crossed = sorted(
+            (y - one[1]) / (two[1] - one[1])
+            for y in levels
+            if min(one[1], two[1]) + TOLERANCE < y < max(one[1], two[1]) - TOLERANCE
+        )
+        for share in crossed:
+            spot = one + share * (two - one)
+            pieces.append(np.array([*piece, spot]))
+            piece = [spot]
+        piece.append(two)
+    return [*pieces, np.array(piece)]
 
 
 def build(
@@ -166,17 +197,60 @@ def build(
 ) -> Network:
     """Build the network: seams, the outline, every run's doorways."""
     chains = chains_of(chart, zones, drawn)
-    ports = _Ports(drawn, cache or DrawingCache())
+    shapes = {zone.id: zone.polygon for zone in zones}
+    ports = _Ports(drawn, cache or DrawingCache(), shapes)
     network = Network()
-    attach = _lay_chains(network, chains, ports.points, policy, rates)
+    bridges = _bridges(chains)
+    places = np.concatenate([ports.points, bridges.reshape(-1, 2)])
+    attach = _lay_chains(network, chains, places, policy, rates)
+    for a, b in attach[len(ports.points) :].reshape(-1, 2).tolist():
+        if a >= 0 and b >= 0 and a != b:
+            _open_link(network, a, b, policy, rates)
     _attach_runs(network, ports, attach, policy, rates, zones)
+    network.settle()
     return network
+
+
+def _bridges(chains) -> np.ndarray:
+    """Where islands of seams, such as the outline of what is sewn on, come nearest to the others:
+    (n, 2, 2) points on either."""
+    if not chains:
+        return np.empty((0, 2, 2))
+    corners: dict[tuple[float, float], int] = {}
+    ends = [
+        [
+            corners.setdefault((round(x, 4), round(y, 4)), len(corners))
+            for x, y in points[[0, -1]].tolist()
+        ]
+        for points, _ in chains
+    ]
+    a, b = np.array(ends).T
+    size = len(corners)
+    count, group = connected_components(
+        csr_array((np.ones(len(a)), (a, b)), shape=(size, size)), False
+    )
+    if count == 1:
+        return np.empty((0, 2, 2))
+    lines = np.array([shapely.linestrings(points) for points, _ in chains], dtype=object)
+    owner = group[a]
+    main = int(np.argmax(np.bincount(owner, weights=shapely.length(lines))))
+    found = []
+    for island in range(count):
+        if island == main:
+            continue
+        others = lines[owner != island]
+        own = shapely.multilinestrings(lines[owner == island].tolist())
+        near = others[STRtree(others).nearest(own)]
+        leg = shapely.shortest_line(own, near)
+        if leg.length <= FARTHEST_BRIDGE:
+            found.append(shapely.get_coordinates(leg))
+    return np.array(found).reshape(-1, 2, 2)
 
 
 class _Ports:
     """The doorways of all fill runs: points, and which run, end and point index each belongs to."""
 
-    def __init__(self, drawn: Sequence[LayerLinework], cache: DrawingCache) -> None:
+    def __init__(self, drawn: Sequence[LayerLinework], cache: DrawingCache, shapes) -> None:
         self.runs: list[tuple[LayerLinework, int, Run]] = []
         self.slots: list[list[int]] = []
         self.indices: list[list[int]] = []
@@ -186,7 +260,7 @@ class _Ports:
             for number, run in enumerate(one.linework.runs):
                 if run.in_ditch or len(run.points) < 2:
                     continue
-                pairs = good_pairs(one, cache) if run.closed else []
+                pairs = good_pairs(one, cache, shapes.get(one.zone)) if run.closed else []
                 self.pairs.append(pairs)
                 doors = _doors(run) if run.closed else [0, len(run.points) - 1]
                 spots = run.points[doors]

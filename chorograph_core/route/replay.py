@@ -35,13 +35,14 @@ gap may be, than those of the first drawing."""
 
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
-    done: frozenset[str] = frozenset(), threaded: str = "",
+    done: frozenset[str] = frozenset(), threaded: str = "", passes=(),
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
     *asked* is the linework of the document; *steps* are objects with kind, points (n, 2), inches,
-    thread, zone, run and how. What *done* names was stitched before and may not come again;
-    *threaded* is in the needle as they begin. With *machine* the sums are checked too.
+    thread, zone, run, how, reach, station and path. What *done* names was stitched before and may not
+    come again; *threaded* is in the needle as they begin. With *machine* the sums are checked too, and
+    that the *passes* (number, top, bottom) are no deeper than it reaches.
     """
     faults: list[str] = []
     runs = {}
@@ -51,7 +52,9 @@ def replay(
                 runs[one.key(number)] = (one, run)
     faults += _needle(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
-    faults += _runs(runs, shapes, policy, steps)
+    faults += _reach(chart, passes, machine, steps)
+    faults += _paths(steps)
+    faults += _runs(runs, shapes, policy, steps, passes)
     faults += _ditches(chart, asked, steps, done)
     faults += _sequence(runs, policy, steps)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
@@ -97,8 +100,138 @@ def _needle(steps, thread: str) -> list[str]:
     return faults
 
 
-def _runs(asked, shapes, policy, steps) -> list[str]:
-    """Every run once, in one go where the policy asks for it, and as it was drawn."""
+DEEPER = 0.01
+"""Inches that a pass may be deeper than the machine reaches: figures are rounded."""
+
+
+def _reach(chart, passes, machine, steps) -> list[str]:
+    """Nothing is stitched out of reach; the quilt is rolled where the steps say, and the needle is
+    where it still can be reached, or the thread is cut."""
+    faults: list[str] = []
+    windows = {each.number: each for each in passes}
+    if not windows:
+        return faults
+    rolls = machine is not None and machine.kind == "frame"
+    if rolls:
+        first = chart.outline.bounds[1]
+        for each in windows.values():
+            depth = _depth(machine, each.top - first)
+            if len(windows) > 1 and each.bottom - each.top > depth + DEEPER:
+                faults.append(
+                    f"pass {each.number} is {each.bottom - each.top:.2f} deep, {depth:.2f} is reached"
+                )
+    lies = next((step.reach for step in steps), 1)
+    position, down = np.zeros(2), False
+    for number, step in enumerate(steps, 1):
+        if step.kind == "roll":
+            if step.count != abs(step.reach - lies):
+                faults.append(
+                    f"step {number}: rolls {step.count} times from pass {lies} to {step.reach}"
+                )
+            if (
+                machine is not None
+                and abs(step.seconds - step.count * machine.rates.advance) > 0.01
+            ):
+                faults.append(f"step {number}: says {step.seconds:.0f} seconds for the rolling")
+            lies = step.reach
+            window = windows.get(lies)
+            if down and window and not window.top - NEAR <= position[1] <= window.bottom + NEAR:
+                faults.append(f"step {number}: rolls the needle out of reach without a cut")
+            continue
+        if step.reach != lies:
+            faults.append(f"step {number}: is in pass {step.reach}, the quilt lies at pass {lies}")
+            lies = step.reach
+        down = step.kind in ("start", "stitch", "travel") or (down and step.kind != "tie_off")
+        if not len(step.points):
+            continue
+        position = step.points[-1]
+        window = windows.get(lies)
+        low, high = step.points[:, 1].min(), step.points[:, 1].max()
+        if window is None or low < window.top - NEAR or high > window.bottom + NEAR:
+            faults.append(f"step {number}: lies out of reach in pass {lies}")
+    return faults
+
+
+def _depth(machine, rolled: float) -> float:
+    """What of the throat is left beside the roll: the rolled quilt, cloth and batting, is a ring round
+    the bar whose area is its length times its thickness."""
+    thick = machine.loft + 0.03
+    across = 2 * np.sqrt((machine.take_up / 2) ** 2 + max(rolled, 0.0) * thick / np.pi)
+    left = machine.throat - across - machine.clearance - 2.0 * machine.ruler_base
+    return float(left / 2 if machine.seated else left)
+
+
+SISTERS = 0.15
+"""Inches by which stitching in one station may lie elsewhere than in another on the same path."""
+
+
+def _paths(steps) -> list[str]:
+    """Stations on one path are stitched alike: one after the other the same lines, turned or mirrored,
+    forwards or backwards. A path that is a single run only says which strips have one design."""
+    visits: dict[str, list[tuple[str, list, int]]] = defaultdict(list)
+    for number, step in enumerate(steps, 1):
+        if step.kind == "path" and step.station:
+            visits[step.path].append((step.station, [], number))
+        elif step.kind in ("stitch", "travel") and step.station and visits.get(step.path):
+            visits[step.path][-1][1].append(step)
+    faults = []
+    for path, found in visits.items():
+        lines = [
+            (station, _drawn_through(parts), number)
+            for station, parts, number in found
+            if any(step.seams for step in parts) or len({step.run for step in parts} - {""}) > 1
+        ]
+        for station, line, number in lines[1:]:
+            if not _sisters(lines[0][1], line):
+                faults.append(f"step {number}: {station} is not stitched by path {path}")
+    return faults
+
+
+def _drawn_through(parts) -> np.ndarray:
+    """The line of a visit: through ditches with all travel, since backwards the other of two times is
+    the first; of every run where it begins, its middle, its end, since a ring may be gone either way
+    round and the way to the next may begin at another door."""
+    made: list[np.ndarray] = []
+    runs: list[tuple[str, list]] = []
+    seams = any(step.seams for step in parts)
+    for step in parts:
+        if seams:
+            runs.append(("", [step.points]))
+        elif step.kind == "travel" and not step.run:
+            continue
+        elif runs and runs[-1][0] == step.run:
+            runs[-1][1].append(step.points)
+        else:
+            runs.append((step.run, [step.points]))
+    for name, points in runs:
+        line = np.concatenate(points)
+        if name:
+            line = np.array([line[0], (line.min(axis=0) + line.max(axis=0)) / 2, line[-1]])
+        made.append(line)
+    return np.concatenate(made)
+
+
+def _sisters(one: np.ndarray, other: np.ndarray) -> bool:
+    """Whether one line is the other turned by quarters or mirrored, gone either way."""
+    a, b = _even(one), _even(other)
+    a, b = a - (a.min(axis=0) + a.max(axis=0)) / 2, b - (b.min(axis=0) + b.max(axis=0)) / 2
+    for x, y in ((1, 1), (1, -1), (-1, 1), (-1, -1)):
+        for turned in (a * (x, y), a[:, ::-1] * (x, y)):
+            for way in (b, b[::-1]):
+                if np.abs(turned - way).max() < SISTERS:
+                    return True
+    return False
+
+
+def _even(line: np.ndarray) -> np.ndarray:
+    """Points (400, 2) along a line; what is jumped over between its parts counts as line."""
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    at = np.linspace(0, along[-1], 400)
+    return np.column_stack([np.interp(at, along, line[:, k]) for k in (0, 1)])
+
+
+def _runs(asked, shapes, policy, steps, passes) -> list[str]:
+    """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn."""
     faults = []
     found: dict[str, list] = defaultdict(list)
     last_run, closed_runs = "", set()
@@ -109,7 +242,8 @@ def _runs(asked, shapes, policy, steps) -> list[str]:
             last_run = ""
             continue
         if step.run and step.run != last_run:
-            if step.run in closed_runs and policy.whole_runs:
+            again = step.run in closed_runs and policy.whole_runs
+            if again and step.run in asked and _held(asked[step.run][1], passes):
                 faults.append(f"step {number}: {step.run} is stitched a second time")
             closed_runs.add(step.run)
         if step.run:
@@ -124,6 +258,10 @@ def _runs(asked, shapes, policy, steps) -> list[str]:
             continue
         if {step.thread for step in parts} != {one.thread}:
             faults.append(f"{key} is stitched in the wrong thread")
+        if not _held(run, passes):
+            if not _same_in_parts([step.points for step in parts], run):
+                faults.append(f"{key} is not stitched as it was drawn")
+            continue
         line = np.concatenate([step.points for step in parts])
         if _same_line(line, run):
             continue
@@ -132,6 +270,24 @@ def _runs(asked, shapes, policy, steps) -> list[str]:
             faults.append(f"{key} {fault}")
     faults += [f"{key} is stitched but was never asked for" for key in found]
     return faults
+
+
+def _held(run, passes) -> bool:
+    """Whether a pass holds all of a run: one that none holds is stitched in parts."""
+    low, high = run.points[:, 1].min(), run.points[:, 1].max()
+    return not passes or any(
+        each.top - NEAR <= low and high <= each.bottom + NEAR for each in passes
+    )
+
+
+def _same_in_parts(parts, run) -> bool:
+    """All of the drawn line, nothing of it twice, and nothing else, in whatever order."""
+    drawn = shapely.linestrings(run.points)
+    made = shapely.multilinestrings([shapely.linestrings(p) for p in parts if len(p) > 1])
+    if abs(made.length - drawn.length) > NEAR + 1e-4 * drawn.length:
+        return False
+    return bool(shapely.hausdorff_distance(shapely.segmentize(made, 0.25),
+                                           shapely.segmentize(drawn, 0.25)) < 0.2)  # fmt: skip
 
 
 def _drawn_again(one: LayerLinework, run, parts, shape) -> str:
@@ -267,6 +423,11 @@ def _sequence(asked, policy, steps) -> list[str]:
     ditches = [i for i, s in enumerate(steps) if s.kind == "stitch" and s.run.startswith("ditch:")]
     if policy.stabilise == "quilt" and fills and ditches and fills[0] < ditches[-1]:
         faults.append(f"step {fills[0] + 1}: fills before all ditches are stitched")
+    if policy.stabilise == "pass":
+        for reach in {steps[i].reach for i in ditches}:
+            filled = [i for i in fills if steps[i].reach == reach]
+            if filled and filled[0] < max(i for i in ditches if steps[i].reach == reach):
+                faults.append(f"step {filled[0] + 1}: fills before the ditches of pass {reach}")
     deepest: dict[tuple[str, str], int] = {}
     for i in fills:
         if steps[i].run not in asked:
@@ -352,9 +513,19 @@ def _sums(asked, machine, steps) -> list[str]:
     """Layings of the ruler, seconds and inches, reckoned again from the lines."""
     faults = []
     laid: dict[str, int] = defaultdict(int)
+    pieces: dict[str, int] = defaultdict(int)
+    read: set[str] = set()
+    rates = machine.rates
     for number, step in enumerate(steps, 1):
+        if step.kind == "path":
+            fresh = step.path not in read or step.path == "seams"
+            least = rates.read_path if fresh else rates.place_path
+            read.add(step.path)
+            if min(abs(step.seconds - least), abs(step.seconds - least - rates.find_place)) > 0.01:
+                faults.append(f"step {number}: says {step.seconds:.0f} seconds for looking up")
         if step.kind == "ruler":
             laid[step.run] += step.count
+            pieces[step.run] += 1
         elif step.kind == "stitch":
             seconds = machine.rates.seconds(_inches(step.points), step.how)
             if step.run.startswith("ditch:"):
@@ -371,8 +542,10 @@ def _sums(asked, machine, steps) -> list[str]:
         ):
             continue
         needed = run.count_placements(machine.rates.ruler_reach)
-        # A ring begun elsewhere has one stretch that is parted, or one that is no longer.
-        if abs(laid[key] - needed) > (1 if run.closed else 0):
+        # A ring begun elsewhere has one stretch that is parted, or one that is no longer; a run that
+        # no pass holds has one more for each of its parts.
+        parted = max(0, pieces[key] - 1)
+        if not -int(run.closed) <= laid[key] - needed <= int(run.closed) + parted:
             faults.append(f"{key} is ruled with {laid[key]} layings where {needed} are needed")
     return faults
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 
 import numpy as np
 
@@ -27,10 +27,10 @@ class StepWriter:
     """Walks stage by stage and writes down each step."""
 
     def __init__(
-        self, network: Network, machine: Machine, policy: Policy, drawn: Sequence[LayerLinework],
-        state: State = BEGINNING,
+        self, network: Network, seams: Network, machine: Machine, policy: Policy,
+        drawn: Sequence[LayerLinework], state: State = BEGINNING,
     ) -> None:  # fmt: skip
-        self.network = network
+        self.network, self.seams = network, seams
         self.machine = machine
         self.policy = policy
         self.steps: list[Step] = []
@@ -45,6 +45,9 @@ class StepWriter:
         self.used: dict[str, float] = {}
         self._bare: dict[str, float] = {}
         self._bobbins = 0
+        self.reach = 1
+        self.station = self.path = ""
+        self.down = False
         self._mark_all()
 
     def _mark_all(self) -> None:
@@ -65,30 +68,79 @@ class StepWriter:
                      reason=f"{what}, in {len(members)} zones: {inches:.0f}″ of line")
             )  # fmt: skip
 
-    def stage(
-        self, kind: str, thread: str, trails: Sequence[Trail], doors: Sequence[tuple]
-    ) -> None:
-        """Stitch *trails* in this order, each entered and left at its *doors* nodes."""
-        if not trails:
+    def roll_to(self, reach: int) -> None:
+        """Roll the quilt on, or back, to another pass; the first is where it lies at the start."""
+        if reach == self.reach:
             return
+        count = abs(reach - self.reach)
+        seconds = self.machine.rates.advance * count
+        way = "on" if reach > self.reach else "back"
+        self.reach = reach
+        self._add("roll", NOWHERE, seconds, count=count, how=way, price=seconds / 60,
+                  reason=f"roll {way} to pass {reach}")  # fmt: skip
+
+    def at_pass(self, reach: int) -> None:
+        """Where the quilt lies when the work begins."""
+        self.reach = reach
+
+    def look_up(self, station: str, path: str, title: str, fresh: bool, follows: bool) -> None:
+        """Read *path* and see how it lies at *station*; what comes next is done there."""
+        rates = self.machine.rates
+        seconds = rates.read_path if fresh else rates.place_path
+        seconds += 0.0 if follows else rates.find_place
+        self.station, self.path = station, path
+        self._add("path", NOWHERE, seconds, price=seconds / 60, reason=title)
+
+    def leave_station(self) -> None:
+        """What comes next belongs to no station."""
+        self.station = self.path = ""
+
+    def begin(self, spot, zone: str = "") -> None:
+        """Begin at *spot* (2,) with a new start, after a cut if the needle is down."""
+        self.cut("nothing near is left that a hidden way leads to")
+        self._start(np.asarray(spot, float).reshape(1, 2), zone)
+
+    def cut(self, why: str) -> None:
+        """Tie off and cut if the needle is down."""
+        if self.down:
+            self._tie_off(why)
+            self.down = False
+
+    def go(self, way: Sequence[tuple[int, int]], zone: str = "") -> None:
+        """Travel along links."""
+        self._travel(list(way), zone)
+
+    def stitch(self, trail: Trail, entry: int) -> None:
+        """Stitch a run from its door at the node *entry*."""
+        self._stitch_run(trail, entry)
+
+    def walk(self, links: Sequence[tuple[int, int]], asked: Set[int]) -> None:
+        """Go along links; those that are *asked* for are stitched, once."""
+        for fresh, members in self._grouped(links, asked):
+            if fresh:
+                self._stitch_ditches(members)
+                continue
+            price = sum(self.seams.links[n].price for n, _ in members)
+            kind = self.seams.links[members[0][0]].kind
+            why = (
+                "back along the ditch to where the next one begins"
+                if kind == "ditch"
+                else _WHY[kind]
+            )
+            self._add_travel(_along(self.seams, members), kind, price, "", why)
+
+    def thread(self, thread: str, kind: str) -> None:
+        """Change to *thread* unless it is in the needle."""
+        if thread != self._thread:
+            self.cut("this thread has nothing left to do here")
         self._change_thread(thread, kind)
-        cut = self.machine.cut_seconds / 60
-        at = None
-        for trail, (entry, leave) in zip(trails, doors, strict=True):
-            way = None
-            if at is not None:
-                way = self.network.path(at, entry, cut)
-                if way is not None and sum(self.network.links[n].price for n, _ in way) >= cut:
-                    way = None
-            if way is None:
-                if at is not None:
-                    self._tie_off("nothing near is left that a hidden way leads to")
-                self._start(entry, thread, trail)
-            else:
-                self._travel(way, trail)
-            self._stitch(trail, entry)
-            at = leave
-        self._tie_off("this thread has nothing left to do here")
+
+    def _add(self, kind: str, points, seconds: float, inches: float = 0.0, **more) -> None:
+        more.setdefault("thread", self._thread)
+        self.steps.append(
+            Step(kind, points, seconds, inches, reach=self.reach, station=self.station,
+                 path=self.path, **more)
+        )  # fmt: skip
 
     def _change_thread(self, thread: str, kind: str) -> None:
         if thread == self._thread:
@@ -99,23 +151,18 @@ class StepWriter:
         if kind == "ditch":
             why = "ditches first, so that nothing shifts"
         price = seconds / 60 if self._thread else 0.0
-        self.steps.append(Step("thread", NOWHERE, seconds, thread=thread, price=price, reason=why))
+        self._add("thread", NOWHERE, seconds, thread=thread, price=price, reason=why)
         self._thread = thread
 
-    def _start(self, node: int, thread: str, trail: Trail) -> None:
-        spot = np.array([self.network.nodes[node]])
+    def _start(self, spot: np.ndarray, zone: str) -> None:
         seconds = self.machine.cut_seconds
         self._use(0.0, 1)
-        self.steps.append(
-            Step("start", spot, seconds, thread=thread, zone=trail.zone, price=seconds / 60,
-                 reason="lock the start in the seam or in earlier stitching")
-        )  # fmt: skip
+        self.down = True
+        self._add("start", spot, seconds, zone=zone, price=seconds / 60,
+                  reason="lock the start in the seam or in earlier stitching")  # fmt: skip
 
     def _tie_off(self, why: str) -> None:
-        last = self._position()
-        self.steps.append(
-            Step("tie_off", last, 0.0, thread=self._thread, reason=f"tie off and cut: {why}")
-        )
+        self._add("tie_off", self._position(), 0.0, reason=f"tie off and cut: {why}")
 
     def _position(self) -> np.ndarray:
         for step in reversed(self.steps):
@@ -123,7 +170,7 @@ class StepWriter:
                 return step.points[-1:]
         return NOWHERE
 
-    def _travel(self, way: list[tuple[int, int]], trail: Trail) -> None:
+    def _travel(self, way: list[tuple[int, int]], zone: str) -> None:
         """Go along links; neighbours of one kind become one step."""
         pieces: list[tuple[str, list[np.ndarray], float]] = []
         for number, start in way:
@@ -138,49 +185,17 @@ class StepWriter:
                 pieces.append((kind, [link.way(start)], link.price))
         for kind, parts, price in pieces:
             points = _joined(parts)
-            self._add_travel(points, kind, price, trail.zone, _WHY[kind])
+            self._add_travel(points, kind, price, zone, _WHY[kind])
 
     def _add_travel(self, points, kind: str, price: float, zone: str, why: str, run="") -> None:
         inches = length(points)
         self._use(inches)
-        self.steps.append(
-            Step("travel", points, self.machine.rates.travel_seconds(inches, kind), inches,
-                 self._thread, zone, run=run, how=kind, price=price, reason=why)
-        )  # fmt: skip
-
-    def _stitch(self, trail: Trail, entry: int) -> None:
-        if trail.run is None:
-            self._stitch_walk(trail, entry)
-        else:
-            self._stitch_run(trail, entry)
-
-    def _stitch_walk(self, trail: Trail, entry: int) -> None:
-        """A walk through ditches: required links once, everything else is travel."""
-        walk = list(trail.walk)
-        if trail.closed:
-            k = next(i for i, (_, node) in enumerate(walk) if node == entry)
-            walk = walk[k:] + walk[:k]
-        elif walk[0][1] != entry:
-            flipped = []
-            for number, start in reversed(walk):
-                link = self.network.links[number]
-                flipped.append((number, link.b if start == link.a else link.a))
-            walk = flipped
-        for fresh, members in self._grouped(walk):
-            if fresh:
-                self._stitch_ditches(members)
-                continue
-            price = sum(self.network.links[n].price for n, _ in members)
-            why = "back along the ditch to where the next one begins"
-            kind = self.network.links[members[0][0]].kind
-            self._add_travel(self._way(members), kind, price, "", why)
-
-    def _way(self, members) -> np.ndarray:
-        return _joined([self.network.links[n].way(start) for n, start in members])
+        self._add("travel", points, self.machine.rates.travel_seconds(inches, kind), inches,
+                  zone=zone, run=run, how=kind, price=price, reason=why)  # fmt: skip
 
     def _stitch_ditches(self, members) -> None:
         """One stretch of ditches; parted at the last junction that the bobbin still reaches."""
-        links = [self.network.links[number] for number, _ in members]
+        links = [self.seams.links[number] for number, _ in members]
         self._spi = links[0].spi
         first, junction, need = 0, 0, 0.0
         for k, link in enumerate(links):
@@ -198,22 +213,22 @@ class StepWriter:
         self._stitch_stretch(members[first:])
 
     def _stitch_stretch(self, members) -> None:
-        points = self._way(members)
-        links = [self.network.links[number] for number, _ in members]
+        points = _along(self.seams, members)
+        links = [self.seams.links[number] for number, _ in members]
         seams = tuple(dict.fromkeys(link.seam for link in links))
         self._add_stitch(points, "ditch", links[0].entry, "", f"ditch:{seams[0]}",
                          "the seam holds before anything fills beside it",
                          count_placements(points, self.machine.rates.ruler_reach), seams)  # fmt: skip
 
-    def _grouped(self, walk):
+    def _grouped(self, walk, asked: Set[int]):
         """Stretches of the walk that are stitched for the first time, or travelled."""
         groups: list[tuple[bool, str, list]] = []
         for number, start in walk:
-            link = self.network.links[number]
-            fresh = link.thread == self._thread and number not in self._done
+            link = self.seams.links[number]
+            fresh = number in asked and number not in self._done
             if fresh:
                 self._done.add(number)
-            label = f"{link.entry}{link.spi}" if fresh else link.kind
+            label = f"{link.spi}" if fresh else link.kind
             if groups and groups[-1][0] == fresh and groups[-1][1] == label:
                 groups[-1][2].append((number, start))
             else:
@@ -232,11 +247,9 @@ class StepWriter:
         layings = run.count_placements(rates.ruler_reach)
         if layings:
             positions = [span.position for span in run.spans if span.position] or [run.position]
-            self.steps.append(
-                Step("ruler", NOWHERE, layings * rates.ruler_move, thread=self._thread,
-                     zone=one.zone, entry=one.entry, run=trail.key, how="straight edge",
-                     count=layings, reason=positions[min(1, len(positions) - 1)])
-            )  # fmt: skip
+            self._add("ruler", NOWHERE, layings * rates.ruler_move, zone=one.zone, entry=one.entry,
+                      run=trail.key, how="straight edge", count=layings,
+                      reason=positions[min(1, len(positions) - 1)])  # fmt: skip
         for points, technique, kind in run.pieces():
             if len(points) < 2:
                 continue
@@ -259,10 +272,8 @@ class StepWriter:
             self._change_bobbin("would run out in the next stretch")
         self._use(inches)
         self._bare[self._thread] = self._bare.get(self._thread, 0.0) + need
-        self.steps.append(
-            Step("stitch", points, seconds, inches, self._thread, zone, entry, run, technique,
-                 layings, reason=why, seams=seams)
-        )  # fmt: skip
+        self._add("stitch", points, seconds, inches, zone=zone, entry=entry, run=run, how=technique,
+                  count=layings, reason=why, seams=seams)  # fmt: skip
         while self._on_bobbin < 0:
             self._change_bobbin("ran out on this stretch")
 
@@ -271,10 +282,8 @@ class StepWriter:
         self._bobbins += 1
         left = max(self._on_bobbin, 0.0)
         self._on_bobbin = self.machine.bobbin_yards * 36 + min(self._on_bobbin, 0.0)
-        self.steps.append(
-            Step("bobbin", NOWHERE, seconds, thread=self._thread, price=seconds / 60,
-                 reason=f"{left / 36:.0f} yd left: {why}" if left else why)
-        )  # fmt: skip
+        self._add("bobbin", NOWHERE, seconds, price=seconds / 60,
+                  reason=f"{left / 36:.0f} yd left: {why}" if left else why)  # fmt: skip
 
     def _use(self, inches: float, starts: int = 0) -> None:
         used = thread_inches(inches, self._spi, self.machine.loft, starts, self.machine.tail)
@@ -304,6 +313,10 @@ class StepWriter:
         done = {step.run for step in self.steps if step.kind == "stitch" and not step.seams}
         seams = {seam for step in self.steps for seam in step.seams}
         return State(before.done | done | seams, self._thread, max(self._on_bobbin, 0.0))
+
+
+def _along(network: Network, members: Sequence[tuple[int, int]]) -> np.ndarray:
+    return _joined([network.links[number].way(start) for number, start in members])
 
 
 def _joined(parts: Sequence[np.ndarray]) -> np.ndarray:

@@ -15,6 +15,11 @@ SHORT = 0.25
 """Inches. A shorter stretch belongs to the laying before it."""
 BEND = 0.1
 """Tangent of the angle, about 6 degrees, up to which a way counts as straight on."""
+LEG = 1.0
+CURVE = math.radians(30.0)
+"""Legs no longer than `LEG` inches that turn by no more than `CURVE` draw a curve."""
+FOLLOWED = math.radians(90.0)
+"""How far a curve turns along one laying: a quarter circle is one edge of a ruler."""
 
 
 @dataclass(frozen=True)
@@ -67,17 +72,32 @@ def count_placements(line: np.ndarray, usable: float) -> int:
 
 
 def _stretches(line: np.ndarray, usable: float) -> list[tuple[int, int, int]]:
-    """Straight stretches as (first point, last point, layings)."""
+    """Stretches that a ruler is laid along as (first point, last point, layings): straight ones, and
+    curves drawn by short legs, as much of one as an edge follows."""
     points = line.tolist()
-    found, corner = [], 0
+    found, corner, turned = [], 0, 0.0
     for i in range(1, len(points)):
-        if i < len(points) - 1 and _straight(points[corner], points[i], points[i + 1]):
-            continue
-        inches = math.dist(points[corner], points[i])
+        if i < len(points) - 1:
+            if _straight(points[corner], points[i], points[i + 1]) and not turned:
+                continue
+            bend = _bend(points[i - 1], points[i], points[i + 1])
+            if bend is not None and turned + bend <= FOLLOWED:
+                turned += bend
+                continue
+        inches = sum(math.dist(points[k], points[k + 1]) for k in range(corner, i))
         if inches >= SHORT:
             found.append((corner, i, math.ceil(inches / usable - 1e-9)))
-        corner = i
+        corner, turned = i, 0.0
     return found
+
+
+def _bend(a, b, c) -> float | None:
+    """The turn at *b* where a curve is drawn by short legs, in radians; None where it is a corner."""
+    if max(math.dist(a, b), math.dist(b, c)) > LEG:
+        return None
+    ux, uy, vx, vy = b[0] - a[0], b[1] - a[1], c[0] - b[0], c[1] - b[1]
+    turn = abs(math.atan2(ux * vy - uy * vx, ux * vx + uy * vy))
+    return turn if turn <= CURVE else None
 
 
 def _straight(a, b, c) -> bool:

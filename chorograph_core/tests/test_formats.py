@@ -23,6 +23,7 @@ from chorograph_core.formats import (
 )
 from chorograph_core.formats.document import json_schema
 from chorograph_core.job import job_linework, planned_job
+from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -183,18 +184,40 @@ class RouteFileTests(TestCase):
                                    if s.run and not s.run.startswith("ditch")))  # fmt: skip
         self.assertEqual(runs, order)
 
-    def test_the_run_sheet_names_every_zone_once_and_counts_on(self):
-        steps = json.loads(route_json(self.job, self.route, []))["steps"]
-        groups = run_sheet(self.job, steps)
-        numbers = [i.number for g in groups for i in g.instructions if i.number]
-        self.assertEqual(numbers, list(range(1, len(numbers) + 1)))
-        self.assertAlmostEqual(sum(g.minutes for g in groups), self.route.minutes, delta=0.5)
-        self.assertAlmostEqual(sum(g.inches for g in groups), self.route.stitched_inches, delta=1)
-        text = " ".join(i.text for g in groups for i in g.instructions)
-        for word in ("Thread", "Start", "Tie off and cut", "Ditches", "Meander"):
+    def test_the_run_sheet_tells_everything_and_each_path_once(self):
+        document = json.loads(route_json(self.job, self.route, []))
+        sheet = run_sheet(self.job, document)
+        marks = sum(s.seconds for s in self.route.steps if s.kind == "mark") / 60
+        minutes = sum(part.minutes for part in sheet.parts) + marks
+        self.assertAlmostEqual(minutes, self.route.minutes, places=2)
+        text = " ".join(sheet.instructions)
+        for word in ("Thread", "Start", "Tie off and cut", "In at the", "Meander", "ruler is laid"):
             self.assertIn(word, text)
-        centimetres = run_sheet(self.job, steps, "cm")
-        self.assertTrue(any("cm" in i.detail for g in centimetres for i in g.instructions))
+        letters = [card.key for card in sheet.cards]
+        self.assertEqual(letters, [path.key for path in self.route.paths])
+        visits = sum(len(card.places) for card in sheet.cards)
+        self.assertEqual(
+            visits, sum(s.kind == "path" and bool(s.station) for s in self.route.steps)
+        )
+        self.assertEqual(visits, sum(len(part.stops) for part in sheet.parts))
+        for card in sheet.cards:
+            self.assertTrue(card.marks)
+            x0, y0, x1, y1 = card.box
+            for mark in card.marks:
+                self.assertTrue(x0 - 1 <= mark.x <= x1 + 1 and y0 - 1 <= mark.y <= y1 + 1)
+        centimetres = run_sheet(self.job, document, "cm")
+        self.assertTrue(any("cm" in each for each in centimetres.instructions))
+
+    def test_a_top_of_alike_blocks_takes_few_instructions(self):
+        job = designed(StraightSet(4, 3, 8, ("sawtooth_star",), 1))
+        route = planned_job(job)
+        sheet = run_sheet(job, json.loads(route_json(job, route, [])))
+        self.assertEqual(len(sheet.parts), len({(p.kind, p.thread, p.reach) for p in sheet.parts}))
+        told = {row.text for part in sheet.parts for row in part.rows}
+        self.assertLess(len(told) + len(sheet.cards), 45)
+        ditches = [card for card in sheet.cards if card.title.endswith("ditches")]
+        self.assertLessEqual(len(ditches), 2)
+        self.assertEqual(sum(len(card.places) for card in ditches), 12)
 
 
 class CommandTests(TestCase):

@@ -1,12 +1,9 @@
 """The travel network: chains, links, doorways, prices."""
 
-import itertools
 from unittest import TestCase
 
 import numpy as np
 import shapely
-from hypothesis import given, settings
-from hypothesis import strategies as some
 from scipy.sparse.csgraph import dijkstra
 
 from chorograph_core.chart import seams
@@ -15,8 +12,8 @@ from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Rates
 from chorograph_core.route import Policy
 from chorograph_core.route.chains import chains_of
+from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import MOST_DOORS, build
-from chorograph_core.route.order import best_order, choose_doors, settle, total
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -82,10 +79,11 @@ class NetworkTests(TestCase):
 
     def test_a_way_costs_what_its_links_cost(self):
         matrix = self.network.matrix()
+        ground = Ground(self.network, range(len(self.network.links)))
         rng = np.random.default_rng(0)
         for _ in range(12):
             a, b = rng.integers(0, len(self.network.nodes), 2).tolist()
-            way = self.network.path(a, b)
+            way = ground.way(a, b)
             price = dijkstra(matrix, directed=False, indices=[a])[0][b]
             self.assertAlmostEqual(
                 sum(self.network.links[n].price for n, _ in way), price, places=6
@@ -96,8 +94,9 @@ class NetworkTests(TestCase):
                 link = self.network.links[number]
                 at = link.b if at == link.a else link.a
             self.assertEqual(at, b)
-        self.assertEqual(self.network.path(3, 3), [])
-        self.assertIsNone(self.network.path(0, len(self.network.nodes) - 1, limit=1e-9))
+        self.assertEqual(ground.way(3, 3), [])
+        nowhere = Ground(self.network, [])
+        self.assertIsNone(nowhere.way(0, len(self.network.nodes) - 1))
 
     def test_without_the_raw_edge_there_is_no_way_along_it(self):
         policy = Policy(edge_finish="turned")
@@ -131,24 +130,3 @@ class WaysTests(TestCase):
             for other in nodes:
                 if other not in self.ways.nodes[node]:
                     self.assertGreaterEqual(far[row][other], self.ways.radius[node] - 1e-9)
-
-    @settings(max_examples=15, deadline=None)
-    @given(some.integers(0, 50))
-    def test_settling_never_makes_an_order_dearer(self, seed):
-        rng = np.random.default_rng(seed)
-        order = [2 * int(k) + int(rng.integers(2)) for k in rng.permutation(len(self.trails))]
-        doors = choose_doors(order, self.trails, self.ways)
-        before = sum(self.ways.node_price(a[1], b[0]) for a, b in itertools.pairwise(doors))
-        made, doors, price = settle(self.ways, self.trails, order, 3)
-        self.assertLessEqual(price, before + 1e-9)
-        self.assertEqual(sorted(e >> 1 for e in made), list(range(len(self.trails))))
-        for end, pair in zip(made, doors, strict=True):
-            trail = self.trails[end >> 1]
-            wanted = trail.options() if trail.closed or trail.free else [trail.options()[end & 1]]
-            self.assertIn(pair, wanted)
-
-    def test_a_good_order_is_better_than_reading_order(self):
-        reading = list(range(0, 2 * len(self.trails), 2))
-        self.assertLess(
-            total(best_order(self.ways, len(self.trails)), self.ways), total(reading, self.ways)
-        )

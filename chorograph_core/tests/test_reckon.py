@@ -120,7 +120,9 @@ class SharedDitchTests(TestCase):
         minutes = sum(s.seconds for s in stitching) / 60
         # A free motif is drawn again between its doorways, and a walk parts straight seams anew.
         self.assertAlmostEqual(whole.inches / inches, 1, delta=0.02)
-        self.assertAlmostEqual(whole.minutes / minutes, 1, delta=0.05)
+        # What is reckoned before there is a route lays the ruler zone by zone: never too few minutes.
+        self.assertLessEqual(minutes, whole.minutes * 1.01)
+        self.assertGreaterEqual(minutes, whole.minutes * 0.8)
         ditches = sum(s.inches for s in stitching if s.how == "ditch" and s.kind == "stitch")
         asked = sum(r.inches for o in stitched_once(job_linework(job))
                     for r in o.linework.runs if r.in_ditch)  # fmt: skip

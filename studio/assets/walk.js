@@ -1,7 +1,7 @@
 // The route unrolled in time: the profile below, the needle on the sheet.
 import { addLine } from "./lines.js";
 
-const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7;
+const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7, ROLL = 8;
 const SPEED = 240; // seconds of work shown in a second of play
 
 export class Walk {
@@ -12,8 +12,13 @@ export class Walk {
     this.labels = header.labels;
     this.steps = [];
     let time = 0, at = 0;
-    for (const [code, thread, label, seconds, height, count, hidden] of header.steps) {
-      const step = { code, thread, label, from: time, seconds, height, count, hidden, at };
+    // How far the stitching reaches across: the veil over what is out of reach lies on the top alone.
+    let left = Infinity, right = -Infinity;
+    for (let k = 0; k < points.length; k += 2) { left = Math.min(left, points[k]); right = Math.max(right, points[k]); }
+    this.across = [left - 1, right + 1];
+    this.passes = new Map(header.passes.map(([number, top, bottom]) => [number, { top, bottom }]));
+    for (const [code, thread, label, seconds, height, count, hidden, reach] of header.steps) {
+      const step = { code, thread, label, from: time, seconds, height, count, hidden, reach, at };
       time += seconds;
       at += 2 * count;
       if (count > 1) {
@@ -32,6 +37,26 @@ export class Walk {
   }
 
   // --- on the sheet
+  #window(pen, k) {
+    // What is rolled up or not yet reached lies under a veil; the edges of the pass are ruled.
+    const here = this.passes.get(this.steps[this.stepAt(this.at)]?.reach);
+    if (!here || this.passes.size < 2 || this.at >= this.total) return;
+    const far = 1e4, [left, right] = this.across, wide = right - left;
+    pen.save();
+    pen.fillStyle = "#efe8d8";
+    pen.globalAlpha = 0.62;
+    pen.fillRect(left, -far, wide, far + here.top);
+    pen.fillRect(left, here.bottom, wide, far);
+    pen.globalAlpha = 1;
+    pen.strokeStyle = "#1e2b3c";
+    pen.lineWidth = 1.2 / k;
+    pen.setLineDash([7 / k, 4 / k]);
+    pen.beginPath();
+    for (const y of [here.top, here.bottom]) { pen.moveTo(left - 2, y); pen.lineTo(right + 2, y); }
+    pen.stroke();
+    pen.restore();
+  }
+
   draw(pen, k) {
     const width = Math.max(0.03, 1 / k);
     const spot = this.needle();
@@ -60,6 +85,7 @@ export class Walk {
     }
     pen.setLineDash([]);
     pen.globalAlpha = 1;
+    this.#window(pen, k);
     if (spot && this.at < this.total) {
       pen.fillStyle = "#a63a2b";
       pen.strokeStyle = "#fbf7ec";
@@ -220,6 +246,10 @@ export class Walk {
         pen.moveTo(x, base + 1);
         pen.lineTo(x, base + 8);
         pen.stroke();
+      } else if (step.code === ROLL) {
+        // A roll: a short bar across the line, as of the roller.
+        pen.fillStyle = colour("verdigris");
+        pen.fillRect(x - 1.5, base + 1, 3, 11);
       } else if (step.code === BOBBIN) {
         pen.fillStyle = colour("ochre");
         pen.beginPath();

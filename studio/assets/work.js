@@ -158,6 +158,7 @@ export function work(place) {
     press: (from) => document.dispatchEvent(new KeyboardEvent("keydown", { key: from.dataset.key, bubbles: true })),
     "draw-line": () => drawn(false, "cut"),
     "draw-shape": () => drawn(true, "free"),
+    seek: (from) => { walk?.hold(); walk?.seek(Number(from.dataset.at) + 1); },
     "close-drawer": closeDrawer,
     refresh: () => { say(""); document.body.dispatchEvent(new Event("board-changed")); },
   };

@@ -9,6 +9,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/plan/leave/", views.leave, name="plan-leave"),
     path("jobs/<uuid:job_id>/plan/state/", views.state, name="plan-state"),
     path("jobs/<uuid:job_id>/plan/steps/", views.steps, name="plan-steps"),
+    path("jobs/<uuid:job_id>/plan/panel/", views.panel, name="plan-panel"),
     path("jobs/<uuid:job_id>/run-sheet/", views.run_sheet, name="run-sheet"),
     path("jobs/<uuid:job_id>/run-sheet.pdf", views.run_sheet_pdf, name="run-sheet-pdf"),
     path("jobs/<uuid:job_id>/route.json", views.route_file, {"kind": "json"}, name="route-json"),

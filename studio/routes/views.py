@@ -14,6 +14,7 @@ from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.models import Plan, engine
+from studio.routes.panel import panel_context
 from studio.routes.planning import ask_for_plan, leave_off, plan_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps
@@ -69,6 +70,15 @@ def steps(request: HttpRequest, job_id) -> HttpResponse:
     """The route's steps, packed for the profile and the needle."""
     _, core, found = _finished(request, job_id)
     return HttpResponse(packed_steps(core, found.route()), content_type="application/octet-stream")
+
+
+@for_studio
+@require_GET
+def panel(request: HttpRequest, job_id) -> HttpResponse:
+    """The route beside the sheet."""
+    job, core, found = _finished(request, job_id)
+    context = panel_context(found, core, request.studio.units)
+    return render(request, "routes/_panel.html", {**context, "job": job})
 
 
 @for_studio

@@ -139,7 +139,7 @@ class AccessTests(TestCase):
             make_job(self.studio, self.anna)
         with self.assertNumQueries(4):
             self.client.get(reverse("jobs"))
-        for name, most in (("work", 9), ("book", 9), ("quotes", 14), ("intake", 18)):
+        for name, most in (("work", 8), ("book", 9), ("quotes", 14), ("intake", 18)):
             address = reverse(name, args=[self.job.pk])
             self.client.get(address)
             with self.subTest(name), self.assertNumQueries(most):

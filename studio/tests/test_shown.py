@@ -203,14 +203,34 @@ class RouteShownTests(TestCase):
     def test_maps_show_what_their_group_stitches(self):
         context = sheet_context(self.plan, "in")
         self.assertTrue(context["thread"])
-        for each in context["groups"]:
-            if not each["map"]:
-                continue
-            x, y, wide, tall = map(float, each["map"]["box"].split())
-            for _, points in each["group"].paths:
+        drawn = [(each["map"], each["card"].lines) for each in context["cards"] + context["strips"]]
+        drawn += [(each["map"], each["part"].lines) for each in context["parts"]]
+        self.assertGreater(len(drawn), 4)
+        for framed, lines in drawn:
+            x, y, wide, tall = map(float, framed["box"].split())
+            for _, points in lines:
                 self.assertTrue((points >= (x - 0.01, y - 0.01)).all())
                 self.assertTrue((points <= (x + wide + 0.01, y + tall + 0.01)).all())
-            self.assertTrue(np.isfinite(each["map"]["ratio"]))
+            self.assertTrue(np.isfinite(framed["ratio"]))
+
+    def test_the_panel_tells_minutes_by_kind_and_where_each_path_begins(self):
+        from studio.jobs.revisions import core_job
+        from studio.routes.panel import panel_context
+
+        context = panel_context(self.plan, core_job(self.job), "in")
+        here = sum(minutes for _, minutes, _ in context["kinds"])
+        least = sum(minutes for _, _, minutes in context["kinds"])
+        self.assertAlmostEqual(here, self.plan.figures["lost_minutes"], delta=0.3)
+        self.assertAlmostEqual(least, self.plan.figures["floor_lost_minutes"], delta=0.3)
+        steps = self.plan.route()["steps"]
+        for each in context["paths"]:
+            gone = 0.0
+            for step in steps:
+                if step["kind"] == "path" and step["path"] == each["card"].key:
+                    break
+                gone += step["seconds"]
+            self.assertEqual(each["at"], round(gone))
+        self.assertTrue(context["stretches"])
 
     def test_thread_is_reckoned_with_its_reserve(self):
         figures = self.plan.figures

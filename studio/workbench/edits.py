@@ -272,3 +272,14 @@ def fresh_id(core: CoreJob, letter: str) -> str:
 def _fresh_entry(core: CoreJob) -> str:
     known = {entry.id for entry in core.legend}
     return next(f"e{k}" for k in range(1, 10**6) if f"e{k}" not in known)
+
+
+SCHOOLS = {"quilt": "the whole quilt first", "pass": "all of a pass first"}
+"""When ditches are stitched, in words."""
+
+
+def choose_school(core: CoreJob, school: str) -> CoreJob:
+    """Stitch the ditches of the whole quilt first, or those of each pass before what fills it."""
+    if school not in SCHOOLS:
+        raise EditError("Choose one of the orders that are offered.")
+    return replace(core, policy=replace(core.policy, stabilise=school))

@@ -1,0 +1,204 @@
+"""Bundles: what is to be done at one station in one stage, and which bundles are alike.
+
+Two bundles are alike when one can be turned or mirrored about the middle of its station so that all
+its runs, their doors and its inner ditches fall on those of the other. Found by geometry alone.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+
+from chorograph_core.route.network import Network, Trail
+from chorograph_core.route.stations import Station
+
+NEAR = 0.06
+"""Inches within which places of alike bundles are the same: sewing itself is not more exact."""
+
+TURNS = tuple(
+    np.array(matrix, float)
+    for matrix in (
+        ((1, 0), (0, 1)), ((0, -1), (1, 0)), ((-1, 0), (0, -1)), ((0, 1), (-1, 0)),
+        ((-1, 0), (0, 1)), ((1, 0), (0, -1)), ((0, 1), (1, 0)), ((0, -1), (-1, 0)),
+    )
+)  # fmt: skip
+"""Quarter turns, and the same mirrored."""
+
+
+@dataclass(frozen=True)
+class Bundle:
+    """Runs, by the number of their trail, and inner ditches, by link, at one *station*."""
+
+    network: Network
+    station: Station
+    trails: tuple[int, ...]
+    links: tuple[int, ...]
+
+    @cached_property
+    def middles(self) -> np.ndarray:
+        """Middle of each run, from the station's middle: (n, 2)."""
+        own = [_middle(self.trail(k)) for k in self.trails]
+        return np.array(own).reshape(-1, 2) - self.station.middle
+
+    @cached_property
+    def kinds(self) -> list[tuple]:
+        """What runs must have in common to be alike."""
+        return [_kind(self.trail(k)) for k in self.trails]
+
+    @cached_property
+    def inches(self) -> np.ndarray:
+        return np.array([trail.run.inches for trail in map(self.trail, self.trails) if trail.run])
+
+    @cached_property
+    def halfway(self) -> np.ndarray:
+        """Middle of each inner ditch, from the station's middle: (n, 2)."""
+        return self.network.middles[list(self.links)].reshape(-1, 2) - self.station.middle
+
+    @cached_property
+    def signature(self) -> tuple:
+        """Equal for alike bundles, whatever else is."""
+        return (len(self.links), tuple(sorted(self.kinds)))
+
+    def trail(self, number: int) -> Trail:
+        return self.network.trails[number]
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """How one bundle lies on another: the *turn* about the middles, and what falls on what."""
+
+    turn: np.ndarray
+    trails: dict[int, int]
+    nodes: dict[int, int]
+    links: dict[int, int]
+
+    def moved(self, points: np.ndarray, one: Station, other: Station) -> np.ndarray:
+        """Points (n, 2) at *one* station as they lie at the *other*."""
+        return (points - one.middle) @ self.turn.T + other.middle
+
+
+def likenesses(one: Bundle, other: Bundle) -> Iterator[Likeness]:
+    """All ways in which *one* lies on *other*; none when they are not alike."""
+    if one.signature != other.signature:
+        return
+    for turn in TURNS:
+        found = _laid(one, other, turn)
+        if found is not None:
+            yield found
+
+
+def sorted_alike(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likeness]]]]:
+    """Classes of alike bundles, each a list of (place in *bundles*, how its first one lies on it)."""
+    classes: list[list[tuple[int, list[Likeness]]]] = []
+    by_signature: dict[tuple, list[int]] = {}
+    for place, bundle in enumerate(bundles):
+        for number in by_signature.get(bundle.signature, ()):
+            ways = list(likenesses(bundles[classes[number][0][0]], bundle))
+            if ways:
+                classes[number].append((place, ways))
+                break
+        else:
+            by_signature.setdefault(bundle.signature, []).append(len(classes))
+            classes.append([(place, list(likenesses(bundle, bundle)))])
+    return classes
+
+
+def _kind(trail: Trail) -> tuple:
+    assert trail.run is not None and trail.drawn is not None
+    return (
+        trail.drawn.design, trail.layer, trail.closed, trail.free, trail.reversible,
+        len(trail.heads), len(trail.pairs), round(trail.drawn.spi, 1),
+    )  # fmt: skip
+
+
+def _middle(trail: Trail) -> np.ndarray:
+    """The middle of a run's bounds: the same whichever way, and from wherever, it is drawn."""
+    assert trail.run is not None
+    points = trail.run.points
+    return (points.min(axis=0) + points.max(axis=0)) / 2
+
+
+def _laid(one: Bundle, other: Bundle, turn: np.ndarray) -> Likeness | None:
+    links = _matched(one.halfway @ turn.T, other.halfway)
+    if links is None:
+        return None
+    runs = _matched(one.middles @ turn.T, other.middles, one, other)
+    if runs is None:
+        return None
+    nodes: dict[int, int] = {}
+    for i, j in enumerate(runs):
+        if not _doors(one, other, one.trails[i], other.trails[j], turn, nodes):
+            return None
+    for i, j in enumerate(links):
+        if not _ends(one, other, one.links[i], other.links[j], turn, nodes):
+            return None
+    return Likeness(
+        turn,
+        {one.trails[i]: other.trails[j] for i, j in enumerate(runs)},
+        nodes,
+        {one.links[i]: other.links[j] for i, j in enumerate(links)},
+    )
+
+
+def _matched(here: np.ndarray, there: np.ndarray, one=None, other=None) -> list[int] | None:
+    """For each place of *here* the one of *there* that lies on it, each once; None if one has none."""
+    if not len(here):
+        return []
+    apart = np.hypot(*(here[:, None] - there[None]).transpose(2, 0, 1))
+    if one is not None:
+        # Rings about one middle are told apart by their length and kind.
+        apart = apart + 10.0 * (np.abs(one.inches[:, None] - other.inches[None]) > 0.1)
+        unlike = [[a != b for b in other.kinds] for a in one.kinds]
+        apart = apart + 10.0 * np.array(unlike)
+    best = apart.argmin(axis=1)
+    good = apart[np.arange(len(here)), best] < NEAR
+    return best.tolist() if good.all() and len(set(best.tolist())) == len(best) else None
+
+
+def _doors(one, other, mine: int, theirs: int, turn, nodes: dict[int, int]) -> bool:
+    """Lay the doors of one run on those of another; whether each finds its own."""
+    a, b = one.trail(mine), other.trail(theirs)
+    spots = one.network.spots
+    groups = [(a.heads, b.heads)] if a.closed else [((*a.heads, *a.tails), (*b.heads, *b.tails))]
+    if a.free:
+        groups = [
+            (a.heads[: a.rings], b.heads[: b.rings]),
+            (a.heads[a.rings :], b.heads[b.rings :]),
+        ]
+    for here, there in groups:
+        if len(here) != len(there):
+            return False
+        if not here:
+            continue
+        moved = (spots[list(here)] - one.station.middle) @ turn.T + other.station.middle
+        apart = np.hypot(*(moved[:, None] - spots[list(there)][None]).transpose(2, 0, 1))
+        for k, node in enumerate(here):
+            # A ring that meets itself has two doors in one place: each is given once.
+            best = int(apart[k].argmin())
+            if apart[k, best] > NEAR:
+                return False
+            nodes[node] = there[best]
+            apart[:, best] = np.inf
+    if not a.closed and not a.free and not a.reversible and nodes[a.heads[0]] != b.heads[0]:
+        return False
+    if not a.free:
+        return True
+    return {(nodes[x], nodes[y]) for x, y in a.pairs} == set(b.pairs)
+
+
+def _ends(one, other, mine: int, theirs: int, turn, nodes: dict[int, int]) -> bool:
+    """Lay the ends of one ditch on those of another."""
+    spots, ends = one.network.spots, one.network.ends
+    here, there = ends[mine], ends[theirs]
+    moved = (spots[here] - one.station.middle) @ turn.T + other.station.middle
+    apart = np.hypot(*(moved[:, None] - spots[there][None]).transpose(2, 0, 1))
+    order = (0, 1) if apart[0, 0] + apart[1, 1] <= apart[0, 1] + apart[1, 0] else (1, 0)
+    for k in (0, 1):
+        if apart[k, order[k]] > NEAR:
+            return False
+        if nodes.setdefault(int(here[k]), int(there[order[k]])) != int(there[order[k]]):
+            return False
+    return True

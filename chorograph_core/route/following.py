@@ -1,0 +1,215 @@
+"""Follow the plan and write it down: pass by pass, along the seams, then from station to station."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.redrawing import redraw
+from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
+from chorograph_core.route.laying_out import Layout
+from chorograph_core.route.model import FollowedPath
+from chorograph_core.route.network import Trail
+from chorograph_core.route.paths import CutMove, LinkMove, Option, RunMove, walk_options, walked
+from chorograph_core.route.stations import Station
+from chorograph_core.route.steps import StepWriter
+from chorograph_core.route.walks import straight_walks
+from chorograph_core.route.works import Work
+
+BESIDE = 3.0
+"""Inches between two stations within which one follows from the other."""
+
+
+class Follower:
+    """Goes where the plan says and has a *writer* note each step. *redrawn* is the linework that was
+    drawn again, *followed* the paths by their letter, in the order they are first met."""
+
+    def __init__(
+        self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes
+    ) -> None:
+        self.lay, self.writer, self.cut, self.effort = lay, writer, cut, effort
+        self.cache, self.shapes = cache, shapes
+        self.redrawn: dict[tuple[str, int], LayerLinework] = {}
+        self.followed: dict[str, FollowedPath] = {}
+        self._names: dict[tuple, str] = {}
+        self._at: int | None = None
+        self._last: Station | None = None
+
+    def write(self, work: Work, after: Work | None) -> None:
+        """Roll to the pass, change the thread, go along the seams, then through the stations, ending
+        where *after*, what is done next in the same thread, is near."""
+        stage = work.stage
+        ahead = {} if after is None else self._ahead(after)
+        over = self.lay.on_network.ground(work.reached)
+        if stage.reach != self.writer.reach and self._at is not None and self._at not in over.place:
+            # Where the needle is will be out of reach.
+            self.writer.cut("the quilt is rolled on")
+        self.writer.thread(stage.thread, stage.kind)
+        self.writer.roll_to(stage.reach)
+        if not self.writer.down:
+            self._at = None
+        self._write_seams(work, self._entries(work) or ahead)
+        rounds = rounds_for(len(work.bundles), self.effort)
+        for k, way in toured(
+            work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead)
+        ):
+            self._visit(work, k, way)
+        self.writer.leave_station()
+
+    def _entries(self, work: Work) -> dict[int, float]:
+        """For nodes of the network with all doorways, what it costs to go on to a station of *work*."""
+        return self._nearest([way.entry for ways in work.ways for way in ways], work)
+
+    def _write_seams(self, work: Work, ahead: dict[int, float]) -> None:
+        asked = set(work.seams)
+        seams = self.lay.seams
+        walks = straight_walks(work.ground, sorted(asked), self.cut)
+        if not walks:
+            return
+        options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
+        tour = order_of(work.ground, [[(a, b, 0.0) for a, b in pairs] for pairs in options],
+                        self._start_of(work), self.cut, rounds_for(len(walks), self.effort),
+                        self._leaving(work, ahead))  # fmt: skip
+        self._last = None
+        for number, (k, option) in enumerate(tour):
+            entry, leave = options[k][option]
+            self._come_to(entry, work)
+            if not number:
+                # One map for all the seams of a pass.
+                self.writer.look_up("", "seams", "long seams", True, True)
+            self.writer.walk(walked(seams, walks[k], how[k][option]), asked)
+            self._at = self._known(leave, work)
+
+    def _known(self, node: int, work: Work) -> int | None:
+        """A node of the stage's own network as one of the network that has all doorways."""
+        return self.lay.twins.get(node) if work.stage.kind == "ditch" else node
+
+    def _start_of(self, work: Work) -> int | None:
+        """Where the needle is, as a node of the stage's own network."""
+        if work.stage.kind != "ditch" or self._at is None:
+            return self._at
+        return next((own for own, node in self.lay.twins.items() if node == self._at), None)
+
+    def _come_to(self, node: int, work: Work, zone: str = "") -> None:
+        """Travel to *node*, or cut and start there when that is cheaper or there is no way."""
+        goal = self._known(node, work)
+        ground = self.lay.on_network.ground(work.reached)
+        if self._at is not None and self._at != goal:
+            if goal is not None and ground.price(self._at, goal) < self.cut:
+                way = ground.way(self._at, goal)
+                assert way is not None
+                self.writer.go(way, zone)
+                self._at = goal
+                return
+            self._at = None
+        if self._at is None:
+            self.writer.begin(work.ground.network.spots[node], zone)
+
+    def _visit(self, work: Work, k: int, way: Option) -> None:
+        """Follow one way through a bundle."""
+        bundle = work.bundles[k]
+        self.writer.leave_station()
+        self._come_to(way.entry, work)
+        moves, same = way.laid()
+        key = self._name(work, k, way, same or not bundle.links)
+        fresh = key not in self.followed
+        follows = self._last is None or bundle.station.shape.distance(self._last.shape) < BESIDE
+        title = self._title(work, bundle)
+        self._follow(key, title, bundle.station.key)
+        self.writer.look_up(bundle.station.key, key, title, fresh, follows)
+        self._last = bundle.station
+        asked = set(bundle.links)
+        down = True
+        for move in moves:
+            if isinstance(move, CutMove):
+                down = False
+                continue
+            start = move.entry if isinstance(move, RunMove) else move.links[0][1]
+            if not down:
+                self.writer.begin(bundle.network.spots[start])
+                down = True
+            if isinstance(move, LinkMove) and asked:
+                self.writer.walk(move.links, asked)
+            elif isinstance(move, LinkMove):
+                self.writer.go(move.links)
+            else:
+                trail = self._as_stitched(self.lay.network.trails[move.trail], move)
+                self.writer.stitch(trail, move.entry)
+        self._at = self._known(way.leave, work)
+
+    def _follow(self, key: str, title: str, station: str) -> None:
+        known = self.followed.get(key, FollowedPath(key, title, ()))
+        self.followed[key] = replace(known, stations=(*known.stations, station))
+
+    def _name(self, work: Work, k: int, way: Option, same: bool) -> str:
+        """Paths are lettered in the order they are first followed; one that runs otherwise than in its
+        sisters has a letter of its own."""
+        trails = [self.lay.network.trails[trail] for trail in work.bundles[k].trails]
+        if trails and len({trail.key for trail in trails}) == 1:
+            # One run is no path to learn: strips of one design are told by one name.
+            drawn = trails[0].drawn
+            assert drawn is not None
+            kind = self.lay.kind_of(work.bundles[k].station)
+            index: tuple = (work.stage.name, drawn.entry, drawn.layer, kind)
+        else:
+            own = () if same else (work.bundles[k].station.key,)
+            index = (work.stage.name, work.classes[k], way.path, *own)
+        if index not in self._names:
+            self._names[index] = _letters(len(self._names))
+        return self._names[index]
+
+    def _title(self, work: Work, bundle: Bundle) -> str:
+        what = self.lay.kind_of(bundle.station)
+        if bundle.links:
+            return f"{what}: ditches"
+        return what
+
+    def _as_stitched(self, trail: Trail, move: RunMove) -> Trail:
+        """The run as it is stitched: one that can be drawn from door to door is drawn again."""
+        assert trail.drawn is not None
+        if not trail.free:
+            return trail
+        start, stop = (trail.doors[trail.heads.index(node)] for node in (move.entry, move.leave))
+        if move.entry == move.leave:
+            return replace(trail, heads=(move.entry,), tails=(move.entry,), closed=True,
+                           doors=(start,), free=False)  # fmt: skip
+        made = redraw(trail.drawn, start, stop, self.cache, self.shapes.get(trail.zone))
+        self.redrawn[trail.drawn.zone, trail.drawn.layer] = made
+        return replace(trail, heads=(move.entry,), tails=(move.leave,), run=made.linework.runs[0],
+                       drawn=made, free=False)  # fmt: skip
+
+    def _leaving(self, work: Work, ahead: dict[int, float]) -> Leaving | None:
+        """What it costs to end at a node of the stage's own network."""
+        if not ahead:
+            return None
+
+        def price(node: int) -> float:
+            known = self._known(node, work)
+            return self.cut if known is None else ahead.get(known, self.cut)
+
+        return price
+
+    def _ahead(self, work: Work) -> dict[int, float]:
+        """For nodes of the network with all doorways, what it costs to go on from there to *work*."""
+        goals = [seam for number in work.seams for seam in self.lay.seams.ends[number].tolist()]
+        if not goals:
+            goals = [way.entry for ways in work.ways for way in ways]
+        return self._nearest(goals, work)
+
+    def _nearest(self, goals: Sequence[int], work: Work) -> dict[int, float]:
+        known = {self._known(node, work) for node in goals}
+        there = sorted(node for node in known if node is not None)
+        return self.lay.on_network.ground(work.reached).nearest(there, self.cut)
+
+
+def _letters(number: int) -> str:
+    """A, B … Z, AA, AB …"""
+    text = ""
+    number += 1
+    while number:
+        number, rest = divmod(number - 1, 26)
+        text = chr(65 + rest) + text
+    return text

@@ -1,0 +1,105 @@
+"""Ground: the part of the network on which one may go at a time, and the cheapest ways over it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import dijkstra
+
+from chorograph_core.route.network import Network
+
+CHUNK = 256
+
+
+class Ground:
+    """Some links of a *network*: those that a pass reaches, or that lie in a station.
+
+    Nodes keep the numbers they have in the network. Of parallel links the cheapest is gone.
+    """
+
+    def __init__(self, network: Network, links: Iterable[int]) -> None:
+        self.network = network
+        self.links = np.fromiter(links, int)
+        ends, prices = network.ends[self.links], network.prices[self.links]
+        proper = ends[:, 0] != ends[:, 1]
+        ends, prices, numbers = ends[proper], prices[proper], self.links[proper]
+        self.nodes, local = np.unique(ends, return_inverse=True)
+        local = local.reshape(-1, 2)
+        self.place = {int(node): k for k, node in enumerate(self.nodes)}
+        size = len(self.nodes)
+        low, high = local.min(axis=1), local.max(axis=1)
+        key = low * size + high
+        rank = np.lexsort((numbers, prices, key))
+        first = np.ones(len(rank), bool)
+        first[1:] = np.diff(key[rank]) != 0
+        kept = rank[first]
+        self._number = dict(zip(key[kept].tolist(), numbers[kept].tolist(), strict=True))
+        cost = np.maximum(prices[kept], 1e-9)
+        self.matrix = csr_array(
+            (np.tile(cost, 2), (np.concatenate([low[kept], high[kept]]),
+                                np.concatenate([high[kept], low[kept]]))),
+            shape=(size, size),
+        )  # fmt: skip
+        self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+
+    def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
+        """Prices (n, n) between *nodes*, *limit* at most; those that are not on this ground are
+        reached from none."""
+        table = np.full((len(nodes), len(nodes)), limit)
+        np.fill_diagonal(table, 0.0)
+        where = np.array([self.place.get(int(node), -1) for node in nodes], int)
+        here = np.flatnonzero(where >= 0)
+        if not len(here):
+            return table
+        starts, back = np.unique(where[here], return_inverse=True)
+        for first in range(0, len(starts), CHUNK):
+            batch = slice(first, first + CHUNK)
+            found = dijkstra(self.matrix, directed=False, indices=starts[batch], limit=limit)
+            rows = np.flatnonzero((back >= first) & (back < first + CHUNK))
+            table[np.ix_(here[rows], here)] = np.minimum(
+                found[back[rows] - first][:, where[here]], limit
+            )
+        return table
+
+    def nearest(self, goals: Iterable[int], limit: float) -> dict[int, float]:
+        """For every node the price of the cheapest way to any of *goals*, where it is under *limit*."""
+        where = [self.place[node] for node in goals if node in self.place]
+        if not where:
+            return {}
+        found = dijkstra(self.matrix, directed=False, indices=where, limit=limit, min_only=True)
+        near = np.flatnonzero(found < limit)
+        return dict(zip(self.nodes[near].tolist(), found[near].tolist(), strict=True))
+
+    def price(self, start: int, goal: int) -> float:
+        """Price of the cheapest way; infinite where there is none."""
+        if start == goal:
+            return 0.0
+        if start not in self.place or goal not in self.place:
+            return float("inf")
+        return float(self._sources(start)[0][self.place[goal]])
+
+    def way(self, start: int, goal: int) -> list[tuple[int, int]] | None:
+        """The cheapest way as (link, node it is entered from) pairs; None where there is none."""
+        if start == goal:
+            return []
+        if not np.isfinite(self.price(start, goal)):
+            return None
+        came = self._sources(start)[1]
+        back, at, size = [], self.place[goal], len(self.nodes)
+        while at != self.place[start]:
+            before = int(came[at])
+            number = self._number[min(at, before) * size + max(at, before)]
+            back.append((number, int(self.nodes[before])))
+            at = before
+        return back[::-1]
+
+    def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:
+        if start not in self._from:
+            if len(self._from) > 400:
+                self._from.clear()
+            self._from[start] = dijkstra(
+                self.matrix, directed=False, indices=self.place[start], return_predecessors=True
+            )
+        return self._from[start]

@@ -1,0 +1,227 @@
+"""The work laid out: passes, network, stations, and which of them every run and seam belongs to."""
+
+from __future__ import annotations
+
+import itertools
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+from shapely import STRtree
+
+from chorograph_core.chart import Chart
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.reckon import Machine, Rates
+from chorograph_core.route.ground import Ground
+from chorograph_core.route.model import Policy, State
+from chorograph_core.route.network import Network, build
+from chorograph_core.route.parting import parted
+from chorograph_core.route.passes import EDGE, Pass, Piece, passes_of
+from chorograph_core.route.stations import Station, stations_of
+from chorograph_core.zones import Zone
+
+INSIDE = 0.05
+"""Inches from a station's edge at which a seam lies inside it."""
+PARTED_STATION, PARTED_RUN = 0.6, 0.3
+"""Minutes that it costs, each time the quilt is rolled through, when a station is done in two goes and
+when a run is: another path to look up, another way to it."""
+
+
+class Terrain:
+    """A network with what of it is reached in each pass, and what lies in and around each station."""
+
+    def __init__(self, network: Network, stations: list[Station], passes: Sequence[Pass]) -> None:
+        self.network, self.passes = network, passes
+        tree = STRtree(shapely.points(network.middles))
+        shapes = np.array([station.shape for station in stations])
+        self._around: list[list[int]] = [[] for _ in stations]
+        for station, link in zip(*tree.query(shapes, "dwithin", distance=INSIDE), strict=True):
+            self._around[station].append(int(link))
+        self.inner: dict[int, int] = {}
+        cores = shapely.buffer(shapes, -INSIDE)
+        for station, link in zip(*tree.query(cores, "contains"), strict=True):
+            self.inner[int(link)] = int(station)
+        self._grounds: dict[int, Ground] = {}
+
+    def ground(self, each: Pass) -> Ground:
+        """Where one may go in a pass."""
+        if each.number not in self._grounds:
+            links = np.arange(len(self.network.links))
+            self._grounds[each.number] = Ground(self.network, self._within(links, each))
+        return self._grounds[each.number]
+
+    def station_ground(self, station: int, each: Pass) -> Ground:
+        """Where one may go within a station, in a pass."""
+        links = np.array(sorted(self._around[station]), int)
+        return Ground(self.network, self._within(links, each))
+
+    def _within(self, links: np.ndarray, each: Pass) -> np.ndarray:
+        if len(self.passes) == 1:
+            return links
+        tops, bottoms = self.network.tops[links], self.network.bottoms[links]
+        return links[(tops >= each.top - EDGE) & (bottoms <= each.bottom + EDGE)]
+
+
+@dataclass
+class Layout:
+    """*seams* are the seams alone, on which ditches are walked, *network* the seams with every doorway
+    of a run on them, *twins* the node of *network* that lies where one of *seams* does. *required*:
+    links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes."""
+
+    chart: Chart
+    seams: Network
+    network: Network
+    on_seams: Terrain
+    on_network: Terrain
+    twins: dict[int, int]
+    stations: list[Station]
+    passes: tuple[Pass, ...]
+    required: dict[str, list[int]]
+    station_of: dict[str, int]
+    pass_of_trail: list[int] = field(default_factory=list)
+    pass_of_link: dict[int, int] = field(default_factory=dict)
+
+    @property
+    def inner(self) -> dict[int, int]:
+        """The station, by its place, that a link of *seams* lies inside."""
+        return self.on_seams.inner
+
+    def worked(self) -> set[tuple[str, str, int]]:
+        """The (kind, thread, pass) in which there is anything to do."""
+        found = {
+            ("ditch", thread, self.pass_of_link[number])
+            for thread, numbers in self.required.items()
+            for number in numbers
+        }
+        for trail, reach in zip(self.network.trails, self.pass_of_trail, strict=True):
+            assert trail.drawn is not None
+            found.add(("fill", trail.drawn.thread, reach))
+        return found
+
+    def kind_of(self, station: Station) -> str:
+        """What a station is, in words that its sisters share."""
+        if not station.name.startswith("block"):
+            if station.name.startswith("border"):
+                # All four sides are one kind of place.
+                return " ".join(station.name.split()[:2])
+            return station.name.rstrip("0123456789 ")
+        kinds: dict[str, float] = defaultdict(float)
+        for zone in station.zones:
+            for name in self._patches[zone]:
+                patch = self.chart.patch(name)
+                kinds[patch.kind] += patch.polygon.area
+        return max(kinds, key=lambda kind: kinds[kind]).replace("_", " ") or "block"
+
+    _patches: dict[str, tuple[str, ...]] = field(default_factory=dict)
+
+
+def laid_out(
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine,
+    policy: Policy, state: State, cache: DrawingCache,
+) -> Layout:  # fmt: skip
+    """Lay out all *drawn* work. Raises `chorograph_core.route.passes.OutOfReach`."""
+    stations = stations_of(chart, zones)
+    station_of = {zone: k for k, station in enumerate(stations) for zone in station.zones}
+    passes = passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
+                       _pieces(stations, station_of, drawn), _sweeps(drawn, policy))  # fmt: skip
+    network = build(
+        chart, zones, [parted(one, passes) for one in drawn], policy, machine.rates, cache
+    )
+    bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
+    seams = build(chart, zones, bare, policy, machine.rates, cache)
+    if len(passes) > 1:
+        _part_links(network, passes, policy, machine.rates)
+        _part_links(seams, passes, policy, machine.rates)
+    on_network, on_seams = (Terrain(each, stations, passes) for each in (network, seams))
+    for link in seams.links:
+        if link.thread and link.seam in state.done:
+            link.thread = ""
+    required: dict[str, list[int]] = {one.thread: [] for one in drawn if one.role == "ditch"}
+    for number, link in enumerate(seams.links):
+        if link.thread:
+            required.setdefault(link.thread, []).append(number)
+    required = {thread: numbers for thread, numbers in required.items() if numbers}
+    lay = Layout(chart, seams, network, on_seams, on_network, _twins(seams, network), stations,
+                 passes, required, station_of)  # fmt: skip
+    lay._patches = {zone.id: zone.patches for zone in zones}
+    _assign(lay)
+    return lay
+
+
+def _ditches_only(one: LayerLinework) -> Linework:
+    return replace(one.linework, runs=tuple(run for run in one.linework.runs if run.in_ditch))
+
+
+def _twins(seams: Network, network: Network) -> dict[int, int]:
+    """For nodes of *seams* the one of *network* that lies in the same place."""
+    if not len(seams.spots) or not len(network.spots):
+        return {}
+    apart, nearest = cKDTree(network.spots).query(seams.spots)
+    return {k: int(node) for k, node in enumerate(nearest) if apart[k] < 1e-3}
+
+
+def _pieces(stations: list[Station], station_of, drawn: Sequence[LayerLinework]) -> list[Piece]:
+    """Stations with work, and their runs, down the quilt, with what parting them costs."""
+    worked = {station_of[one.zone] for one in drawn if one.zone in station_of}
+    pieces = [Piece(stations[k].bounds[1], stations[k].bounds[3], PARTED_STATION) for k in worked]
+    for one in drawn:
+        for run in one.linework.runs:
+            if not run.in_ditch and len(run.points) > 1:
+                levels = run.points[:, 1]
+                pieces.append(Piece(float(levels.min()), float(levels.max()), PARTED_RUN))
+    return pieces
+
+
+def _sweeps(drawn: Sequence[LayerLinework], policy: Policy) -> int:
+    """How often the quilt is rolled through."""
+    if policy.stabilise != "quilt":
+        return 1
+    kinds = {(one.role == "ditch", one.thread) for one in drawn}
+    return max(1, len(kinds))
+
+
+def _part_links(network: Network, passes: Sequence[Pass], policy: Policy, rates: Rates) -> None:
+    """Cut links that no pass holds where two passes overlap, at the height of most corners there: from
+    a corner the next seam is one step away."""
+    tops, bottoms = network.tops, network.bottoms
+    held = np.zeros(len(tops), bool)
+    for each in passes:
+        held |= (tops >= each.top - EDGE) & (bottoms <= each.bottom + EDGE)
+    heights = np.round(network.spots[:, 1], 2)
+    levels = []
+    for one, two in itertools.pairwise(passes):
+        there = heights[(heights >= two.top) & (heights <= one.bottom)]
+        found, counts = np.unique(there, return_counts=True)
+        levels.append(float(found[np.argmax(counts)]) if len(found) else two.top)
+    for number in np.flatnonzero(~held).tolist():
+        network.part_link(number, levels)
+    for level in levels:
+        network.step_across(level, policy, rates)
+    network.settle()
+
+
+def _assign(lay: Layout) -> None:
+    """Give every station, run and seam its pass: that of the station where one holds it whole, else
+    the first that holds the thing itself."""
+    network, seams, passes = lay.network, lay.seams, lay.passes
+    whole = [_first_holding(passes, *station.bounds[1::2]) for station in lay.stations]
+    for trail in network.trails:
+        assert trail.run is not None
+        levels = trail.run.points[:, 1]
+        home = whole[lay.station_of[trail.zone]]
+        lay.pass_of_trail.append(home or _first_holding(passes, levels.min(), levels.max()) or 1)
+    for numbers in lay.required.values():
+        for number in numbers:
+            home = whole[lay.inner[number]] if number in lay.inner else 0
+            own = _first_holding(passes, seams.tops[number], seams.bottoms[number])
+            lay.pass_of_link[number] = home or own or 1
+
+
+def _first_holding(passes: Sequence[Pass], top: float, bottom: float) -> int:
+    """Number of the first pass that holds what lies between; 0 when none does."""
+    return next((each.number for each in passes if each.holds(top, bottom)), 0)

@@ -1,0 +1,129 @@
+"""Passes: what a frame reaches before the quilt is rolled on, and where it is best rolled on.
+
+The depth that can be reached is the throat less the roll of quilted quilt and a clearance, and the roll
+grows: rolled length ℓ of thickness t on a bar d across is √(d² + 4ℓt/π) across, since what is rolled up
+lies in a ring of area ℓt. Tops of passes are chosen by dynamic programming over the places where
+something begins: a roll costs its minutes, something that a pass does not hold whole costs what parting
+it costs.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.reckon import Machine
+
+CLOTH = 0.03
+"""Inches that top and backing add to the batting on the roll: two cottons at a sixty-sixth each."""
+LEAST = 4.0
+"""Inches of depth below which no work can be planned in passes."""
+EDGE = 0.01
+"""Inches that something may lie over the edge of a pass: seams are not drawn more exactly."""
+STEP = 0.5
+"""Inches between places where a pass may begin, beside those where something does."""
+
+
+class OutOfReach(ValueError):
+    """The machine reaches nothing. The message says why."""
+
+
+@dataclass(frozen=True)
+class Pass:
+    """What is reached at once: from *top* to *bottom* inches down the quilt. Numbered from 1."""
+
+    number: int
+    top: float
+    bottom: float
+
+    def holds(self, top: float, bottom: float) -> bool:
+        """Whether what reaches from *top* to *bottom* lies in it."""
+        return self.top - EDGE <= top and bottom <= self.bottom + EDGE
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Something that lies from *top* to *bottom* and costs *parting* minutes when no pass holds it."""
+
+    top: float
+    bottom: float
+    parting: float
+
+
+def depth_at(machine: Machine, rolled: float) -> float:
+    """Inches that are reached once *rolled* inches of the quilt are on the take-up bar.
+
+    >>> round(depth_at(Machine(throat=24, take_up=3, clearance=4, loft=0.09), 0), 2)
+    17.0
+    """
+    thick = machine.loft + CLOTH
+    roll = math.sqrt(machine.take_up**2 + 4 * max(0.0, rolled) * thick / math.pi)
+    depth = machine.throat - roll - machine.clearance - (2.0 if machine.ruler_base else 0.0)
+    return depth / 2 if machine.seated else depth
+
+
+def passes_of(
+    machine: Machine, top: float, bottom: float, pieces: Sequence[Piece], sweeps: int = 1
+) -> tuple[Pass, ...]:
+    """The passes of a quilt that reaches from *top* to *bottom*, rolled through *sweeps* times.
+
+    One pass for a machine that does not roll. Raises `OutOfReach` where a pass would have no depth.
+    """
+    if machine.kind != "frame":
+        return (Pass(1, top, bottom),)
+    deepest = bottom - top
+    if min(depth_at(machine, 0), depth_at(machine, deepest)) < LEAST:
+        raise OutOfReach(
+            f"A throat of {machine.throat:g}″ leaves {max(0.0, depth_at(machine, deepest)):.1f}″ beside "
+            f"the roll at the end of this quilt: too little to stitch in. Look at the throat, the "
+            "clearance and the bar of the machine."
+        )
+    if deepest <= depth_at(machine, 0):
+        return (Pass(1, top, bottom),)
+    begins = {round(piece.top, 3) for piece in pieces} | {top}
+    begins |= set(np.arange(top, bottom, STEP).round(3).tolist())
+    tops = np.array(sorted(y for y in begins if top <= y < bottom))
+    reach = np.array([y + depth_at(machine, y - top) for y in tops])
+    roll = machine.rates.advance / 60 * sweeps
+    starts = np.array([piece.top for piece in pieces])
+    ends = np.array([piece.bottom for piece in pieces])
+    partings = np.array([piece.parting for piece in pieces])
+    # owed[i, j]: what a pass from tops[i] parts of what begins in it before the next at tops[j] does.
+    least = np.full(len(tops) + 1, np.inf)
+    choice = np.full(len(tops) + 1, -1)
+    for i in reversed(range(len(tops))):
+        cut = np.zeros(len(tops) + 1)
+        if len(pieces):
+            over = (starts >= tops[i] - 1e-6) & (ends > reach[i] + 1e-6)
+            order = np.argsort(starts[over], kind="stable")
+            summed = np.concatenate([[0.0], np.cumsum(partings[over][order])])
+            cut[:-1] = summed[np.searchsorted(starts[over][order], tops - 1e-6)]
+        if reach[i] >= bottom - 1e-6:
+            least[i], choice[i] = 0.0, len(tops)
+        later = np.flatnonzero((tops > tops[i]) & (tops <= reach[i]))
+        if len(later):
+            total = roll + cut[later] + least[later]
+            # Of equals the one that goes furthest.
+            best = later[np.flatnonzero(total <= total.min() + 1e-9)[-1]]
+            if total.min() < least[i] - 1e-9:
+                least[i], choice[i] = float(total.min()), int(best)
+    made: list[Pass] = []
+    at = 0
+    while at < len(tops):
+        made.append(Pass(len(made) + 1, float(tops[at]), float(min(reach[at], bottom))))
+        at = int(choice[at])
+    return tuple(made)
+
+
+def fewest_rolls(machine: Machine, top: float, bottom: float) -> int:
+    """Rolls that no way through the quilt can do without: each pass as deep as it can be."""
+    if machine.kind != "frame":
+        return 0
+    rolls, at = 0, top
+    while at + depth_at(machine, at - top) < bottom - 1e-6:
+        at += depth_at(machine, at - top)
+        rolls += 1
+    return rolls

@@ -1,0 +1,395 @@
+"""Paths: how the work of a station is gone through, found once for all stations that are alike.
+
+For each class of alike bundles a handful of paths is looked for: the best with free ends, and the best
+from corner to corner. Each lies in a station in as many ways as the station can be turned and mirrored
+on itself, and can be gone backwards where its runs can.
+"""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+import shapely
+
+from chorograph_core.route.bundles import Bundle, Likeness
+from chorograph_core.route.ground import Ground
+from chorograph_core.route.network import Network
+from chorograph_core.route.tours import Item, Tour, best_tour
+from chorograph_core.route.walks import Walk, doors_of_walk, far_end, straight_walks
+
+ROUNDS = 40
+"""Rounds of search for a path, and as many for every thing it goes through."""
+MOST_PATHS = 5
+ON_WAY = 0.03
+"""Inches within which a way in an alike station is the same way."""
+
+Links = tuple[tuple[int, int], ...]
+
+
+@dataclass(frozen=True)
+class RunMove:
+    """Stitch a run, from one of its doors to another."""
+
+    trail: int
+    entry: int
+    leave: int
+
+
+@dataclass(frozen=True)
+class LinkMove:
+    """Go along links; those that are to be stitched and are not yet are stitched."""
+
+    links: Links
+
+
+@dataclass(frozen=True)
+class CutMove:
+    """Cut here, and start again at the next move."""
+
+
+Move = RunMove | LinkMove | CutMove
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way through the first bundle of a class: *moves* from node *entry* to node *leave*, and the
+    *price* of the travel and cuts in them. *path* is its number within the class."""
+
+    path: int
+    moves: tuple[Move, ...]
+    entry: int
+    leave: int
+    price: float
+
+
+@dataclass(frozen=True)
+class Option:
+    """A way as it may be gone through a bundle: laid on it by *likeness*, *backwards* or not."""
+
+    way: Way
+    entry: int
+    leave: int
+    first: Bundle
+    bundle: Bundle
+    ground: Ground
+    likeness: Likeness | None = None
+    backwards: bool = False
+
+    @property
+    def path(self) -> int:
+        return self.way.path
+
+    @property
+    def price(self) -> float:
+        return self.way.price
+
+    @property
+    def single(self) -> bool:
+        """Whether it is nothing but one run."""
+        return len(self.way.moves) == 1 and isinstance(self.way.moves[0], RunMove)
+
+    def laid(self) -> tuple[list[Move], bool]:
+        """What is done, in the nodes, runs and links of its own bundle, and whether the ways between
+        run as they do in the first one: where the seams round it are others, they cannot."""
+        moves, same = list(self.way.moves), True
+        if self.likeness is not None:
+            moves, same = _laid(moves, self.likeness, self.first, self.bundle, self.ground)
+        return (_backwards(self.bundle.network, moves) if self.backwards else moves), same
+
+
+@dataclass
+class PathClass:
+    """Alike bundles with the ways found for them: *options* by place of the bundle in its class."""
+
+    options: list[list[Option]] = field(default_factory=list)
+    single: bool = False
+
+
+def find_paths(
+    bundles: Sequence[Bundle], lies: Sequence[list[Likeness]], grounds: Sequence[Ground],
+    cut: float, effort: int,
+) -> PathClass:  # fmt: skip
+    """Paths for a class of alike *bundles*; *lies* says how the first lies on each, *grounds* where one
+    may go in each station."""
+    first, ground = bundles[0], grounds[0]
+    network = first.network
+    made = PathClass()
+    if len(first.trails) == 1 and not first.links:
+        made.single = True
+        for bundle, on in zip(bundles, grounds, strict=True):
+            number = bundle.trails[0]
+            made.options.append(
+                [
+                    Option(Way(0, (RunMove(number, a, b),), a, b, 0.0), a, b, bundle, bundle, on)
+                    for a, b in network.trails[number].options()
+                ]
+            )
+        return made
+    found = _paths(network, first, ground, lies[0], cut, effort)
+    # Where something comes after something else, backwards it would come before.
+    either = len({(trail.zone, trail.layer) for trail in map(first.trail, first.trails)}) == len(
+        {trail.zone for trail in map(first.trail, first.trails)}
+    )
+    turned = {way.path: _backwards(network, way.moves) if either else [] for way in found}
+    for bundle, on, how in zip(bundles, grounds, lies, strict=True):
+        options: dict[tuple, Option] = {}
+        for way in found:
+            for likeness in how:
+                same = likeness if bundle is not first or not _still(likeness) else None
+                a, b = (_node_on(likeness, node, same) for node in (way.entry, way.leave))
+                if a is None or b is None:
+                    continue
+                made_one = Option(way, a, b, first, bundle, on, same)
+                options.setdefault((way.path, a, b), made_one)
+                if turned[way.path]:
+                    options.setdefault(
+                        (way.path, b, a), replace(made_one, entry=b, leave=a, backwards=True)
+                    )
+        made.options.append(list(options.values()))
+    return made
+
+
+def _still(likeness: Likeness) -> bool:
+    return bool(np.allclose(likeness.turn, np.eye(2)))
+
+
+def _node_on(likeness: Likeness, node: int, same: Likeness | None) -> int | None:
+    return node if same is None else likeness.nodes.get(node)
+
+
+def _paths(
+    network, bundle: Bundle, ground: Ground, turns: list[Likeness], cut, effort
+) -> list[Way]:
+    """The best way with free ends, then those from corner to corner that are not the same."""
+    work = _Work(network, bundle, ground, cut)
+    rounds = (ROUNDS + 20 * len(work.items)) * max(1, effort)
+    free = work.tour(None, None, rounds, None)
+    found = {}
+    way = work.way(free, 0)
+    found[way.entry, way.leave] = way
+    for a, b in _corner_pairs(work, turns):
+        tour = work.tour(a, b, rounds // 4, free)
+        way = work.way(tour, len(found))
+        same = {(way.entry, way.leave), (way.leave, way.entry)} & set(found)
+        if not same:
+            found[way.entry, way.leave] = way
+        if len(found) >= MOST_PATHS:
+            break
+    return list(found.values())
+
+
+class _Work:
+    """The runs and inner walks of a bundle as items of a tour."""
+
+    def __init__(self, network: Network, bundle: Bundle, ground: Ground, cut: float) -> None:
+        self.network, self.ground, self.cut = network, ground, cut
+        self.walks = [] if not bundle.links else straight_walks(ground, bundle.links, cut)
+        self.trails = list(bundle.trails)
+        options: list[list[tuple[int, int]]] = []
+        self.shifts: list[list[tuple[int, bool]]] = []
+        for walk in self.walks:
+            doors, how = walk_options(network, walk)
+            options.append(doors)
+            self.shifts.append(how)
+        for number in self.trails:
+            options.append(network.trails[number].options())
+        corners = _corners(bundle, ground)
+        self.nodes = sorted({n for pairs in options for pair in pairs for n in pair} | set(corners))
+        self.place = {node: k for k, node in enumerate(self.nodes)}
+        self.corners = [self.place[node] for node in corners]
+        self.table = ground.prices(self.nodes, cut)
+        after = self._after()
+        self.items = [
+            Item(
+                np.array([self.place[a] for a, _ in pairs]),
+                np.array([self.place[b] for _, b in pairs]),
+                np.zeros(len(pairs)),
+                after[k],
+            )
+            for k, pairs in enumerate(options)
+        ]
+        self.options = options
+
+    def _after(self) -> list[frozenset[int]]:
+        """Ditches before fillings, outer layers of a zone before its inner ones."""
+        walks = frozenset(range(len(self.walks)))
+        after: list[frozenset[int]] = [frozenset()] * len(self.walks)
+        for number in self.trails:
+            trail = self.network.trails[number]
+            outer = {
+                len(self.walks) + k
+                for k, other in enumerate(self.trails)
+                if self.network.trails[other].zone == trail.zone
+                and self.network.trails[other].layer < trail.layer
+            }
+            after.append(walks | outer)
+        return after
+
+    def tour(self, start: int | None, stop: int | None, rounds: int, first: Tour | None) -> Tour:
+        leaving = None if stop is None else self.table[:, stop]
+        return best_tour(self.items, self.table, start, leaving, rounds, first=first)
+
+    def way(self, tour: Tour, path: int) -> Way:
+        moves: list[Move] = []
+        price, at, entry = 0.0, None, -1
+        for item, option in zip(tour.order, tour.options, strict=True):
+            a, b = self.options[item][option]
+            if at is None:
+                entry = a
+            elif at != a:
+                cost = self.table[self.place[at], self.place[a]]
+                price += cost
+                links = self.ground.way(at, a) if cost < self.cut else None
+                moves.append(CutMove() if links is None else LinkMove(tuple(links)))
+            if item < len(self.walks):
+                moves.append(LinkMove(walked(self.network, self.walks[item],
+                                             self.shifts[item][option])))  # fmt: skip
+            else:
+                moves.append(RunMove(self.trails[item - len(self.walks)], a, b))
+            at = b
+        price += sum(_again(self.network, walk) for walk in self.walks)
+        return Way(path, tuple(moves), entry, at if at is not None else -1, float(price))
+
+
+def _again(network: Network, walk: Walk) -> float:
+    """Price of what a walk goes over a second time, or as travel."""
+    seen: set[int] = set()
+    price = 0.0
+    for number, _ in walk.links:
+        if number in seen or not network.links[number].thread:
+            price += network.links[number].price
+        seen.add(number)
+    return price
+
+
+def walk_options(network: Network, walk: Walk) -> tuple[list[tuple[int, int]], list]:
+    """The (entry, exit) pairs by which a walk is gone, and for each (where it begins, backwards)."""
+    if not walk.closed:
+        return [(walk.start, walk.stop), (walk.stop, walk.start)], [(0, False), (0, True)]
+    places = doors_of_walk(network, walk)
+    nodes = [walk.links[k][1] for k in places]
+    unique = dict(zip(nodes, places, strict=True))
+    return [(node, node) for node in unique], [(k, False) for k in unique.values()]
+
+
+def walked(network: Network, walk: Walk, how: tuple[int, bool]) -> Links:
+    """The links of a walk, begun at a place or gone backwards."""
+    place, backwards = how
+    walk = walk.begun_at(place) if walk.closed and place else walk
+    return walk.reversed(network).links if backwards else walk.links
+
+
+def _corners(bundle: Bundle, ground: Ground) -> list[int]:
+    """Nodes of the ground nearest to the corners of a station."""
+    box = bundle.station.shape.minimum_rotated_rectangle
+    if box.geom_type != "Polygon" or not len(ground.nodes):
+        return []
+    spots = bundle.network.spots[ground.nodes]
+    corners = np.asarray(box.exterior.coords)[:4]
+    near = np.hypot(*(corners[:, None] - spots[None]).transpose(2, 0, 1)).argmin(axis=1)
+    return list(dict.fromkeys(int(ground.nodes[k]) for k in near))
+
+
+def _corner_pairs(work: _Work, turns: list[Likeness]):
+    """Pairs of corners to go between, of those that fall on each other only one."""
+    spots = work.network.spots[work.nodes]
+    corners = work.corners
+    if not corners:
+        return
+    middle = spots[corners].mean(axis=0)
+    seen: set[frozenset[int]] = set()
+    pairs = [*itertools.combinations(corners, 2), *((a, a) for a in corners)]
+    for a, b in pairs:
+        if frozenset((a, b)) in seen:
+            continue
+        for likeness in turns:
+            moved = (spots[[a, b]] - middle) @ likeness.turn.T + middle
+            near = np.hypot(*(moved[:, None] - spots[corners][None]).transpose(2, 0, 1))
+            seen.add(frozenset(corners[k] for k in near.argmin(axis=1).tolist()))
+        seen.add(frozenset((a, b)))
+        yield a, b
+
+
+def _laid(
+    moves: Sequence[Move], likeness: Likeness, one: Bundle, other: Bundle, ground: Ground
+) -> tuple[list[Move], bool]:
+    """Moves as they lie in an alike bundle. Runs and inner ditches fall on their twins; what leads
+    from one to the next runs as it does in the first bundle, where there are seams so."""
+    same = True
+    network = other.network
+    made: list[Move] = []
+    at: int | None = None
+    line: list[np.ndarray] = []
+
+    def come_to(node: int) -> None:
+        nonlocal at, same
+        if at is not None and at != node:
+            drawn = (
+                likeness.moved(np.concatenate(line), one.station, other.station) if line else None
+            )
+            way, followed = _along(network, ground, drawn, at, node)
+            same = same and followed
+            made.append(CutMove() if way is None else LinkMove(tuple(way)))
+        line.clear()
+        at = node
+
+    for move in moves:
+        if isinstance(move, CutMove):
+            made.append(move)
+            at = None
+        elif isinstance(move, RunMove):
+            come_to(likeness.nodes[move.entry])
+            at = likeness.nodes[move.leave]
+            made.append(RunMove(likeness.trails[move.trail], likeness.nodes[move.entry], at))
+        else:
+            for number, start in move.links:
+                if number not in likeness.links:
+                    line.append(network.links[number].way(start))
+                    continue
+                twin, entered = likeness.links[number], likeness.nodes[start]
+                come_to(entered)
+                made.append(LinkMove(((twin, entered),)))
+                at = far_end(network, twin, entered)
+    return _run_together(made), same
+
+
+def _run_together(moves: list[Move]) -> list[Move]:
+    """Links that follow each other as one move."""
+    made: list[Move] = []
+    for move in moves:
+        if isinstance(move, LinkMove) and made and isinstance(made[-1], LinkMove):
+            made[-1] = LinkMove(made[-1].links + move.links)
+        else:
+            made.append(move)
+    return made
+
+
+def _along(network, ground: Ground, line: np.ndarray | None, start: int, stop: int):
+    """The way from *start* to *stop* that runs along *line*, the cheapest where none does; and whether
+    it does."""
+    if line is not None and len(line) > 1 and len(ground.links):
+        band = shapely.linestrings(line).buffer(ON_WAY)
+        near = ground.links[shapely.covers(band, shapely.points(network.middles[ground.links]))]
+        found = Ground(network, near).way(start, stop) if len(near) else None
+        if found is not None:
+            return found, True
+    return ground.way(start, stop), False
+
+
+def _backwards(network: Network, moves: Sequence[Move]) -> list[Move]:
+    """The same moves from their end; none where a run in them cannot be stitched backwards."""
+    made: list[Move] = []
+    for move in reversed(moves):
+        if isinstance(move, RunMove):
+            if (move.leave, move.entry) not in network.trails[move.trail].options():
+                return []
+            made.append(RunMove(move.trail, move.leave, move.entry))
+        elif isinstance(move, LinkMove):
+            turned = tuple((n, far_end(network, n, s)) for n, s in reversed(move.links))
+            made.append(LinkMove(turned))
+        else:
+            made.append(move)
+    return made

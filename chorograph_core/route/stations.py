@@ -1,0 +1,114 @@
+"""Stations: places with work of their own, each small enough to be kept in mind.
+
+A block, a strip of sashing, a cornerstone, a side of a border; where a top has no such parts, a
+cluster of neighbouring zones, halved along its longer side until it is small enough.
+"""
+
+from __future__ import annotations
+
+from collections import Counter, defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import shapely
+from shapely.geometry.base import BaseGeometry
+
+from chorograph_core.chart import Chart
+from chorograph_core.zones import Zone
+
+MOST_ZONES = 16
+"""Zones in a cluster: about what a hand learns as one path."""
+WIDEST = 18.0
+"""Inches that a cluster measures at most."""
+MOST_IN_BLOCK = 150
+"""Zones up to which a block is one station whatever it is made of."""
+
+_NAMES = {"sashing": "sashing", "cornerstone": "cornerstone", "border": "border",
+          "corner": "corner block", "applique": "appliqué", "background": "setting piece"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Station:
+    """A place of the top: its *name* for a quilter, the zones in it by id, and its *shape*."""
+
+    key: str
+    name: str
+    zones: tuple[str, ...]
+    shape: BaseGeometry
+
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        return self.shape.bounds
+
+    @property
+    def middle(self) -> np.ndarray:
+        """Middle of its bounds, (2,)."""
+        x0, y0, x1, y1 = self.bounds
+        return np.array([(x0 + x1) / 2, (y0 + y1) / 2])
+
+
+def stations_of(chart: Chart, zones: Sequence[Zone]) -> list[Station]:
+    """Every zone in one station, in reading order."""
+    gathered: dict[tuple[str, str], list[Zone]] = defaultdict(list)
+    for zone in zones:
+        gathered[_part(chart, zone)].append(zone)
+    made: list[Station] = []
+    counts: dict[str, int] = defaultdict(int)
+    groups = []
+    for (kind, name), members in gathered.items():
+        small = kind == "block" and len(members) <= MOST_IN_BLOCK
+        small = small or kind.startswith("one")
+        for part in [members] if small else _halved(members):
+            groups.append((kind, name, part))
+    groups.sort(key=lambda group: _reading(group[2]))
+    alike = Counter(name for _, name, _ in groups)
+    for kind, name, part in groups:
+        shape = shapely.union_all([zone.polygon for zone in part], grid_size=1e-4)
+        title = name
+        if kind != "block" and alike[name] > 1:
+            counts[name] += 1
+            title = f"{name} {counts[name]}"
+        made.append(Station(part[0].id, title, tuple(zone.id for zone in part), shape))
+    return made
+
+
+def _part(chart: Chart, zone: Zone) -> tuple[str, str]:
+    """What a zone is a part of: (kind, name), the same for all that belong together."""
+    patches = [chart.patch(name) for name in zone.patches]
+    blocks = {patch.block for patch in patches}
+    if len(blocks) == 1 and (block := next(iter(blocks))) is not None:
+        return "block", f"block {block[0] + 1}.{block[1] + 1}"
+    roles = {patch.role for patch in patches}
+    if len(patches) == 1 and patches[0].role == "border":
+        # The side is the first two words of its name, whatever it is pieced of.
+        side = ".".join(patches[0].id.split(".")[:2])
+        return "side", side.replace("border", "border ").replace(".", " ")
+    if len(roles) == 1 and (role := next(iter(roles))) in _NAMES:
+        return "one" + zone.id, _NAMES[role]
+    return "area", "area"
+
+
+def _halved(zones: list[Zone]) -> list[list[Zone]]:
+    """Clusters of neighbouring zones, none too many or too wide, where it can be helped."""
+    bounds = np.array([zone.polygon.bounds for zone in zones])
+    size = bounds[:, 2:].max(axis=0) - bounds[:, :2].min(axis=0)
+    if len(zones) == 1 or (len(zones) <= MOST_ZONES and size.max() <= WIDEST):
+        return [zones]
+    middles = (bounds[:, :2] + bounds[:, 2:]) / 2
+    axis = int(np.argmax(size))
+    rank = np.argsort(middles[:, axis], kind="stable")
+    along = middles[rank, axis]
+    # Between two rows, not in the middle of one: half of a row is no neighbour of the other.
+    steps = np.flatnonzero(np.diff(along) > 0.25 * np.diff(along).max()) + 1
+    half = int(steps[np.argmin(np.abs(steps - len(zones) / 2))]) if len(steps) else len(zones) // 2
+    return [
+        *_halved([zones[k] for k in sorted(rank[:half])]),
+        *_halved([zones[k] for k in sorted(rank[half:])]),
+    ]
+
+
+def _reading(zones: list[Zone]) -> tuple[float, float]:
+    x, y = zones[0].polygon.bounds[:2]
+    return round(y, 1), round(x, 1)

@@ -1,0 +1,203 @@
+"""Passes: how deep a frame reaches, and where the quilt is rolled on."""
+
+import itertools
+import math
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely.geometry import box
+
+from chorograph_core.designs import Run
+from chorograph_core.designs.contract import Span, Unit
+from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.reckon import Machine
+from chorograph_core.route import PlanError
+from chorograph_core.route.parting import part_run
+from chorograph_core.route.passes import (
+    OutOfReach,
+    Pass,
+    Piece,
+    depth_at,
+    fewest_rolls,
+    passes_of,
+)
+from chorograph_core.route.stations import MOST_ZONES, stations_of
+from chorograph_core.tests.shapes import designed, free_chart
+from chorograph_core.zones import Zone, zones_from_patches
+
+
+class DepthTests(TestCase):
+    def test_an_empty_bar_leaves_the_throat_less_bar_and_clearance(self):
+        self.assertEqual(depth_at(Machine(throat=24, take_up=3, clearance=4), 0), 17)
+
+    def test_the_roll_is_a_ring_of_what_was_rolled(self):
+        machine = Machine(throat=26, take_up=2.5, clearance=4, loft=0.17)
+        rolled, thick = 80.0, 0.17 + 0.03
+        across = math.sqrt(2.5**2 + 4 * rolled * thick / math.pi)
+        self.assertAlmostEqual(depth_at(machine, rolled), 26 - across - 4)
+        # The area of the ring is that of the cloth on edge.
+        self.assertAlmostEqual(math.pi / 4 * (across**2 - 2.5**2), rolled * thick)
+
+    def test_a_ruler_base_takes_two_inches_and_sitting_half(self):
+        machine = Machine()
+        self.assertEqual(depth_at(replace(machine, ruler_base=True), 0), 15)
+        self.assertEqual(depth_at(replace(machine, seated=True), 0), 8.5)
+
+
+class PassTests(TestCase):
+    def test_rows_that_fit_are_not_parted(self):
+        rows = [Piece(10.0 * k, 10.0 * k + 10, 9.0) for k in range(6)]
+        made = passes_of(Machine(), 0, 60, rows)
+        self.assertTrue(all(any(p.holds(r.top, r.bottom) for p in made) for r in rows))
+
+    @settings(max_examples=60, deadline=None)
+    @given(some.floats(5, 120), some.integers(0, 2**30), some.floats(17, 40), some.integers(1, 4))
+    def test_all_of_the_quilt_is_reached_and_nothing_deeper(self, height, seed, throat, sweeps):
+        rng = np.random.default_rng(seed)
+        tops = rng.random(12) * height
+        pieces = [Piece(float(t), float(min(height, t + rng.random() * 20)), 0.5) for t in tops]
+        machine = Machine(throat=throat)
+        made = passes_of(machine, 0, height, pieces, sweeps)
+        self.assertEqual([each.number for each in made], list(range(1, len(made) + 1)))
+        self.assertEqual((made[0].top, made[-1].bottom), (0, height))
+        for each in made:
+            self.assertLessEqual(each.bottom - each.top, depth_at(machine, each.top) + 1e-6)
+        for one, two in itertools.pairwise(made):
+            self.assertGreater(two.top, one.top)
+            self.assertLessEqual(two.top, one.bottom + 1e-6)
+        self.assertGreaterEqual(len(made) - 1, fewest_rolls(machine, 0, height))
+
+    def test_with_nothing_to_part_the_rolls_are_the_fewest(self):
+        for height in (10, 30, 79, 108):
+            made = passes_of(Machine(), 0, height, [])
+            # Passes begin on the half inch, which may cost one.
+            self.assertLessEqual(len(made) - 1, fewest_rolls(Machine(), 0, height) + 1)
+
+    def test_a_machine_that_does_not_roll_has_one_pass(self):
+        self.assertEqual(passes_of(Machine(kind="sit-down"), 0, 90, []), (Pass(1, 0, 90),))
+        self.assertEqual(fewest_rolls(Machine(kind="sit-down"), 0, 90), 0)
+
+    def test_a_throat_that_is_full_is_told(self):
+        with self.assertRaisesRegex(OutOfReach, "throat of 9"):
+            passes_of(Machine(throat=9), 0, 60, [])
+        job = designed(StraightSet(3, 2, 12, ("nine_patch",)))
+        with self.assertRaisesRegex(PlanError, "too little to stitch in"):
+            planned_job(replace(job, machine=Machine(throat=9)))
+
+
+class PartingTests(TestCase):
+    PASSES = (Pass(1, 0, 17), Pass(2, 14, 30), Pass(3, 28, 44))
+
+    def held(self, pieces) -> None:
+        for piece in pieces:
+            low, high = piece.points[:, 1].min(), piece.points[:, 1].max()
+            self.assertTrue(any(each.holds(low, high) for each in self.PASSES), (low, high))
+
+    def test_a_run_that_fits_is_left_whole(self):
+        run = Run(np.array([[0, 15.0], [5, 29.0]]))
+        self.assertEqual(part_run(run, self.PASSES), [run])
+
+    def test_a_long_line_is_cut_where_passes_overlap(self):
+        run = Run(np.array([[0, 1.0], [0, 43.0]]), "straight")
+        pieces = part_run(run, self.PASSES)
+        self.held(pieces)
+        self.assertAlmostEqual(sum(piece.inches for piece in pieces), 42)
+        for one, two in itertools.pairwise(pieces):
+            np.testing.assert_allclose(one.points[-1], two.points[0])
+
+    def test_between_two_units_where_it_can_be(self):
+        points = np.array([[float(k % 2), 2.0 * k] for k in range(20)])
+        units = tuple(Unit(str(k), 2 * k) for k in range(1, 10))
+        run = Run(points, units=(*units, Unit("10", 19)))
+        pieces = part_run(run, self.PASSES)
+        self.held(pieces)
+        stops = {tuple(points[unit.stop]) for unit in run.units}
+        for piece in pieces:
+            self.assertIn(tuple(piece.points[-1]), stops)
+
+    def test_spans_keep_their_kind(self):
+        points = np.array([[0, 0.0], [0, 20.0], [1, 20.0], [1, 40.0]])
+        run = Run(
+            points, "straight", (Span(1, "straight"), Span(2, "ditch", "link"), Span(3, "straight"))
+        )
+        pieces = part_run(run, self.PASSES)
+        self.held(pieces)
+        kinds = [(kind, round(float(np.hypot(*np.diff(p, axis=0).T).sum()), 6))
+                 for piece in pieces for p, _, kind in piece.pieces() if len(p) > 1]  # fmt: skip
+        self.assertAlmostEqual(sum(n for kind, n in kinds if kind == "stitch"), 40)
+        self.assertAlmostEqual(sum(n for kind, n in kinds if kind == "link"), 1)
+
+    @settings(max_examples=50, deadline=None)
+    @given(some.integers(2, 40), some.integers(0, 2**30))
+    def test_any_line_is_held_in_parts(self, count, seed):
+        points = np.random.default_rng(seed).random((count, 2)) * (10, 44)
+        pieces = part_run(Run(points), self.PASSES)
+        self.held(pieces)
+        whole = float(np.hypot(*np.diff(points, axis=0).T).sum())
+        self.assertAlmostEqual(sum(piece.inches for piece in pieces), whole, places=6)
+
+
+class StationTests(TestCase):
+    def test_blocks_strips_and_sides(self):
+        chart = StraightSet(2, 3, 8, ("sawtooth_star",), 1, True, True, (Border(3),)).chart()
+        names = [
+            s.name.rstrip("0123456789. ") for s in stations_of(chart, zones_from_patches(chart))
+        ]
+        self.assertEqual(names.count("block"), 6)
+        self.assertEqual(names.count("cornerstone"), 12)
+        self.assertEqual(names.count("sashing"), 17)
+        self.assertEqual(sum(name.startswith("border") for name in names), 4)
+
+    def test_every_zone_has_one_station(self):
+        for chart in (StraightSet(3, 3, 6, ("nine_patch",)).chart(), free_chart()):
+            zones = zones_from_patches(chart)
+            found = [zone for station in stations_of(chart, zones) for zone in station.zones]
+            self.assertEqual(sorted(found), sorted(zone.id for zone in zones))
+
+    def test_where_there_are_no_blocks_neighbours_are_gathered(self):
+        chart = free_chart()
+        zones = [
+            Zone(f"z{r}.{c}", box(2 * c, 2 * r, 2 * c + 2, 2 * r + 2))
+            for r in range(12)
+            for c in range(9)
+        ]
+        stations = stations_of(chart, zones)
+        self.assertEqual(sum(len(station.zones) for station in stations), 108)
+        for station in stations:
+            self.assertLessEqual(len(station.zones), MOST_ZONES)
+            self.assertEqual(station.shape.geom_type, "Polygon")
+
+
+class SchoolTests(TestCase):
+    """The same top under each school replays clean, and is rolled as often as the school says."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(StraightSet(4, 2, 8, ("sawtooth_star", "nine_patch"), 1))
+
+    def planned(self, **policy):
+        job = replace(self.job, policy=replace(self.job.policy, **policy))
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        return route
+
+    def test_whole_quilt_first_rolls_through_for_each_thread_and_pass_by_pass_once(self):
+        whole, by_pass = self.planned(), self.planned(stabilise="pass")
+        passes = len(whole.passes)
+        self.assertGreater(passes, 1)
+        stages = {(bool(s.seams), s.thread) for s in whole.steps if s.kind == "stitch"}
+        self.assertLessEqual(whole.rolls, len(stages) * (passes - 1))
+        self.assertGreater(whole.rolls, by_pass.rolls)
+        self.assertEqual(by_pass.rolls, len(by_pass.passes) - 1)
+        self.assertLess(whole.lost_by_kind["changes"], by_pass.lost_by_kind["changes"])
+        self.assertGreaterEqual(whole.floor.rolls, by_pass.floor.rolls)
+
+    def test_a_sit_down_machine_rolls_nothing(self):
+        job = replace(self.job, machine=Machine(kind="sit-down"))
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        self.assertEqual((route.rolls, len(route.passes)), (0, 1))

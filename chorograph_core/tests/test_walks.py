@@ -1,0 +1,203 @@
+"""Walks through ditches: every one once, at least travel, straight on."""
+
+from itertools import combinations, pairwise
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as some
+
+from chorograph_core.route.ground import Ground
+from chorograph_core.route.network import Link, Network
+from chorograph_core.route.pairing import (
+    _half_assignment,
+    _match,
+    islands_bound,
+    pair_ends,
+    pairing_bound,
+    pairs_within,
+)
+from chorograph_core.route.walks import (
+    STRAIGHT,
+    _turn_between,
+    far_end,
+    fewest_layings,
+    islands_of,
+    odd_nodes,
+    straight_walks,
+)
+
+
+def net(spots, joins, price=1 / 45) -> Ground:
+    """A ground of straight ditches between *spots* (x, y), joined as said by number."""
+    network = Network()
+    for spot in spots:
+        network.add_node(spot)
+    for a, b in joins:
+        points = np.array([network.nodes[a], network.nodes[b]])
+        inches = float(np.hypot(*(points[1] - points[0])))
+        network.add_link(Link(a, b, points, inches, "ditch", inches * price, "t"))
+    network.settle()
+    return Ground(network, range(len(network.links)))
+
+
+def grid(rows: int, columns: int, step: float = 2.0) -> Ground:
+    """A net of ditches, *rows* by *columns* nodes."""
+    spots = [(c * step, r * step) for r in range(rows) for c in range(columns)]
+    joins = [
+        (r * columns + c, r * columns + c + 1) for r in range(rows) for c in range(columns - 1)
+    ]
+    joins += [
+        (r * columns + c, (r + 1) * columns + c) for r in range(rows - 1) for c in range(columns)
+    ]
+    return net(spots, joins)
+
+
+def lost(ground: Ground, walks, required, cut: float) -> float:
+    """Travel and cuts of some walks, the first start left out."""
+    network = ground.network
+    gone = sum(network.links[n].price for walk in walks for n, _ in walk.links)
+    return gone - sum(network.links[n].price for n in required) + (len(walks) - 1) * cut
+
+
+def every_pairing(pairs, count: int, cut: float) -> float:
+    """The least that joining odd nodes costs, two of them being the ends of the walk."""
+
+    def best(rest):
+        if not rest:
+            return 0.0
+        first, others = rest[0], rest[1:]
+        return min(
+            [cut / 2 + best(others)]
+            + [
+                pairs.get((first, b), cut) + best(tuple(o for o in others if o != b))
+                for b in others
+            ]
+        )
+
+    everyone = tuple(range(count))
+    return min(
+        best(tuple(o for o in everyone if o not in two)) for two in combinations(everyone, 2)
+    )
+
+
+class PairingTests(TestCase):
+    def test_against_every_pairing_of_small_nets(self):
+        for rows, columns, cut in ((3, 3, 1.0), (3, 4, 0.5), (2, 5, 0.06), (3, 4, 9.0)):
+            ground = grid(rows, columns)
+            odd = odd_nodes(ground.network, range(len(ground.network.links)))
+            pairs = pairs_within(ground, odd, cut)
+            exact = every_pairing(pairs, len(odd), cut)
+            walks = straight_walks(ground, range(len(ground.network.links)), cut)
+            with self.subTest(rows=rows, columns=columns, cut=cut):
+                self.assertAlmostEqual(pairing_bound(pairs, len(odd), cut), exact, places=5)
+                self.assertAlmostEqual(
+                    lost(ground, walks, range(len(ground.network.links)), cut), exact, places=5
+                )
+
+    def test_a_star_of_three_odd_leaves(self):
+        """The best pairing goes past the odd middle: leaf to leaf, and the middle with the third."""
+        ground = net([(0, 0), (3, 0), (-3, 1), (-3, -1)], [(0, 1), (0, 2), (0, 3)])
+        odd = odd_nodes(ground.network, range(3))
+        self.assertEqual(len(odd), 4)
+        pairs = pairs_within(ground, odd, 1.0)
+        self.assertEqual(len(pairs), 6)
+        self.assertAlmostEqual(pairing_bound(pairs, 4, 1.0), every_pairing(pairs, 4, 1.0), places=6)
+
+    def test_windows_and_half_assignment_hold_the_exact_pairing_between_them(self):
+        ground = grid(14, 14)
+        odd = odd_nodes(ground.network, range(len(ground.network.links)))
+        pairs = pairs_within(ground, odd, 1.0)
+        mates = _match(range(len(odd)), pairs, 1.0)
+        exact = sum(pairs[pair] for pair in mates) + (len(odd) - 2 * len(mates)) / 2
+        self.assertLessEqual(_half_assignment(pairs, len(odd), 1.0), exact + 1e-6)
+        with_windows = pair_ends(pairs, len(odd), 1.0, ground.network.spots[odd])
+        self.assertEqual(len({n for pair in with_windows for n in pair}), 2 * len(with_windows))
+
+    def test_islands_cost_what_leads_from_one_to_another(self):
+        # Three squares in a row, 4 apart, joined by seams that need no stitching.
+        spots, joins = [], []
+        for k in range(3):
+            first = len(spots)
+            spots += [(6 * k, 0), (6 * k + 2, 0), (6 * k + 2, 2), (6 * k, 2)]
+            joins += [
+                (first, first + 1),
+                (first + 1, first + 2),
+                (first + 2, first + 3),
+                (first + 3, first),
+            ]
+        bare = [(1, 4), (5, 8)]
+        ground = net(spots, [*joins, *bare])
+        required = range(len(joins))
+        islands = islands_of(ground.network, required)
+        self.assertEqual(len(islands), 3)
+        self.assertAlmostEqual(islands_bound(ground, islands, 1.0), 8 / 45, places=6)
+        self.assertAlmostEqual(islands_bound(ground, islands, 0.05), 0.1, places=6)
+        self.assertEqual(islands_bound(ground, islands[:1], 1.0), 0.0)
+
+
+class WalkTests(TestCase):
+    def check(self, ground: Ground, required, walks) -> None:
+        seen = [number for walk in walks for number, _ in walk.links]
+        self.assertTrue(set(required) <= set(seen))
+        for walk in walks:
+            self.assertEqual(walk.links[0][1], walk.start)
+            self.assertEqual(far_end(ground.network, *walk.links[-1]), walk.stop)
+            for (number, start), (_, then) in pairwise(walk.links):
+                self.assertEqual(far_end(ground.network, number, start), then)
+
+    @settings(max_examples=40, deadline=None)
+    @given(
+        some.integers(2, 5), some.integers(2, 5), some.integers(0, 2**30), some.floats(0.05, 2.0)
+    )
+    def test_any_part_of_a_net_is_walked_once_and_never_below_the_floor(
+        self, rows, columns, seed, cut
+    ):
+        ground = grid(rows, columns)
+        rng = np.random.default_rng(seed)
+        count = len(ground.network.links)
+        required = sorted(
+            rng.choice(count, int(rng.integers(1, count + 1)), replace=False).tolist()
+        )
+        walks = straight_walks(ground, required, cut)
+        self.check(ground, required, walks)
+        odd = odd_nodes(ground.network, required)
+        bound = max(
+            pairing_bound(pairs_within(ground, odd, cut), len(odd), cut),
+            islands_bound(ground, islands_of(ground.network, required), cut),
+        )
+        self.assertLessEqual(bound, lost(ground, walks, required, cut) + 1e-6)
+
+    def test_a_hand_goes_straight_on(self):
+        """In a net of eight by eight lines no more turns than the edge needs: those at crossings."""
+        ground = grid(8, 8)
+        walks = straight_walks(ground, range(len(ground.network.links)), 5.0)
+        self.assertEqual(len(walks), 1)
+        walk = walks[0]
+        turns = sum(
+            _turn_between(ground.network, one, two) > STRAIGHT for one, two in pairwise(walk.links)
+        )
+        # Fourteen lines and the ways along the edge that pair their ends: two turns each and few more.
+        self.assertLessEqual(turns, 34)
+
+    def test_closed_walks_are_joined_where_they_meet(self):
+        # Two squares that share a corner: one walk, not two.
+        spots = [(0, 0), (2, 0), (2, 2), (0, 2), (4, 2), (4, 4), (2, 4)]
+        ground = net(spots, [(0, 1), (1, 2), (2, 3), (3, 0), (2, 4), (4, 5), (5, 6), (6, 2)])
+        walks = straight_walks(ground, range(8), 1.0)
+        self.assertEqual(len(walks), 1)
+        self.assertTrue(walks[0].closed)
+
+    def test_the_fewest_layings_follow_from_the_lines(self):
+        # Five lines of 8 inches across and five down; a ruler of 10 does each at once, one of 5 in two.
+        ground = grid(5, 5)
+        required = range(len(ground.network.links))
+        self.assertEqual(fewest_layings(ground.network, required, 10.0), 10)
+        self.assertEqual(fewest_layings(ground.network, required, 5.0), 20)
+
+    def test_backwards_and_begun_elsewhere(self):
+        ground = net([(0, 0), (2, 0), (2, 2)], [(0, 1), (1, 2), (2, 0)])
+        walk = straight_walks(ground, range(3), 1.0)[0]
+        again = walk.begun_at(1).reversed(ground.network)
+        self.check(ground, range(3), [again])
+        self.assertEqual(len(again.links), 3)

@@ -1,0 +1,130 @@
+"""What is drawn on the run sheet and on the route stage: path cards and maps of passes."""
+
+from __future__ import annotations
+
+from chorograph_core.chart import Chart
+from chorograph_core.formats import RunSheet, places_in_words
+from chorograph_core.formats.drawing import outline_path
+from chorograph_core.formats.path_cards import Mark, PathCard
+from chorograph_core.formats.route_files import svg_path
+from chorograph_core.formats.run_sheet import Part
+from chorograph_core.job import Job
+
+PAD = 0.06
+"""Share of a card's side that is left free round its drawing."""
+
+
+def cards_of(core: Job, sheet: RunSheet) -> list[dict]:
+    """Each path with its drawing, ready for a template."""
+    threads = {thread.key: thread for thread in core.threads}
+    zones = {zone.id: zone for zone in core.zones}
+    return [
+        {"card": card, "thread": threads.get(card.thread), "map": card_map(core.chart, zones, card)}
+        for card in sheet.cards
+    ]
+
+
+def card_map(chart: Chart, zones: dict, card: PathCard) -> dict:
+    """One station: its zones in their colours, the path over them, numbers where things begin."""
+    x0, y0, x1, y1 = card.box
+    side = max(x1 - x0, y1 - y0)
+    pad = side * PAD + 0.3
+    wide, tall = x1 - x0 + 2 * pad, y1 - y0 + 2 * pad
+    patches = [
+        (outline_path(zones[name].polygon, 3), _colour(chart, zones[name]))
+        for name in card.zones
+        if name in zones
+    ]
+    return _framed(x0 - pad, y0 - pad, wide, tall, max(wide, tall)) | {
+        "patches": patches,
+        "paths": [(kind, svg_path(points, 3)) for kind, points in card.lines if len(points) > 1],
+        "marks": [_arrow(mark, max(wide, tall)) for mark in card.marks],
+    }
+
+
+def _colour(chart: Chart, zone) -> str:
+    fabric = chart.patch(zone.patches[0]).fabric if zone.patches else "a"
+    return chart.fabric(fabric).colour
+
+
+def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
+    """Each part with the map of its pass, ready for a template."""
+    colours = {thread.name: thread.colour for thread in core.threads}
+    return [
+        {
+            "part": part,
+            "colour": colours.get(part.thread, "#1e2b3c"),
+            "map": part_map(core.chart, part),
+            "rows": _told(part),
+        }
+        for part in sheet.parts
+    ]
+
+
+def _told(part: Part) -> list[dict]:
+    """The rows of a part; paths that follow each other without anything between are one row."""
+    told: list[dict] = []
+    for row in part.rows:
+        if row.kind != "path":
+            told.append({"kind": row.kind, "text": row.text, "detail": row.detail, "chain": []})
+            continue
+        if not told or not told[-1]["chain"]:
+            told.append({"kind": "path", "text": "", "detail": "", "chain": []})
+        told[-1]["chain"].append((row.path, places_in_words(row)))
+    return told
+
+
+def part_map(chart: Chart, part: Part) -> dict:
+    """The band of the quilt that is reached, with the long seams and where each station is entered."""
+    left, _, right, _ = chart.outline.bounds
+    pad = (right - left) * 0.012
+    # Room for the marks of what begins at the very edge of the pass.
+    top, bottom = part.top - 1.8 * pad, part.bottom + 1.8 * pad
+    wide = right - left + 2 * pad
+    patches = [
+        (outline_path(patch.polygon, 2), chart.fabric(patch.fabric).colour)
+        for patch in chart.patches
+        if patch.polygon.bounds[1] < bottom and patch.polygon.bounds[3] > top
+    ]
+    return _framed(left - pad, top, wide, bottom - top, wide * 0.8) | {
+        "patches": patches,
+        "paths": [(kind, svg_path(points, 2)) for kind, points in part.lines if len(points) > 1],
+        "marks": [_arrow(mark, wide * 0.5) for mark in part.marks],
+        "stop": f"{wide / 52:.3f}",
+        "letter": f"{wide / 40:.3f}",
+        "below": f"{wide / 110:.3f}",
+        "seam": f"{wide / 300:.3f}",
+        "stops": [
+            (number, letter, round(x, 2), round(y, 2)) for number, letter, x, y in part.stops
+        ],
+        "exits": [(round(x, 2), round(y, 2)) for x, y in part.exits],
+        "rolls": (round(part.top, 2), round(part.bottom, 2), round(left, 2), round(right, 2)),
+    }
+
+
+def _framed(x: float, y: float, wide: float, tall: float, side: float) -> dict:
+    """The frame of a drawing, and widths of its lines that look the same however large it is."""
+    return {
+        "box": f"{x:.2f} {y:.2f} {wide:.2f} {tall:.2f}",
+        "ratio": tall / wide,
+        "hair": f"{side / 600:.3f}",
+        "thread": f"{side / 230:.3f}",
+        "dash": f"{side / 70:.3f} {side / 100:.3f}",
+        "dot": f"{side / 34:.3f}",
+        "figure": f"{side / 26:.3f}",
+        "drop": f"{side / 76:.3f}",
+        "spot": f"{side / 120:.3f}",
+    }
+
+
+def _arrow(mark: Mark, side: float) -> dict:
+    """A number beside the line, and a head in the direction in which one sets off."""
+    long, wide = side / 22, side / 52
+    x, y, dx, dy = mark.x, mark.y, mark.dx, mark.dy
+    tip = (x + dx * long, y + dy * long)
+    back = (tip[0] - dx * long * 0.5, tip[1] - dy * long * 0.5)
+    head = (
+        f"M{tip[0]:.3f},{tip[1]:.3f} L{back[0] - dy * wide:.3f},{back[1] + dx * wide:.3f} "
+        f"L{back[0] + dy * wide:.3f},{back[1] - dx * wide:.3f} Z"
+    )
+    return {"number": mark.number, "x": round(x, 3), "y": round(y, 3), "head": head}

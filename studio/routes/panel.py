@@ -1,0 +1,90 @@
+"""The route beside the sheet: what it loses by kind, its passes, its paths, and the order of work."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from chorograph_core.formats import run_sheet
+from chorograph_core.job import Job as CoreJob
+from studio.routes.drawings import cards_of
+from studio.routes.models import Plan
+from studio.workbench.edits import SCHOOLS
+
+KINDS = {
+    "travel": "travel",
+    "cuts": "cuts",
+    "rolls": "rolling the quilt",
+    "lookups": "looking up paths",
+    "layings": "rulers laid more than need be",
+    "changes": "thread and bobbins",
+}
+"""What minutes are lost to, in words."""
+
+
+@dataclass
+class Stretch:
+    """What is done in one thread in one pass: *at* how many seconds it begins, and for how long."""
+
+    title: str
+    reach: int
+    at: float
+    minutes: float
+
+
+def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
+    """Everything the route's panel shows."""
+    route = plan.route()
+    sheet = run_sheet(core, route, units)
+    begun = _first_times(route["steps"])
+    threads = {thread.key: thread.name for thread in core.threads}
+    return {
+        "plan": plan,
+        "units": units,
+        "kinds": _kinds(plan.figures),
+        "schools": [(key, words, key == core.policy.stabilise) for key, words in SCHOOLS.items()],
+        "passes": route.get("passes", ()),
+        "stretches": _stretches(route["steps"], threads),
+        "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
+    }
+
+
+def _kinds(figures: Mapping[str, Any]) -> list[tuple[str, float, float]]:
+    """(what, minutes lost, minutes no route can do without)."""
+    lost, floor = figures.get("lost_by_kind", {}), dict(figures.get("floor_by_kind", {}))
+    # The floor knows travel and cuts together: which of them it is, is the planner's choice.
+    rows = [
+        ("travel and cuts", lost.get("travel", 0) + lost.get("cuts", 0), floor.get("travel", 0))
+    ]
+    rows += [(words, lost.get(key, 0), floor.get(key, 0)) for key, words in KINDS.items()
+             if key not in ("travel", "cuts")]  # fmt: skip
+    return [row for row in rows if row[1] >= 0.05 or row[2] >= 0.05]
+
+
+def _first_times(steps: Sequence[Mapping[str, Any]]) -> dict[str, int]:
+    """Seconds after which each path is followed for the first time."""
+    found: dict[str, int] = {}
+    gone = 0.0
+    for step in steps:
+        if step["kind"] == "path":
+            found.setdefault(step["path"], round(gone))
+        gone += step["seconds"]
+    return found
+
+
+def _stretches(steps: Sequence[Mapping[str, Any]], threads: Mapping[str, str]) -> list[Stretch]:
+    made: list[Stretch] = []
+    gone, last = 0.0, None
+    for step in steps:
+        if step["kind"] == "stitch":
+            kind = "ditches" if step["run"].startswith("ditch:") else "fillings"
+            now = (kind, step["thread"], step["reach"])
+            if now != last:
+                name = threads.get(step["thread"], step["thread"])
+                made.append(Stretch(f"{kind}, {name}", step["reach"], round(gone), 0.0))
+                last = now
+        if made:
+            made[-1].minutes += step["seconds"] / 60
+        gone += step["seconds"]
+    return made
