@@ -15,6 +15,7 @@ from chorograph_core.formats import route_json, run_sheet
 from chorograph_core.job import Job, planned_job, replayed_job
 from chorograph_core.route import Route
 from chorograph_core.route.choosing import rounds_for
+from chorograph_core.rulers import count_placements
 from studio.demo import tops as demo
 
 
@@ -78,10 +79,11 @@ def _most_paths(route: Route) -> int:
 
 
 def _turns(route: Route) -> float:
-    """Layings beyond the one that each stretch needs, a foot of ditch."""
+    """Places where a stretch of ditch turns, a foot of it; a quarter circle counts as none."""
     ditches = [step for step in route.steps if step.kind == "stitch" and step.seams]
     inches = sum(step.inches for step in ditches)
-    return sum(step.count for step in ditches) / max(inches / 12, 1e-9)
+    turns = sum(count_placements(step.points, 1e9) - 1 for step in ditches)
+    return turns / max(inches / 12, 1e-9)
 
 
 def _tops() -> None:

@@ -69,6 +69,7 @@ def _charts() -> Iterator[tuple[str, Callable[[], Chart]]]:
     yield "many small squares", lambda: _squares(14, 14, 2.5)
     yield "sampler of nine", StraightSet(3, 3, 12, demo._STARS, 2, False, True, (Border(5),)).chart
     yield "tall and narrow", StraightSet(8, 1, 9, BLOCKS, 1).chart
+    yield "cells, many", lambda: _cells(160, 60, 70, 2)
     yield "wide and low", StraightSet(1, 7, 12, BLOCKS, 1).chart
 
 

@@ -3,9 +3,13 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from itertools import pairwise
 
 import numpy as np
 import shapely
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import connected_components
+from scipy.spatial import cKDTree
 from shapely import STRtree
 from shapely.geometry import LineString
 
@@ -13,6 +17,8 @@ from chorograph_core.chart.model import Chart, Seam
 
 GRID = 1e-5
 """Inches. Corners closer than this are one corner."""
+ON_SIDE = 5e-4
+"""Inches within which a corner lies on a side."""
 _PROBE = 2e-3
 
 
@@ -60,14 +66,60 @@ def seam_names(chart: Chart, segments: np.ndarray) -> list[str]:
 
 
 def noded_edges(chart: Chart) -> np.ndarray:
-    """All boundary segments, noded and without doubles: array of shape (n, 2, 2), inches."""
+    """All boundary segments, noded and without doubles: array of shape (n, 2, 2), inches.
+
+    Corners are put onto the sides they lie on before anything is snapped to a grid: where a slanted
+    side meets a corner in its middle, snapping alone moves one of them off the other, and the same
+    seam would be there twice.
+    """
     rings = shapely.boundary([patch.polygon for patch in chart.patches])
     if len(rings) == 0:
         return np.empty((0, 2, 2))
-    network = shapely.union_all(shapely.set_precision(rings, GRID), grid_size=GRID)
+    network = shapely.union_all(shapely.linestrings(_with_corners(rings)), grid_size=GRID)
     coords, owner = shapely.get_coordinates(shapely.get_parts(network), return_index=True)
     same = owner[1:] == owner[:-1]
     return np.stack([coords[:-1][same], coords[1:][same]], axis=1)
+
+
+def _with_corners(rings: np.ndarray) -> np.ndarray:
+    """The sides of *rings* (n, 2, 2), each once, parted at every corner that lies on them."""
+    parts = shapely.get_parts(rings)
+    coords, owner = shapely.get_coordinates(parts, return_index=True)
+    spots, where = _corners(coords)
+    same = owner[1:] == owner[:-1]
+    sides = np.unique(np.sort(np.stack([where[:-1][same], where[1:][same]], axis=1)), axis=0)
+    sides = sides[sides[:, 0] != sides[:, 1]]
+    lines = shapely.linestrings(spots[sides])
+    corner, side = STRtree(lines).query(
+        shapely.points(spots), predicate="dwithin", distance=ON_SIDE
+    )
+    inside = (corner != sides[side, 0]) & (corner != sides[side, 1])
+    corner, side = corner[inside], side[inside]
+    along = shapely.line_locate_point(lines[side], shapely.points(spots[corner]))
+    order = np.lexsort((along, side))
+    between: dict[int, list[int]] = defaultdict(list)
+    for k in order:
+        between[int(side[k])].append(int(corner[k]))
+    pieces: set[tuple[int, int]] = set()
+    for number, (a, b) in enumerate(sides.tolist()):
+        stops = [a, *between.get(number, ()), b]
+        pieces |= {(min(p, q), max(p, q)) for p, q in pairwise(stops) if p != q}
+    return spots[np.array(sorted(pieces))]
+
+
+def _corners(coords: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """The different corners among *coords* (n, 2), and which of them each is: those that lie within
+    `GRID` of each other are one."""
+    spots, where = np.unique(np.round(coords / GRID) * GRID, axis=0, return_inverse=True)
+    where = where.reshape(-1)
+    close = cKDTree(spots).query_pairs(2 * GRID, output_type="ndarray")
+    if not len(close):
+        return spots, where
+    size = len(spots)
+    graph = csr_array((np.ones(len(close)), close.T), shape=(size, size))
+    _, group = connected_components(graph, directed=False)
+    _, first = np.unique(group, return_index=True)
+    return spots[first], group[where]
 
 
 def _neighbours(chart: Chart, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:

@@ -101,7 +101,7 @@ class _Edges:
         cost = self.price + penalty[self.low] + penalty[self.high]
         spokes = missing[star] + missing[others] + penalty[star] + penalty[others]
         # A forced edge must be in the tree: make it cheaper than anything else.
-        shift = 1.0 - min(cost.min(), spokes.min())
+        shift = 1.0 - min(cost.min(initial=np.inf), spokes.min(initial=np.inf))
         weight = np.where(self.forced, FORCED, cost + shift)
         at = self.stops[star + 1]
         stops = self.stops.copy()

@@ -1,5 +1,6 @@
 """Layouts, seams, alike classes, checks."""
 
+import itertools
 import math
 from unittest import TestCase
 
@@ -13,7 +14,8 @@ from shapely.geometry import LineString, Polygon, box
 from chorograph_core.blocks import block_library
 from chorograph_core.chart import Chart, ChartError, Patch, alike, faults, mend, seams
 from chorograph_core.chart.arcs import shallow_arc
-from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.chart.seams import noded_edges
+from chorograph_core.layouts import Border, OnPoint, StraightSet
 from chorograph_core.tests.shapes import UGLY, free_chart
 
 eighths = some.integers(8, 96).map(lambda n: n / 8)
@@ -98,6 +100,19 @@ class SeamTests(TestCase):
         # Facing along the line with y down, the left is where (dy, -dx) points.
         side = np.array([(x0 + x1) / 2 + (y1 - y0) * 0.1, (y0 + y1) / 2 - (x1 - x0) * 0.1])
         self.assertTrue(chart.patch(seam.left).polygon.contains(shapely.points(side)))
+
+    def test_no_seam_is_there_twice_where_slanted_sides_meet_corners(self):
+        """Every seam has a patch on either side, so all seams are half of all that goes round."""
+        for size, sashing, float_by in itertools.product((8, 9.25, 10), (0, 1.25), (0, 0.75)):
+            survey = OnPoint(2, 3, size, ("sawtooth_star", "nine_patch"), "plain", sashing, True, float_by,
+                             (Border(3),))  # fmt: skip
+            chart = survey.chart()
+            round_all = sum(patch.polygon.length for patch in chart.patches)
+            half = (round_all + chart.outline.length) / 2
+            segments = noded_edges(chart)
+            inches = float(np.hypot(*(segments[:, 1] - segments[:, 0]).T).sum())
+            with self.subTest(size=size, sashing=sashing, float_by=float_by):
+                self.assertAlmostEqual(inches, half, delta=0.01)
 
     def test_any_polygons_will_do(self):
         chart = free_chart()

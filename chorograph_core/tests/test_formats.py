@@ -9,8 +9,10 @@ from xml.etree import ElementTree
 
 import jsonschema
 import numpy as np
+from shapely.geometry import Polygon
 
 from chorograph_core import cli
+from chorograph_core.chart import Chart, Patch
 from chorograph_core.formats import (
     ArchiveError,
     read_archive,
@@ -22,7 +24,7 @@ from chorograph_core.formats import (
     write_document,
 )
 from chorograph_core.formats.document import json_schema
-from chorograph_core.job import job_linework, planned_job
+from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
 from chorograph_core.tests.shapes import designed, small_top
@@ -127,6 +129,14 @@ class ArchiveTests(TestCase):
                 again = read_archive(write_archive(job))
                 self.assertEqual(again, job)
         self.assertEqual(read_archive(write_archive(self.job)).changes, ())
+
+    def test_an_outline_of_many_points_comes_back(self):
+        angle = np.linspace(0, 2 * np.pi, 900, endpoint=False)
+        ring = Polygon(np.column_stack([30 + 25 * np.cos(angle), 30 + 25 * np.sin(angle)]))
+        job = Job("Round", Chart(ring, (Patch("p", ring, "field"),)), ())
+        again = read_archive(write_archive(job))
+        self.assertEqual(len(again.chart.outline.exterior.coords), 901)
+        self.assertAlmostEqual(again.chart.outline.area, ring.area, places=3)
 
     def test_the_schema_beside_the_reader_is_the_readers_own(self):
         self.assertEqual(json.loads(SCHEMA.read_text()), json_schema())

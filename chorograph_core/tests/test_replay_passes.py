@@ -124,10 +124,10 @@ class PathTests(FrameCase):
                 seen.add(step.path)
 
     def test_sisters_turned_and_mirrored_are_told_from_others(self):
-        from chorograph_core.route.replay import _sisters
+        from chorograph_core.route.replay.followed import sisters
 
         line = np.array([[0, 0], [4, 0], [4, 1], [1, 3.0]])
         for turned in (line * (-1, 1), line[:, ::-1], line[::-1], line + (9, 9)):
-            self.assertTrue(_sisters(line, turned))
-        self.assertFalse(_sisters(line, line * (1, 1.5)))
-        self.assertFalse(_sisters(line, line[[0, 2, 1, 3]]))
+            self.assertTrue(sisters(line, turned))
+        self.assertFalse(sisters(line, line * (1, 1.5)))
+        self.assertFalse(sisters(line, line[[0, 2, 1, 3]]))

@@ -1,0 +1,57 @@
+"""Replay a route as a needle would, and list every fault.
+
+Shares nothing with the planner and trusts nothing of it: it is given linework that was drawn anew from
+the document, the chart, the policy and the steps. Checked: every run is stitched exactly once, as it was
+drawn or, where a design may be drawn again between other doorways, by rules of its own (the zone filled
+as the first drawing filled it, begun and ended at doorways); every ditch exactly once; the needle never
+jumps without a cut; ditches come before fillings and outer layers before inner ones, where the policy
+asks for it; hidden travel really lies in a seam, edge travel on the edge; no step leaves the top or
+touches a forbidden zone; every stitch is in its own thread; rulers are laid as often as the lines need,
+and inches, seconds and thread add up.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.route.replay.ditches import ditch_faults
+from chorograph_core.route.replay.followed import path_faults
+from chorograph_core.route.replay.needle import needle_faults
+from chorograph_core.route.replay.places import order_faults, place_faults
+from chorograph_core.route.replay.reach import reach_faults
+from chorograph_core.route.replay.runs import run_faults
+from chorograph_core.route.replay.sums import sum_faults
+
+__all__ = ["replay"]
+
+
+def replay(
+    chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
+    done: frozenset[str] = frozenset(), threaded: str = "", passes=(),
+) -> list[str]:  # fmt: skip
+    """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
+
+    *asked* is the linework of the document; *steps* are objects with kind, points (n, 2), inches,
+    thread, zone, run, how, reach, station and path. What *done* names was stitched before and may not
+    come again; *threaded* is in the needle as they begin. With *machine* the sums are checked too, and
+    that the *passes* (number, top, bottom) are no deeper than it reaches.
+    """
+    faults: list[str] = []
+    runs = {}
+    for one in asked:
+        for number, run in enumerate(one.linework.runs):
+            if one.key(number) not in done:
+                runs[one.key(number)] = (one, run)
+    faults += needle_faults(steps, threaded)
+    shapes = {zone.id: zone.polygon for zone in zones}
+    faults += reach_faults(chart, passes, machine, steps)
+    faults += path_faults(steps)
+    faults += run_faults(runs, shapes, policy, steps, passes)
+    faults += ditch_faults(chart, asked, steps, done)
+    faults += order_faults(runs, policy, steps)
+    outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
+    faults += place_faults(chart, zones, outlined, policy, steps)
+    if machine is not None:
+        faults += sum_faults(runs, machine, steps)
+    return faults

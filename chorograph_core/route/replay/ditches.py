@@ -1,0 +1,76 @@
+"""Ditches: all that were asked for, and nothing twice."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely import STRtree
+
+from chorograph_core.chart.seams import seam_names
+from chorograph_core.route.replay.measuring import NEAR
+
+
+def ditch_faults(chart, drawn, steps, done) -> list[str]:
+    """All that was asked to be stitched in the ditch is, and nothing of it twice."""
+    lines = [
+        shapely.linestrings(run.points)
+        for one in drawn
+        for run in one.linework.runs
+        if run.in_ditch
+    ]
+    made = [s for s in steps if s.kind == "stitch" and s.run.startswith("ditch:")]
+    again = {seam for step in made for seam in getattr(step, "seams", ())} & done
+    if again:
+        return [f"{seam} is stitched in the ditch a second time" for seam in sorted(again)]
+    if not lines:
+        return ["a ditch is stitched that nobody asked for"] if made else []
+    wanted = shapely.union_all(lines, grid_size=1e-4)
+    if done:
+        wanted = _not_done(chart, wanted, done)
+    stitched = shapely.linestrings(next(s.points for s in made)) if len(made) == 1 else (
+        shapely.union_all([shapely.linestrings(s.points) for s in made], grid_size=1e-4)
+        if made else shapely.from_wkt("LINESTRING EMPTY"))  # fmt: skip
+    faults = []
+    left = _uncovered(wanted, stitched)
+    if left > 0.1:
+        faults.append(f"{left:.1f} inches of ditch are never stitched")
+    extra = _uncovered(stitched, wanted)
+    if extra > 0.1:
+        faults.append(f"{extra:.1f} inches are stitched as ditches that nobody asked for")
+    twice = sum(s.inches for s in made) - stitched.length
+    if twice > 0.1 + 1e-4 * stitched.length:
+        faults.append(f"{twice:.1f} inches of ditch are stitched twice over")
+    return faults
+
+
+def _not_done(chart, wanted, done):
+    """What of the *wanted* ditches lies in no seam that was done before."""
+    coords, owner = shapely.get_coordinates(shapely.get_parts(wanted), return_index=True)
+    within = owner[1:] == owner[:-1]
+    legs = np.stack([coords[:-1][within], coords[1:][within]], axis=1)
+    left = [
+        leg for leg, name in zip(legs, seam_names(chart, legs), strict=True) if name not in done
+    ]
+    if not left:
+        return shapely.from_wkt("LINESTRING EMPTY")
+    return shapely.union_all(shapely.linestrings(left), grid_size=1e-4)
+
+
+def _uncovered(wanted, made) -> float:
+    """Inches of *wanted* further than `NEAR` from *made*, sampled every quarter inch."""
+    if wanted.is_empty:
+        return 0.0
+    parts = shapely.get_parts(wanted)
+    parts = parts[shapely.length(parts) > 1e-9]
+    spots: list[np.ndarray] = []
+    weights: list[np.ndarray] = []
+    for part, inches in zip(parts, shapely.length(parts), strict=True):
+        count = max(1, int(np.ceil(inches / 0.25)))
+        at = (np.arange(count) + 0.5) * inches / count
+        spots.append(shapely.line_interpolate_point(part, at))
+        weights.append(np.full(count, inches / count))
+    where = np.concatenate(spots)
+    near = STRtree(shapely.get_parts(made)).query(where, predicate="dwithin", distance=NEAR)[0]
+    bare = np.ones(len(where), bool)
+    bare[near] = False
+    return float(np.concatenate(weights)[bare].sum())

@@ -1,0 +1,104 @@
+"""Places and order: travel lies where it says, nothing is forbidden, what comes first comes first."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from shapely import STRtree
+
+from chorograph_core.route.replay.measuring import NEAR
+
+
+def order_faults(asked, policy, steps) -> list[str]:
+    """Stabilise before filling; outer layers of a zone before its inner ones."""
+    faults = []
+    fills = [
+        i for i, s in enumerate(steps) if s.kind == "stitch" and not s.run.startswith("ditch:")
+    ]
+    ditches = [i for i, s in enumerate(steps) if s.kind == "stitch" and s.run.startswith("ditch:")]
+    if policy.stabilise == "quilt" and fills and ditches and fills[0] < ditches[-1]:
+        faults.append(f"step {fills[0] + 1}: fills before all ditches are stitched")
+    if policy.stabilise == "pass":
+        for reach in {steps[i].reach for i in ditches}:
+            filled = [i for i in fills if steps[i].reach == reach]
+            if filled and filled[0] < max(i for i in ditches if steps[i].reach == reach):
+                faults.append(f"step {filled[0] + 1}: fills before the ditches of pass {reach}")
+    deepest: dict[tuple[str, str], int] = {}
+    for i in fills:
+        if steps[i].run not in asked:
+            continue
+        one, _ = asked[steps[i].run]
+        key = (one.zone, one.thread)
+        if one.layer < deepest.get(key, -1):
+            faults.append(f"step {i + 1}: {one.zone} is framed after it was filled")
+        deepest[key] = max(one.layer, deepest.get(key, -1))
+    return faults
+
+
+def place_faults(chart, zones, outlined, policy, steps) -> list[str]:
+    """Travel lies where it says, nothing leaves the top, nothing touches a forbidden zone."""
+    faults: list[str] = []
+    moving = [(i, s) for i, s in enumerate(steps, 1) if s.kind in ("stitch", "travel")]
+    if not moving:
+        return faults
+    lines = np.array([shapely.linestrings(s.points) for _, s in moving])
+    top = chart.outline.buffer(NEAR)
+    shapely.prepare(top)
+    for k in np.flatnonzero(~shapely.covers(top, lines)).tolist():
+        faults.append(f"step {moving[k][0]}: leaves the top")
+    edges = [patch.polygon.boundary for patch in chart.patches]
+    # Where a zone was cut there is no seam; its edge hides travel only if it is stitched itself.
+    edges += [zone.polygon.boundary for zone in zones if zone.id in outlined]
+    faults += _on(moving, lines, "ditch", shapely.get_parts(edges), "a seam")
+    border = chart.outline.boundary
+    faults += _on(moving, lines, "edge", np.array([border]), "the raw edge")
+    if policy.edge_finish != "binding":
+        inner = chart.outline.buffer(-NEAR).buffer(-NEAR)
+        for k, (number, step) in enumerate(moving):
+            if step.how == "edge" and not inner.covers(lines[k]):
+                faults.append(f"step {number}: runs along the raw edge, which the finish forbids")
+    faults += _banned(chart, zones, policy, moving, lines)
+    return faults
+
+
+MOST_IN_APPLIQUE = 0.75
+"""Inches of stitching a square inch where the client allows a few holding lines."""
+
+
+def _banned(chart, zones, policy, moving, lines) -> list[str]:
+    """Nothing inside a forbidden zone; in appliqué no more than the client allows."""
+    faults = []
+    sewn_on = {patch.id for patch in chart.patches if patch.role == "applique"}
+    for zone in zones:
+        limited = policy.applique != "full" and any(patch in sewn_on for patch in zone.patches)
+        if not zone.forbidden and not limited:
+            continue
+        core = zone.polygon.buffer(-NEAR)
+        touched = np.flatnonzero(shapely.intersects(core, lines))
+        if not zone.forbidden and policy.applique == "light":
+            # Leg by leg, since a line stitched twice over counts twice.
+            legs = [shapely.linestrings(np.stack([s.points[:-1], s.points[1:]], axis=1))
+                    for s in (moving[k][1] for k in touched)]  # fmt: skip
+            inside = sum(shapely.length(shapely.intersection(core, leg)).sum() for leg in legs)
+            if inside > MOST_IN_APPLIQUE * zone.polygon.area * 1.02:
+                faults.append(f"{zone.id} holds {inside:.1f} inches, which is more than light")
+            continue
+        for k in touched:
+            faults.append(f"step {moving[k][0]}: stitches in {zone.id}, which is forbidden")
+    return faults
+
+
+def _on(moving, lines, how: str, ground, name: str) -> list[str]:
+    """Steps that say they travel *how* but stray from *ground*."""
+    chosen = [k for k, (_, s) in enumerate(moving) if s.kind == "travel" and s.how == how]
+    if not chosen:
+        return []
+    dense = shapely.segmentize(lines[chosen], 0.5)
+    spots, owner = shapely.get_coordinates(dense, return_index=True)
+    near = STRtree(ground).query(shapely.points(spots), predicate="dwithin", distance=NEAR)[0]
+    astray = np.ones(len(spots), bool)
+    astray[near] = False
+    return [
+        f"step {moving[chosen[k]][0]}: says it travels along {name}, but does not"
+        for k in np.unique(owner[astray])
+    ]

@@ -1,0 +1,137 @@
+"""Runs: every one once, as it was drawn, or drawn again by the rules for that."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.registry import designs
+from chorograph_core.route.replay.measuring import NEAR, inches_of
+
+AT_DOOR = 0.05
+"""Inches within which a line that was drawn again must begin and end at a doorway."""
+INCHES, GAP = 0.15, 1.1
+"""How much the inches of a line that was drawn again may differ, and how many times wider its largest
+gap may be, than those of the first drawing."""
+
+
+def run_faults(asked, shapes, policy, steps, passes) -> list[str]:
+    """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn."""
+    faults = []
+    found: dict[str, list] = defaultdict(list)
+    last_run, closed_runs = "", set()
+    for number, step in enumerate(steps, 1):
+        if step.kind not in ("stitch", "travel"):
+            continue
+        if step.run.startswith("ditch:"):
+            last_run = ""
+            continue
+        if step.run and step.run != last_run:
+            again = step.run in closed_runs and policy.whole_runs
+            if again and step.run in asked and _held(asked[step.run][1], passes):
+                faults.append(f"step {number}: {step.run} is stitched a second time")
+            closed_runs.add(step.run)
+        if step.run:
+            found[step.run].append(step)
+        last_run = step.run
+    for key, (one, run) in asked.items():
+        if run.in_ditch or len(run.points) < 2:
+            continue
+        parts = found.pop(key, None)
+        if not parts:
+            faults.append(f"{key} is never stitched")
+            continue
+        if {step.thread for step in parts} != {one.thread}:
+            faults.append(f"{key} is stitched in the wrong thread")
+        if not _held(run, passes):
+            if not _same_in_parts([step.points for step in parts], run):
+                faults.append(f"{key} is not stitched as it was drawn")
+            continue
+        line = np.concatenate([step.points for step in parts])
+        if _same_line(line, run):
+            continue
+        fault = _drawn_again(one, run, parts, shapes.get(one.zone))
+        if fault:
+            faults.append(f"{key} {fault}")
+    faults += [f"{key} is stitched but was never asked for" for key in found]
+    return faults
+
+
+def _held(run, passes) -> bool:
+    """Whether a pass holds all of a run: one that none holds is stitched in parts."""
+    low, high = run.points[:, 1].min(), run.points[:, 1].max()
+    return not passes or any(
+        each.top - NEAR <= low and high <= each.bottom + NEAR for each in passes
+    )
+
+
+def _same_in_parts(parts, run) -> bool:
+    """All of the drawn line, nothing of it twice, and nothing else, in whatever order."""
+    drawn = shapely.linestrings(run.points)
+    made = shapely.multilinestrings([shapely.linestrings(p) for p in parts if len(p) > 1])
+    if abs(made.length - drawn.length) > NEAR + 1e-4 * drawn.length:
+        return False
+    return bool(shapely.hausdorff_distance(shapely.segmentize(made, 0.25),
+                                           shapely.segmentize(drawn, 0.25)) < 0.2)  # fmt: skip
+
+
+def _drawn_again(one: LayerLinework, run, parts, shape) -> str:
+    """What is wrong with a line that is not the drawn one; empty if it may stand in its place."""
+    doors = np.empty((0, 2))
+    if one.pattern is not None and one.placement is not None and len(one.linework.runs) == 1:
+        doors = one.placement.apply(designs()[one.design].doors(one.pattern, one.settings))
+    if len(doors) < 2 or shape is None:
+        return "is not stitched as it was drawn"
+    line = np.concatenate([step.points for step in parts])
+    for end, word in ((line[0], "begins"), (line[-1], "ends")):
+        if np.hypot(*(doors - end).T).min() > AT_DOOR:
+            return f"{word} where the design has no doorway"
+    lines = [step.points for step in parts if step.kind == "stitch"]
+    if not shapely.covers(shape.buffer(NEAR), shapely.linestrings(line)):
+        return "was drawn again and leaves its zone"
+    first = [points for points, _, kind in run.pieces() if kind == "stitch"]
+    was, now = (sum(inches_of(each) for each in them) for them in (first, lines))
+    if abs(now - was) > INCHES * was:
+        return f"was drawn again with {now:.1f} inches in place of {was:.1f}"
+    wide, before = _widest_gap(shape, lines), _widest_gap(shape, first)
+    if wide > before * GAP:
+        return f"was drawn again and leaves a gap of {wide:.2f} where {before:.2f} was widest"
+    return ""
+
+
+def _widest_gap(shape, lines) -> float:
+    """Diameter of the largest circle in *shape* that touches neither its edge nor a stitch.
+
+    The distances are taken on a lattice; a place between its points lies at most half a diagonal
+    further off, which is the same for both drawings.
+    """
+    x0, y0, x1, y1 = shape.bounds
+    step = max(1 / 32, float(np.sqrt((x1 - x0) * (y1 - y0) / 40_000)))
+    xs, ys = np.meshgrid(np.arange(x0 + step / 2, x1, step), np.arange(y0 + step / 2, y1, step))
+    inside = shapely.contains_xy(shape, xs.ravel(), ys.ravel())
+    spots = np.column_stack([xs.ravel()[inside], ys.ravel()[inside]])
+    if not len(spots):
+        return 0.0
+    dense = shapely.segmentize([shapely.linestrings(line) for line in lines if len(line) > 1], 0.1)
+    reach = cKDTree(shapely.get_coordinates(dense)).query(spots)[0]
+    return float(
+        2 * np.minimum(reach, shapely.distance(shape.boundary, shapely.points(spots))).max()
+    )
+
+
+def _same_line(line, run) -> bool:
+    """The same points in the same order, backwards where allowed, from anywhere on a ring."""
+    drawn = np.asarray(run.points)
+    if abs(inches_of(line) - inches_of(drawn)) > NEAR:
+        return False
+    if shapely.hausdorff_distance(shapely.linestrings(line), shapely.linestrings(drawn)) > NEAR:
+        return False
+    ends = line[[0, -1]]
+    if run.closed:
+        return bool(np.hypot(*(ends[0] - ends[1])) < NEAR)
+    forward = np.abs(ends - drawn[[0, -1]]).max() < NEAR
+    return bool(forward or (run.reversible and np.abs(ends - drawn[[-1, 0]]).max() < NEAR))

@@ -1,0 +1,64 @@
+"""Sums: layings of the ruler, seconds and inches, reckoned again from the lines."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import numpy as np
+
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.registry import designs
+from chorograph_core.route.replay.measuring import inches_of
+
+
+def sum_faults(asked, machine, steps) -> list[str]:
+    """Layings of the ruler, seconds and inches, reckoned again from the lines."""
+    faults = []
+    laid: dict[str, int] = defaultdict(int)
+    pieces: dict[str, int] = defaultdict(int)
+    read: set[str] = set()
+    rates = machine.rates
+    for number, step in enumerate(steps, 1):
+        if step.kind == "path":
+            fresh = step.path not in read or step.path == "seams"
+            least = rates.read_path if fresh else rates.place_path
+            read.add(step.path)
+            if min(abs(step.seconds - least), abs(step.seconds - least - rates.find_place)) > 0.01:
+                faults.append(f"step {number}: says {step.seconds:.0f} seconds for looking up")
+        if step.kind == "ruler":
+            laid[step.run] += step.count
+            pieces[step.run] += 1
+        elif step.kind == "stitch":
+            seconds = machine.rates.seconds(inches_of(step.points), step.how)
+            if step.run.startswith("ditch:"):
+                seconds += step.count * machine.rates.ruler_move
+                if step.count < _straight_inches(step.points) / machine.rates.ruler_reach - 1e-6:
+                    faults.append(f"step {number}: the ruler is laid too seldom for its ditches")
+            if abs(seconds - step.seconds) > 0.05 + 0.01 * seconds:
+                faults.append(f"step {number}: says {step.seconds:.1f} seconds, not {seconds:.1f}")
+    for key, (one, run) in asked.items():
+        if (
+            run.in_ditch
+            or len(run.points) < 2
+            or (one.pattern is not None and len(_doors(one)) > 1)
+        ):
+            continue
+        needed = run.count_placements(machine.rates.ruler_reach)
+        # A ring begun elsewhere has one stretch that is parted, or one that is no longer; a run that
+        # no pass holds has one more for each of its parts.
+        parted = max(0, pieces[key] - 1)
+        if not -int(run.closed) <= laid[key] - needed <= int(run.closed) + parted:
+            faults.append(f"{key} is ruled with {laid[key]} layings where {needed} are needed")
+    return faults
+
+
+def _doors(one: LayerLinework) -> np.ndarray:
+    return (
+        designs()[one.design].doors(one.pattern, one.settings) if one.pattern else np.empty((0, 2))
+    )
+
+
+def _straight_inches(points) -> float:
+    """Inches of the legs that are long enough for a ruler."""
+    legs = np.hypot(*np.diff(points, axis=0).T)
+    return float(legs[legs >= 0.25].sum())
