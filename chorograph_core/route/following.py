@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
+
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
@@ -13,10 +15,11 @@ from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import FollowedPath
 from chorograph_core.route.network import Trail
+from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import CutMove, LinkMove, Option, RunMove, walk_options, walked
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
-from chorograph_core.route.walks import straight_walks
+from chorograph_core.route.walks import far_end, odd_nodes, straight_walks
 from chorograph_core.route.works import Work
 
 BESIDE = 3.0
@@ -37,18 +40,18 @@ class Follower:
         self._names: dict[tuple, str] = {}
         self._at: int | None = None
         self._last: Station | None = None
+        self._reached: Pass | None = None
 
     def write(self, work: Work, after: Work | None) -> None:
         """Roll to the pass, change the thread, go along the seams, then through the stations, ending
         where *after*, what is done next in the same thread, is near."""
         stage = work.stage
-        ahead = {} if after is None else self._ahead(after)
-        over = self.lay.on_network.ground(work.reached)
-        if stage.reach != self.writer.reach and self._at is not None and self._at not in over.place:
-            # Where the needle is will be out of reach.
-            self.writer.cut("the quilt is rolled on")
+        ahead = {} if after is None else self._ahead(work, after)
+        if stage.reach != self.writer.reach and self.writer.down:
+            self._come_to_the_edge(work)
         self.writer.thread(stage.thread, stage.kind)
         self.writer.roll_to(stage.reach)
+        self._reached = work.reached
         if not self.writer.down:
             self._at = None
         self._write_seams(work, self._entries(work) or ahead)
@@ -59,6 +62,48 @@ class Follower:
             self._visit(work, k, way)
         self.writer.leave_station()
 
+    def _come_to_the_edge(self, work: Work) -> None:
+        """Travel to where the needle is still in reach once the quilt is rolled; cut where that, and
+        the way on from there, costs as much."""
+        over = self.lay.on_network.ground(work.reached)
+        if self._at in over.place:
+            return
+        self.writer.leave_station()
+        way, at = None, self._at
+        same = self.writer.threaded == work.stage.thread
+        if at is not None and self._reached is not None and same:
+            both = self.lay.on_network.ground_of_both(self._reached, work.reached)
+            known = [self._known(node, work) for node in self._goals(work)]
+            goals = [goal for goal in known if goal is not None]
+            best = min(goals, key=lambda goal: (both.price(at, goal), goal), default=None)
+            if best is not None and both.price(at, best) < self.cut:
+                way = both.way(at, best)
+        now = None if self._reached is None else self.lay.on_network.ground(self._reached)
+        if way is None or now is None:
+            self.writer.cut("the quilt is rolled on")
+            return
+        mine = set(now.links.tolist())
+        gone: list[tuple[int, int]] = []
+        for number, start in way:
+            if start in over.place and number not in mine:
+                break
+            if start in over.place and gone:
+                break
+            gone.append((number, start))
+        stop = far_end(self.lay.network, *gone[-1]) if gone else self._at
+        if stop not in over.place or any(number not in mine for number, _ in gone):
+            self.writer.cut("the quilt is rolled on")
+            return
+        self.writer.go(gone)
+        self._at = stop
+
+    def _goals(self, work: Work) -> list[int]:
+        """Nodes of the stage's own network at which something of *work* begins."""
+        if work.seams:
+            odd = odd_nodes(self.lay.seams, work.seams)
+            return odd or np.unique(self.lay.seams.ends[work.seams]).tolist()
+        return [way.entry for ways in work.ways for way in ways]
+
     def _entries(self, work: Work) -> dict[int, float]:
         """For nodes of the network with all doorways, what it costs to go on to a station of *work*."""
         return self._nearest([way.entry for ways in work.ways for way in ways], work)
@@ -66,7 +111,8 @@ class Follower:
     def _write_seams(self, work: Work, ahead: dict[int, float]) -> None:
         asked = set(work.seams)
         seams = self.lay.seams
-        walks = straight_walks(work.ground, sorted(asked), self.cut)
+        leaving = self._leaving(work, ahead)
+        walks = straight_walks(work.ground, sorted(asked), self.cut, self._coming(work), leaving)
         if not walks:
             return
         options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
@@ -181,6 +227,19 @@ class Follower:
         return replace(trail, heads=(move.entry,), tails=(move.leave,), run=made.linework.runs[0],
                        drawn=made, free=False)  # fmt: skip
 
+    def _coming(self, work: Work) -> Leaving | None:
+        """What it costs to come to a node of the stage's own network from where the needle is."""
+        at = self._at
+        if at is None:
+            return None
+        ground = self.lay.on_network.ground(work.reached)
+
+        def price(node: int) -> float:
+            known = self._known(node, work)
+            return self.cut if known is None else min(self.cut, ground.price(at, known))
+
+        return price
+
     def _leaving(self, work: Work, ahead: dict[int, float]) -> Leaving | None:
         """What it costs to end at a node of the stage's own network."""
         if not ahead:
@@ -192,12 +251,12 @@ class Follower:
 
         return price
 
-    def _ahead(self, work: Work) -> dict[int, float]:
-        """For nodes of the network with all doorways, what it costs to go on from there to *work*."""
-        goals = [seam for number in work.seams for seam in self.lay.seams.ends[number].tolist()]
-        if not goals:
-            goals = [way.entry for ways in work.ways for way in ways]
-        return self._nearest(goals, work)
+    def _ahead(self, work: Work, after: Work) -> dict[int, float]:
+        """For nodes of the network with all doorways, what it costs to go on from there to *after*."""
+        known = {self._known(node, after) for node in self._goals(after)}
+        there = sorted(node for node in known if node is not None)
+        both = self.lay.on_network.ground_of_both(work.reached, after.reached)
+        return both.nearest(there, self.cut)
 
     def _nearest(self, goals: Sequence[int], work: Work) -> dict[int, float]:
         known = {self._known(node, work) for node in goals}

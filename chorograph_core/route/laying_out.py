@@ -47,6 +47,7 @@ class Terrain:
         for station, link in zip(*tree.query(cores, "contains"), strict=True):
             self.inner[int(link)] = int(station)
         self._grounds: dict[int, Ground] = {}
+        self._both: dict[tuple[int, int], Ground] = {}
 
     def ground(self, each: Pass) -> Ground:
         """Where one may go in a pass."""
@@ -54,6 +55,15 @@ class Terrain:
             links = np.arange(len(self.network.links))
             self._grounds[each.number] = Ground(self.network, self._within(links, each))
         return self._grounds[each.number]
+
+    def ground_of_both(self, one: Pass, two: Pass) -> Ground:
+        """Where one may go when the quilt is rolled from one pass to another on the way: over what
+        either reaches."""
+        key = (one.number, two.number)
+        if key not in self._both:
+            links = np.union1d(self.ground(one).links, self.ground(two).links)
+            self._both[key] = Ground(self.network, links)
+        return self._both[key]
 
     def station_ground(self, station: int, each: Pass) -> Ground:
         """Where one may go within a station, in a pass."""
@@ -70,8 +80,10 @@ class Terrain:
 @dataclass
 class Layout:
     """*seams* are the seams alone, on which ditches are walked, *network* the seams with every doorway
-    of a run on them, *twins* the node of *network* that lies where one of *seams* does. *required*:
-    links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes."""
+    of a run on them; *twins* is the node of *network* that lies where one of *seams* does. *required*:
+    links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes; *levels*:
+    from where to where down the quilt each zone reaches.
+    """
 
     chart: Chart
     seams: Network
@@ -85,6 +97,7 @@ class Layout:
     station_of: dict[str, int]
     pass_of_trail: list[int] = field(default_factory=list)
     pass_of_link: dict[int, int] = field(default_factory=dict)
+    levels: dict[str, tuple[float, float]] = field(default_factory=dict)
 
     @property
     def inner(self) -> dict[int, int]:
@@ -149,6 +162,7 @@ def laid_out(
     lay = Layout(chart, seams, network, on_seams, on_network, _twins(seams, network), stations,
                  passes, required, station_of)  # fmt: skip
     lay._patches = {zone.id: zone.patches for zone in zones}
+    lay.levels = {zone.id: zone.polygon.bounds[1::2] for zone in zones}
     _assign(lay)
     return lay
 
@@ -215,6 +229,15 @@ def _assign(lay: Layout) -> None:
         levels = trail.run.points[:, 1]
         home = whole[lay.station_of[trail.zone]]
         lay.pass_of_trail.append(home or _first_holding(passes, levels.min(), levels.max()) or 1)
+    by_number = {each.number: each for each in passes}
+    for k, trail in enumerate(network.trails):
+        if not trail.free:
+            continue
+        # What is drawn again lies somewhere else in its zone: all of that must be in reach.
+        if not by_number[lay.pass_of_trail[k]].holds(*lay.levels[trail.zone]):
+            rings = trail.heads[: trail.rings]
+            network.trails[k] = replace(trail, heads=rings, tails=rings, closed=True, free=False,
+                                        doors=trail.doors[: trail.rings], pairs=())  # fmt: skip
     for numbers in lay.required.values():
         for number in numbers:
             home = whole[lay.inner[number]] if number in lay.inner else 0

@@ -45,15 +45,18 @@ def pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
 
 
 def pair_ends(
-    pairs: Pairs, count: int, cut: float, spots: np.ndarray, two_free: bool = False
-) -> list[tuple[int, int]]:
+    pairs: Pairs, count: int, cut: float, spots: np.ndarray, two_free: bool = False,
+    coming: np.ndarray | None = None, leaving: np.ndarray | None = None,
+) -> list[tuple[int, int]]:  # fmt: skip
     """The pairs to join among *count* odd nodes lying at *spots* (n, 2).
 
     *two_free*: a walk has a beginning and an end anyhow, so two nodes may be left alone for nothing.
+    *coming* and *leaving* (n,) say what it costs to come to each node, and to go on from it: a walk
+    then rather begins and ends where that is cheap.
     """
     near = _nearest(pairs, count)
     if count <= WINDOW:
-        return _match(range(count), near, cut, two_free)
+        return _match(range(count), near, cut, two_free, coming, leaving)
     mates: dict[int, int] = {}
     # In windows of the top, then in shifted ones across the first ones' edges.
     for shift in (0.0, 0.5, 0.25):
@@ -117,7 +120,10 @@ def _nearest(pairs: Pairs, count: int) -> Pairs:
     return kept
 
 
-def _match(members, pairs: Pairs, cut: float, two_free: bool = False) -> list[tuple[int, int]]:
+def _match(
+    members, pairs: Pairs, cut: float, two_free: bool = False,
+    coming: np.ndarray | None = None, leaving: np.ndarray | None = None,
+) -> list[tuple[int, int]]:  # fmt: skip
     """Exact matching that saves most against leaving every node alone at half a cut."""
     members = list(members)
     local = {node: k for k, node in enumerate(members)}
@@ -132,8 +138,10 @@ def _match(members, pairs: Pairs, cut: float, two_free: bool = False) -> list[tu
     )
     if two_free:
         free = graph.add_nodes_from([None, None])
-        gain = int(cut / 2 * _SCALE)
-        graph.add_edges_from([(f, k, gain) for f in free for k in range(len(members))])
+        for node, price in zip(free, (coming, leaving), strict=True):
+            saved = np.full(len(members), 0.0) if price is None else cut - np.minimum(price, cut)
+            gains = ((cut / 2 + saved) * _SCALE).astype(int).tolist()
+            graph.add_edges_from([(node, k, gain) for k, gain in enumerate(gains)])
     mates = rx.max_weight_matching(graph, weight_fn=int)
     return sorted(
         (min(members[a], members[b]), max(members[a], members[b]))

@@ -129,6 +129,11 @@ class StepWriter:
             )
             self._add_travel(_along(self.seams, members), kind, price, "", why)
 
+    @property
+    def threaded(self) -> str:
+        """The thread in the needle."""
+        return self._thread
+
     def thread(self, thread: str, kind: str) -> None:
         """Change to *thread* unless it is in the needle."""
         if thread != self._thread:

@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections import defaultdict
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -27,6 +27,7 @@ MOST_DOORS = 10
 BRUTE = 7
 """Ends at a node up to which all pairings are tried."""
 
+Pricing = Callable[[int], float]
 Half = tuple[int, int]
 """One end of one copy of a link: (copy, 0 at its a or 1 at its b)."""
 
@@ -62,8 +63,14 @@ def far_end(network: Network, number: int, start: int) -> int:
     return link.b if start == link.a else link.a
 
 
-def straight_walks(ground: Ground, required: Sequence[int], cut: float) -> list[Walk]:
-    """Walks that go over every link in *required* once, and over others or again as travel."""
+def straight_walks(
+    ground: Ground, required: Sequence[int], cut: float,
+    coming: Pricing | None = None, leaving: Pricing | None = None,
+) -> list[Walk]:  # fmt: skip
+    """Walks that go over every link in *required* once, and over others or again as travel.
+
+    *coming* and *leaving* say what it costs to come to a node and to go on from it.
+    """
     network = ground.network
     if not len(required):
         return []
@@ -71,7 +78,9 @@ def straight_walks(ground: Ground, required: Sequence[int], cut: float) -> list[
     copies = list(required)
     if odd:
         pairs = pairs_within(ground, odd, cut)
-        for i, j in pair_ends(pairs, len(odd), cut, network.spots[odd], two_free=True):
+        ends = [None if price is None else np.array([price(node) for node in odd])
+                for price in (coming, leaving)]  # fmt: skip
+        for i, j in pair_ends(pairs, len(odd), cut, network.spots[odd], True, *ends):
             copies += [number for number, _ in ground.way(odd[i], odd[j]) or ()]
     needed = set(required)
     made = []

@@ -74,7 +74,7 @@ class ReachTests(FrameCase):
         """Without its cut the thread would be rolled up with the quilt."""
         steps = self.route.steps
         for k, step in enumerate(steps):
-            if step.kind == "tie_off" and steps[k + 1].kind == "roll":
+            if step.kind == "tie_off" and k + 1 < len(steps) and steps[k + 1].kind == "roll":
                 start = next(m for m in range(k, len(steps)) if steps[m].kind == "start")
                 found = self.faults([s for m, s in enumerate(steps) if m not in (k, start)])
                 self.told(found, "without a cut")

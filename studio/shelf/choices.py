@@ -103,6 +103,7 @@ def _putting(machine: Machine) -> Callable[[CoreMachine], CoreMachine]:
             foot_radius=float(machine.foot_radius), backing_allowance=float(machine.allowance),
             take_up=float(machine.takeup), clearance=float(machine.clearance),
             directions=machine.directions or "all",
+            ruler_base=machine.ruler_base, seated=machine.seated,
             bobbin_yards=yards,
         )  # fmt: skip
 

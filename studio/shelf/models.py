@@ -158,6 +158,8 @@ class Machine(models.Model):
     directions = models.CharField(
         "Directions that stitch well", max_length=120, blank=True, default="all"
     )
+    ruler_base = models.BooleanField("Ruler base round the needle plate", default=False)
+    seated = models.BooleanField("Worked sitting", default=False)
     regulator = models.BooleanField("Stitch regulator", default=True)
     channel_lock = models.BooleanField("Channel lock", default=True)
     bobbin = models.ForeignKey(

@@ -61,9 +61,25 @@ class BrowserTests(BrowserCase):
         page.keyboard.press("Home")
         page.keyboard.press("PageUp")
         self.assertEqual(page.get_attribute("#terrain", "aria-valuenow"), "10")
+        self.through_the_route_panel(page)
         page.click("text=Run sheet")
         page.wait_for_selector("text=Tie off and cut")
         self.assertEqual(self.faults, [])
+
+    def through_the_route_panel(self, page):
+        """Paths and passes are gone to by touch and by keys; another order of work is a change."""
+        page.wait_for_selector("#side >> text=Paths, learned once")
+        self.assertTrue(page.locator("#side svg").count())
+        page.locator("#side ul [data-act=seek]").last.click()
+        late = int(page.get_attribute("#terrain", "aria-valuenow"))
+        self.assertGreater(late, 0)
+        page.locator("#side ol [data-act=seek]").first.focus()
+        page.keyboard.press("Enter")
+        self.assertLess(int(page.get_attribute("#terrain", "aria-valuenow")), late)
+        page.select_option("#school", "pass")
+        page.wait_for_selector("text=No route for the job as it is now")
+        page.keyboard.press("u")
+        page.wait_for_selector("#side >> text=Paths, learned once")
 
     def test_two_people_on_one_job(self):
         job = make_job(self.studio, self.anna)
