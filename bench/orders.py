@@ -35,7 +35,7 @@ def problems(job: Job, cache: DrawingCache) -> list[Problem]:
     machine = job.loaded_machine
     lay = laid_out(job.chart, job.zones, drawn, machine, job.policy, State(), cache)
     cut = machine.cut_seconds / 60
-    works = [gathered(lay, stage) for stage in stages_of(lay, job.policy)]
+    works = [gathered(lay, stage, job.policy) for stage in stages_of(lay, job.policy)]
     kinds: dict[str, list] = {}
     for work in works:
         kinds.setdefault(work.stage.name, []).append(work)

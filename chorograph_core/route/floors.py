@@ -35,7 +35,7 @@ def floor_of(
         bound = fill_bound(lay, trails, machine)
         # A thread that is in the needle already need not be started again.
         stages.append((f"fill:{thread}", bound + (0.0 if thread in started else cut)))
-    sweeps = len(stages) if policy.stabilise == "quilt" else 1
+    sweeps = len(bundles) if policy.stabilise == "quilt" else 1
     top, bottom = lay.chart.outline.bounds[1::2]
     rolls = (
         fewest_rolls(machine, top, bottom) * sweeps * machine.rates.advance / 60 if stages else 0.0

@@ -104,18 +104,6 @@ class Layout:
         """The station, by its place, that a link of *seams* lies inside."""
         return self.on_seams.inner
 
-    def worked(self) -> set[tuple[str, str, int]]:
-        """The (kind, thread, pass) in which there is anything to do."""
-        found = {
-            ("ditch", thread, self.pass_of_link[number])
-            for thread, numbers in self.required.items()
-            for number in numbers
-        }
-        for trail, reach in zip(self.network.trails, self.pass_of_trail, strict=True):
-            assert trail.drawn is not None
-            found.add(("fill", trail.drawn.thread, reach))
-        return found
-
     def kind_of(self, station: Station) -> str:
         """What a station is, in words that its sisters share."""
         if not station.name.startswith("block"):
@@ -195,7 +183,10 @@ def _sweeps(drawn: Sequence[LayerLinework], policy: Policy) -> int:
     """How often the quilt is rolled through."""
     if policy.stabilise != "quilt":
         return 1
-    kinds = {(one.role == "ditch", one.thread) for one in drawn}
+    kinds = {
+        (one.role == "ditch", one.thread, one.design if policy.technique == "design" else "")
+        for one in drawn
+    }
     return max(1, len(kinds))
 
 

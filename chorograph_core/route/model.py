@@ -29,6 +29,8 @@ class Policy:
 
     *stabilise*: ``"quilt"`` stitches every ditch before any filling, ``"pass"`` those of a pass before
     any filling in it, ``"free"`` asks for no order and is done pass by pass.
+    *technique*: ``"mixed"`` stitches the fillings of a thread as they lie, block by block, ``"ruler"``
+    what is ruled before what is freehand, ``"design"`` one design after the other.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
     again. *harm_open* multiplies the
     price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
@@ -36,6 +38,7 @@ class Policy:
     """
 
     stabilise: Literal["quilt", "pass", "free"] = "quilt"
+    technique: Literal["mixed", "ruler", "design"] = "mixed"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     harm_open: Harm = 10.0
@@ -67,7 +70,7 @@ class Stage:
     @property
     def name(self) -> str:
         """How the floor and its readers call it."""
-        return f"{self.kind}:{self.thread}"
+        return ":".join(filter(None, (self.kind, self.thread, self.technique)))
 
 
 @dataclass(frozen=True)

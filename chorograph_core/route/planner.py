@@ -87,7 +87,7 @@ class _Planning:
         self.follower = Follower(self.lay, self.writer, self.cut, policy.effort, cache, shapes)
 
     def route(self) -> Route:
-        works = [gathered(self.lay, stage) for stage in stages_of(self.lay, self.policy)]
+        works = [gathered(self.lay, s, self.policy) for s in stages_of(self.lay, self.policy)]
         kinds: dict[str, list[Work]] = defaultdict(list)
         for work in works:
             kinds[work.stage.name].append(work)

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from chorograph_core.designs.contract import RULED
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import Layout
@@ -51,20 +52,74 @@ def stages_of(lay: Layout, policy: Policy) -> list[Stage]:
         # A thread already in the needle goes on into the fillings.
         kinds.sort(key=lambda kind: kind[1] == shared[-1])
         fills.sort(key=lambda t: t != shared[-1])
-    kinds += [("fill", thread) for thread in fills]
+    groups = techniques_of(lay, policy)
+    sorts: list[tuple[Kind, str, str]] = [(kind, thread, "") for kind, thread in kinds]
+    sorts += [
+        ("fill", thread, group) for thread in fills for group in _in_turn(lay, groups, thread)
+    ]
     numbers = [each.number for each in lay.passes]
+    made: list[Stage] = []
     if policy.stabilise != "quilt":
-        made = [(kind, thread, reach) for reach in numbers for kind, thread in kinds]
+        made = [
+            Stage(kind, thread, reach, group) for reach in numbers for kind, thread, group in sorts
+        ]
     else:
-        made, down = [], True
-        for kind, thread in kinds:
-            made += [(kind, thread, reach) for reach in (numbers if down else numbers[::-1])]
+        down = True
+        for kind, thread, group in sorts:
+            made += [
+                Stage(kind, thread, reach, group) for reach in (numbers if down else numbers[::-1])
+            ]
             down = not down
-    there = lay.worked()
-    return [Stage(*each) for each in made if each in there]
+    there = {
+        Stage("ditch", thread, lay.pass_of_link[number])
+        for thread, links in lay.required.items()
+        for number in links
+    }
+    for trail, reach, (_, name) in zip(lay.network.trails, lay.pass_of_trail, groups, strict=True):
+        assert trail.drawn is not None
+        there.add(Stage("fill", trail.drawn.thread, reach, name))
+    return [stage for stage in made if stage in there]
 
 
-def gathered(lay: Layout, stage: Stage) -> Work:
+def techniques_of(lay: Layout, policy: Policy) -> list[tuple[int, str]]:
+    """For every run (rank, name) of the group it is stitched in under the policy: those of a lower rank
+    come first. An inner layer never comes before an outer one, whatever it is made of."""
+    if policy.technique == "mixed":
+        return [(0, "")] * len(lay.network.trails)
+    names: dict[str, int] = {}
+    if policy.technique == "ruler":
+        names = {"ruler": 0, "freehand": 1}
+    own = []
+    for trail in lay.network.trails:
+        assert trail.run is not None and trail.drawn is not None
+        if policy.technique == "ruler":
+            first = next((t for _, t, kind in trail.run.pieces() if kind == "stitch"), "")
+            own.append(names["ruler" if first in RULED else "freehand"])
+        else:
+            own.append(names.setdefault(trail.drawn.design, len(names)))
+    words = {rank: name for name, rank in names.items()}
+    lowest: dict[tuple[str, str], list[tuple[int, int]]] = defaultdict(list)
+    order = sorted(range(len(own)), key=lambda k: lay.network.trails[k].layer)
+    for k in order:
+        trail = lay.network.trails[k]
+        assert trail.drawn is not None
+        below = lowest[trail.zone, trail.drawn.thread]
+        own[k] = max([own[k], *(rank for layer, rank in below if layer < trail.layer)])
+        below.append((trail.layer, own[k]))
+    return [(rank, words[rank]) for rank in own]
+
+
+def _in_turn(lay: Layout, groups: list[tuple[int, str]], thread: str) -> list[str]:
+    """The names of the groups that a thread has work in, in their order."""
+    there = {
+        group
+        for trail, group in zip(lay.network.trails, groups, strict=True)
+        if trail.drawn is not None and trail.drawn.thread == thread
+    }
+    return [name for _, name in sorted(there)]
+
+
+def gathered(lay: Layout, stage: Stage, policy: Policy) -> Work:
     """The bundles of a stage, and the seams that belong to no station."""
     each = next(one for one in lay.passes if one.number == stage.reach)
     terrain = lay.on_seams if stage.kind == "ditch" else lay.on_network
@@ -81,9 +136,11 @@ def gathered(lay: Layout, stage: Stage) -> Work:
             else:
                 links[station].append(number)
     else:
+        groups = techniques_of(lay, policy)
         for number, trail in enumerate(lay.network.trails):
             assert trail.drawn is not None
-            if trail.drawn.thread == stage.thread and lay.pass_of_trail[number] == stage.reach:
+            mine = trail.drawn.thread == stage.thread and groups[number][1] == stage.technique
+            if mine and lay.pass_of_trail[number] == stage.reach:
                 trails[lay.station_of[trail.zone]].append(number)
     for station in sorted({*links, *trails}):
         bundle = Bundle(terrain.network, lay.stations[station], tuple(trails[station]),

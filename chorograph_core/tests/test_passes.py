@@ -12,10 +12,11 @@ from shapely.geometry import box
 
 from chorograph_core.designs import Run
 from chorograph_core.designs.contract import Span, Unit
-from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
-from chorograph_core.route import PlanError
+from chorograph_core.route import PlanError, Policy, replay
 from chorograph_core.route.parting import part_run
 from chorograph_core.route.passes import (
     OutOfReach,
@@ -195,6 +196,30 @@ class SchoolTests(TestCase):
         self.assertEqual(by_pass.rolls, len(by_pass.passes) - 1)
         self.assertLess(whole.lost_by_kind["changes"], by_pass.lost_by_kind["changes"])
         self.assertGreaterEqual(whole.floor.rolls, by_pass.floor.rolls)
+
+    def test_ruler_work_first_and_one_design_after_the_other(self):
+        mixed = self.planned()
+        asked = job_linework(self.job)
+        for technique in ("ruler", "design"):
+            for stabilise in ("quilt", "pass"):
+                self.planned(technique=technique, stabilise=stabilise)
+            policy = replace(self.job.policy, technique=technique)
+            found = replay(self.job.chart, self.job.zones, asked, policy, mixed.steps,
+                           self.job.loaded_machine, passes=mixed.passes)  # fmt: skip
+            # A route that goes block by block is told as what it is.
+            with self.subTest(technique):
+                self.assertTrue(found)
+                self.assertTrue(all("is taken up again" in fault for fault in found))
+
+    def test_an_inner_layer_is_not_pulled_before_its_outer_one(self):
+        """Ruler work first, but where the ruled layer lies inside a freehand one it waits."""
+        chart = StraightSet(1, 2, 8, ("plain",), borders=(Border(2),)).chart()
+        zones = tuple(zones_from_patches(chart))
+        layers = (Layer("loops", {}, "indigo"), Layer("crosshatch", {}, "indigo"))
+        job = Job("Layers", chart, zones, legend=(Entry("e", "", tuple(z.id for z in zones[:2]), layers),),
+                  policy=Policy(technique="ruler"))  # fmt: skip
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
 
     def test_a_sit_down_machine_rolls_nothing(self):
         job = replace(self.job, machine=Machine(kind="sit-down"))

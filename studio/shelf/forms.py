@@ -116,7 +116,8 @@ class MachineForm(_Kept):
     class Meta:
         model = Machine
         fields = ["name", "kind", "throat", "takeup", "backing_roll", "clearance", "foot_radius",
-                  "allowance", "directions", "ruler_base", "seated", "regulator", "channel_lock", "bobbin"]  # fmt: skip
+                  "allowance", "directions", "ruler_base", "seated", "regulator", "channel_lock",
+                  "bobbin"]  # fmt: skip
 
     def __init__(self, *args, **kwargs) -> None:
         super().__init__(*args, **kwargs)

@@ -68,8 +68,12 @@ CHANGES: dict[str, Change] = {
                       "Joined the figures between blocks"),
     "cut": Change(lambda core, it: cuts.cut_zones(core, it.ids, it.values, it.units),
                   "Cut {count} zones"),
-    "school": Change(lambda core, it: edits.choose_school(core, it.values.get("school", "")),
-                     "Chose in which order the quilt is stitched"),
+    "school": Change(
+        lambda core, it: edits.choose_school(
+            core, it.values.get("school", ""), it.values.get("technique", "")
+        ),
+        "Chose in which order the quilt is stitched",
+    ),
     "free": Change(lambda core, it: cuts.let_in_shape(core, it.values),
                    "Let in a shape drawn by hand"),
     "exchange": Change(

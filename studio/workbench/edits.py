@@ -276,10 +276,18 @@ def _fresh_entry(core: CoreJob) -> str:
 
 SCHOOLS = {"quilt": "the whole quilt first", "pass": "all of a pass first"}
 """When ditches are stitched, in words."""
+TECHNIQUES = {
+    "mixed": "as they lie, block by block",
+    "ruler": "ruler work first, then freehand",
+    "design": "one design after the other",
+}
+"""How fillings follow each other, in words."""
 
 
-def choose_school(core: CoreJob, school: str) -> CoreJob:
-    """Stitch the ditches of the whole quilt first, or those of each pass before what fills it."""
-    if school not in SCHOOLS:
+def choose_school(core: CoreJob, school: str, technique: str) -> CoreJob:
+    """Stitch the ditches of the whole quilt first, or those of each pass before what fills it; and the
+    fillings in one of three orders."""
+    school, technique = school or core.policy.stabilise, technique or core.policy.technique
+    if school not in SCHOOLS or technique not in TECHNIQUES:
         raise EditError("Choose one of the orders that are offered.")
-    return replace(core, policy=replace(core.policy, stabilise=school))
+    return replace(core, policy=replace(core.policy, stabilise=school, technique=technique))

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
+
 import numpy as np
 import shapely
 from shapely import STRtree
@@ -23,6 +25,7 @@ def order_faults(asked, policy, steps) -> list[str]:
             filled = [i for i in fills if steps[i].reach == reach]
             if filled and filled[0] < max(i for i in ditches if steps[i].reach == reach):
                 faults.append(f"step {filled[0] + 1}: fills before the ditches of pass {reach}")
+    faults += _techniques(asked, policy, steps, fills)
     deepest: dict[tuple[str, str], int] = {}
     for i in fills:
         if steps[i].run not in asked:
@@ -32,6 +35,41 @@ def order_faults(asked, policy, steps) -> list[str]:
         if one.layer < deepest.get(key, -1):
             faults.append(f"step {i + 1}: {one.zone} is framed after it was filled")
         deepest[key] = max(one.layer, deepest.get(key, -1))
+    return faults
+
+
+def _techniques(asked, policy, steps, fills) -> list[str]:
+    """Ruler work before freehand, or one design after the other, where the policy asks for it; in a
+    sweep through the quilt or in each pass. An inner layer may come after its outer one."""
+    if policy.technique == "mixed":
+        return []
+    lowest: dict[str, int] = {}
+    for one, run in asked.values():
+        if not run.in_ditch:
+            lowest[one.zone] = min(one.layer, lowest.get(one.zone, one.layer))
+    turns: dict[tuple, list[tuple[str, int]]] = defaultdict(list)
+    for i in fills:
+        if (
+            steps[i].run not in asked
+            or asked[steps[i].run][0].layer > lowest[asked[steps[i].run][0].zone]
+        ):
+            continue
+        one, run = asked[steps[i].run]
+        first = next((how for _, how, kind in run.pieces() if kind == "stitch"), "")
+        name = one.design
+        if policy.technique == "ruler":
+            name = "ruler" if first in ("ditch", "straight", "curved") else "freehand"
+        where = (steps[i].thread, 0 if policy.stabilise == "quilt" else steps[i].reach)
+        if not turns[where] or turns[where][-1][0] != name:
+            turns[where].append((name, i))
+    faults = []
+    for found in turns.values():
+        seen: set[str] = set()
+        for name, i in found:
+            late = policy.technique == "ruler" and name == "ruler" and "freehand" in seen
+            if name in seen or late:
+                faults.append(f"step {i + 1}: {name} is taken up again after something else")
+            seen.add(name)
     return faults
 
 
