@@ -13,6 +13,7 @@ from chorograph_core.formats.path_cards import Mark, PathCard, Visit, card_of
 from chorograph_core.formats.wording import listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
+from chorograph_core.route.securing import INSET
 from chorograph_core.route.stations import Station, stations_of
 
 BREAK_AFTER = 50.0
@@ -172,6 +173,16 @@ class _Writer:
             part.rows.append(Row("tie_off", "Tie off and cut: this thread is done here."))
         else:
             part.rows.append(Row("tie_off", "Tie off and cut."))
+
+    def _secure(self, part: Part, step) -> None:
+        if not part.rows or part.rows[-1].kind != "secure":
+            inset = format_length(INSET, self.units)
+            text = f"Baste along the edge, {inset} in, 6 to 8 stitches an inch, as dotted."
+            hidden = self.job.policy.edge_finish == "binding"
+            part.rows.append(
+                Row("secure", text, "" if hidden else "taken out before the edge is finished")
+            )
+        part.lines.append(("secure", thin(np.asarray(step["points"], float), 0.04)))
 
     def _bobbin(self, part: Part, step) -> None:
         part.rows.append(Row("bobbin", "Change the bobbin.", step["reason"]))

@@ -24,7 +24,8 @@ class Rates:
 
     *ruler_reach* is how many inches one laying takes: a job sets it to what its rulers can do.
     Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
-    next place, *find_place* to find one that does not follow from the last.
+    next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
+    line of basting, which is not knotted.
     """
 
     speeds: Mapping[str, Positive] = field(default_factory=_speeds)
@@ -40,6 +41,7 @@ class Rates:
     read_path: NotNegative = 20.0
     place_path: NotNegative = 3.0
     find_place: NotNegative = 8.0
+    tack: NotNegative = 15.0
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""

@@ -13,6 +13,7 @@ from chorograph_core.route.model import Floor, Policy
 from chorograph_core.route.network import Trail
 from chorograph_core.route.pairing import islands_bound, pairing_bound, pairs_within
 from chorograph_core.route.passes import fewest_rolls
+from chorograph_core.route.securing import secures
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import fewest_layings, islands_of, odd_nodes
 
@@ -40,6 +41,10 @@ def floor_of(
     rolls = (
         fewest_rolls(machine, top, bottom) * sweeps * machine.rates.advance / 60 if stages else 0.0
     )
+    if secures(machine, policy) and stages:
+        # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
+        more = max(0, fewest_rolls(machine, top, bottom) + 1 - len(started | set(threads)))
+        stages.append(("edges", more * cut))
     layings = sum(
         fewest_layings(lay.seams, numbers, machine.rates.ruler_reach)
         for numbers in lay.required.values()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -28,11 +28,13 @@ BESIDE = 3.0
 
 class Follower:
     """Goes where the plan says and has a *writer* note each step. *redrawn* is the linework that was
-    drawn again, *followed* the paths by their letter, in the order they are first met."""
+    drawn again, *edges* what is basted when a pass is first reached, *followed* the paths by their
+    letter, in the order they are first met."""
 
     def __init__(
-        self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes
-    ) -> None:
+        self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes,
+        edges: Mapping[int, Sequence[np.ndarray]],
+    ) -> None:  # fmt: skip
         self.lay, self.writer, self.cut, self.effort = lay, writer, cut, effort
         self.cache, self.shapes = cache, shapes
         self.redrawn: dict[tuple[str, int], LayerLinework] = {}
@@ -41,17 +43,25 @@ class Follower:
         self._at: int | None = None
         self._last: Station | None = None
         self._reached: Pass | None = None
+        self._edges = dict(edges)
 
     def write(self, work: Work, after: Work | None) -> None:
         """Roll to the pass, change the thread, go along the seams, then through the stations, ending
         where *after*, what is done next in the same thread, is near."""
         stage = work.stage
-        ahead = {} if after is None else self._ahead(work, after)
-        if stage.reach != self.writer.reach and self.writer.down:
+        lines = self._edges.pop(stage.reach, ())
+        # Where the next pass is basted first, the needle is up when it comes.
+        ahead = (
+            {} if after is None or after.stage.reach in self._edges else self._ahead(work, after)
+        )
+        if lines:
+            self.writer.cut("the edges of the next pass are basted first")
+        elif stage.reach != self.writer.reach and self.writer.down:
             self._come_to_the_edge(work)
         self.writer.thread(stage.thread, stage.kind)
         self.writer.roll_to(stage.reach)
         self._reached = work.reached
+        self.writer.secure(lines, stage.reach)
         if not self.writer.down:
             self._at = None
         self._write_seams(work, self._entries(work) or ahead)

@@ -39,9 +39,9 @@ class Terrain:
         self.network, self.passes = network, passes
         tree = STRtree(shapely.points(network.middles))
         shapes = np.array([station.shape for station in stations])
-        self._around: list[list[int]] = [[] for _ in stations]
+        self.around: list[list[int]] = [[] for _ in stations]
         for station, link in zip(*tree.query(shapes, "dwithin", distance=INSIDE), strict=True):
-            self._around[station].append(int(link))
+            self.around[station].append(int(link))
         self.inner: dict[int, int] = {}
         cores = shapely.buffer(shapes, -INSIDE)
         for station, link in zip(*tree.query(cores, "contains"), strict=True):
@@ -67,7 +67,7 @@ class Terrain:
 
     def station_ground(self, station: int, each: Pass) -> Ground:
         """Where one may go within a station, in a pass."""
-        links = np.array(sorted(self._around[station]), int)
+        links = np.array(sorted(self.around[station]), int)
         return Ground(self.network, self._within(links, each))
 
     def _within(self, links: np.ndarray, each: Pass) -> np.ndarray:
@@ -229,9 +229,18 @@ def _assign(lay: Layout) -> None:
             rings = trail.heads[: trail.rings]
             network.trails[k] = replace(trail, heads=rings, tails=rings, closed=True, free=False,
                                         doors=trail.doors[: trail.rings], pairs=())  # fmt: skip
+    beside: dict[int, list[int]] = defaultdict(list)
+    for station, links in enumerate(lay.on_seams.around):
+        for number in links:
+            beside[number].append(whole[station])
     for numbers in lay.required.values():
         for number in numbers:
             home = whole[lay.inner[number]] if number in lay.inner else 0
+            if not home:
+                # A seam is stitched with the first of the stations beside it, not bit by bit before.
+                top, bottom = seams.tops[number], seams.bottoms[number]
+                home = min((k for k in beside[number] if k and by_number[k].holds(top, bottom)),
+                           default=0)  # fmt: skip
             own = _first_holding(passes, seams.tops[number], seams.bottoms[number])
             lay.pass_of_link[number] = home or own or 1
 

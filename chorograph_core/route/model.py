@@ -13,7 +13,7 @@ from chorograph_core.measure.limits import Harm
 from chorograph_core.route.passes import Pass
 
 STEP_KINDS = (
-    "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path",
+    "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path", "secure",
 )  # fmt: skip
 TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
 """Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's
@@ -31,6 +31,8 @@ class Policy:
     any filling in it, ``"free"`` asks for no order and is done pass by pass.
     *technique*: ``"mixed"`` stitches the fillings of a thread as they lie, block by block, ``"ruler"``
     what is ruled before what is freehand, ``"design"`` one design after the other.
+    *edges*: on a frame they are basted as each pass comes under the machine (``"baste"``), or the top
+    floats.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
     again. *harm_open* multiplies the
     price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
@@ -39,6 +41,7 @@ class Policy:
 
     stabilise: Literal["quilt", "pass", "free"] = "quilt"
     technique: Literal["mixed", "ruler", "design"] = "mixed"
+    edges: Literal["baste", "float"] = "baste"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     harm_open: Harm = 10.0

@@ -20,11 +20,12 @@ from chorograph_core.route.following import Follower
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
+from chorograph_core.route.securing import edge_lines, secures
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, gathered, stages_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 3
+ENGINE = 4
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -84,7 +85,12 @@ class _Planning:
             self.lay.network, self.lay.seams, machine, policy, self.drawn, self.state
         )
         shapes = {zone.id: zone.polygon for zone in zones}
-        self.follower = Follower(self.lay, self.writer, self.cut, policy.effort, cache, shapes)
+        edges = edge_lines(chart, self.lay.passes) if secures(machine, policy) else {}
+        edges = {reach: lines for reach, lines in edges.items()
+                 if f"edge:{reach}.1" not in self.state.done}  # fmt: skip
+        self.follower = Follower(
+            self.lay, self.writer, self.cut, policy.effort, cache, shapes, edges
+        )
 
     def route(self) -> Route:
         works = [gathered(self.lay, s, self.policy) for s in stages_of(self.lay, self.policy)]

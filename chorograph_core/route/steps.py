@@ -12,6 +12,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail
+from chorograph_core.route.securing import SPI
 from chorograph_core.rulers import count_placements
 
 NOWHERE = np.empty((0, 2))
@@ -78,6 +79,21 @@ class StepWriter:
         self.reach = reach
         self._add("roll", NOWHERE, seconds, count=count, how=way, price=seconds / 60,
                   reason=f"roll {way} to pass {reach}")  # fmt: skip
+
+    def secure(self, lines: Sequence[np.ndarray], reach: int) -> None:
+        """Baste along the edge: each line by itself, begun and ended with a few stitches."""
+        rates = self.machine.rates
+        spi, self._spi = self._spi, SPI
+        for number, line in enumerate(lines, 1):
+            inches = length(line)
+            seconds = rates.seconds(inches, "basting") + rates.tack
+            self._use(inches)
+            self._bare[self._thread] = self._bare.get(self._thread, 0.0) + thread_inches(
+                inches, SPI, self.machine.loft
+            )
+            self._add("secure", line, seconds, inches, run=f"edge:{reach}.{number}", how="basting",
+                      reason="so that the edge is not drawn in")  # fmt: skip
+        self._spi = spi
 
     def at_pass(self, reach: int) -> None:
         """Where the quilt lies when the work begins."""
@@ -315,7 +331,11 @@ class StepWriter:
 
     def end(self, before: State) -> State:
         """Where the work stands once all steps are done."""
-        done = {step.run for step in self.steps if step.kind == "stitch" and not step.seams}
+        done = {
+            step.run
+            for step in self.steps
+            if step.kind == "secure" or (step.kind == "stitch" and not step.seams)
+        }
         seams = {seam for step in self.steps for seam in step.seams}
         return State(before.done | done | seams, self._thread, max(self._on_bobbin, 0.0))
 

@@ -73,6 +73,10 @@ class StepTests(TestCase):
                         if s.thread == thread and s.kind in ("stitch", "travel"))  # fmt: skip
             starts = sum(s.kind == "start" and s.thread == thread for s in self.route.steps)
             expected = thread_inches(moved, spi[thread], machine.loft, starts, machine.tail)
+            basted = sum(
+                s.inches for s in self.route.steps if s.thread == thread and s.kind == "secure"
+            )
+            expected += thread_inches(basted, 7, machine.loft)
             self.assertAlmostEqual(used, expected, delta=0.05 * expected)
 
     def test_a_travel_costs_at_least_the_time_it_takes(self):

@@ -1,7 +1,7 @@
 // The route unrolled in time: the profile below, the needle on the sheet.
 import { addLine } from "./lines.js";
 
-const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7, ROLL = 8;
+const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7, ROLL = 8, SECURE = 10;
 const SPEED = 240; // seconds of work shown in a second of play
 
 export class Walk {
@@ -72,9 +72,9 @@ export class Walk {
         pen.setLineDash([4 / k, 3 / k]);
         pen.globalAlpha = 0.75;
       } else {
-        pen.strokeStyle = this.threads[step.thread]?.colour ?? "#1e2b3c";
+        pen.strokeStyle = step.code === SECURE ? "#b9822b" : this.threads[step.thread]?.colour ?? "#1e2b3c";
         pen.lineWidth = width;
-        pen.setLineDash([]);
+        pen.setLineDash(step.code === SECURE ? [2 / k, 5 / k] : []);
       }
       if (now) {
         const part = new Path2D();

@@ -70,7 +70,8 @@ CHANGES: dict[str, Change] = {
                   "Cut {count} zones"),
     "school": Change(
         lambda core, it: edits.choose_school(
-            core, it.values.get("school", ""), it.values.get("technique", "")
+            core, it.values.get("school", ""), it.values.get("technique", ""),
+            it.values.get("edges", ""),
         ),
         "Chose in which order the quilt is stitched",
     ),

@@ -284,10 +284,21 @@ TECHNIQUES = {
 """How fillings follow each other, in words."""
 
 
-def choose_school(core: CoreJob, school: str, technique: str) -> CoreJob:
-    """Stitch the ditches of the whole quilt first, or those of each pass before what fills it; and the
-    fillings in one of three orders."""
-    school, technique = school or core.policy.stabilise, technique or core.policy.technique
-    if school not in SCHOOLS or technique not in TECHNIQUES:
+EDGES = {"baste": "basted as each pass comes", "float": "left to float"}
+"""What is done with the raw edges on a frame, in words."""
+
+
+def choose_school(core: CoreJob, school: str, technique: str, edges: str) -> CoreJob:
+    """Stitch the ditches of the whole quilt first, or those of each pass before what fills it; the
+    fillings in one of three orders; the edges basted first or not. What is empty stays as it is."""
+    before = core.policy
+    made = {
+        "stabilise": (school or before.stabilise, SCHOOLS),
+        "technique": (technique or before.technique, TECHNIQUES),
+        "edges": (edges or before.edges, EDGES),
+    }
+    if any(chosen not in offered for chosen, offered in made.values()):
         raise EditError("Choose one of the orders that are offered.")
-    return replace(core, policy=replace(core.policy, stabilise=school, technique=technique))
+    return replace(
+        core, policy=replace(before, **{key: chosen for key, (chosen, _) in made.items()})
+    )

@@ -16,6 +16,7 @@ from collections.abc import Sequence
 
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.replay.ditches import ditch_faults
+from chorograph_core.route.replay.edges import edge_faults
 from chorograph_core.route.replay.followed import path_faults
 from chorograph_core.route.replay.needle import needle_faults
 from chorograph_core.route.replay.places import order_faults, place_faults
@@ -46,6 +47,7 @@ def replay(
     faults += needle_faults(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
     faults += reach_faults(chart, passes, machine, steps)
+    faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += path_faults(steps)
     faults += run_faults(runs, shapes, policy, steps, passes)
     faults += ditch_faults(chart, asked, steps, done)

@@ -30,6 +30,11 @@ def needle_faults(steps, thread: str) -> list[str]:
             if abs(step.inches - inches_of(step.points)) > 0.01 + 0.001 * step.inches:
                 faults.append(f"step {number}: says {step.inches:.2f} inches, but is not so long")
             position, down = step.points[-1], True
+        elif step.kind == "secure":
+            if down:
+                faults.append(f"step {number}: bastes while stitching")
+            if step.thread != thread:
+                faults.append(f"step {number}: is in {step.thread}, but {thread} is threaded")
         elif step.kind == "tie_off":
             if not down:
                 faults.append(f"step {number}: cuts where nothing was stitched")

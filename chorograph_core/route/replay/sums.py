@@ -25,6 +25,10 @@ def sum_faults(asked, machine, steps) -> list[str]:
             read.add(step.path)
             if min(abs(step.seconds - least), abs(step.seconds - least - rates.find_place)) > 0.01:
                 faults.append(f"step {number}: says {step.seconds:.0f} seconds for looking up")
+        if step.kind == "secure":
+            seconds = rates.seconds(inches_of(step.points), "basting") + rates.tack
+            if abs(seconds - step.seconds) > 0.05:
+                faults.append(f"step {number}: says {step.seconds:.1f} seconds, not {seconds:.1f}")
         if step.kind == "ruler":
             laid[step.run] += step.count
             pieces[step.run] += 1
