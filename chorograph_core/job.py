@@ -17,6 +17,7 @@ from chorograph_core.estimating import Intake
 from chorograph_core.layouts import Layout
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, State, plan, replay
+from chorograph_core.route.pricing import OrderPrice, price_of_order
 from chorograph_core.rulers import STARTING_RULERS, Ruler, straight_ruler
 from chorograph_core.zones import Zone, bans_of
 
@@ -148,6 +149,13 @@ def planned_job(
     cache = cache if cache is not None else DrawingCache()
     drawn = job_linework(job, cache)
     return plan(job.chart, job.zones, drawn, job.loaded_machine, job.policy, cache, progress, state)
+
+
+def order_price(job: Job, order: tuple[str, ...], cache: DrawingCache) -> OrderPrice:
+    """What it costs to do the runs at a station, and at all that are alike, in this order."""
+    return price_of_order(
+        job.chart, job.zones, job_linework(job, cache), job.loaded_machine, job.policy, order, cache
+    )
 
 
 def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str]:

@@ -59,7 +59,8 @@ class Mark:
 @dataclass
 class PathCard:
     """A path as it is drawn and told. *lines* are (kind, points (n, 2)) in the place where it is
-    followed first, *zones* the ids of what lies there, *places* all stations in order."""
+    followed first, *zones* the ids of what lies there, *places* all stations in order, *things* the runs
+    in order as (name, words): what may be put in another order."""
 
     key: str
     title: str
@@ -73,6 +74,7 @@ class PathCard:
     minutes: float
     placements: int
     single: bool = False
+    things: list[tuple[str, str]] = field(default_factory=list)
 
     @property
     def where(self) -> str:
@@ -97,6 +99,7 @@ def card_of(job: Job, title: str, visits: Sequence[Visit], units: str) -> PathCa
         marks, sentences = _told_by_runs(job, runs, box, units)
     if single:
         sentences = [f"{design_name(job, runs[0][1][0])}, from one end to the other."]
+    things = [] if ditches else _things(job, runs, box)
     placements = sum(step["count"] for step in first.steps if step["kind"] in ("ruler", "stitch"))
     if placements:
         sentences.append(f"The ruler is laid {placements} time{'s' if placements > 1 else ''}.")
@@ -106,8 +109,18 @@ def card_of(job: Job, title: str, visits: Sequence[Visit], units: str) -> PathCa
          for step in moving],
         marks, sentences, station.zones if station is not None else (), _four(box),
         [visit.station.name for visit in visits if visit.station is not None],
-        sum(visit.seconds for visit in visits) / len(visits) / 60, placements, single,
+        sum(visit.seconds for visit in visits) / len(visits) / 60, placements, single, things,
     )  # fmt: skip
+
+
+def _things(job: Job, runs, box) -> list[tuple[str, str]]:
+    """What is done one after the other, each in words: its design and where it lies."""
+    told = []
+    for name, steps in runs:
+        line = np.concatenate([np.asarray(step["points"], float) for step in steps])
+        spot = place_in(box, (line.min(axis=0) + line.max(axis=0)) / 2)
+        told.append((name, f"{design_name(job, steps[0])}, {spot}"))
+    return told
 
 
 def _four(box) -> tuple[float, float, float, float]:

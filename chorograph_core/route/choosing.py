@@ -9,8 +9,10 @@ import numpy as np
 
 from chorograph_core.route.bundles import sorted_alike
 from chorograph_core.route.ground import Ground
+from chorograph_core.route.model import RunOrder
 from chorograph_core.route.paths import Option, PathClass, find_paths
 from chorograph_core.route.tours import Item, best_tour
+from chorograph_core.route.wishes import wished_order
 from chorograph_core.route.works import Work
 
 ROUNDS = 60
@@ -24,9 +26,9 @@ FOR_TWO = 6
 Leaving = Callable[[int], float]
 
 
-def find_ways(works: list[Work], cut: float, effort: int) -> None:
+def find_ways(works: list[Work], cut: float, effort: int, orders: Sequence[RunOrder] = ()) -> None:
     """Find the ways through every bundle of one kind of stage, in whatever pass, with at most two
-    paths for a kind of station."""
+    paths for a kind of station. *orders* are those a person asked for."""
     places = [(work, k) for work in works for k in range(len(work.bundles))]
     bundles = [work.bundles[k] for work, k in places]
     for work in works:
@@ -36,6 +38,7 @@ def find_ways(works: list[Work], cut: float, effort: int) -> None:
         found = find_paths(
             [bundles[place] for place, _ in members], [how for _, how in members],
             [places[place][0].grounds[places[place][1]] for place, _ in members], cut, effort,
+            wished_order([(bundles[place], how) for place, how in members], orders),
         )  # fmt: skip
         for (place, _), options in zip(members, found.options, strict=True):
             work, k = places[place]

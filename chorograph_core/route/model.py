@@ -23,6 +23,10 @@ TOLERANCE = 0.02
 """Inches. Ends closer than this are the same place."""
 
 
+RunName = Annotated[str, Meta(max_length=260)]
+RunOrder = Annotated[tuple[RunName, ...], Meta(min_length=2, max_length=400)]
+
+
 @dataclass(frozen=True)
 class Policy:
     """How the studio works, as far as the route depends on it.
@@ -33,6 +37,8 @@ class Policy:
     what is ruled before what is freehand, ``"design"`` one design after the other.
     *edges*: on a frame they are basted as each pass comes under the machine (``"baste"``), or the top
     floats.
+    *orders*: in which order a person wants the runs at one station, by their names; all alike stations
+    follow.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
     again. *harm_open* multiplies the
     price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
@@ -44,6 +50,7 @@ class Policy:
     edges: Literal["baste", "float"] = "baste"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
+    orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()
     harm_open: Harm = 10.0
     harm_edge: Harm = 1.2
     effort: Annotated[int, Meta(ge=0, le=20)] = 1

@@ -17,7 +17,7 @@ import shapely
 from chorograph_core.route.bundles import Bundle, Likeness
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Network
-from chorograph_core.route.tours import Item, Tour, best_tour
+from chorograph_core.route.tours import Item, Tour, best_tour, tour_in_order
 from chorograph_core.route.walks import Walk, doors_of_walk, far_end, straight_walks
 
 ROUNDS = 40
@@ -110,10 +110,10 @@ class PathClass:
 
 def find_paths(
     bundles: Sequence[Bundle], lies: Sequence[list[Likeness]], grounds: Sequence[Ground],
-    cut: float, effort: int,
+    cut: float, effort: int, order: Sequence[int] | None = None,
 ) -> PathClass:  # fmt: skip
     """Paths for a class of alike *bundles*; *lies* says how the first lies on each, *grounds* where one
-    may go in each station."""
+    may go in each station. *order* is the one in which the runs of the first one are wanted."""
     first, ground = bundles[0], grounds[0]
     network = first.network
     made = PathClass()
@@ -128,7 +128,10 @@ def find_paths(
                 ]
             )
         return made
-    found = _paths(network, first, ground, lies[0], cut, effort)
+    if order is None:
+        found = _paths(network, first, ground, lies[0], cut, effort)
+    else:
+        found = [path_in_order(first, ground, cut, order)]
     # Where something comes after something else, backwards it would come before.
     either = len({(trail.zone, trail.layer) for trail in map(first.trail, first.trails)}) == len(
         {trail.zone for trail in map(first.trail, first.trails)}
@@ -158,6 +161,20 @@ def _still(likeness: Likeness) -> bool:
 
 def _node_on(likeness: Likeness, node: int, same: Likeness | None) -> int | None:
     return node if same is None else likeness.nodes.get(node)
+
+
+def path_in_order(bundle: Bundle, ground: Ground, cut: float, order: Sequence[int]) -> Way:
+    """The best way through a bundle without inner ditches that does its runs in this *order*."""
+    work = _Work(bundle.network, bundle, ground, cut)
+    places = [work.trails.index(number) for number in order]
+    return work.way(tour_in_order(work.items, work.table, places), 0)
+
+
+def best_path(bundle: Bundle, ground: Ground, cut: float, effort: int) -> Way:
+    """The best way through a bundle, wherever it begins and ends."""
+    work = _Work(bundle.network, bundle, ground, cut)
+    rounds = (ROUNDS + 20 * len(work.items)) * max(1, effort)
+    return work.way(work.tour(None, None, rounds, None), 0)
 
 
 def _paths(

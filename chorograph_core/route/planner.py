@@ -25,7 +25,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, gathered, stages_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 4
+ENGINE = 5
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -99,7 +99,7 @@ class _Planning:
             kinds[work.stage.name].append(work)
         for number, (name, members) in enumerate(kinds.items()):
             self.tell(0.15 + 0.5 * number / len(kinds), f"paths for {name.replace(':', ' in ')}")
-            find_ways(members, self.cut, self.policy.effort)
+            find_ways(members, self.cut, self.policy.effort, self.policy.orders)
         if works:
             self.writer.at_pass(works[0].stage.reach)
         for number, work in enumerate(works):

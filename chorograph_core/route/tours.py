@@ -21,6 +21,8 @@ MOST_OUT = 9
 """Items taken out at once, at most."""
 EXACT, EXACT_OPTIONS = 8, 90
 """Items, and options of all of them, up to which the best tour is found by going through all subsets."""
+THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
+"""The same where so many rounds of search are allowed."""
 CHOSEN = 30
 """Items up to which the doors are chosen anew in every round."""
 
@@ -74,13 +76,23 @@ def best_tour(
         return Tour((), (), 0.0)
     items = _in_order(items)
     search = _Search(items, table, start, leaving, seed)
-    if len(items) <= EXACT and sum(len(item.entries) for item in items) <= EXACT_OPTIONS:
+    size, options = len(items), sum(len(item.entries) for item in items)
+    few = size <= EXACT and options <= EXACT_OPTIONS
+    if few or (rounds >= THOROUGH and size <= MORE_EXACT and options <= MORE_OPTIONS):
         return search.exact()
     if first is None:
         search.construct()
     else:
         search.take(first)
     search.improve(rounds)
+    return search.tour()
+
+
+def tour_in_order(items: Sequence[Item], table: np.ndarray, order: Sequence[int]) -> Tour:
+    """The tour that does *items* in this *order*, each by the doors that make it cheapest."""
+    search = _Search(list(items), table, None, None, 0)
+    search.order = list(order)
+    search._choose()
     return search.tour()
 
 

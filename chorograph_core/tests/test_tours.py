@@ -81,7 +81,10 @@ class TourTests(TestCase):
         for seed in range(6):
             items, table = some_items(np.random.default_rng(seed), 5 + seed % 3, 3)
             best = best_tour(items, table).price
-            with self.subTest(seed), mock.patch("chorograph_core.route.tours.EXACT", 0):
+            with (
+                self.subTest(seed),
+                mock.patch.multiple("chorograph_core.route.tours", EXACT=0, MORE_EXACT=0),
+            ):
                 found = best_tour(items, table, rounds=400).price
                 self.assertGreaterEqual(found, best - 1e-6)
                 self.assertLessEqual(found, best * 1.01)

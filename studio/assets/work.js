@@ -1,4 +1,5 @@
 // The work view: sheet, linework, drawer, panels, profile.
+import { dragging, moved } from "./orders.js";
 import htmx from "htmx.org";
 import { pen, stamp } from "./applique.js";
 import { Drawer } from "./drawer.js";
@@ -158,6 +159,9 @@ export function work(place) {
     press: (from) => document.dispatchEvent(new KeyboardEvent("keydown", { key: from.dataset.key, bubbles: true })),
     "draw-line": () => drawn(false, "cut"),
     "draw-shape": () => drawn(true, "free"),
+    earlier: (from) => moved(from, -1),
+    later: (from) => moved(from, 1),
+    priced: () => { document.getElementById("order-price").hidden = false; },
     seek: (from) => { walk?.hold(); walk?.seek(Number(from.dataset.at) + 1); },
     "close-drawer": closeDrawer,
     refresh: () => { say(""); document.body.dispatchEvent(new Event("board-changed")); },
@@ -232,6 +236,7 @@ export function work(place) {
     said.append(note);
   }
 
+  dragging();
   attach();
 }
 

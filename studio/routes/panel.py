@@ -6,8 +6,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.formats import run_sheet
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import order_price
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
 from studio.workbench.edits import EDGES, SCHOOLS, TECHNIQUES
@@ -50,6 +52,42 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
     }
+
+
+def path_context(plan: Plan, core: CoreJob, key: str, units: str) -> dict[str, Any] | None:
+    """One path with the things in it that may be put in another order; None where there is none."""
+    sheet = run_sheet(core, plan.route(), units)
+    found = next((each for each in cards_of(core, sheet) if each["card"].key == key), None)
+    if found is None:
+        return None
+    return {**found, "wish": _wish(core, plan.route()["steps"], key)}
+
+
+def _wish(core: CoreJob, steps: Sequence[Mapping[str, Any]], key: str) -> tuple[str, ...]:
+    """The order a person gave to this path, in whichever of its places she saw it; empty without one."""
+    visits: list[set[str]] = []
+    following = False
+    for step in steps:
+        if step["kind"] == "path":
+            following = step["path"] == key
+            if following:
+                visits.append(set())
+        elif following and step["kind"] == "stitch":
+            visits[-1].add(step["run"])
+    return next((order for order in core.policy.orders if set(order) in visits), ())
+
+
+def price_in_words(core: CoreJob, order: tuple[str, ...], cache: DrawingCache) -> str:
+    """What an order of one's own costs, in a sentence."""
+    price = order_price(core, order, cache)
+    if price.fault:
+        return price.fault
+    more = (price.wished - price.best) * 60
+    where = "in one place" if price.places == 1 else f"in each of {price.places} places"
+    if more < 0.5:
+        return f"Costs nothing more on the path itself, {where}."
+    whole = more * price.places / 60
+    return f"Costs {more:.0f} s more {where}: {whole:.1f} min in all, on the paths themselves."
 
 
 def _kinds(figures: Mapping[str, Any]) -> list[tuple[str, float, float]]:

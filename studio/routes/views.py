@@ -5,20 +5,24 @@ from __future__ import annotations
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
+from django.utils.html import escape
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
+from studio.asking import EditError
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.models import Plan, engine
-from studio.routes.panel import panel_context
+from studio.routes.panel import panel_context, path_context, price_in_words
 from studio.routes.planning import ask_for_plan, leave_off, plan_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps
 from studio.routes.tasks import print_run_sheet
+from studio.workbench.edits import runs_from
+from studio.workbench.linework import DRAWINGS
 
 
 @for_studio
@@ -79,6 +83,29 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     job, core, found = _finished(request, job_id)
     context = panel_context(found, core, request.studio.units)
     return render(request, "routes/_panel.html", {**context, "job": job})
+
+
+@for_studio
+@require_GET
+def path(request: HttpRequest, job_id, key: str) -> HttpResponse:
+    """One path, to be put in another order."""
+    job, core, found = _finished(request, job_id)
+    context = path_context(found, core, key, request.studio.units)
+    if context is None:
+        raise Http404("There is no such path.")
+    return render(request, "routes/_path.html", {**context, "job": job})
+
+
+@for_studio
+@require_POST
+def order_cost(request: HttpRequest, job_id) -> HttpResponse:
+    """What an order of one's own would cost."""
+    job = job_for(request, job_id)
+    try:
+        order = runs_from(request.POST)
+    except EditError as error:
+        return HttpResponse(escape(str(error)))
+    return HttpResponse(escape(price_in_words(core_job(job), order, DRAWINGS)))
 
 
 @for_studio

@@ -22,6 +22,7 @@ OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "fin
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round"}  # fmt: skip
 CHOICES = {
+    "key": "A",
     "which": "undo",
     "what": "join",
     "kind": "thread",

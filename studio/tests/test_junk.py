@@ -26,14 +26,16 @@ FIELDS = """
     what height turn mirror text fabric colour at nodes tool measure inwards place line name block
     size act row column piece draft past columns rows wedges shape count inner outer round_size tip
     way number corner x y fresh other x0 y0 x1 y1 likeness entry fit open_crossings of_job reading
-    sure rows_text placed_text second_block layout block_size sashing border1 left top
+    sure rows_text placed_text second_block layout block_size sashing border1 left top run
+    instead school technique edges
 """.split()  # noqa: SIM905
 CHANGES = """
     sew unsew sewn pieced behind front name unname through place exchange cut free sew-drawing join
-    part recolour
+    part recolour school order unorder
 """.split()  # noqa: SIM905
 PANELS = """
     applique applique-look on-top place place-look chart chart-drawing cutter block-panel plan-leave
+    plan-price
 """.split()  # noqa: SIM905
 
 

@@ -75,6 +75,14 @@ CHANGES: dict[str, Change] = {
         ),
         "Chose in which order the quilt is stitched",
     ),
+    "order": Change(
+        lambda core, it: edits.choose_order(
+            core, edits.runs_from(it.values), it.values.getlist("instead")
+        ),
+        "Put a path in an order of one's own",
+    ),
+    "unorder": Change(lambda core, it: edits.drop_order(core, edits.runs_from(it.values, "instead")),
+                      "Left the order of a path to the planner"),
     "free": Change(lambda core, it: cuts.let_in_shape(core, it.values),
                    "Let in a shape drawn by hand"),
     "exchange": Change(

@@ -22,6 +22,7 @@ from chorograph_core.zones import (
 )
 from chorograph_core.zones.figures import secondary_figures
 from studio.asking import EditError, whole_from
+from studio.plain import plain
 
 MOST_GROUPS = 200
 
@@ -302,3 +303,30 @@ def choose_school(core: CoreJob, school: str, technique: str, edges: str) -> Cor
     return replace(
         core, policy=replace(before, **{key: chosen for key, (chosen, _) in made.items()})
     )
+
+
+MOST_RUNS, LONGEST_NAME = 400, 260
+
+
+def runs_from(values: Any, name: str = "run") -> tuple[str, ...]:
+    """Names of runs in the order that was asked for."""
+    names = tuple(plain(each, LONGEST_NAME) for each in values.getlist(name)[: MOST_RUNS + 1])
+    if not 2 <= len(names) <= MOST_RUNS or len(set(names)) < len(names) or "" in names:
+        raise EditError("Put two or more different lines in order.")
+    return names
+
+
+def choose_order(core: CoreJob, order: tuple[str, ...], instead: Sequence[str] = ()) -> CoreJob:
+    """Do the runs at a station, and at all that are alike, in this order; *instead* of another that was
+    given to them."""
+    asked = {one.key(k) for one in job_linework(core) for k in range(len(one.linework.runs))}
+    if not set(order) <= asked:
+        raise EditError("These lines are no longer there; plan the route again.")
+    kept = drop_order(drop_order(core, tuple(instead)), order)
+    return replace(core, policy=replace(core.policy, orders=(*kept.policy.orders, order)))
+
+
+def drop_order(core: CoreJob, order: tuple[str, ...]) -> CoreJob:
+    """Leave the order of these runs to the planner again."""
+    others = tuple(o for o in core.policy.orders if frozenset(o) != frozenset(order))
+    return replace(core, policy=replace(core.policy, orders=others))

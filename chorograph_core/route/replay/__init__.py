@@ -17,7 +17,7 @@ from collections.abc import Sequence
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.replay.ditches import ditch_faults
 from chorograph_core.route.replay.edges import edge_faults
-from chorograph_core.route.replay.followed import path_faults
+from chorograph_core.route.replay.followed import path_faults, wish_faults
 from chorograph_core.route.replay.needle import needle_faults
 from chorograph_core.route.replay.places import order_faults, place_faults
 from chorograph_core.route.replay.reach import reach_faults
@@ -49,6 +49,7 @@ def replay(
     faults += reach_faults(chart, passes, machine, steps)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += path_faults(steps)
+    faults += wish_faults(policy, steps)
     faults += run_faults(runs, shapes, policy, steps, passes)
     faults += ditch_faults(chart, asked, steps, done)
     faults += order_faults(runs, policy, steps)

@@ -73,3 +73,22 @@ def _even(line: np.ndarray) -> np.ndarray:
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
     at = np.linspace(0, along[-1], 400)
     return np.column_stack([np.interp(at, along, line[:, k]) for k in (0, 1)])
+
+
+def wish_faults(policy, steps) -> list[str]:
+    """Where runs were wanted in an order, they are done in it, or in it backwards: a path may be gone
+    either way."""
+    visits: list[tuple[int, list[str]]] = []
+    now: list[str] = []
+    for number, step in enumerate(steps, 1):
+        if step.kind == "path":
+            now = []
+            visits.append((number, now))
+        elif step.kind == "stitch" and step.run and not step.seams and step.run not in now:
+            now.append(step.run)
+    faults = []
+    for order in policy.orders:
+        for number, names in visits:
+            if set(names) == set(order) and names not in (list(order), list(order)[::-1]):
+                faults.append(f"step {number}: the runs are not done in the order that was wanted")
+    return faults
