@@ -15,7 +15,7 @@ export class Walk {
     // How far the stitching reaches across: the veil over what is out of reach lies on the top alone.
     let left = Infinity, right = -Infinity;
     for (let k = 0; k < points.length; k += 2) { left = Math.min(left, points[k]); right = Math.max(right, points[k]); }
-    this.across = [left - 1, right + 1];
+    this.across = [left - 0.13, right + 0.13];
     this.passes = new Map(header.passes.map(([number, top, bottom]) => [number, { top, bottom }]));
     for (const [code, thread, label, seconds, height, count, hidden, reach] of header.steps) {
       const step = { code, thread, label, from: time, seconds, height, count, hidden, reach, at };
@@ -41,12 +41,13 @@ export class Walk {
     // What is rolled up or not yet reached lies under a veil; the edges of the pass are ruled.
     const here = this.passes.get(this.steps[this.stepAt(this.at)]?.reach);
     if (!here || this.passes.size < 2 || this.at >= this.total) return;
-    const far = 1e4, [left, right] = this.across, wide = right - left;
+    const [left, right] = this.across, wide = right - left, all = [...this.passes.values()];
+    const first = Math.min(...all.map((p) => p.top)), last = Math.max(...all.map((p) => p.bottom));
     pen.save();
     pen.fillStyle = "#efe8d8";
     pen.globalAlpha = 0.62;
-    pen.fillRect(left, -far, wide, far + here.top);
-    pen.fillRect(left, here.bottom, wide, far);
+    pen.fillRect(left, first, wide, here.top - first);
+    pen.fillRect(left, here.bottom, wide, last - here.bottom);
     pen.globalAlpha = 1;
     pen.strokeStyle = "#1e2b3c";
     pen.lineWidth = 1.2 / k;
