@@ -29,6 +29,8 @@ UNSEEN = 0.25
 """Inches of a step between seam and design that nobody notices."""
 NEAR = 1.5
 """Inches: two doorways in one zone this close may be joined straight across."""
+MOST_WAYS, WAYS_EACH = 400, 3
+"""Short ways between the runs of a zone: so many, or so many for each of their doorways."""
 FARTHEST_BRIDGE = 6.0
 """Inches of open fabric between an island of seams and the rest, beyond which there is no step across."""
 HOP = 2.5
@@ -418,8 +420,9 @@ def _join_within(network, ports, nodes, members, shape, policy, rates) -> None:
     points = ports.points[slots]
     apart = np.hypot(*(points[:, None] - points[None, :]).transpose(2, 0, 1))
     i, j = np.nonzero((apart < NEAR) & (owner[:, None] < owner[None, :]))
-    if len(i) > 400:
-        best = np.argsort(apart[i, j], kind="stable")[:400]
+    most = max(MOST_WAYS, WAYS_EACH * len(slots))
+    if len(i) > most:
+        best = np.argsort(apart[i, j], kind="stable")[:most]
         i, j = i[best], j[best]
     if not len(i):
         return

@@ -22,6 +22,7 @@ from chorograph_core.route.walks import Walk, doors_of_walk, far_end, straight_w
 
 ROUNDS = 40
 """Rounds of search for a path, and as many for every thing it goes through."""
+MOST_ROUNDS = 900
 MOST_PATHS = 5
 ON_WAY = 0.03
 """Inches within which a way in an alike station is the same way."""
@@ -163,6 +164,12 @@ def _node_on(likeness: Likeness, node: int, same: Likeness | None) -> int | None
     return node if same is None else likeness.nodes.get(node)
 
 
+def rounds_for(count: int, effort: int) -> int:
+    """Rounds of search for a path through *count* things: a place that cannot be kept in mind anyway is
+    not worth more of them."""
+    return min(MOST_ROUNDS, ROUNDS + 20 * count) * max(1, effort)
+
+
 def path_in_order(bundle: Bundle, ground: Ground, cut: float, order: Sequence[int]) -> Way:
     """The best way through a bundle without inner ditches that does its runs in this *order*."""
     work = _Work(bundle.network, bundle, ground, cut)
@@ -173,7 +180,7 @@ def path_in_order(bundle: Bundle, ground: Ground, cut: float, order: Sequence[in
 def best_path(bundle: Bundle, ground: Ground, cut: float, effort: int) -> Way:
     """The best way through a bundle, wherever it begins and ends."""
     work = _Work(bundle.network, bundle, ground, cut)
-    rounds = (ROUNDS + 20 * len(work.items)) * max(1, effort)
+    rounds = rounds_for(len(work.items), effort)
     return work.way(work.tour(None, None, rounds, None), 0)
 
 
@@ -182,7 +189,7 @@ def _paths(
 ) -> list[Way]:
     """The best way with free ends, then those from corner to corner that are not the same."""
     work = _Work(network, bundle, ground, cut)
-    rounds = (ROUNDS + 20 * len(work.items)) * max(1, effort)
+    rounds = rounds_for(len(work.items), effort)
     free = work.tour(None, None, rounds, None)
     found = {}
     way = work.way(free, 0)

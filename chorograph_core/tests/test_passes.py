@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import box
 
+from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Run
 from chorograph_core.designs.contract import Span, Unit
 from chorograph_core.designs.legend import Entry, Layer
@@ -210,6 +211,22 @@ class SchoolTests(TestCase):
             with self.subTest(technique):
                 self.assertTrue(found)
                 self.assertTrue(all("is taken up again" in fault for fault in found))
+
+    def test_a_field_deeper_than_the_reach_is_done_in_parts_without_cutting_each_line(self):
+        chart = Chart(box(0, 0, 40, 44), (Patch("p", box(0, 0, 40, 44), "field"),))
+        zones = tuple(zones_from_patches(chart))
+        layer = Layer("crosshatch", {"spacing": 1.0}, "indigo")
+        job = Job("Field", chart, zones, legend=(Entry("e", "", (zones[0].id,), (layer,)),))
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        pieces = sum(1 for s in route.steps if s.kind == "ruler")
+        self.assertGreater(pieces, 60)
+        # From the end of one line the next is a short step away.
+        self.assertLess(route.cuts, 12)
+        damaged = [s for s in route.steps if s.kind != "stitch" or s.inches < 10]
+        self.assertTrue(any("not stitched as it was drawn" in f for f in replay(
+            chart, zones, job_linework(job), job.policy, damaged, job.loaded_machine,
+            passes=route.passes)))  # fmt: skip
 
     def test_an_inner_layer_is_not_pulled_before_its_outer_one(self):
         """Ruler work first, but where the ruled layer lies inside a freehand one it waits."""

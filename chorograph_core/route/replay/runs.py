@@ -7,6 +7,7 @@ from collections import defaultdict
 import numpy as np
 import shapely
 from scipy.spatial import cKDTree
+from shapely import STRtree
 
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
@@ -75,8 +76,16 @@ def _same_in_parts(parts, run) -> bool:
     made = shapely.multilinestrings([shapely.linestrings(p) for p in parts if len(p) > 1])
     if abs(made.length - drawn.length) > NEAR + 1e-4 * drawn.length:
         return False
-    return bool(shapely.hausdorff_distance(shapely.segmentize(made, 0.25),
-                                           shapely.segmentize(drawn, 0.25)) < 0.2)  # fmt: skip
+    return _close(made, drawn) and _close(drawn, made)
+
+
+def _close(one, other) -> bool:
+    """Whether every place of a line lies on another line, looked at each quarter inch."""
+    spots = shapely.points(shapely.get_coordinates(shapely.segmentize(one, 0.25)))
+    coords, owner = shapely.get_coordinates(shapely.get_parts(other), return_index=True)
+    same = owner[1:] == owner[:-1]
+    legs = STRtree(shapely.linestrings(np.stack([coords[:-1][same], coords[1:][same]], axis=1)))
+    return len(np.unique(legs.query(spots, predicate="dwithin", distance=NEAR)[0])) == len(spots)
 
 
 def _drawn_again(one: LayerLinework, run, parts, shape) -> str:
