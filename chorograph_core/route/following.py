@@ -14,9 +14,10 @@ from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import FollowedPath
+from chorograph_core.route.moves import CutMove, LinkMove, RunMove
 from chorograph_core.route.network import Trail
 from chorograph_core.route.passes import Pass
-from chorograph_core.route.paths import CutMove, LinkMove, Option, RunMove, walk_options, walked
+from chorograph_core.route.paths import Option, walk_options, walked
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.walks import far_end, odd_nodes, straight_walks

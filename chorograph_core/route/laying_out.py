@@ -17,9 +17,10 @@ from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Linework
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine, Rates
+from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.model import Policy, State
-from chorograph_core.route.network import Network, build
+from chorograph_core.route.network import Network
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, passes_of
 from chorograph_core.route.stations import Station, stations_of

@@ -12,46 +12,18 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-import shapely
 
 from chorograph_core.route.bundles import Bundle, Likeness
 from chorograph_core.route.ground import Ground
+from chorograph_core.route.moves import CutMove, LinkMove, Links, Move, RunMove, backwards, laid_on
 from chorograph_core.route.network import Network
 from chorograph_core.route.tours import Item, Tour, best_tour, tour_in_order
-from chorograph_core.route.walks import Walk, doors_of_walk, far_end, straight_walks
+from chorograph_core.route.walks import Walk, doors_of_walk, straight_walks
 
 ROUNDS = 40
 """Rounds of search for a path, and as many for every thing it goes through."""
 MOST_ROUNDS = 900
 MOST_PATHS = 5
-ON_WAY = 0.03
-"""Inches within which a way in an alike station is the same way."""
-
-Links = tuple[tuple[int, int], ...]
-
-
-@dataclass(frozen=True)
-class RunMove:
-    """Stitch a run, from one of its doors to another."""
-
-    trail: int
-    entry: int
-    leave: int
-
-
-@dataclass(frozen=True)
-class LinkMove:
-    """Go along links; those that are to be stitched and are not yet are stitched."""
-
-    links: Links
-
-
-@dataclass(frozen=True)
-class CutMove:
-    """Cut here, and start again at the next move."""
-
-
-Move = RunMove | LinkMove | CutMove
 
 
 @dataclass(frozen=True)
@@ -97,8 +69,8 @@ class Option:
         run as they do in the first one: where the seams round it are others, they cannot."""
         moves, same = list(self.way.moves), True
         if self.likeness is not None:
-            moves, same = _laid(moves, self.likeness, self.first, self.bundle, self.ground)
-        return (_backwards(self.bundle.network, moves) if self.backwards else moves), same
+            moves, same = laid_on(moves, self.likeness, self.first, self.bundle, self.ground)
+        return (backwards(self.bundle.network, moves) if self.backwards else moves), same
 
 
 @dataclass
@@ -137,7 +109,7 @@ def find_paths(
     either = len({(trail.zone, trail.layer) for trail in map(first.trail, first.trails)}) == len(
         {trail.zone for trail in map(first.trail, first.trails)}
     )
-    turned = {way.path: _backwards(network, way.moves) if either else [] for way in found}
+    turned = {way.path: backwards(network, way.moves) if either else [] for way in found}
     for bundle, on, how in zip(bundles, grounds, lies, strict=True):
         options: dict[tuple, Option] = {}
         for way in found:
@@ -335,85 +307,3 @@ def _corner_pairs(work: _Work, turns: list[Likeness]):
             seen.add(frozenset(corners[k] for k in near.argmin(axis=1).tolist()))
         seen.add(frozenset((a, b)))
         yield a, b
-
-
-def _laid(
-    moves: Sequence[Move], likeness: Likeness, one: Bundle, other: Bundle, ground: Ground
-) -> tuple[list[Move], bool]:
-    """Moves as they lie in an alike bundle. Runs and inner ditches fall on their twins; what leads
-    from one to the next runs as it does in the first bundle, where there are seams so."""
-    same = True
-    network = other.network
-    made: list[Move] = []
-    at: int | None = None
-    line: list[np.ndarray] = []
-
-    def come_to(node: int) -> None:
-        nonlocal at, same
-        if at is not None and at != node:
-            drawn = (
-                likeness.moved(np.concatenate(line), one.station, other.station) if line else None
-            )
-            way, followed = _along(network, ground, drawn, at, node)
-            same = same and followed
-            made.append(CutMove() if way is None else LinkMove(tuple(way)))
-        line.clear()
-        at = node
-
-    for move in moves:
-        if isinstance(move, CutMove):
-            made.append(move)
-            at = None
-        elif isinstance(move, RunMove):
-            come_to(likeness.nodes[move.entry])
-            at = likeness.nodes[move.leave]
-            made.append(RunMove(likeness.trails[move.trail], likeness.nodes[move.entry], at))
-        else:
-            for number, start in move.links:
-                if number not in likeness.links:
-                    line.append(network.links[number].way(start))
-                    continue
-                twin, entered = likeness.links[number], likeness.nodes[start]
-                come_to(entered)
-                made.append(LinkMove(((twin, entered),)))
-                at = far_end(network, twin, entered)
-    return _run_together(made), same
-
-
-def _run_together(moves: list[Move]) -> list[Move]:
-    """Links that follow each other as one move."""
-    made: list[Move] = []
-    for move in moves:
-        if isinstance(move, LinkMove) and made and isinstance(made[-1], LinkMove):
-            made[-1] = LinkMove(made[-1].links + move.links)
-        else:
-            made.append(move)
-    return made
-
-
-def _along(network, ground: Ground, line: np.ndarray | None, start: int, stop: int):
-    """The way from *start* to *stop* that runs along *line*, the cheapest where none does; and whether
-    it does."""
-    if line is not None and len(line) > 1 and len(ground.links):
-        band = shapely.linestrings(line).buffer(ON_WAY)
-        near = ground.links[shapely.covers(band, shapely.points(network.middles[ground.links]))]
-        found = Ground(network, near).way(start, stop) if len(near) else None
-        if found is not None:
-            return found, True
-    return ground.way(start, stop), False
-
-
-def _backwards(network: Network, moves: Sequence[Move]) -> list[Move]:
-    """The same moves from their end; none where a run in them cannot be stitched backwards."""
-    made: list[Move] = []
-    for move in reversed(moves):
-        if isinstance(move, RunMove):
-            if (move.leave, move.entry) not in network.trails[move.trail].options():
-                return []
-            made.append(RunMove(move.trail, move.leave, move.entry))
-        elif isinstance(move, LinkMove):
-            turned = tuple((n, far_end(network, n, s)) for n, s in reversed(move.links))
-            made.append(LinkMove(turned))
-        else:
-            made.append(move)
-    return made

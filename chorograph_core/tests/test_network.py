@@ -11,9 +11,9 @@ from chorograph_core.job import job_linework
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Rates
 from chorograph_core.route import Policy
+from chorograph_core.route.building import MOST_DOORS, build
 from chorograph_core.route.chains import chains_of
 from chorograph_core.route.ground import Ground
-from chorograph_core.route.network import MOST_DOORS, build
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.tests.shapes import designed, small_top
 
