@@ -46,7 +46,7 @@ def _sampler() -> None:
         ],
     )
     sheet = run_sheet(job, json.loads(route_json(job, route, [])))
-    told = {row.text for part in sheet.parts for row in part.rows}
+    told = {row.text for part in sheet.parts for row in part.rows if row.kind != "path"}
     table(
         "Planning, demo sampler",
         ["", "ours", "aim"],
