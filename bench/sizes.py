@@ -13,7 +13,7 @@ from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route import Policy
 from chorograph_core.zones import zones_from_patches
 
-SIZES = [(1, 2, 0.2), (3, 5, 1.5), (6, 6, 3.0), (9, 12, 6.0)]
+SIZES = [(1, 2, 1.0), (3, 5, 3.0), (6, 6, 6.5), (9, 12, 15.0)]
 """Rows, columns, and the seconds aimed at."""
 
 

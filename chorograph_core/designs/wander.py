@@ -68,7 +68,7 @@ def round_trip(
 ) -> list[int]:
     """A short closed way through all *points*: greedy, then 2-opt and or-opt with near neighbours.
 
-    TravelCosts that would leave *polygon* count four times their length. The two points *together* are
+    Ways that would leave *polygon* count four times their length. The two points *together* are
     neighbours on the way, so that leaving that way out gives an open path between them.
     """
     n = len(points)

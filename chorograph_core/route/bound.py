@@ -2,7 +2,7 @@
 
 Held–Karp bound: every order is a path through all trails, so with any penalties on the ends it costs
 at least the cheapest 1-tree; penalties are raised where the tree has too many branches and lowered
-where it has too few (Held and Karp 1971). TravelCosts that were not looked for count as cheap as they could
+where it has too few (Held and Karp 1971). Ways that were not looked for count as cheap as they could
 possibly be, which keeps the bound true.
 """
 

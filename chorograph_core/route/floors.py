@@ -69,8 +69,7 @@ def fill_bound(lay: Layout, trails: list[Trail], machine: Machine) -> float:
     if len(trails) < 2:
         return 0.0
     cut = machine.cut_seconds / 60
-    rate = machine.rates.travel_seconds(1.0, "ditch") / 60
-    costs = travel_costs(lay.network, lay.network.matrix(), trails, cut, rate)
+    costs = travel_costs(lay.network, lay.network.matrix(), trails, cut)
     return path_bound(trails, costs, (len(trails) - 1) * cut)
 
 

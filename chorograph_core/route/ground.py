@@ -11,6 +11,8 @@ from scipy.sparse.csgraph import dijkstra
 from chorograph_core.route.network import Network
 
 CHUNK = 256
+MOST_KEPT = 60
+"""Nodes from which all ways are kept, for as long as there are no more of them."""
 
 
 class Ground:
@@ -97,7 +99,7 @@ class Ground:
 
     def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:
         if start not in self._from:
-            if len(self._from) > 400:
+            if len(self._from) > MOST_KEPT:
                 self._from.clear()
             self._from[start] = dijkstra(
                 self.matrix, directed=False, indices=self.place[start], return_predecessors=True

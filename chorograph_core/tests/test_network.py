@@ -111,7 +111,7 @@ class WaysTests(TestCase):
         job = designed(small_top(1, 2))
         cls.network = build(job.chart, job.zones, job_linework(job), Policy(), Rates())
         cls.trails = [t for t in cls.network.trails if t.drawn.thread == "indigo"]
-        cls.ways = travel_costs(cls.network, cls.network.matrix(), cls.trails, 1.0, 1 / 45)
+        cls.ways = travel_costs(cls.network, cls.network.matrix(), cls.trails, 1.0)
 
     def test_prices_are_true_and_the_same_both_ways(self):
         matrix = self.network.matrix()
