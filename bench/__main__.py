@@ -1,14 +1,14 @@
-"""Run all benchmarks, or those named: routes, sizes, charting, pages, hands, motifs."""
+"""Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import charting, hands, motifs, pages, routes, sizes
+from bench import charting, floors, hands, motifs, pages, routes, sizes
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
-    "hands": hands.main, "motifs": motifs.main,
+    "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
 }  # fmt: skip
 
 
