@@ -14,7 +14,7 @@ from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import State
 from chorograph_core.route.tours import Item, Tour, _Search, best_tour
-from chorograph_core.route.works import gathered, stages_of
+from chorograph_core.route.works import works_of
 
 SCALE = 100_000
 
@@ -35,7 +35,7 @@ def problems(job: Job, cache: DrawingCache) -> list[Problem]:
     machine = job.loaded_machine
     lay = laid_out(job.chart, job.zones, drawn, machine, job.policy, State(), cache)
     cut = machine.cut_seconds / 60
-    works = [gathered(lay, stage, job.policy) for stage in stages_of(lay, job.policy)]
+    works = works_of(lay, job.policy)
     kinds: dict[str, list] = {}
     for work in works:
         kinds.setdefault(work.stage.name, []).append(work)

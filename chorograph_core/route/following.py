@@ -45,6 +45,7 @@ class Follower:
         self._last: Station | None = None
         self._reached: Pass | None = None
         self._edges = dict(edges)
+        self._own = {node: own for own, node in lay.twins.items()}
 
     def write(self, work: Work, after: Work | None) -> None:
         """Roll to the pass, change the thread, go along the seams, then through the stations, ending
@@ -84,8 +85,7 @@ class Follower:
         same = self.writer.threaded == work.stage.thread
         if at is not None and self._reached is not None and same:
             both = self.lay.on_network.ground_of_both(self._reached, work.reached)
-            known = [self._known(node, work) for node in self._goals(work)]
-            goals = [goal for goal in known if goal is not None]
+            goals = self._all_known(self._goals(work), work)
             best = min(goals, key=lambda goal: (both.price(at, goal), goal), default=None)
             if best is not None and both.price(at, best) < self.cut:
                 way = both.way(at, best)
@@ -117,7 +117,8 @@ class Follower:
 
     def _entries(self, work: Work) -> dict[int, float]:
         """For nodes of the network with all doorways, what it costs to go on to a station of *work*."""
-        return self._nearest([way.entry for ways in work.ways for way in ways], work)
+        entries = self._all_known([way.entry for ways in work.ways for way in ways], work)
+        return self.lay.on_network.ground(work.reached).nearest(entries, self.cut)
 
     def _write_seams(self, work: Work, ahead: dict[int, float]) -> None:
         asked = set(work.seams)
@@ -129,7 +130,7 @@ class Follower:
         options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
         tour = order_of(work.ground, [[(a, b, 0.0) for a, b in pairs] for pairs in options],
                         self._start_of(work), self.cut, rounds_for(len(walks), self.effort),
-                        self._leaving(work, ahead))  # fmt: skip
+                        leaving)  # fmt: skip
         self._last = None
         for number, (k, option) in enumerate(tour):
             entry, leave = options[k][option]
@@ -144,11 +145,15 @@ class Follower:
         """A node of the stage's own network as one of the network that has all doorways."""
         return self.lay.twins.get(node) if work.stage.kind == "ditch" else node
 
+    def _all_known(self, nodes: Sequence[int], work: Work) -> list[int]:
+        """Nodes of the stage's own network as those of the network that has all doorways, sorted."""
+        return sorted({k for node in nodes if (k := self._known(node, work)) is not None})
+
     def _start_of(self, work: Work) -> int | None:
         """Where the needle is, as a node of the stage's own network."""
         if work.stage.kind != "ditch" or self._at is None:
             return self._at
-        return next((own for own, node in self.lay.twins.items() if node == self._at), None)
+        return self._own.get(self._at)
 
     def _come_to(self, node: int, work: Work, zone: str = "") -> None:
         """Travel to *node*, or cut and start there when that is cheaper or there is no way."""
@@ -264,15 +269,8 @@ class Follower:
 
     def _ahead(self, work: Work, after: Work) -> dict[int, float]:
         """For nodes of the network with all doorways, what it costs to go on from there to *after*."""
-        known = {self._known(node, after) for node in self._goals(after)}
-        there = sorted(node for node in known if node is not None)
         both = self.lay.on_network.ground_of_both(work.reached, after.reached)
-        return both.nearest(there, self.cut)
-
-    def _nearest(self, goals: Sequence[int], work: Work) -> dict[int, float]:
-        known = {self._known(node, work) for node in goals}
-        there = sorted(node for node in known if node is not None)
-        return self.lay.on_network.ground(work.reached).nearest(there, self.cut)
+        return both.nearest(self._all_known(self._goals(after), after), self.cut)
 
 
 def _letters(number: int) -> str:

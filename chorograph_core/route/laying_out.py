@@ -22,7 +22,7 @@ from chorograph_core.route.ground import Ground
 from chorograph_core.route.model import Policy, State
 from chorograph_core.route.network import Network
 from chorograph_core.route.parting import parted
-from chorograph_core.route.passes import EDGE, Pass, Piece, passes_of
+from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
 from chorograph_core.route.stations import Station, stations_of
 from chorograph_core.zones import Zone
 
@@ -215,12 +215,13 @@ def _assign(lay: Layout) -> None:
     """Give every station, run and seam its pass: that of the station where one holds it whole, else
     the first that holds the thing itself."""
     network, seams, passes = lay.network, lay.seams, lay.passes
-    whole = [_first_holding(passes, *station.bounds[1::2]) for station in lay.stations]
+    whole = [next(iter(holding(passes, *station.bounds[1::2])), 0) for station in lay.stations]
     for trail in network.trails:
         assert trail.run is not None
         levels = trail.run.points[:, 1]
         home = whole[lay.station_of[trail.zone]]
-        lay.pass_of_trail.append(home or _first_holding(passes, levels.min(), levels.max()) or 1)
+        held = holding(passes, levels.min(), levels.max())
+        lay.pass_of_trail.append(home or next(iter(held), 1))
     by_number = {each.number: each for each in passes}
     for k, trail in enumerate(network.trails):
         if not trail.free:
@@ -242,10 +243,5 @@ def _assign(lay: Layout) -> None:
                 top, bottom = seams.tops[number], seams.bottoms[number]
                 home = min((k for k in beside[number] if k and by_number[k].holds(top, bottom)),
                            default=0)  # fmt: skip
-            own = _first_holding(passes, seams.tops[number], seams.bottoms[number])
-            lay.pass_of_link[number] = home or own or 1
-
-
-def _first_holding(passes: Sequence[Pass], top: float, bottom: float) -> int:
-    """Number of the first pass that holds what lies between; 0 when none does."""
-    return next((each.number for each in passes if each.holds(top, bottom)), 0)
+            held = holding(passes, seams.tops[number], seams.bottoms[number])
+            lay.pass_of_link[number] = home or next(iter(held), 1)

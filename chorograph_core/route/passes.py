@@ -118,6 +118,11 @@ def passes_of(
     return tuple(made)
 
 
+def holding(passes: Sequence[Pass], top: float, bottom: float) -> list[int]:
+    """Numbers of the passes that hold what lies from *top* to *bottom*, in order."""
+    return [each.number for each in passes if each.holds(top, bottom)]
+
+
 def fewest_rolls(machine: Machine, top: float, bottom: float) -> int:
     """Rolls that no way through the quilt can do without: each pass as deep as it can be."""
     if machine.kind != "frame":

@@ -59,11 +59,6 @@ class Option:
     def price(self) -> float:
         return self.way.price
 
-    @property
-    def single(self) -> bool:
-        """Whether it is nothing but one run."""
-        return len(self.way.moves) == 1 and isinstance(self.way.moves[0], RunMove)
-
     def laid(self) -> tuple[list[Move], bool]:
         """What is done, in the nodes, runs and links of its own bundle, and whether the ways between
         run as they do in the first one: where the seams round it are others, they cannot."""
@@ -136,7 +131,7 @@ def _node_on(likeness: Likeness, node: int, same: Likeness | None) -> int | None
     return node if same is None else likeness.nodes.get(node)
 
 
-def rounds_for(count: int, effort: int) -> int:
+def path_rounds(count: int, effort: int) -> int:
     """Rounds of search for a path through *count* things: a place that cannot be kept in mind anyway is
     not worth more of them."""
     return min(MOST_ROUNDS, ROUNDS + 20 * count) * max(1, effort)
@@ -144,15 +139,15 @@ def rounds_for(count: int, effort: int) -> int:
 
 def path_in_order(bundle: Bundle, ground: Ground, cut: float, order: Sequence[int]) -> Way:
     """The best way through a bundle without inner ditches that does its runs in this *order*."""
-    work = _Work(bundle.network, bundle, ground, cut)
+    work = _Things(bundle.network, bundle, ground, cut)
     places = [work.trails.index(number) for number in order]
     return work.way(tour_in_order(work.items, work.table, places), 0)
 
 
 def best_path(bundle: Bundle, ground: Ground, cut: float, effort: int) -> Way:
     """The best way through a bundle, wherever it begins and ends."""
-    work = _Work(bundle.network, bundle, ground, cut)
-    rounds = rounds_for(len(work.items), effort)
+    work = _Things(bundle.network, bundle, ground, cut)
+    rounds = path_rounds(len(work.items), effort)
     return work.way(work.tour(None, None, rounds, None), 0)
 
 
@@ -160,8 +155,8 @@ def _paths(
     network, bundle: Bundle, ground: Ground, turns: list[Likeness], cut, effort
 ) -> list[Way]:
     """The best way with free ends, then those from corner to corner that are not the same."""
-    work = _Work(network, bundle, ground, cut)
-    rounds = rounds_for(len(work.items), effort)
+    work = _Things(network, bundle, ground, cut)
+    rounds = path_rounds(len(work.items), effort)
     free = work.tour(None, None, rounds, None)
     found = {}
     way = work.way(free, 0)
@@ -177,7 +172,7 @@ def _paths(
     return list(found.values())
 
 
-class _Work:
+class _Things:
     """The runs and inner walks of a bundle as items of a tour."""
 
     def __init__(self, network: Network, bundle: Bundle, ground: Ground, cut: float) -> None:
@@ -289,7 +284,7 @@ def _corners(bundle: Bundle, ground: Ground) -> list[int]:
     return list(dict.fromkeys(int(ground.nodes[k]) for k in near))
 
 
-def _corner_pairs(work: _Work, turns: list[Likeness]):
+def _corner_pairs(work: _Things, turns: list[Likeness]):
     """Pairs of corners to go between, of those that fall on each other only one."""
     spots = work.network.spots[work.nodes]
     corners = work.corners

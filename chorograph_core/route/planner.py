@@ -22,10 +22,10 @@ from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
 from chorograph_core.route.securing import edge_lines, secures
 from chorograph_core.route.steps import StepWriter
-from chorograph_core.route.works import Work, gathered, stages_of
+from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 5
+ENGINE = 6
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -93,7 +93,7 @@ class _Planning:
         )
 
     def route(self) -> Route:
-        works = [gathered(self.lay, s, self.policy) for s in stages_of(self.lay, self.policy)]
+        works = works_of(self.lay, self.policy)
         kinds: dict[str, list[Work]] = defaultdict(list)
         for work in works:
             kinds[work.stage.name].append(work)
@@ -113,9 +113,7 @@ class _Planning:
             work.ways, work.grounds = [], []
         self.writer.cut("everything is done")
         self.tell(0.92, "the floor")
-        bundles = {name: [b for work in members for b in work.bundles]
-                   for name, members in kinds.items()}  # fmt: skip
-        floor = floor_of(self.lay, bundles, self.machine, self.policy, self.writer)
+        floor = floor_of(self.lay, works, self.machine, self.policy, self.writer)
         redrawn = self.follower.redrawn
         return Route(
             self.writer.finish(), floor, len({one.zone for one in self.drawn}),

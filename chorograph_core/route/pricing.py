@@ -13,7 +13,7 @@ from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import Policy, RunOrder, State
 from chorograph_core.route.paths import best_path, path_in_order
 from chorograph_core.route.wishes import filled_before_framed, wished_order
-from chorograph_core.route.works import gathered, stages_of
+from chorograph_core.route.works import works_of
 
 
 @dataclass(frozen=True)
@@ -35,32 +35,25 @@ def price_of_order(
     lay = laid_out(chart, zones, drawn, machine, policy, State(), cache)
     cut = machine.cut_seconds / 60
     names = frozenset(order)
-    for stage in stages_of(lay, policy):
-        work = gathered(lay, stage, policy)
-        for k, bundle in enumerate(work.bundles):
+    works = works_of(lay, policy)
+    for work in works:
+        for bundle, ground in zip(work.bundles, work.grounds, strict=True):
             keys = [bundle.trail(number).key for number in bundle.trails]
-            if frozenset(keys) != names or len(keys) != len(names) or bundle.links:
+            if frozenset(keys) != names or len(keys) != len(names):
                 continue
             if zone := filled_before_framed(bundle, order):
                 return OrderPrice(0, 0, 0, f"{zone} would be filled before it is framed.")
-            # All stations of the quilt in this thread, whatever pass they are in.
-            everywhere = [
-                each
-                for other in stages_of(lay, policy)
-                if other.name == stage.name
-                for each in gathered(lay, other, policy).bundles
-            ]
-            place = next(i for i, each in enumerate(everywhere) if each.trails == bundle.trails)
-            members = next(m for m in sorted_alike(everywhere) if place in [i for i, _ in m])
-            ground = work.grounds[k]
-            itself = list(likenesses(bundle, bundle))
-            fixed = wished_order([(bundle, itself)], [tuple(order)])
+            fixed = wished_order([(bundle, list(likenesses(bundle, bundle)))], [tuple(order)])
             assert fixed is not None
+            # In whatever pass they lie.
+            everywhere = [b for other in works if other.stage.name == work.stage.name
+                          for b in other.bundles]  # fmt: skip
             return OrderPrice(
                 best_path(bundle, ground, cut, policy.effort).price,
                 path_in_order(bundle, ground, cut, fixed).price,
-                len(members),
-            )
+                next(len(each) for each in sorted_alike(everywhere)
+                     if any(everywhere[place] is bundle for place, _ in each)),
+            )  # fmt: skip
     return OrderPrice(
         0, 0, 0, "These runs no longer make up a place of their own; plan the route again."
     )

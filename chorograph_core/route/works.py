@@ -30,15 +30,19 @@ class Work:
     ways: list[list[Option]] = field(default_factory=list)
     grounds: list[Ground] = field(default_factory=list)
 
-    def __len__(self) -> int:
-        return len(self.bundles) + len(self.seams)
+
+def works_of(lay: Layout, policy: Policy) -> list[Work]:
+    """All that is done, stage by stage, without the ways through it."""
+    groups = techniques_of(lay, policy)
+    return [_gathered(lay, stage, groups) for stage in stages_of(lay, policy, groups)]
 
 
-def stages_of(lay: Layout, policy: Policy) -> list[Stage]:
+def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> list[Stage]:
     """What is done one after the other, as data, in the order of the policy.
 
     ``"quilt"``: ditches of the whole quilt, thread by thread, then fillings; the quilt is rolled
     through for each, down and up by turns. Else all that is to be done in a pass before the next.
+    *groups* are the `techniques_of` every run.
     """
     kinds: list[tuple[Kind, str]] = [("ditch", thread) for thread in lay.required]
     depth: dict[str, list[int]] = defaultdict(list)
@@ -52,7 +56,6 @@ def stages_of(lay: Layout, policy: Policy) -> list[Stage]:
         # A thread already in the needle goes on into the fillings.
         kinds.sort(key=lambda kind: kind[1] == shared[-1])
         fills.sort(key=lambda t: t != shared[-1])
-    groups = techniques_of(lay, policy)
     sorts: list[tuple[Kind, str, str]] = [(kind, thread, "") for kind, thread in kinds]
     sorts += [
         ("fill", thread, group) for thread in fills for group in _in_turn(lay, groups, thread)
@@ -119,7 +122,7 @@ def _in_turn(lay: Layout, groups: list[tuple[int, str]], thread: str) -> list[st
     return [name for _, name in sorted(there)]
 
 
-def gathered(lay: Layout, stage: Stage, policy: Policy) -> Work:
+def _gathered(lay: Layout, stage: Stage, groups: list[tuple[int, str]]) -> Work:
     """The bundles of a stage, and the seams that belong to no station."""
     each = next(one for one in lay.passes if one.number == stage.reach)
     terrain = lay.on_seams if stage.kind == "ditch" else lay.on_network
@@ -136,7 +139,6 @@ def gathered(lay: Layout, stage: Stage, policy: Policy) -> Work:
             else:
                 links[station].append(number)
     else:
-        groups = techniques_of(lay, policy)
         for number, trail in enumerate(lay.network.trails):
             assert trail.drawn is not None
             mine = trail.drawn.thread == stage.thread and groups[number][1] == stage.technique

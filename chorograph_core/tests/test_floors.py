@@ -1,14 +1,18 @@
 """Small tops solved exactly: the floor lies under the optimum, the optimum under the plan."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as some
 from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import State
 from chorograph_core.route.floors import ditch_bound, fill_bound
@@ -17,6 +21,7 @@ from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.pairing import pairs_within
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
+from chorograph_core.tests.shapes import designed
 from chorograph_core.tests.test_walks import every_pairing
 from chorograph_core.zones import zones_from_patches
 
@@ -54,6 +59,53 @@ def travel_of(route, ditches: bool) -> float:
     )
     starts = [s.price for s in route.steps if s.kind == "start" and s.thread == thread]
     return lost + sum(starts[1:])
+
+
+class KindTests(TestCase):
+    """The floor of every kind lies under what the route loses to it, not only their sum."""
+
+    def check(self, job: Job) -> None:
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        kinds, floor = route.lost_by_kind, route.floor
+        self.assertLessEqual(floor.rolls, kinds["rolls"] + 1e-6)
+        self.assertLessEqual(floor.lookups, kinds["lookups"] + 1e-6)
+        self.assertLessEqual(floor.changes, kinds["changes"] + 1e-6)
+        self.assertLessEqual(floor.travel + floor.links, kinds["travel"] + kinds["cuts"] + 1e-4)
+        self.assertLessEqual(floor.layings, route.layings)
+
+    @settings(max_examples=12, deadline=None)
+    @given(
+        some.integers(1, 5), some.integers(1, 3), some.sampled_from([0, 1.25]), some.booleans(),
+        some.sampled_from(["quilt", "pass", "free"]), some.sampled_from(["mixed", "ruler", "design"]),
+        some.booleans(), some.sampled_from(["baste", "float"]), some.integers(17, 30),
+    )  # fmt: skip
+    def test_whatever_the_top_the_school_and_the_machine(
+        self, rows, columns, sashing, bordered, stabilise, technique, sitting, edges, throat
+    ):
+        borders = (Border(3, "mitred"),) if bordered else ()
+        job = designed(StraightSet(rows, columns, 7, ("sawtooth_star", "nine_patch"), sashing,
+                                   borders=borders))  # fmt: skip
+        policy = replace(job.policy, stabilise=stabilise, technique=technique, edges=edges)
+        kind = "sit-down" if sitting else "frame"
+        self.check(replace(job, policy=policy, machine=Machine(kind=kind, throat=throat)))
+
+    def test_a_thread_in_one_corner_only_need_not_roll_through_the_quilt(self):
+        job = designed(StraightSet(6, 2, 8, ("nine_patch",)))
+        zones = (job.zones[0].id, job.zones[-1].id)
+        for zone in zones:
+            rest = tuple(
+                replace(e, zones=tuple(z for z in e.zones if z != zone)) for e in job.legend
+            )
+            alone = Entry("alone", "", (zone,), (Layer("meander", {}, "bracken"),))
+            self.check(job.with_legend((*rest, alone)))
+
+    def test_work_in_the_first_and_the_last_row_alone(self):
+        chart = StraightSet(6, 2, 8, ("plain",)).chart()
+        zones = tuple(zones_from_patches(chart))
+        ends = tuple(z.id for z in zones[:2]) + tuple(z.id for z in zones[-2:])
+        layers = (Layer("ditch", {}, "clear"), Layer("crosshatch", {}, "indigo"))
+        self.check(Job("Ends", chart, zones, legend=(Entry("e", "", ends, layers),)))
 
 
 class ExactTests(TestCase):

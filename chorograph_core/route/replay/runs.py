@@ -63,11 +63,9 @@ def run_faults(asked, shapes, policy, steps, passes) -> list[str]:
 
 
 def _held(run, passes) -> bool:
-    """Whether a pass holds all of a run: one that none holds is stitched in parts."""
+    """Whether a pass holds all of a run, to the hair: one that none holds may be stitched in parts."""
     low, high = run.points[:, 1].min(), run.points[:, 1].max()
-    return not passes or any(
-        each.top - NEAR <= low and high <= each.bottom + NEAR for each in passes
-    )
+    return not passes or any(each.top <= low and high <= each.bottom for each in passes)
 
 
 def _same_in_parts(parts, run) -> bool:
