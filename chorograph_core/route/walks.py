@@ -18,7 +18,7 @@ import numpy as np
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Network
 from chorograph_core.route.pairing import pair_ends, pairs_within
-from chorograph_core.rulers import count_placements
+from chorograph_core.rulers.placing import CURVE, SHORT
 
 STRAIGHT = math.radians(6.0)
 """A turn up to which a hand goes straight on: as for a laying of the ruler."""
@@ -312,7 +312,18 @@ def fewest_layings(network: Network, required: Sequence[int], reach: float) -> i
     """Times that a ruler must be laid along *required* links, however they are gone: each straight
     line once for every *reach* inches of it."""
     tracing = _Tracing(network, list(required), joined=False)
-    return sum(count_placements(_line(network, links), reach) for links in tracing.walks())
+    return sum(_fewest_along(_line(network, links), reach) for links in tracing.walks())
+
+
+def _fewest_along(line: np.ndarray, reach: float) -> int:
+    """Layings along one line: at a sharp corner there is a new one; between corners only the length
+    counts, since how a bend is best parted depends on where one begins."""
+    steps = np.diff(line, axis=0)
+    legs = np.hypot(*steps.T)
+    headings = np.arctan2(steps[:, 1], steps[:, 0])
+    turns = np.abs((np.diff(headings) + np.pi) % (2 * np.pi) - np.pi)
+    parts = np.split(legs, np.flatnonzero(turns > CURVE) + 1)
+    return sum(math.ceil(float(part.sum()) / reach - 1e-9) for part in parts if part.sum() >= SHORT)
 
 
 def _line(network: Network, links: Sequence[tuple[int, int]]) -> np.ndarray:
