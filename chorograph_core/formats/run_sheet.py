@@ -13,6 +13,7 @@ from chorograph_core.formats.path_cards import Mark, PathCard, Visit, card_of
 from chorograph_core.formats.wording import listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
+from chorograph_core.route.passes import Pass
 from chorograph_core.route.securing import INSET
 from chorograph_core.route.stations import Station, stations_of
 
@@ -82,11 +83,16 @@ def run_sheet(job: Job, route: Mapping[str, Any], units: str = "in") -> RunSheet
 class _Writer:
     def __init__(self, job: Job, route: Mapping[str, Any], units: str) -> None:
         self.job, self.units, self.route = job, units, route
-        self.stations: dict[str, Station] = {s.key: s for s in stations_of(job.chart, job.zones)}
         self.threads = {thread.key: thread.name for thread in job.threads}
         top, bottom = job.chart.outline.bounds[1::2]
         whole = {"number": 1, "top": top, "bottom": bottom}
         self.passes = {each["number"]: each for each in route.get("passes") or [whole]}
+        passes = [
+            Pass(each["number"], each["top"], each["bottom"]) for each in self.passes.values()
+        ]
+        self.stations: dict[str, Station] = {
+            station.key: station for station in stations_of(job.chart, job.zones, passes)
+        }
         self.before: list[Row] = []
         self.parts: list[Part] = []
         self.visits: dict[str, list[Visit]] = {}

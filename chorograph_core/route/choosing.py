@@ -29,6 +29,7 @@ Leaving = Callable[[int], float]
 def find_ways(works: list[Work], cut: float, effort: int, orders: Sequence[RunOrder] = ()) -> None:
     """Find the ways through every bundle of one kind of stage, in whatever pass, with at most two
     paths for a kind of station. *orders* are those a person asked for."""
+    _let_go(works)
     places = [(work, k) for work in works for k in range(len(work.bundles))]
     bundles = [work.bundles[k] for work, k in places]
     for work in works:
@@ -47,6 +48,25 @@ def find_ways(works: list[Work], cut: float, effort: int, orders: Sequence[RunOr
     if any(not each.single and len({o.path for options in each.options for o in options}) > 1
            for each in made):  # fmt: skip
         _keep_few(works, made, cut, effort)
+
+
+def _let_go(works: list[Work]) -> None:
+    """The ditches of clusters that are like no other are walked with the seams of their pass: there
+    is nothing to be learned once and done again, and a walk over all of them turns less."""
+    places = [(work, k) for work in works for k, one in enumerate(work.bundles)
+              if one.station.cluster and not one.trails]  # fmt: skip
+    bundles = [work.bundles[k] for work, k in places]
+    gone: dict[int, set[int]] = defaultdict(set)
+    for members in sorted_alike(bundles):
+        if len(members) > 1:
+            continue
+        work, k = places[members[0][0]]
+        work.seams += work.bundles[k].links
+        gone[id(work)].add(k)
+    for work in works:
+        out = gone[id(work)]
+        work.bundles = [one for k, one in enumerate(work.bundles) if k not in out]
+        work.grounds = [one for k, one in enumerate(work.grounds) if k not in out]
 
 
 def _keep_few(works: list[Work], classes: list[PathClass], cut: float, effort: int) -> None:

@@ -3,8 +3,10 @@ do without."""
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
+from collections import defaultdict
 from collections.abc import Sequence
+
+import numpy as np
 
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
@@ -18,7 +20,7 @@ from chorograph_core.route.securing import secures
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import fewest_layings, islands_of, odd_nodes
-from chorograph_core.route.works import Work
+from chorograph_core.route.works import Work, path_of
 
 
 def floor_of(
@@ -26,17 +28,21 @@ def floor_of(
 ) -> Floor:
     """The floor by kind; *works* is all that is done, *writer* wrote the steps."""
     cut = machine.cut_seconds / 60
-    whole = Ground(lay.seams, range(len(lay.seams.links)))
+    rolled = policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut
     stages: list[tuple[str, float]] = []
     started: set[str] = set()
     for thread, required in lay.required.items():
-        bound = ditch_bound(whole, required, cut)
+        bound = ditch_bound(Ground(lay.seams, range(len(lay.seams.links))), required, cut)
+        if rolled:
+            bound = max(bound, ditches_by_pass(lay, required, cut))
         stages.append((f"ditch:{thread}", bound + cut))
         started.add(thread)
     threads = list(dict.fromkeys(t.drawn.thread for t in lay.network.trails if t.drawn))
     for thread in threads:
         trails = [t for t in lay.network.trails if t.drawn and t.drawn.thread == thread]
         bound = fill_bound(lay, trails, machine)
+        if rolled:
+            bound = max(bound, fills_by_pass(lay, trails, cut))
         # A thread that is in the needle already need not be started again.
         stages.append((f"fill:{thread}", bound + (0.0 if thread in started else cut)))
     held = _passes_held(lay, works)
@@ -48,7 +54,7 @@ def floor_of(
         visited = _passes_visited([each for members in held.values() for each in members])
         stages.append(("edges", max(0, visited - len(started | set(threads))) * cut))
     layings = sum(
-        fewest_layings(lay.seams, numbers, machine.rates.ruler_reach)
+        fewest_layings(lay.seams, numbers, machine.rates.ruler_reach, lay.passes)
         for numbers in lay.required.values()
     )
     return Floor(
@@ -72,7 +78,55 @@ def fill_bound(lay: Layout, trails: list[Trail], machine: Machine) -> float:
         return 0.0
     cut = machine.cut_seconds / 60
     costs = travel_costs(lay.network, lay.network.matrix(), trails, cut)
-    return path_bound(trails, costs, (len(trails) - 1) * cut)
+    return path_bound(trails, costs)
+
+
+def ditches_by_pass(lay: Layout, required: Sequence[int], cut: float) -> float:
+    """The same, pass by pass: what only one pass holds is stitched when the quilt lies there.
+
+    What another pass holds too is there for nothing, as a way. To lie there once more saves a cut at
+    most, and rolling the quilt back costs more than that.
+    """
+    seams = lay.seams
+    only: dict[int, list[int]] = defaultdict(list)
+    free = np.zeros(len(seams.links), bool)
+    for number in required:
+        held = holding(lay.passes, seams.tops[number], seams.bottoms[number])
+        if len(held) == 1:
+            only[held[0]].append(number)
+        free[number] = len(held) > 1
+    if len(only) < 2:
+        return 0.0
+    total = 0.0
+    for each in lay.passes:
+        if each.number in only:
+            ground = Ground(seams, lay.on_seams.ground(each).links, free)
+            total += ditch_bound(ground, only[each.number], cut)
+    return total
+
+
+def fills_by_pass(lay: Layout, trails: list[Trail], cut: float) -> float:
+    """The same for runs."""
+    network = lay.network
+    only: dict[int, list[Trail]] = defaultdict(list)
+    shared: list[tuple[int, int]] = []
+    for trail in trails:
+        assert trail.run is not None
+        levels = trail.run.points[:, 1]
+        held = holding(lay.passes, levels.min(), levels.max())
+        if len(held) == 1:
+            only[held[0]].append(trail)
+        else:
+            shared += [pair for pair in trail.options() if pair[0] != pair[1]]
+    if len(only) < 2:
+        return 0.0
+    total = 0.0
+    for each in lay.passes:
+        if len(only.get(each.number, ())) > 1:
+            matrix = network.matrix(lay.on_network.ground(each).links, shared)
+            costs = travel_costs(network, matrix, only[each.number], cut)
+            total += path_bound(only[each.number], costs)
+    return total
 
 
 def _passes_held(lay: Layout, works: Sequence[Work]) -> dict[str, list[tuple[int, int]]]:
@@ -109,20 +163,21 @@ def _passes_visited(held: Sequence[tuple[int, int]]) -> int:
 
 
 def _least_lookups(lay: Layout, works: Sequence[Work], machine: Machine) -> float:
-    """Every kind of place is read once, every other place looked at, in each kind of stage. Places are of
-    one kind when they have the same designs and as many inner seams, whatever pass they are in."""
-    contents: dict[str, dict[str, set]] = defaultdict(lambda: defaultdict(set))
+    """In each kind of stage every kind of place is read once and every other place looked at; what no
+    station holds is read in as many passes as it takes. Whoever goes to no place twice knows a place by
+    the same path as another only where all its work lies alike."""
+    rates = machine.rates
+    goes: dict[str, dict[str, list[tuple]]] = defaultdict(lambda: defaultdict(list))
+    between: dict[str, list[tuple[int, int]]] = defaultdict(list)
     for work in works:
-        for bundle in work.bundles:
-            there = contents[work.stage.name][bundle.station.key]
-            for trail in map(bundle.trail, bundle.trails):
-                assert trail.drawn is not None
-                there.add((trail.drawn.design, trail.layer, trail.key))
-            there |= {("", 0, lay.seams.links[number].seam) for number in bundle.links}
-    seconds = 0.0
-    for places in contents.values():
-        kinds = len({tuple(sorted(Counter(each[:2] for each in there).items()))
-                     for there in places.values()})  # fmt: skip
-        seconds += kinds * machine.rates.read_path
-        seconds += (len(places) - kinds) * machine.rates.place_path
+        for number in work.seams:
+            held = holding(lay.passes, lay.seams.tops[number], lay.seams.bottoms[number])
+            if held:
+                between[work.stage.name].append((held[0], held[-1]))
+        for k, bundle in enumerate(work.bundles):
+            goes[work.stage.name][bundle.station.key].append(path_of(lay, work, k))
+    seconds = sum(_passes_visited(held) * rates.read_path for held in between.values())
+    for places in goes.values():
+        kinds = max(1, len({each[0] for each in places.values() if len(each) == 1}))
+        seconds += kinds * rates.read_path + (len(places) - kinds) * rates.place_path
     return seconds / 60

@@ -21,7 +21,7 @@ from chorograph_core.route.paths import Option, walk_options, walked
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.walks import far_end, odd_nodes, straight_walks
-from chorograph_core.route.works import Work
+from chorograph_core.route.works import Work, path_of
 
 BESIDE = 3.0
 """Inches between two stations within which one follows from the other."""
@@ -209,16 +209,10 @@ class Follower:
     def _name(self, work: Work, k: int, way: Option, same: bool) -> str:
         """Paths are lettered in the order they are first followed; one that runs otherwise than in its
         sisters has a letter of its own."""
-        trails = [self.lay.network.trails[trail] for trail in work.bundles[k].trails]
-        if trails and len({trail.key for trail in trails}) == 1:
-            # One run is no path to learn: strips of one design are told by one name.
-            drawn = trails[0].drawn
-            assert drawn is not None
-            kind = self.lay.kind_of(work.bundles[k].station)
-            index: tuple = (work.stage.name, drawn.entry, drawn.layer, kind)
-        else:
+        index = path_of(self.lay, work, k)
+        if len(index) == 2:
             own = () if same else (work.bundles[k].station.key,)
-            index = (work.stage.name, work.classes[k], way.path, *own)
+            index = (*index, way.path, *own)
         if index not in self._names:
             self._names[index] = _letters(len(self._names))
         return self._names[index]

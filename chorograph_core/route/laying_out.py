@@ -127,10 +127,10 @@ def laid_out(
     policy: Policy, state: State, cache: DrawingCache,
 ) -> Layout:  # fmt: skip
     """Lay out all *drawn* work. Raises `chorograph_core.route.passes.OutOfReach`."""
-    stations = stations_of(chart, zones)
-    station_of = {zone: k for k, station in enumerate(stations) for zone in station.zones}
     passes = passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
-                       _pieces(stations, station_of, drawn), _sweeps(drawn, policy))  # fmt: skip
+                       _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
+    stations = stations_of(chart, zones, passes)
+    station_of = {zone: k for k, station in enumerate(stations) for zone in station.zones}
     network = build(
         chart, zones, [parted(one, passes) for one in drawn], policy, machine.rates, cache
     )
@@ -168,10 +168,15 @@ def _twins(seams: Network, network: Network) -> dict[int, int]:
     return {k: int(node) for k, node in enumerate(nearest) if apart[k] < 1e-3}
 
 
-def _pieces(stations: list[Station], station_of, drawn: Sequence[LayerLinework]) -> list[Piece]:
-    """Stations with work, and their runs, down the quilt, with what parting them costs."""
-    worked = {station_of[one.zone] for one in drawn if one.zone in station_of}
-    pieces = [Piece(stations[k].bounds[1], stations[k].bounds[3], PARTED_STATION) for k in worked]
+def _pieces(stations: list[Station], drawn: Sequence[LayerLinework]) -> list[Piece]:
+    """Stations with work, and their runs, down the quilt, with what parting them costs. Clusters are
+    gathered within the passes that are found."""
+    worked = {one.zone for one in drawn}
+    pieces = [
+        Piece(station.bounds[1], station.bounds[3], PARTED_STATION)
+        for station in stations
+        if not station.cluster and not worked.isdisjoint(station.zones)
+    ]
     for one in drawn:
         for run in one.linework.runs:
             if not run.in_ditch and len(run.points) > 1:

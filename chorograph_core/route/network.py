@@ -107,15 +107,23 @@ class Network:
         self.spots = np.array(self.nodes).reshape(-1, 2)
         self.middles = np.array([_halfway(link.points) for link in self.links]).reshape(-1, 2)
 
-    def matrix(self) -> csr_array:
-        """Prices as a sparse symmetric matrix; of parallel links the cheapest counts."""
-        low, high = self.ends.min(axis=1), self.ends.max(axis=1)
+    def matrix(
+        self, links: np.ndarray | None = None, free: Sequence[tuple[int, int]] = ()
+    ) -> csr_array:
+        """Prices as a sparse symmetric matrix; of parallel links the cheapest counts. Only these
+        *links*, and ways between nodes that are *free*."""
+        ends = self.ends if links is None else self.ends[links]
+        prices = self.prices if links is None else self.prices[links]
+        if len(free):
+            ends = np.concatenate([ends, np.array(free, int)])
+            prices = np.concatenate([prices, np.zeros(len(free))])
+        low, high = ends.min(axis=1), ends.max(axis=1)
         size = len(self.nodes)
-        rank = np.lexsort((self.prices, high, low))
+        rank = np.lexsort((prices, high, low))
         rank = rank[low[rank] != high[rank]]
         key = low[rank] * size + high[rank]
         kept = rank[np.concatenate([[True], np.diff(key) != 0])] if len(rank) else rank
-        price = np.maximum(self.prices[kept], 1e-9)
+        price = np.maximum(prices[kept], 1e-9)
         rows = np.concatenate([low[kept], high[kept]])
         columns = np.concatenate([high[kept], low[kept]])
         return csr_array((np.tile(price, 2), (rows, columns)), shape=(size, size))

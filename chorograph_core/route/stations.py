@@ -16,6 +16,7 @@ import shapely
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.chart import Chart
+from chorograph_core.route.passes import Pass, holding
 from chorograph_core.zones import Zone
 
 MOST_ZONES = 16
@@ -31,12 +32,14 @@ _NAMES = {"sashing": "sashing", "cornerstone": "cornerstone", "border": "border"
 
 @dataclass(frozen=True)
 class Station:
-    """A place of the top: its *name* for a quilter, the zones in it by id, and its *shape*."""
+    """A place of the top: its *name* for a quilter, the zones in it by id, and its *shape*. A *cluster* is
+    no part that the piecing shows: neighbours gathered so that they can be kept in mind."""
 
     key: str
     name: str
     zones: tuple[str, ...]
     shape: BaseGeometry
+    cluster: bool = False
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -49,8 +52,9 @@ class Station:
         return np.array([(x0 + x1) / 2, (y0 + y1) / 2])
 
 
-def stations_of(chart: Chart, zones: Sequence[Zone]) -> list[Station]:
-    """Every zone in one station, in reading order."""
+def stations_of(chart: Chart, zones: Sequence[Zone], passes: Sequence[Pass] = ()) -> list[Station]:
+    """Every zone in one station, in reading order. Neighbours are gathered within the *passes*: what
+    two passes have to be rolled for is better two places."""
     gathered: dict[tuple[str, str], list[Zone]] = defaultdict(list)
     for zone in zones:
         gathered[_part(chart, zone)].append(zone)
@@ -60,17 +64,19 @@ def stations_of(chart: Chart, zones: Sequence[Zone]) -> list[Station]:
     for (kind, name), members in gathered.items():
         small = kind == "block" and len(members) <= MOST_IN_BLOCK
         small = small or kind.startswith("one")
-        for part in [members] if small else _halved(members):
-            groups.append((kind, name, part))
+        parts = [members] if small else _gathered(members, passes)
+        # The one zone of a border's side is a part of the piecing.
+        cluster = not small and len(members) > 1
+        groups += [(kind, name, part, cluster) for part in parts]
     groups.sort(key=lambda group: _reading(group[2]))
-    alike = Counter(name for _, name, _ in groups)
-    for kind, name, part in groups:
+    alike = Counter(name for _, name, _, _ in groups)
+    for kind, name, part, cluster in groups:
         shape = shapely.union_all([zone.polygon for zone in part], grid_size=1e-4)
         title = name
         if kind != "block" and alike[name] > 1:
             counts[name] += 1
             title = f"{name} {counts[name]}"
-        made.append(Station(part[0].id, title, tuple(zone.id for zone in part), shape))
+        made.append(Station(part[0].id, title, tuple(zone.id for zone in part), shape, cluster))
     return made
 
 
@@ -88,6 +94,15 @@ def _part(chart: Chart, zone: Zone) -> tuple[str, str]:
     if len(roles) == 1 and (role := next(iter(roles))) in _NAMES:
         return "one" + zone.id, _NAMES[role]
     return "area", "area"
+
+
+def _gathered(zones: list[Zone], passes: Sequence[Pass]) -> list[list[Zone]]:
+    """Clusters of the zones of each pass, those that no pass holds by themselves."""
+    by_pass: dict[int, list[Zone]] = defaultdict(list)
+    for zone in zones:
+        held = holding(passes, *zone.polygon.bounds[1::2])
+        by_pass[held[0] if held else 0].append(zone)
+    return [part for members in by_pass.values() for part in _halved(members)]
 
 
 def _halved(zones: list[Zone]) -> list[list[Zone]]:

@@ -18,6 +18,7 @@ import numpy as np
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Network
 from chorograph_core.route.pairing import pair_ends, pairs_within
+from chorograph_core.route.passes import EDGE, Pass
 from chorograph_core.rulers.placing import CURVE, SHORT
 
 STRAIGHT = math.radians(6.0)
@@ -308,22 +309,69 @@ def _pairings(halves: Sequence[Half]) -> Iterator[list[tuple[Half, Half | None]]
             yield [(first, other), *rest]
 
 
-def fewest_layings(network: Network, required: Sequence[int], reach: float) -> int:
+def fewest_layings(
+    network: Network, required: Sequence[int], reach: float, passes: Sequence[Pass] = ()
+) -> int:
     """Times that a ruler must be laid along *required* links, however they are gone: each straight
-    line once for every *reach* inches of it."""
+    line once for every *reach* inches of it, and anew where no one of *passes* holds what follows."""
     tracing = _Tracing(network, list(required), joined=False)
-    return sum(_fewest_along(_line(network, links), reach) for links in tracing.walks())
+    return sum(_fewest_along(_line(network, links), reach, passes) for links in tracing.walks())
 
 
-def _fewest_along(line: np.ndarray, reach: float) -> int:
+def _fewest_along(line: np.ndarray, reach: float, passes: Sequence[Pass]) -> int:
     """Layings along one line: at a sharp corner there is a new one; between corners only the length
     counts, since how a bend is best parted depends on where one begins."""
     steps = np.diff(line, axis=0)
     legs = np.hypot(*steps.T)
     headings = np.arctan2(steps[:, 1], steps[:, 0])
     turns = np.abs((np.diff(headings) + np.pi) % (2 * np.pi) - np.pi)
-    parts = np.split(legs, np.flatnonzero(turns > CURVE) + 1)
-    return sum(math.ceil(float(part.sum()) / reach - 1e-9) for part in parts if part.sum() >= SHORT)
+    stops = [0, *(np.flatnonzero(turns > CURVE) + 1).tolist(), len(legs)]
+    return sum(
+        _fewest_between(line[first : stop + 1], legs[first:stop], reach, passes)
+        for first, stop in itertools.pairwise(stops)
+    )
+
+
+def _fewest_between(
+    part: np.ndarray, legs: np.ndarray, reach: float, passes: Sequence[Pass]
+) -> int:
+    """Layings along a part without corners, each as far as ruler and pass allow: none does with fewer,
+    since whatever lies within a laying can be laid as well."""
+    inches = float(legs.sum())
+    if inches < SHORT:
+        return 0
+    if len(passes) < 2:
+        return math.ceil(inches / reach - 1e-9)
+    along = np.concatenate([[0.0], np.cumsum(legs)])
+    within = [stretch for each in passes for stretch in _within(part[:, 1], along, each)]
+    count, at = 0, 0.0
+    while at <= inches - SHORT:
+        ends = [stop for start, stop in within if start <= at + EDGE and stop > at + EDGE]
+        # Beyond the end of a pass a stretch too short for a laying costs nothing.
+        at = min(at + reach, max(ends, default=inches) + SHORT)
+        count += 1
+    return count
+
+
+def _within(levels: np.ndarray, along: np.ndarray, each: Pass) -> list[tuple[float, float]]:
+    """From where to where along a line with these *levels* down the quilt it lies in a pass."""
+    found: list[tuple[float, float]] = []
+    for k, (one, two) in enumerate(itertools.pairwise(levels.tolist())):
+        low, high = 0.0, 1.0
+        if abs(two - one) > 1e-9:
+            low, high = sorted(((each.top - EDGE - one) / (two - one),
+                                (each.bottom + EDGE - one) / (two - one)))  # fmt: skip
+            low, high = max(low, 0.0), min(high, 1.0)
+        elif not each.top - EDGE <= one <= each.bottom + EDGE:
+            continue
+        if low > high:
+            continue
+        start, stop = (float(along[k] + share * (along[k + 1] - along[k])) for share in (low, high))
+        if found and start - found[-1][1] < 1e-6:
+            found[-1] = (found[-1][0], stop)
+        else:
+            found.append((start, stop))
+    return found
 
 
 def _line(network: Network, links: Sequence[tuple[int, int]]) -> np.ndarray:

@@ -37,6 +37,19 @@ def works_of(lay: Layout, policy: Policy) -> list[Work]:
     return [_gathered(lay, stage, groups) for stage in stages_of(lay, policy, groups)]
 
 
+def path_of(lay: Layout, work: Work, k: int) -> tuple:
+    """What all places share that are done by the same path as bundle *k* of *work*, whichever of the
+    paths of its class that is."""
+    bundle = work.bundles[k]
+    trails = [bundle.trail(number) for number in bundle.trails]
+    if trails and len({trail.key for trail in trails}) == 1:
+        # One run is no path to learn: strips of one design are told by one name.
+        drawn = trails[0].drawn
+        assert drawn is not None
+        return (work.stage.name, drawn.entry, drawn.layer, lay.kind_of(bundle.station))
+    return (work.stage.name, work.classes[k])
+
+
 def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> list[Stage]:
     """What is done one after the other, as data, in the order of the policy.
 
