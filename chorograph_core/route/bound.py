@@ -22,7 +22,7 @@ MEMORY = 0.85
 """How much of the last direction goes on in the next."""
 PATIENCE = 9
 """Rounds without gain after which steps are made shorter."""
-ROUNDS, FEWEST, WORK = 220, 30, 4_000_000
+ROUNDS, FEWEST, WORK = 140, 24, 2_500_000
 """Rounds for each bound: the most; the least; and so many ways looked at in all, in between."""
 
 

@@ -28,14 +28,19 @@ def floor_of(
 ) -> Floor:
     """The floor by kind; *works* is all that is done, *writer* wrote the steps."""
     cut = machine.cut_seconds / 60
+    whole = Ground(lay.seams, range(len(lay.seams.links)))
     rolled = policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut
     stages: list[tuple[str, float]] = []
     started: set[str] = set()
     for thread, required in lay.required.items():
-        bound = ditch_bound(Ground(lay.seams, range(len(lay.seams.links))), required, cut)
+        inside, seams = _places_of(works, thread)
+        bound = ditch_bound(whole, required, cut)
+        apart = ditch_bound(whole, seams, cut)
         if rolled:
             bound = max(bound, ditches_by_pass(lay, required, cut))
-        stages.append((f"ditch:{thread}", bound + cut))
+            apart = max(apart, ditches_by_pass(lay, seams, cut))
+        apart += sum(ditch_bound(whole, links, cut) for links in inside)
+        stages.append((f"ditch:{thread}", max(bound, apart) + cut))
         started.add(thread)
     threads = list(dict.fromkeys(t.drawn.thread for t in lay.network.trails if t.drawn))
     for thread in threads:
@@ -63,9 +68,24 @@ def floor_of(
     )  # fmt: skip
 
 
+def _places_of(works: Sequence[Work], thread: str) -> tuple[list[list[int]], list[int]]:
+    """The ditches inside each place, and the seams between: those come first, and a place is done in
+    one go, so that neither is a way for the other."""
+    inside: dict[str, list[int]] = defaultdict(list)
+    seams: list[int] = []
+    for work in works:
+        if work.stage.kind == "ditch" and work.stage.thread == thread:
+            seams += work.seams
+            for bundle in work.bundles:
+                inside[bundle.station.key] += bundle.links
+    return list(inside.values()), seams
+
+
 def ditch_bound(ground: Ground, required: Sequence[int], cut: float) -> float:
     """Lower bound in minutes on travel and cuts, the first start left out, of any walks over the
     *required* links of *ground*: odd ends must be paired, islands must be reached."""
+    if not required:
+        return 0.0
     odd = odd_nodes(ground.network, required)
     pairs = pairs_within(ground, odd, cut)
     islands = islands_of(ground.network, required)

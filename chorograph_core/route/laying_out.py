@@ -19,6 +19,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground
+from chorograph_core.route.long_seams import long_seams
 from chorograph_core.route.model import Policy, State
 from chorograph_core.route.network import Network
 from chorograph_core.route.parting import parted
@@ -151,6 +152,10 @@ def laid_out(
     lay = Layout(chart, seams, network, on_seams, on_network, _twins(seams, network), stations,
                  passes, required, station_of)  # fmt: skip
     lay._patches = {zone.id: zone.patches for zone in zones}
+    kinds = {k: lay.kind_of(station) for k, station in enumerate(stations)}
+    for numbers in required.values():
+        for number in long_seams(seams, numbers, lay.inner, stations, kinds):
+            del on_seams.inner[number]
     lay.levels = {zone.id: zone.polygon.bounds[1::2] for zone in zones}
     _assign(lay)
     return lay

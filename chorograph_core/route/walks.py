@@ -309,6 +309,18 @@ def _pairings(halves: Sequence[Half]) -> Iterator[list[tuple[Half, Half | None]]
             yield [(first, other), *rest]
 
 
+def straight_lines(network: Network, required: Sequence[int]) -> Iterator[list[int]]:
+    """The *required* links in lines as far as a hand goes straight on."""
+    for links in _Tracing(network, list(required), joined=False).walks():
+        line = [links[0][0]]
+        for one, two in itertools.pairwise(links):
+            if _turn_between(network, one, two) > STRAIGHT:
+                yield line
+                line = []
+            line.append(two[0])
+        yield line
+
+
 def fewest_layings(
     network: Network, required: Sequence[int], reach: float, passes: Sequence[Pass] = ()
 ) -> int:
