@@ -245,7 +245,9 @@ class Design(ABC, Generic[S]):
     `draw` must be a function of its arguments alone: the same zone, settings and seed give the same
     points, byte for byte. When the meaning or the range of a setting changes, raise *version* and say
     in `upgrade` what becomes of what was stored. A design that *looks_round* is drawn zone by zone
-    and told the seams and neighbours; all others are drawn once for all alike zones. *pointed*,
+    and told the seams and neighbours; all others are drawn once for all alike zones. A *divisible* one
+    may be drawn part by part where a zone is too deep to be reached at once: nobody sees where two
+    parts meet. *pointed*,
     *crosses*, *retraces*: its stroke has points, crosses itself, goes over its own line on purpose;
     a drawing that does so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
     """
@@ -257,6 +259,7 @@ class Design(ABC, Generic[S]):
     role: ClassVar[Role] = "fill"
     version: ClassVar[int] = 1
     looks_round: ClassVar[bool] = False
+    divisible: ClassVar[bool] = False
     pointed: ClassVar[bool] = False
     crosses: ClassVar[bool] = False
     retraces: ClassVar[bool] = False

@@ -10,23 +10,27 @@ from scipy.spatial import cKDTree
 from shapely.geometry import Polygon
 
 MOST_SITES = 900
+"""Sites that are still gone round in a short way."""
+MOST_SAMPLES = 120_000
 
 
 def sites(
-    polygon: Polygon, spacing: float, rng: np.random.Generator, rounds: int = 7
-) -> np.ndarray:
-    """Points (n, 2) spread evenly in *polygon*, about *spacing* inches apart.
+    polygon: Polygon, spacing: float, rng: np.random.Generator, rounds: int = 7,
+    most: int = MOST_SITES,
+) -> np.ndarray:  # fmt: skip
+    """Points (n, 2) spread evenly in *polygon*, about *spacing* inches apart; wider apart where there
+    would be more than *most*.
 
     A jittered triangular lattice relaxed by Lloyd's method on a cloud of sample points, so that
     every point ends in the middle of the area that is nearest to it.
     """
     x0, y0, x1, y1 = polygon.bounds
     wished = polygon.area / (spacing * spacing * math.sqrt(3) / 2)
-    if wished > MOST_SITES:
-        spacing *= math.sqrt(wished / MOST_SITES)
-        wished = MOST_SITES
+    if wished > most:
+        spacing *= math.sqrt(wished / most)
+        wished = most
     count = max(1, round(wished))
-    cloud = _cloud(polygon, max(400, min(24 * count, 16_000)), rng)
+    cloud = _cloud(polygon, max(400, min(24 * count, MOST_SAMPLES)), rng)
     if len(cloud) <= count:
         return cloud
     rows = np.arange(y0 + spacing / 3, y1, spacing * math.sqrt(3) / 2)

@@ -28,36 +28,20 @@ def floor_of(
 ) -> Floor:
     """The floor by kind; *works* is all that is done, *writer* wrote the steps."""
     cut = machine.cut_seconds / 60
-    whole = Ground(lay.seams, range(len(lay.seams.links)))
-    rolled = policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut
-    stages: list[tuple[str, float]] = []
-    started: set[str] = set()
-    for thread, required in lay.required.items():
-        inside, seams = _places_of(works, thread)
-        bound = ditch_bound(whole, required, cut)
-        apart = ditch_bound(whole, seams, cut)
-        if rolled:
-            bound = max(bound, ditches_by_pass(lay, required, cut))
-            apart = max(apart, ditches_by_pass(lay, seams, cut))
-        apart += sum(ditch_bound(whole, links, cut) for links in inside)
-        stages.append((f"ditch:{thread}", max(bound, apart) + cut))
-        started.add(thread)
-    threads = list(dict.fromkeys(t.drawn.thread for t in lay.network.trails if t.drawn))
-    for thread in threads:
-        trails = [t for t in lay.network.trails if t.drawn and t.drawn.thread == thread]
-        bound = fill_bound(lay, trails, machine)
-        if rolled:
-            bound = max(bound, fills_by_pass(lay, trails, cut))
-        # A thread that is in the needle already need not be started again.
-        stages.append((f"fill:{thread}", bound + (0.0 if thread in started else cut)))
     held = _passes_held(lay, works)
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
+    stages = _whole(lay, works, machine)
+    if policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut:
+        by_pass = _by_pass(lay, works, cut)
+        if secures(machine, policy) and by_pass:
+            # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
+            # Over the whole quilt those would be counted twice, as ways from one pass to the next.
+            visited = _passes_visited([each for members in held.values() for each in members])
+            threads = {name.partition(":")[2] for name, _ in by_pass}
+            by_pass.append(("edges", max(0, visited - len(threads)) * cut))
+        stages = max(stages, by_pass, key=lambda each: sum(minutes for _, minutes in each))
     rolls = sum(_rolls_through(members) for members in held.values())
-    if secures(machine, policy) and stages:
-        # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
-        visited = _passes_visited([each for members in held.values() for each in members])
-        stages.append(("edges", max(0, visited - len(started | set(threads))) * cut))
     layings = sum(
         fewest_layings(lay.seams, numbers, machine.rates.ruler_reach, lay.passes)
         for numbers in lay.required.values()
@@ -66,6 +50,47 @@ def floor_of(
         writer.link_price, writer.least_changes(), tuple(stages),
         rolls * machine.rates.advance / 60, _least_lookups(lay, works, machine), layings,
     )  # fmt: skip
+
+
+def _whole(lay: Layout, works: Sequence[Work], machine: Machine) -> list[tuple[str, float]]:
+    """What each kind of stage loses at least in travel and cuts, over the whole quilt at once."""
+    cut = machine.cut_seconds / 60
+    ground = Ground(lay.seams, range(len(lay.seams.links)))
+    stages: list[tuple[str, float]] = []
+    for thread, required in lay.required.items():
+        inside, seams = _places_of(works, thread)
+        apart = ditch_bound(ground, seams, cut)
+        apart += sum(ditch_bound(ground, links, cut) for links in inside)
+        stages.append((f"ditch:{thread}", max(ditch_bound(ground, required, cut), apart) + cut))
+    for thread, trails in _fills(lay).items():
+        # A thread that is in the needle already need not be started again.
+        start = 0.0 if thread in lay.required else cut
+        stages.append((f"fill:{thread}", fill_bound(lay, trails, machine) + start))
+    return stages
+
+
+def _by_pass(lay: Layout, works: Sequence[Work], cut: float) -> list[tuple[str, float]]:
+    """The same, pass by pass."""
+    ground = Ground(lay.seams, range(len(lay.seams.links)))
+    stages: list[tuple[str, float]] = []
+    for thread, required in lay.required.items():
+        inside, seams = _places_of(works, thread)
+        apart = ditches_by_pass(lay, seams, cut)
+        apart += sum(ditch_bound(ground, links, cut) for links in inside)
+        stages.append((f"ditch:{thread}", max(ditches_by_pass(lay, required, cut), apart) + cut))
+    for thread, trails in _fills(lay).items():
+        start = 0.0 if thread in lay.required else cut
+        stages.append((f"fill:{thread}", fills_by_pass(lay, trails, cut) + start))
+    return stages
+
+
+def _fills(lay: Layout) -> dict[str, list[Trail]]:
+    """The runs that are no ditches, by thread."""
+    found: dict[str, list[Trail]] = defaultdict(list)
+    for trail in lay.network.trails:
+        assert trail.drawn is not None
+        found[trail.drawn.thread].append(trail)
+    return found
 
 
 def _places_of(works: Sequence[Work], thread: str) -> tuple[list[list[int]], list[int]]:

@@ -84,7 +84,8 @@ class Layout:
     """*seams* are the seams alone, on which ditches are walked, *network* the seams with every doorway
     of a run on them; *twins* is the node of *network* that lies where one of *seams* does. *required*:
     links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes; *levels*:
-    from where to where down the quilt each zone reaches.
+    from where to where down the quilt each zone reaches; *drawn*: all linework, parted where no pass
+    holds it.
     """
 
     chart: Chart
@@ -100,6 +101,7 @@ class Layout:
     pass_of_trail: list[int] = field(default_factory=list)
     pass_of_link: dict[int, int] = field(default_factory=dict)
     levels: dict[str, tuple[float, float]] = field(default_factory=dict)
+    drawn: Sequence[LayerLinework] = ()
 
     @property
     def inner(self) -> dict[int, int]:
@@ -132,9 +134,8 @@ def laid_out(
                        _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
     stations = stations_of(chart, zones, passes)
     station_of = {zone: k for k, station in enumerate(stations) for zone in station.zones}
-    network = build(
-        chart, zones, [parted(one, passes) for one in drawn], policy, machine.rates, cache
-    )
+    pieces = [parted(one, passes, cache) for one in drawn]
+    network = build(chart, zones, pieces, policy, machine.rates, cache)
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
     seams = build(chart, zones, bare, policy, machine.rates, cache)
     if len(passes) > 1:
@@ -151,6 +152,7 @@ def laid_out(
     required = {thread: numbers for thread, numbers in required.items() if numbers}
     lay = Layout(chart, seams, network, on_seams, on_network, _twins(seams, network), stations,
                  passes, required, station_of)  # fmt: skip
+    lay.drawn = pieces
     lay._patches = {zone.id: zone.patches for zone in zones}
     kinds = {k: lay.kind_of(station) for k, station in enumerate(stations)}
     for numbers in required.values():

@@ -1,24 +1,41 @@
-"""Parting: runs that no pass holds whole, cut where a hand can stop and two passes overlap."""
+"""Parting: what no pass holds whole, drawn in parts or cut where a hand can stop and two passes overlap."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+from shapely.geometry import Polygon
 
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Run
+from chorograph_core.designs.in_parts import drawn_in_parts
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.passes import EDGE, Pass
 
+SWING, LENGTH = 0.5, 7.5
+"""Inches that the line between two parts of a filling swings to either side at most, and of one swing:
+a wave does not show between wandering lines as a straight line does."""
+CLEAR = 0.3
+"""Inches by which such a line stays within both passes."""
+FINE = 0.5
+"""Inches between the points of such a line."""
 
-def parted(one: LayerLinework, passes: Sequence[Pass]) -> LayerLinework:
+
+def parted(one: LayerLinework, passes: Sequence[Pass], cache: DrawingCache) -> LayerLinework:
     """The same linework with every run in pieces that some pass holds; the pieces keep its name.
 
+    What may be drawn in parts is; it begins and ends where another line would be cut again and again.
     Ditches are left whole: they are cut as links of the network are.
     """
     if len(passes) < 2:
         return one
+    if _too_deep(one, passes):
+        in_parts = drawn_in_parts(one, bands_of(one, passes), cache)
+        if in_parts is not None and not _too_deep(in_parts, passes):
+            return in_parts
     runs: list[Run] = []
     changed = False
     for number, run in enumerate(one.linework.runs):
@@ -29,6 +46,35 @@ def parted(one: LayerLinework, passes: Sequence[Pass]) -> LayerLinework:
     if not changed:
         return one
     return replace(one, linework=replace(one.linework, runs=tuple(runs)), pattern=None)
+
+
+def _too_deep(one: LayerLinework, passes: Sequence[Pass]) -> bool:
+    """Whether no pass holds some run that is no ditch."""
+    for run in one.linework.runs:
+        if run.in_ditch or len(run.points) < 2:
+            continue
+        low, high = run.points[:, 1].min(), run.points[:, 1].max()
+        if not any(each.holds(low, high) for each in passes):
+            return True
+    return False
+
+
+def bands_of(one: LayerLinework, passes: Sequence[Pass]) -> list[Polygon]:
+    """What each of *passes* takes of a filling: bands across it that meet along waves where two overlap."""
+    spots = np.concatenate([run.points for run in one.linework.runs])
+    left, right = spots[:, 0].min() - LENGTH, spots[:, 0].max() + LENGTH
+    xs = np.arange(left, right + FINE, FINE)
+    waves = []
+    for above, below in itertools.pairwise(passes):
+        middle = (below.top + above.bottom) / 2
+        swing = max(0.0, min(SWING, (above.bottom - below.top) / 2 - CLEAR))
+        waves.append(np.column_stack([xs, middle + swing * np.sin(xs * 2 * np.pi / LENGTH)]))
+    top = np.array([[xs[0], passes[0].top - 1.0], [xs[-1], passes[0].top - 1.0]])
+    bottom = np.array([[xs[0], passes[-1].bottom + 1.0], [xs[-1], passes[-1].bottom + 1.0]])
+    return [
+        Polygon(np.concatenate([upper, lower[::-1]]))
+        for upper, lower in itertools.pairwise([top, *waves, bottom])
+    ]
 
 
 def part_run(run: Run, passes: Sequence[Pass]) -> list[Run]:

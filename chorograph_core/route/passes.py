@@ -115,7 +115,34 @@ def passes_of(
     while at < len(tops):
         made.append(Pass(len(made) + 1, float(tops[at]), float(min(reach[at], bottom))))
         at = int(choice[at])
+    return _spread(made, machine, pieces)
+
+
+def _spread(made: list[Pass], machine: Machine, pieces: Sequence[Piece]) -> tuple[Pass, ...]:
+    """The same passes with their overlaps evened out, where nothing more is parted by it: what has to go
+    on from one pass to the next has then room to do so."""
+    if len(made) < 2:
+        return tuple(made)
+    top, bottom = made[0].top, made[-1].bottom
+    tops = [each.top for each in made]
+    slack = tops[-1] + depth_at(machine, tops[-1] - top) - bottom
+    parted = _parted(made, pieces)
+    for share in (1.0, 0.75, 0.5, 0.25):
+        moved = [y - slack * share * k / (len(tops) - 1) for k, y in enumerate(tops)]
+        tried = [Pass(k, y, min(y + depth_at(machine, y - top), bottom))
+                 for k, y in enumerate(moved, 1)]  # fmt: skip
+        if tried[-1].bottom >= bottom - 1e-6 and _parted(tried, pieces) <= parted + 1e-9:
+            return tuple(tried)
     return tuple(made)
+
+
+def _parted(passes: Sequence[Pass], pieces: Sequence[Piece]) -> float:
+    """What it costs that no pass holds some of the pieces."""
+    return sum(
+        piece.parting
+        for piece in pieces
+        if not any(each.holds(piece.top, piece.bottom) for each in passes)
+    )
 
 
 def holding(passes: Sequence[Pass], top: float, bottom: float) -> list[int]:

@@ -118,7 +118,7 @@ class _Planning:
         return Route(
             self.writer.finish(), floor, len({one.zone for one in self.drawn}),
             time.perf_counter() - self.began,
-            drawn=[redrawn.get((one.zone, one.layer), one) for one in self.drawn],
+            drawn=[redrawn.get((one.zone, one.layer), one) for one in self.lay.drawn],
             thread_inches=self.writer.used, end=self.writer.end(self.state), passes=self.lay.passes,
             paths=tuple(self.follower.followed.values()), laying=self.machine.rates.ruler_move / 60,
         )  # fmt: skip

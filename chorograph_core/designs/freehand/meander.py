@@ -24,6 +24,8 @@ from chorograph_core.measure import format_inches
 
 STEP = 0.3
 """Distance between the points that settle, in gaps."""
+MOST = 9000
+"""Sites of a tree: a field of 90″ with gaps of half an inch, and no more than that."""
 ROUNDS = 11
 """Relaxing steps. More changes nothing that an eye would notice."""
 
@@ -43,6 +45,7 @@ class Meander(Design[MeanderSettings]):
     name = "Meander"
     family = "freehand"
     stroke = "wander with even gaps; comes back to where it began, can be entered anywhere"
+    divisible = True
     settings_type = MeanderSettings
 
     def fits(self, space, settings=None):
@@ -167,7 +170,7 @@ def _grown(shape: bytes, gap: float, seed: int) -> tuple[np.ndarray, np.ndarray]
     lobes = [lobe for lobe in polygons(core) if lobe.area > gap * gap * 0.3]
     if not lobes:
         return np.empty((0, 2)), np.empty((0, 2), int)
-    points = np.vstack([sites(lobe, 2.05 * gap, rng) for lobe in lobes])
+    points = np.vstack([sites(lobe, 2.05 * gap, rng, most=MOST) for lobe in lobes])
     return points, _tree(points, part.buffer(-gap * 0.3), rng)
 
 

@@ -13,6 +13,8 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
 from chorograph_core.route.replay.measuring import NEAR, inches_of
 
+WHERE_PARTS_MEET = 1.25
+"""The same for a filling drawn in parts: where two meet it may be a quarter wider than anywhere before."""
 AT_DOOR = 0.05
 """Inches within which a line that was drawn again must begin and end at a doorway."""
 INCHES, GAP = 0.15, 1.1
@@ -49,8 +51,11 @@ def run_faults(asked, shapes, policy, steps, passes) -> list[str]:
         if {step.thread for step in parts} != {one.thread}:
             faults.append(f"{key} is stitched in the wrong thread")
         if not _held(run, passes):
+            fault = ""
             if not _same_in_parts([step.points for step in parts], run):
-                faults.append(f"{key} is not stitched as it was drawn")
+                fault = _drawn_in_parts(one, run, parts, shapes.get(one.zone))
+            if fault:
+                faults.append(f"{key} {fault}")
             continue
         line = np.concatenate([step.points for step in parts])
         if _same_line(line, run):
@@ -97,6 +102,20 @@ def _drawn_again(one: LayerLinework, run, parts, shape) -> str:
     for end, word in ((line[0], "begins"), (line[-1], "ends")):
         if np.hypot(*(doors - end).T).min() > AT_DOOR:
             return f"{word} where the design has no doorway"
+    return _filled_otherwise(run, parts, shape, GAP)
+
+
+def _drawn_in_parts(one: LayerLinework, run, parts, shape) -> str:
+    """What is wrong with a filling that was drawn anew in parts, since no pass reaches all of it."""
+    drawing = designs().get(one.design)
+    if drawing is None or not drawing.divisible or shape is None or len(one.linework.runs) != 1:
+        return "is not stitched as it was drawn"
+    return _filled_otherwise(run, parts, shape, WHERE_PARTS_MEET)
+
+
+def _filled_otherwise(run, parts, shape, wider: float) -> str:
+    """What is wrong with lines that are others than those drawn; empty if they fill the zone as well."""
+    line = np.concatenate([step.points for step in parts])
     lines = [step.points for step in parts if step.kind == "stitch"]
     if not shapely.covers(shape.buffer(NEAR), shapely.linestrings(line)):
         return "was drawn again and leaves its zone"
@@ -105,7 +124,7 @@ def _drawn_again(one: LayerLinework, run, parts, shape) -> str:
     if abs(now - was) > INCHES * was:
         return f"was drawn again with {now:.1f} inches in place of {was:.1f}"
     wide, before = _widest_gap(shape, lines), _widest_gap(shape, first)
-    if wide > before * GAP:
+    if wide > before * wider:
         return f"was drawn again and leaves a gap of {wide:.2f} where {before:.2f} was widest"
     return ""
 
@@ -117,7 +136,7 @@ def _widest_gap(shape, lines) -> float:
     further off, which is the same for both drawings.
     """
     x0, y0, x1, y1 = shape.bounds
-    step = max(1 / 32, float(np.sqrt((x1 - x0) * (y1 - y0) / 40_000)))
+    step = max(1 / 32, float(np.sqrt((x1 - x0) * (y1 - y0) / 160_000)))
     xs, ys = np.meshgrid(np.arange(x0 + step / 2, x1, step), np.arange(y0 + step / 2, y1, step))
     inside = shapely.contains_xy(shape, xs.ravel(), ys.ravel())
     spots = np.column_stack([xs.ravel()[inside], ys.ravel()[inside]])

@@ -1,0 +1,85 @@
+"""Draw a filling again in parts, each of which is reached at once."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.contract import Linework, Run
+from chorograph_core.designs.drawing import ENGINE, digest, drawn_safely, shape_key
+from chorograph_core.designs.filling import all_fills_alike
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.registry import designs
+from chorograph_core.designs.space import Space, polygons
+
+WIDER = 1.22
+"""How many times wider than anywhere in the whole a gap may be where two parts meet."""
+TRIES = 6
+"""Seeds that are tried: where two parts meet by chance in a gap, others do not."""
+LEAST = 4.0
+"""Square inches below which a part is left to the fill of its neighbour."""
+
+
+def drawn_in_parts(
+    one: LayerLinework, bands: Sequence[Polygon], cache: DrawingCache
+) -> LayerLinework | None:
+    """The same design in each of the *bands* of what it fills, as runs that keep its name; None where the
+    design is none that may be parted, or where the parts do not fill the zone as the whole does."""
+    drawing = designs().get(one.design)
+    runs = one.linework.runs
+    if drawing is None or not drawing.divisible or len(runs) != 1:
+        return None
+    if one.pattern is None or one.placement is None:
+        return None
+    shape = shapely.transform(one.pattern.polygon, one.placement.apply)
+    parts = [part for band in bands for part in polygons(shape.intersection(band))]
+    if len(parts) < 2 or min(part.area for part in parts) < LEAST:
+        return None
+    key = digest(
+        [
+            ENGINE,
+            "parts",
+            [shape_key(part) for part in parts],
+            one.design,
+            dict(one.settings),
+            one.seed,
+        ]
+    )
+    found = cache.get(key)
+    if found is None:
+        found = (_drawn(one, drawing, shape, parts),)
+        cache.put(key, found)
+    made = found[0]
+    if made is None:
+        return None
+    name = runs[0].figure or "0"
+    named = tuple(replace(run, figure=name) for run in made)
+    return replace(one, linework=replace(one.linework, runs=named), pattern=None)
+
+
+def _drawn(one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon]) -> list[Run] | None:
+    assert one.pattern is not None
+    settings = drawing.clean(one.settings)
+    for more in range(TRIES):
+        runs = _tried(one, drawing, settings, shape, parts, one.seed + more)
+        if runs is None or all_fills_alike(shape, one.linework.runs, runs, WIDER):
+            return runs
+    return None
+
+
+def _tried(one, drawing, settings, shape, parts: list[Polygon], seed: int) -> list[Run] | None:
+    made: list[Linework] = []
+    margin = float(getattr(settings, "margin", 0.0))
+    for part in parts:
+        # Towards a seam a design keeps its margin; where two parts meet there is none to keep from.
+        room = next(iter(polygons(part.buffer(margin).intersection(shape))))
+        space = Space(room, None, one.pattern.foot_radius, one.pattern.rulers)
+        linework, fault = drawn_safely(drawing, space, settings, seed)
+        if fault or not linework.runs:
+            return None
+        made.append(linework)
+    return [run for linework in made for run in linework.runs]
