@@ -181,7 +181,9 @@ class _Writer:
             part.rows.append(Row("tie_off", "Tie off and cut."))
 
     def _secure(self, part: Part, step) -> None:
-        if not part.rows or part.rows[-1].kind != "secure":
+        if step["run"].startswith("hold:"):
+            self._hold(part, step)
+        elif not part.rows or part.rows[-1].kind != "secure":
             inset = format_length(INSET, self.units)
             text = f"Baste along the edge, {inset} in, 6 to 8 stitches an inch, as dotted."
             hidden = self.job.policy.edge_finish == "binding"
@@ -189,6 +191,25 @@ class _Writer:
                 Row("secure", text, "" if hidden else "taken out before the edge is finished")
             )
         part.lines.append(("secure", thin(np.asarray(step["points"], float), 0.04)))
+
+    def _hold(self, part: Part, step) -> None:
+        """Loose lines across, told once for each pass."""
+        basted = self.job.policy.days == "basted"
+        text = "Baste straight across, 6 to 8 stitches an inch, as dotted."
+        if not basted:
+            text = "Hold the batting by a loose serpentine down the middle of the pass, as dotted."
+        if not part.rows or part.rows[-1].text != text:
+            part.rows.append(Row("secure", text, "taken out again, place by place"))
+
+    def _unpick(self, part: Part, step) -> None:
+        station = self.stations.get(step["station"])
+        inches = format_length(round(step["inches"]), self.units)
+        row = part.rows[-1] if part.rows else None
+        where = station.name if station else "what is left anywhere"
+        if row is not None and row.kind == "unpick":
+            row.detail += f", {where}"
+        else:
+            part.rows.append(Row("unpick", f"Take out the basting, {inches}.", where))
 
     def _bobbin(self, part: Part, step) -> None:
         part.rows.append(Row("bobbin", "Change the bobbin.", step["reason"]))

@@ -25,7 +25,7 @@ class Rates:
     *ruler_reach* is how many inches one laying takes: a job sets it to what its rulers can do.
     Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
     next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
-    line of basting, which is not knotted.
+    line of basting, which is not knotted; *unpick*: inches a minute at which basting is taken out.
     """
 
     speeds: Mapping[str, Positive] = field(default_factory=_speeds)
@@ -42,6 +42,7 @@ class Rates:
     place_path: NotNegative = 3.0
     find_place: NotNegative = 8.0
     tack: NotNegative = 15.0
+    unpick: Positive = 90.0
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""

@@ -11,6 +11,7 @@ import numpy as np
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
 from chorograph_core.route.ground import Ground
+from chorograph_core.route.holding import basted_first
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import Floor, Policy
 from chorograph_core.route.network import Trail
@@ -31,10 +32,11 @@ def floor_of(
     held = _passes_held(lay, works)
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
-    stages = _whole(lay, works, machine)
-    if policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut:
+    quick = policy.effort == 0
+    stages = _whole(lay, works, machine, quick)
+    if policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut and not quick:
         by_pass = _by_pass(lay, works, cut)
-        if secures(machine, policy) and by_pass:
+        if secures(machine, policy) and by_pass and not basted_first(machine, policy):
             # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
             # Over the whole quilt those would be counted twice, as ways from one pass to the next.
             visited = _passes_visited([each for members in held.values() for each in members])
@@ -42,6 +44,8 @@ def floor_of(
             by_pass.append(("edges", max(0, visited - len(threads)) * cut))
         stages = max(stages, by_pass, key=lambda each: sum(minutes for _, minutes in each))
     rolls = sum(_rolls_through(members) for members in held.values())
+    if basted_first(machine, policy) and works:
+        rolls += len(lay.passes) - 1
     layings = sum(
         fewest_layings(lay.seams, numbers, machine.rates.ruler_reach, lay.passes)
         for numbers in lay.required.values()
@@ -52,7 +56,9 @@ def floor_of(
     )  # fmt: skip
 
 
-def _whole(lay: Layout, works: Sequence[Work], machine: Machine) -> list[tuple[str, float]]:
+def _whole(
+    lay: Layout, works: Sequence[Work], machine: Machine, quick: bool
+) -> list[tuple[str, float]]:
     """What each kind of stage loses at least in travel and cuts, over the whole quilt at once."""
     cut = machine.cut_seconds / 60
     ground = Ground(lay.seams, range(len(lay.seams.links)))
@@ -65,7 +71,7 @@ def _whole(lay: Layout, works: Sequence[Work], machine: Machine) -> list[tuple[s
     for thread, trails in _fills(lay).items():
         # A thread that is in the needle already need not be started again.
         start = 0.0 if thread in lay.required else cut
-        stages.append((f"fill:{thread}", fill_bound(lay, trails, machine) + start))
+        stages.append((f"fill:{thread}", fill_bound(lay, trails, machine, quick) + start))
     return stages
 
 
@@ -117,13 +123,13 @@ def ditch_bound(ground: Ground, required: Sequence[int], cut: float) -> float:
     return max(pairing_bound(pairs, len(odd), cut), islands_bound(ground, islands, cut))
 
 
-def fill_bound(lay: Layout, trails: list[Trail], machine: Machine) -> float:
+def fill_bound(lay: Layout, trails: list[Trail], machine: Machine, quick: bool = False) -> float:
     """Lower bound in minutes on what joins *trails*, the first start left out."""
     if len(trails) < 2:
         return 0.0
     cut = machine.cut_seconds / 60
     costs = travel_costs(lay.network, lay.network.matrix(), trails, cut)
-    return path_bound(trails, costs)
+    return path_bound(trails, costs, quick)
 
 
 def ditches_by_pass(lay: Layout, required: Sequence[int], cut: float) -> float:

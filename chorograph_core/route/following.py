@@ -12,6 +12,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
+from chorograph_core.route.holding import Holding
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import FollowedPath
 from chorograph_core.route.moves import CutMove, LinkMove, RunMove
@@ -29,12 +30,14 @@ BESIDE = 3.0
 
 class Follower:
     """Goes where the plan says and has a *writer* note each step. *redrawn* is the linework that was
-    drawn again, *edges* what is basted when a pass is first reached, *followed* the paths by their
-    letter, in the order they are first met."""
+    drawn again, *edges* what is basted when a pass is first reached and *holds* what is stitched across
+    it then, *holding* what of that is to be taken out, *followed* the paths by their letter, in the
+    order they are first met."""
 
     def __init__(
         self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes,
-        edges: Mapping[int, Sequence[np.ndarray]],
+        edges: Mapping[int, Sequence[np.ndarray]], holds: Mapping[int, Sequence[np.ndarray]],
+        holding: Holding,
     ) -> None:  # fmt: skip
         self.lay, self.writer, self.cut, self.effort = lay, writer, cut, effort
         self.cache, self.shapes = cache, shapes
@@ -44,19 +47,21 @@ class Follower:
         self._at: int | None = None
         self._last: Station | None = None
         self._reached: Pass | None = None
-        self._edges = dict(edges)
+        self._edges, self._holds = dict(edges), dict(holds)
+        self._holding = holding
         self._own = {node: own for own, node in lay.twins.items()}
 
     def write(self, work: Work, after: Work | None) -> None:
         """Roll to the pass, change the thread, go along the seams, then through the stations, ending
         where *after*, what is done next in the same thread, is near."""
         stage = work.stage
-        lines = self._edges.pop(stage.reach, ())
+        lines, holds = self._edges.pop(stage.reach, ()), self._holds.pop(stage.reach, ())
         # Where the next pass is basted first, the needle is up when it comes.
-        ahead = (
-            {} if after is None or after.stage.reach in self._edges else self._ahead(work, after)
+        waits = after is not None and (
+            after.stage.reach in self._edges or after.stage.reach in self._holds
         )
-        if lines:
+        ahead = {} if after is None or waits else self._ahead(work, after)
+        if lines or holds:
             self.writer.cut("the edges of the next pass are basted first")
         elif stage.reach != self.writer.reach and self.writer.down:
             self._come_to_the_edge(work)
@@ -64,6 +69,7 @@ class Follower:
         self.writer.roll_to(stage.reach)
         self._reached = work.reached
         self.writer.secure(lines, stage.reach)
+        self.writer.secure(holds, stage.reach, "hold")
         if not self.writer.down:
             self._at = None
         self._write_seams(work, self._entries(work) or ahead)
@@ -73,6 +79,23 @@ class Follower:
         ):
             self._visit(work, k, way)
         self.writer.leave_station()
+
+    def baste_all(self, works: Sequence[Work], passes: Sequence[Pass]) -> None:
+        """Baste the whole quilt, pass after pass, before anything else."""
+        if not works or not (self._edges or self._holds):
+            return
+        first = works[0].stage
+        self.writer.at_pass(passes[0].number)
+        self.writer.thread(first.thread, first.kind)
+        for each in passes:
+            self.writer.roll_to(each.number)
+            self.writer.secure(self._edges.pop(each.number, ()), each.number)
+            self.writer.secure(self._holds.pop(each.number, ()), each.number, "hold")
+
+    def finish(self) -> None:
+        """Cut, and take out what still holds the layers."""
+        self.writer.cut("everything is done")
+        self.writer.unpick("", self._holding.take_rest())
 
     def _come_to_the_edge(self, work: Work) -> None:
         """Travel to where the needle is still in reach once the quilt is rolled; cut where that, and
@@ -174,6 +197,7 @@ class Follower:
         """Follow one way through a bundle."""
         bundle = work.bundles[k]
         self.writer.leave_station()
+        self.writer.unpick(bundle.station.key, self._holding.take_out(bundle.station))
         self._come_to(way.entry, work)
         moves, same = way.laid()
         key = self._name(work, k, way, same or not bundle.links)

@@ -85,7 +85,7 @@ class Layout:
     of a run on them; *twins* is the node of *network* that lies where one of *seams* does. *required*:
     links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes; *levels*:
     from where to where down the quilt each zone reaches; *drawn*: all linework, parted where no pass
-    holds it.
+    holds it; *border*: links of *seams* that join the body to its border.
     """
 
     chart: Chart
@@ -102,6 +102,7 @@ class Layout:
     pass_of_link: dict[int, int] = field(default_factory=dict)
     levels: dict[str, tuple[float, float]] = field(default_factory=dict)
     drawn: Sequence[LayerLinework] = ()
+    border: set[int] = field(default_factory=set)
 
     @property
     def inner(self) -> dict[int, int]:
@@ -158,9 +159,23 @@ def laid_out(
     for numbers in required.values():
         for number in long_seams(seams, numbers, lay.inner, stations, kinds):
             del on_seams.inner[number]
+    lay.border = _border_seams(chart, seams)
     lay.levels = {zone.id: zone.polygon.bounds[1::2] for zone in zones}
     _assign(lay)
     return lay
+
+
+def _border_seams(chart: Chart, seams: Network) -> set[int]:
+    """Links along which a border, or its corner, meets what is none."""
+    border = [p.polygon for p in chart.patches if p.role in ("border", "corner")]
+    if not border or not len(seams.links):
+        return set()
+    ring = shapely.union_all(border, grid_size=1e-4).boundary
+    inner = ring.difference(chart.outline.boundary.buffer(INSIDE))
+    if inner.is_empty:
+        return set()
+    near = shapely.dwithin(shapely.points(seams.middles), inner, INSIDE)
+    return set(np.flatnonzero(near).tolist())
 
 
 def _ditches_only(one: LayerLinework) -> Linework:

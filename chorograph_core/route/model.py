@@ -14,6 +14,7 @@ from chorograph_core.route.passes import Pass
 
 STEP_KINDS = (
     "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path", "secure",
+    "unpick",
 )  # fmt: skip
 TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
 """Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's
@@ -32,11 +33,15 @@ class Policy:
     """How the studio works, as far as the route depends on it.
 
     *stabilise*: ``"quilt"`` stitches every ditch before any filling, ``"pass"`` those of a pass before
-    any filling in it, ``"free"`` asks for no order and is done pass by pass.
+    any filling in it, ``"zone"`` those of a place just before its fillings, place after place,
+    ``"free"`` asks for no order and is done pass by pass.
     *technique*: ``"mixed"`` stitches the fillings of a thread as they lie, block by block, ``"ruler"``
     what is ruled before what is freehand, ``"design"`` one design after the other.
-    *edges*: on a frame they are basted as each pass comes under the machine (``"baste"``), or the top
-    floats.
+    *edges*: on a frame they are basted as each pass comes under the machine (``"baste"``), the top
+    floats (``"float"``), or the seam of the border is locked straight before anything else
+    (``"border"``), where the border is fuller than the body.
+    *days*: ``"passes"`` from top to bottom, or the whole quilt is basted first (``"basted"``): then any
+    place can be done on any day, its basting taken out before it is stitched.
     *orders*: in which order a person wants the runs at one station, by their names; all alike stations
     follow.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
@@ -45,9 +50,10 @@ class Policy:
     *applique* what the client lets be stitched in appliqué (see `chorograph_core.zones.bans`).
     """
 
-    stabilise: Literal["quilt", "pass", "free"] = "quilt"
+    stabilise: Literal["quilt", "pass", "zone", "free"] = "quilt"
     technique: Literal["mixed", "ruler", "design"] = "mixed"
-    edges: Literal["baste", "float"] = "baste"
+    edges: Literal["baste", "float", "border"] = "baste"
+    days: Literal["passes", "basted"] = "passes"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()
@@ -69,13 +75,15 @@ Kind = Literal["ditch", "fill"]
 class Stage:
     """What is done in one go: in one pass of the frame, one thread; all ditches or all fillings.
 
-    *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all.
+    *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all,
+    *place* to one station, by its key; a stage of ditches without one is that of the seams between.
     """
 
     kind: Kind
     thread: str
     reach: int = 1
     technique: str = ""
+    place: str = ""
 
     @property
     def name(self) -> str:

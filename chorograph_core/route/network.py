@@ -16,6 +16,8 @@ from chorograph_core.route.model import TOLERANCE, Policy
 
 UNSEEN = 0.25
 """Inches of a step between seam and design that nobody notices."""
+ON_LEVEL = 0.005
+"""Inches within which a corner lies on a level down the quilt: less than what a pass may be overrun by."""
 HOP = 2.5
 """Inches between the ends of seams that were cut where a pass ends, within which one may step across."""
 
@@ -166,17 +168,21 @@ def _halfway(points: np.ndarray) -> np.ndarray:
 def _cut_at_levels(points: np.ndarray, levels: Sequence[float]) -> list[np.ndarray]:
     """A polyline in pieces, cut wherever it crosses one of *levels* down the quilt."""
     pieces, piece = [], [points[0]]
-    for one, two in itertools.pairwise(points):
+    for k, (one, two) in enumerate(itertools.pairwise(points), 2):
         crossed = sorted(
             (y - one[1]) / (two[1] - one[1])
             for y in levels
-            if min(one[1], two[1]) + TOLERANCE < y < max(one[1], two[1]) - TOLERANCE
+            if min(one[1], two[1]) + ON_LEVEL < y < max(one[1], two[1]) - ON_LEVEL
         )
         for share in crossed:
             spot = one + share * (two - one)
             pieces.append(np.array([*piece, spot]))
             piece = [spot]
         piece.append(two)
+        if k < len(points) and any(abs(two[1] - y) <= ON_LEVEL for y in levels):
+            # A corner of the line lies on the level: it is cut there.
+            pieces.append(np.array(piece))
+            piece = [two]
     return [*pieces, np.array(piece)]
 
 

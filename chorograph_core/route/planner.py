@@ -17,6 +17,7 @@ from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
+from chorograph_core.route.holding import Holding, basted_first, hold_lines
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
@@ -88,8 +89,16 @@ class _Planning:
         edges = edge_lines(chart, self.lay.passes) if secures(machine, policy) else {}
         edges = {reach: lines for reach, lines in edges.items()
                  if f"edge:{reach}.1" not in self.state.done}  # fmt: skip
+        holds = hold_lines(chart, self.lay.passes, machine, policy)
+        done = {name.rsplit("/", 2)[0] for name in self.state.done if "/" in name}
+        holding = Holding(
+            (line for lines in holds.values() for line in lines),
+            [each for each in self.lay.stations if not done.isdisjoint(each.zones)],
+        )
+        holds = {reach: lines for reach, lines in holds.items()
+                 if f"hold:{reach}.1" not in self.state.done}  # fmt: skip
         self.follower = Follower(
-            self.lay, self.writer, self.cut, policy.effort, cache, shapes, edges
+            self.lay, self.writer, self.cut, policy.effort, cache, shapes, edges, holds, holding
         )
 
     def route(self) -> Route:
@@ -100,7 +109,9 @@ class _Planning:
         for number, (name, members) in enumerate(kinds.items()):
             self.tell(0.15 + 0.5 * number / len(kinds), f"paths for {name.replace(':', ' in ')}")
             find_ways(members, self.cut, self.policy.effort, self.policy.orders)
-        if works:
+        if basted_first(self.machine, self.policy):
+            self.follower.baste_all(works, self.lay.passes)
+        elif works:
             self.writer.at_pass(works[0].stage.reach)
         for number, work in enumerate(works):
             stage = work.stage
@@ -111,7 +122,7 @@ class _Planning:
             self.follower.write(work, after if same else None)
             # Hundreds of ways through hundreds of stations are a third of what a plan takes up.
             work.ways, work.grounds = [], []
-        self.writer.cut("everything is done")
+        self.follower.finish()
         self.tell(0.92, "the floor")
         floor = floor_of(self.lay, works, self.machine, self.policy, self.writer)
         redrawn = self.follower.redrawn

@@ -80,8 +80,9 @@ class StepWriter:
         self._add("roll", NOWHERE, seconds, count=count, how=way, price=seconds / 60,
                   reason=f"roll {way} to pass {reach}")  # fmt: skip
 
-    def secure(self, lines: Sequence[np.ndarray], reach: int) -> None:
-        """Baste along the edge: each line by itself, begun and ended with a few stitches."""
+    def secure(self, lines: Sequence[np.ndarray], reach: int, what: str = "edge") -> None:
+        """Baste along the edge, or across to *hold* the layers: each line by itself, begun and ended with
+        a few stitches."""
         rates = self.machine.rates
         spi, self._spi = self._spi, SPI
         for number, line in enumerate(lines, 1):
@@ -91,9 +92,19 @@ class StepWriter:
             self._bare[self._thread] = self._bare.get(self._thread, 0.0) + thread_inches(
                 inches, SPI, self.machine.loft
             )
-            self._add("secure", line, seconds, inches, run=f"edge:{reach}.{number}", how="basting",
-                      reason="so that the edge is not drawn in")  # fmt: skip
+            why = "so that the edge is not drawn in" if what == "edge" else "so that nothing shifts"
+            self._add("secure", line, seconds, inches, run=f"{what}:{reach}.{number}", how="basting",
+                      reason=why)  # fmt: skip
         self._spi = spi
+
+    def unpick(self, station: str, inches: float) -> None:
+        """Take out the basting that lies at *station*, before it is stitched; nothing where none does."""
+        if inches <= 0:
+            return
+        self.station = station
+        self._add("unpick", NOWHERE, inches / self.machine.rates.unpick * 60, inches,
+                  reason="basting comes out before it is stitched over")  # fmt: skip
+        self.station = ""
 
     def at_pass(self, reach: int) -> None:
         """Where the quilt lies when the work begins."""

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass, field
+from collections.abc import Sequence
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -14,6 +15,7 @@ from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import Kind, Policy, Stage
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option
+from chorograph_core.route.stations import Station
 
 
 @dataclass
@@ -34,7 +36,7 @@ class Work:
 def works_of(lay: Layout, policy: Policy) -> list[Work]:
     """All that is done, stage by stage, without the ways through it."""
     groups = techniques_of(lay, policy)
-    return [_gathered(lay, stage, groups) for stage in stages_of(lay, policy, groups)]
+    return [_gathered(lay, stage, policy, groups) for stage in stages_of(lay, policy, groups)]
 
 
 def path_of(lay: Layout, work: Work, k: int) -> tuple:
@@ -73,9 +75,13 @@ def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> lis
     sorts += [
         ("fill", thread, group) for thread in fills for group in _in_turn(lay, groups, thread)
     ]
-    numbers = [each.number for each in lay.passes]
+    # Who has basted the whole quilt stands at its lower end.
+    basted = policy.days == "basted" and len(lay.passes) > 1
+    numbers = [each.number for each in lay.passes][:: -1 if basted else 1]
     made: list[Stage] = []
-    if policy.stabilise != "quilt":
+    if policy.stabilise == "zone":
+        made = _by_place(lay, sorts, numbers)
+    elif policy.stabilise != "quilt":
         made = [
             Stage(kind, thread, reach, group) for reach in numbers for kind, thread, group in sorts
         ]
@@ -86,15 +92,73 @@ def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> lis
                 Stage(kind, thread, reach, group) for reach in (numbers if down else numbers[::-1])
             ]
             down = not down
-    there = {
-        Stage("ditch", thread, lay.pass_of_link[number])
-        for thread, links in lay.required.items()
-        for number in links
-    }
+    if policy.edges == "border":
+        made = [one for stage in made for one in _border_first(stage)]
+    there = _stages_with_work(lay, policy, groups)
+    return [stage for stage in made if stage in there]
+
+
+BORDER = "border seam"
+"""What the stage is called in which the seam of the border is locked straight."""
+
+
+def _border_first(stage: Stage) -> list[Stage]:
+    """The seam of the border before the other ditches of a pass."""
+    first = stage.kind == "ditch" and not stage.place
+    return [replace(stage, technique=BORDER), stage] if first else [stage]
+
+
+def _stages_with_work(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> set[Stage]:
+    by_place = policy.stabilise == "zone"
+    there = set()
+    for thread, links in lay.required.items():
+        for number in links:
+            technique = BORDER if policy.edges == "border" and number in lay.border else ""
+            inside = by_place and not technique and number in lay.inner
+            place = lay.stations[lay.inner[number]].key if inside else ""
+            there.add(Stage("ditch", thread, lay.pass_of_link[number], technique, place))
     for trail, reach, (_, name) in zip(lay.network.trails, lay.pass_of_trail, groups, strict=True):
         assert trail.drawn is not None
-        there.add(Stage("fill", trail.drawn.thread, reach, name))
-    return [stage for stage in made if stage in there]
+        place = lay.stations[lay.station_of[trail.zone]].key if by_place else ""
+        there.add(Stage("fill", trail.drawn.thread, reach, name, place))
+    return there
+
+
+def _by_place(
+    lay: Layout, sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int]
+) -> list[Stage]:
+    """Pass by pass the seams, then place after place its ditches and its fillings, along one row and
+    back along the next. In each place the thread that is in the needle comes first, where it may."""
+    made: list[Stage] = []
+    ditches = [each for each in sorts if each[0] == "ditch"]
+    for reach in numbers:
+        made += [Stage(kind, thread, reach, group) for kind, thread, group in ditches]
+        for station in _along_rows(lay.stations):
+            made += [
+                Stage(kind, thread, reach, group, station.key) for kind, thread, group in sorts
+            ]
+    return made
+
+
+def _along_rows(stations: Sequence[Station]) -> list[Station]:
+    """Stations along one row and back along the next."""
+    middles = np.array([station.middle for station in stations]).reshape(-1, 2)
+    order = np.argsort(middles[:, 1], kind="stable").tolist()
+    rows: list[list[int]] = []
+    for k in order:
+        if rows and middles[k, 1] - middles[rows[-1][0], 1] < SAME_ROW:
+            rows[-1].append(k)
+        else:
+            rows.append([k])
+    found = []
+    for number, row in enumerate(rows):
+        row.sort(key=lambda k: float(middles[k, 0]), reverse=bool(number % 2))
+        found += [stations[k] for k in row]
+    return found
+
+
+SAME_ROW = 2.0
+"""Inches that the middles of places in one row lie apart down the quilt at most."""
 
 
 def techniques_of(lay: Layout, policy: Policy) -> list[tuple[int, str]]:
@@ -135,8 +199,9 @@ def _in_turn(lay: Layout, groups: list[tuple[int, str]], thread: str) -> list[st
     return [name for _, name in sorted(there)]
 
 
-def _gathered(lay: Layout, stage: Stage, groups: list[tuple[int, str]]) -> Work:
+def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int, str]]) -> Work:
     """The bundles of a stage, and the seams that belong to no station."""
+    by_place, bordered = policy.stabilise == "zone", policy.edges == "border"
     each = next(one for one in lay.passes if one.number == stage.reach)
     terrain = lay.on_seams if stage.kind == "ditch" else lay.on_network
     work = Work(stage, each, terrain.ground(each), [])
@@ -146,7 +211,11 @@ def _gathered(lay: Layout, stage: Stage, groups: list[tuple[int, str]]) -> Work:
         for number in lay.required[stage.thread]:
             if lay.pass_of_link[number] != stage.reach:
                 continue
-            station = lay.inner.get(number)
+            if bordered and (number in lay.border) != (stage.technique == BORDER):
+                continue
+            station = None if stage.technique == BORDER else lay.inner.get(number)
+            if by_place and stage.place != ("" if station is None else lay.stations[station].key):
+                continue
             if station is None:
                 work.seams.append(number)
             else:
@@ -155,8 +224,10 @@ def _gathered(lay: Layout, stage: Stage, groups: list[tuple[int, str]]) -> Work:
         for number, trail in enumerate(lay.network.trails):
             assert trail.drawn is not None
             mine = trail.drawn.thread == stage.thread and groups[number][1] == stage.technique
+            station = lay.station_of[trail.zone]
+            mine = mine and (not by_place or lay.stations[station].key == stage.place)
             if mine and lay.pass_of_trail[number] == stage.reach:
-                trails[lay.station_of[trail.zone]].append(number)
+                trails[station].append(number)
     for station in sorted({*links, *trails}):
         bundle = Bundle(terrain.network, lay.stations[station], tuple(trails[station]),
                         tuple(links[station]))  # fmt: skip

@@ -18,6 +18,7 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import PlanError, Policy, replay
+from chorograph_core.route.network import _cut_at_levels
 from chorograph_core.route.parting import part_run
 from chorograph_core.route.passes import (
     OutOfReach,
@@ -243,3 +244,20 @@ class SchoolTests(TestCase):
         route = planned_job(job)
         self.assertEqual(replayed_job(job, route), [])
         self.assertEqual((route.rolls, len(route.passes)), (0, 1))
+
+
+class LevelTests(TestCase):
+    def test_a_corner_that_lies_on_the_level_is_cut_too(self):
+        line = np.array([[0.0, 0.0], [1.0, 5.0], [0.0, 9.0]])
+        pieces = _cut_at_levels(line, [5.0])
+        self.assertEqual(
+            [piece.tolist() for piece in pieces], [line[:2].tolist(), line[1:].tolist()]
+        )
+
+    def test_between_corners_it_is_cut_where_it_crosses(self):
+        pieces = _cut_at_levels(np.array([[0.0, 0.0], [8.0, 8.0], [8.0, 0.0]]), [2.0])
+        self.assertEqual([piece[-1].tolist() for piece in pieces], [[2, 2], [8, 2], [8, 0]])
+
+    def test_ends_on_the_level_are_left(self):
+        line = np.array([[0.0, 5.0], [1.0, 9.0], [2.0, 5.0]])
+        self.assertEqual(len(_cut_at_levels(line, [5.0])), 1)

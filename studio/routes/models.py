@@ -29,7 +29,8 @@ class Plan(models.Model):
 
     *digest* is that of `Revision.work`: what the route depends on, words left out; *engine* the
     version of what planned it. *pdf_key* names what the printed run sheet was made of: document, plan
-    and engine; it is no longer the run sheet once one of them is another.
+    and engine; it is no longer the run sheet once one of them is another. A plan that is done and
+    *improving* is a first answer: a better one is being looked for.
     """
 
     STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
@@ -44,6 +45,7 @@ class Plan(models.Model):
     figures = models.JSONField(default=dict)
     packed = models.BinaryField(default=b"")
     planned = models.DateTimeField(null=True)
+    improving = models.BooleanField(default=False)
     heard_of = models.DateTimeField(default=timezone.now)
     pdf_state = models.CharField(max_length=8, blank=True)
     pdf_key = models.CharField(max_length=64, blank=True)
@@ -62,7 +64,8 @@ class Plan(models.Model):
     def lost(self) -> bool:
         """Whether the worker that had it in hand has not been heard of for too long."""
         silent = timezone.now() - self.heard_of
-        return self.state in ("queued", "running") and silent.total_seconds() > SILENCE
+        waiting = self.state in ("queued", "running") or self.improving
+        return waiting and silent.total_seconds() > SILENCE
 
     def pdf_of(self, body: str) -> str:
         """How the run sheet of the document *body* stands: ``"done"``, ``"queued"``, ``"failed"`` or
@@ -76,7 +79,9 @@ class Plan(models.Model):
 
     def key_for(self, body: str) -> str:
         """What a run sheet printed now is made of: document (title and client too), plan, engine."""
-        return hashlib.sha256(f"{body} {self.pk} {self.engine} {PAPER}".encode()).hexdigest()
+        return hashlib.sha256(
+            f"{body} {self.pk} {self.engine} {PAPER} {self.improving}".encode()
+        ).hexdigest()
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

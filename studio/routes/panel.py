@@ -12,7 +12,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
-from studio.workbench.edits import EDGES, SCHOOLS, TECHNIQUES
+from studio.workbench.edits import DAYS, EDGES, SCHOOLS, TECHNIQUES
 
 KINDS = {
     "travel": "travel",
@@ -48,6 +48,7 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         "schools": [(key, words, key == core.policy.stabilise) for key, words in SCHOOLS.items()],
         "techniques": [(k, words, k == core.policy.technique) for k, words in TECHNIQUES.items()],
         "edges": [(k, words, k == core.policy.edges) for k, words in EDGES.items()],
+        "days": [(k, words, k == core.policy.days) for k, words in DAYS.items()],
         "passes": route.get("passes", ()),
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from django.db import transaction
+from django.db.models import Q
 from django.utils import timezone
 
 from chorograph_core.formats import route_json, route_summary
+from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import planned_job, replayed_job
-from chorograph_core.route import PlanError
+from chorograph_core.route import PlanError, Route
 from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -49,43 +53,67 @@ def ask_for_plan(job: Job) -> Plan:
         plan, made = Plan.objects.get_or_create(job=job, digest=job.head.work, engine=engine())
         if not made and plan.state in ("queued", "running", "done") and not plan.lost:
             return plan
-        plan.state, plan.progress, plan.message = "queued", 0, ""
+        plan.state, plan.progress, plan.message, plan.improving = "queued", 0, "", False
         plan.heard_of = timezone.now()
-        plan.save(update_fields=["state", "progress", "message", "heard_of"])
+        plan.save(update_fields=["state", "progress", "message", "heard_of", "improving"])
         transaction.on_commit(lambda: plan_route.defer(plan_id=plan.pk))
     return plan
 
 
 def leave_off(job: Job) -> None:
-    """Do not go on planning the job as it is now; the worker puts it down at its next step."""
-    waiting = Plan.objects.filter(job=job, digest=job.head.work, state__in=("queued", "running"))
-    waiting.update(state="left", message="Left off. The job is as it was.")
+    """Do not go on planning the job as it is now; the worker puts it down at its next step. A first
+    answer stays."""
+    mine = Plan.objects.filter(job=job, digest=job.head.work)
+    mine.filter(state__in=("queued", "running")).update(
+        state="left", message="Left off. The job is as it was."
+    )
+    mine.filter(state="done", improving=True).update(improving=False)
 
 
 def carry_out(plan: Plan) -> None:
-    """Plan the route and store it. A failure is stored as a sentence."""
+    """Plan the route and store it: a first answer at once, then the best that is found. A failure is
+    stored as a sentence."""
 
     def tell(share: float, what: str) -> None:
-        wanted = Plan.objects.filter(pk=plan.pk, state__in=("queued", "running"))
-        if not wanted.update(
-            state="running", progress=share, message=what, heard_of=timezone.now()
-        ):
+        wanted = Plan.objects.filter(pk=plan.pk).filter(
+            Q(state__in=("queued", "running")) | Q(state="done", improving=True)
+        )
+        if not wanted.update(progress=share, message=what, heard_of=timezone.now()):
             raise LeftOff
 
     core = core_job(plan.job)
     if plan.job.head.work != plan.digest:
         plan.delete()
         return
+    Plan.objects.filter(pk=plan.pk, state="queued").update(state="running")
+    first: Route | None = None
     try:
+        if core.policy.effort:
+            quick = replace(core, policy=replace(core.policy, effort=0))
+            first = planned_job(quick, DRAWINGS, tell)
+            tell(0.0, "a first answer is there; looking for a better one")
+            _keep(plan, core, first, [], improving=True)
         route = planned_job(core, DRAWINGS, tell)
     except LeftOff:
-        return
+        if first is None or not Plan.objects.filter(pk=plan.pk, state="done").exists():
+            return
+        # She took the first answer: it is proved as any other.
+        route = first
     except PlanError as error:
-        plan.state, plan.message = "failed", str(error)
-        plan.save(update_fields=["state", "message"])
+        plan.state, plan.message, plan.improving = "failed", str(error), False
+        plan.save(update_fields=["state", "message", "improving"])
         return
-    faults = replayed_job(core, route)
+    _keep(plan, core, route, replayed_job(core, route))
+    reserve_thread(plan.job, plan.figures["thread_yards"])
+
+
+def _keep(
+    plan: Plan, core: CoreJob, route: Route, faults: list[str], improving: bool = False
+) -> None:
+    """Store a route with what it says of itself."""
     figures = route_summary(route, faults)
+    if improving:
+        figures["replay"] = "not yet"
     figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
     figures["threads"] = len({step.thread for step in route.steps if step.kind == "thread"})
     reserve = 1 + core.machine.reserve
@@ -95,8 +123,8 @@ def carry_out(plan: Plan) -> None:
     figures["thread_yards_all"] = round(sum(figures["thread_yards"].values()), 1)
     plan.figures = figures
     plan.pack(route_json(core, route, faults))
-    plan.state, plan.progress, plan.planned = "done", 1, timezone.now()
-    reserve_thread(plan.job, figures["thread_yards"])
+    plan.state, plan.progress, plan.planned = "done", 0 if improving else 1, timezone.now()
+    plan.improving, plan.heard_of = improving, timezone.now()
     plan.message = "" if not faults else f"The replay found {len(faults)} faults: {faults[0]}"
     plan.save()
     note_on_job(plan.job)

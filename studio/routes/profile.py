@@ -8,12 +8,13 @@ from chorograph_core.job import Job as CoreJob
 from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
-         "ruler": 7, "roll": 8, "path": 9, "secure": 10}  # fmt: skip
+         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11}  # fmt: skip
 _WORDS = {
     "stitch": "in the ditch",
     "roll": "rolling the quilt",
     "path": "looking up",
-    "secure": "basting the edge",
+    "secure": "basting",
+    "unpick": "taking out basting",
 }
 DITCH_HEIGHT = 0.6
 """Height of ditches in the profile: they hold, they do not fill."""

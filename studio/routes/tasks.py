@@ -13,11 +13,14 @@ def plan_route(plan_id: int) -> None:
     from studio.routes.planning import carry_out
 
     plan = Plan.objects.select_related("job__head").filter(pk=plan_id).first()
-    if plan is not None and plan.state not in ("done", "left"):
+    if plan is not None and (plan.state not in ("done", "left") or plan.improving):
         try:
             carry_out(plan)
         except Exception:
-            Plan.objects.filter(pk=plan_id).update(
+            broken = Plan.objects.filter(pk=plan_id)
+            # A first answer stays; what would have been better is not known.
+            broken.filter(improving=True).update(improving=False)
+            broken.exclude(state="done").update(
                 state="failed", message="Planning broke off. The job is as it was; try again."
             )
             raise

@@ -52,7 +52,8 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     found = plan_of(job)
     response = render(request, "routes/_plan.html", {"job": job, "plan": found})
-    if found and found.state == "done":
+    # A first answer is shown at once, the better one when it comes.
+    if found and found.state == "done" and request.GET.get("first") != str(found.improving):
         response["HX-Trigger"] = "board-changed"
     return response
 

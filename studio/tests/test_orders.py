@@ -53,6 +53,19 @@ class OrderTests(TestCase):
         panel = self.client.get(reverse("plan-panel", args=[self.job.pk]))
         self.assertContains(panel, '<option value="ruler" selected>')
 
+    def test_a_quilt_basted_first_and_done_place_by_place(self):
+        self.change("school", school="zone", edges="border", days="basted")
+        policy = self.policy()
+        self.assertEqual(
+            (policy.stabilise, policy.edges, policy.days), ("zone", "border", "basted")
+        )
+        self.replan()
+        self.assertEqual(self.plan.figures["replay"], "clean")
+        if self.plan.figures["passes"] > 1:
+            sheet = self.client.get(reverse("run-sheet", args=[self.job.pk]))
+            self.assertContains(sheet, "Baste straight across")
+            self.assertContains(sheet, "Take out the basting")
+
     def test_an_order_that_nobody_offers_is_refused_with_a_sentence(self):
         before = self.policy()
         answer = self.change("school", school="sideways")

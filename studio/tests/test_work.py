@@ -334,7 +334,41 @@ class PlanTests(WorkCase):
         self.assertEqual(Plan.objects.get(job=self.job).state, "left")
         self.post("plan")
         planning.carry_out(Plan.objects.get(job=self.job))
-        self.assertEqual(Plan.objects.get(job=self.job).state, "done")
+        done = Plan.objects.get(job=self.job)
+        self.assertEqual((done.state, done.improving), ("done", False))
+
+    def test_a_first_answer_is_there_while_a_better_one_is_looked_for(self):
+        from studio.routes import planning
+
+        change_job(
+            self.job.pk, 1, self.anna,
+            lambda core: replace(core, policy=replace(core.policy, effort=1)), "looked longer",
+        )  # fmt: skip
+        self.post("plan")
+        planned, seen = planning.planned_job, []
+
+        def watched(core, cache, tell):
+            if core.policy.effort:
+                # The first answer is on the page by now, and stays when she takes it.
+                shown = self.client.get(reverse("plan-state", args=[self.job.pk]))
+                again = self.client.get(
+                    reverse("plan-state", args=[self.job.pk]), {"first": "True"}
+                )
+                seen.append((shown, again, Plan.objects.get(job=self.job)))
+                self.post("plan-leave")
+            return planned(core, cache, tell)
+
+        with mock.patch.object(planning, "planned_job", watched):
+            planning.carry_out(Plan.objects.get(job=self.job))
+        shown, again, first = seen[0]
+        self.assertContains(shown, "A first answer")
+        self.assertEqual(shown["HX-Trigger"], "board-changed")
+        self.assertNotIn("HX-Trigger", again)
+        self.assertEqual((first.improving, first.figures["replay"]), (True, "not yet"))
+        kept = Plan.objects.get(job=self.job)
+        self.assertEqual((kept.state, kept.improving), ("done", False))
+        self.assertEqual(kept.figures["replay"], "clean")
+        self.assertEqual(kept.figures["minutes"], first.figures["minutes"])
 
     def test_a_plan_with_no_design_is_refused_in_words(self):
         for entry in self.core().legend:

@@ -275,7 +275,11 @@ def _fresh_entry(core: CoreJob) -> str:
     return next(f"e{k}" for k in range(1, 10**6) if f"e{k}" not in known)
 
 
-SCHOOLS = {"quilt": "the whole quilt first", "pass": "all of a pass first"}
+SCHOOLS = {
+    "quilt": "the whole quilt first",
+    "pass": "all of a pass first",
+    "zone": "place by place, just before it is filled",
+}
 """When ditches are stitched, in words."""
 TECHNIQUES = {
     "mixed": "as they lie, block by block",
@@ -285,18 +289,31 @@ TECHNIQUES = {
 """How fillings follow each other, in words."""
 
 
-EDGES = {"baste": "basted as each pass comes", "float": "left to float"}
+EDGES = {
+    "baste": "basted as each pass comes",
+    "float": "left to float",
+    "border": "held by the border's seam, locked straight first",
+}
 """What is done with the raw edges on a frame, in words."""
 
+DAYS = {
+    "passes": "pass after pass, top to bottom",
+    "basted": "the whole quilt basted first, then any place on any day",
+}
+"""How the work is spread over days on a frame, in words."""
 
-def choose_school(core: CoreJob, school: str, technique: str, edges: str) -> CoreJob:
-    """Stitch the ditches of the whole quilt first, or those of each pass before what fills it; the
-    fillings in one of three orders; the edges basted first or not. What is empty stays as it is."""
+
+def choose_school(
+    core: CoreJob, school: str, technique: str, edges: str, days: str = ""
+) -> CoreJob:
+    """When the ditches are stitched, in which order the fillings, what is done with the edges, and what
+    a day's work is. What is empty stays as it is."""
     before = core.policy
     made = {
         "stabilise": (school or before.stabilise, SCHOOLS),
         "technique": (technique or before.technique, TECHNIQUES),
         "edges": (edges or before.edges, EDGES),
+        "days": (days or before.days, DAYS),
     }
     if any(chosen not in offered for chosen, offered in made.values()):
         raise EditError("Choose one of the orders that are offered.")

@@ -6,8 +6,8 @@ drawn or, where a design may be drawn again between other doorways, by rules of 
 as the first drawing filled it, begun and ended at doorways); every ditch exactly once; the needle never
 jumps without a cut; ditches come before fillings and outer layers before inner ones, where the policy
 asks for it; hidden travel really lies in a seam, edge travel on the edge; no step leaves the top or
-touches a forbidden zone; every stitch is in its own thread; rulers are laid as often as the lines need,
-and inches, seconds and thread add up.
+touches a forbidden zone; what holds the layers is put in and taken out again; every stitch is in its
+own thread; rulers are laid as often as the lines need, and inches, seconds and thread add up.
 """
 
 from __future__ import annotations
@@ -18,6 +18,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.replay.ditches import ditch_faults
 from chorograph_core.route.replay.edges import edge_faults
 from chorograph_core.route.replay.followed import path_faults, wish_faults
+from chorograph_core.route.replay.holding import holding_faults
 from chorograph_core.route.replay.needle import needle_faults
 from chorograph_core.route.replay.places import order_faults, place_faults
 from chorograph_core.route.replay.reach import reach_faults
@@ -48,11 +49,12 @@ def replay(
     shapes = {zone.id: zone.polygon for zone in zones}
     faults += reach_faults(chart, passes, machine, steps)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
+    faults += holding_faults(chart, zones, policy, machine, steps, done)
     faults += path_faults(steps)
     faults += wish_faults(policy, steps)
     faults += run_faults(runs, shapes, policy, steps, passes)
     faults += ditch_faults(chart, asked, steps, done)
-    faults += order_faults(runs, policy, steps)
+    faults += order_faults(chart, runs, policy, steps)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
     faults += place_faults(chart, zones, outlined, policy, steps)
     if machine is not None:

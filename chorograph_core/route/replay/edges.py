@@ -14,7 +14,8 @@ STEP, NEAR_LINE, LEFT = 0.5, 0.2, 2.0
 
 def edge_faults(chart, passes, policy, machine, steps, done) -> list[str]:
     """The edge is basted wherever the quilt was reached; no stitch of a pass comes before its basting."""
-    made = [(i, s) for i, s in enumerate(steps, 1) if s.kind == "secure"]
+    made = [(i, s) for i, s in enumerate(steps, 1)
+            if s.kind == "secure" and not s.run.startswith("hold:")]  # fmt: skip
     if machine is None:
         return []
     if machine.kind != "frame" or policy.edges != "baste":

@@ -11,7 +11,7 @@ from shapely import STRtree
 from chorograph_core.route.replay.measuring import NEAR
 
 
-def order_faults(asked, policy, steps) -> list[str]:
+def order_faults(chart, asked, policy, steps) -> list[str]:
     """Stabilise before filling; outer layers of a zone before its inner ones."""
     faults = []
     fills = [
@@ -25,6 +25,10 @@ def order_faults(asked, policy, steps) -> list[str]:
             filled = [i for i in fills if steps[i].reach == reach]
             if filled and filled[0] < max(i for i in ditches if steps[i].reach == reach):
                 faults.append(f"step {filled[0] + 1}: fills before the ditches of pass {reach}")
+    if policy.stabilise == "zone":
+        faults += _place_by_place(steps, fills, ditches)
+    if policy.edges == "border":
+        faults += _border_first(chart, steps, ditches)
     faults += _techniques(asked, policy, steps, fills)
     deepest: dict[tuple[str, str], int] = {}
     for i in fills:
@@ -35,6 +39,37 @@ def order_faults(asked, policy, steps) -> list[str]:
         if one.layer < deepest.get(key, -1):
             faults.append(f"step {i + 1}: {one.zone} is framed after it was filled")
         deepest[key] = max(one.layer, deepest.get(key, -1))
+    return faults
+
+
+def _place_by_place(steps, fills, ditches) -> list[str]:
+    """In each pass the ditches inside a place come before its fillings."""
+    last = {(steps[i].reach, steps[i].station): i for i in ditches if steps[i].station}
+    return [
+        f"step {i + 1}: fills before the ditches of {steps[i].station}"
+        for i in fills
+        if i < last.get((steps[i].reach, steps[i].station), -1)
+    ]
+
+
+def _border_first(chart, steps, ditches) -> list[str]:
+    """In each pass the seam between body and border is stitched before other ditches."""
+    border = [p.polygon for p in chart.patches if p.role in ("border", "corner")]
+    if not border:
+        return []
+    ring = shapely.union_all(border, grid_size=1e-4).boundary
+    seam = ring.difference(chart.outline.boundary.buffer(NEAR)).buffer(NEAR)
+    faults: list[str] = []
+    other: dict[tuple, int] = {}
+    for i in ditches:
+        where = (steps[i].reach, steps[i].thread)
+        share = shapely.intersection(seam, shapely.linestrings(steps[i].points)).length
+        if share < 0.5 * steps[i].inches:
+            other.setdefault(where, i)
+        elif where in other and share > 1.0:
+            faults.append(
+                f"step {i + 1}: the border's seam comes after the ditches of step {other[where] + 1}"
+            )
     return faults
 
 
@@ -59,7 +94,8 @@ def _techniques(asked, policy, steps, fills) -> list[str]:
         name = one.design
         if policy.technique == "ruler":
             name = "ruler" if first in ("ditch", "straight", "curved") else "freehand"
-        where = (steps[i].thread, 0 if policy.stabilise == "quilt" else steps[i].reach)
+        place = steps[i].station if policy.stabilise == "zone" else ""
+        where = (steps[i].thread, 0 if policy.stabilise == "quilt" else steps[i].reach, place)
         if not turns[where] or turns[where][-1][0] != name:
             turns[where].append((name, i))
     faults = []
