@@ -16,7 +16,7 @@ from chorograph_core.tests.shapes import designed
 
 
 def job(machine: Machine | None = None, **policy) -> Job:
-    made = designed(StraightSet(4, 2, 8, ("sawtooth_star", "nine_patch"), 1, borders=(Border(3),)))
+    made = designed(StraightSet(3, 1, 8, ("sawtooth_star", "nine_patch"), 1, borders=(Border(3),)))
     made = replace(made, machine=machine or made.machine)
     return replace(made, policy=replace(made.policy, **policy))
 

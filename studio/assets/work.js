@@ -13,6 +13,10 @@ export function work(place) {
   const lines = new Lines();
   const sheet = new Sheet(chosenChanged, () => lines.paint());
   let walk = null;
+  let onProfile = false;
+  document.body.addEventListener("htmx:beforeSwap", (event) => {
+    if (event.detail.target?.id === "board") onProfile = document.activeElement?.id === "terrain";
+  });
 
   function attach() {
     sheet.attach(document.getElementById("zones"));
@@ -20,8 +24,10 @@ export function work(place) {
     loadLines();
     const profile = document.getElementById("profile");
     walk?.hold();
+    // A better route comes while she looks at the first: the needle stays where it was.
+    const kept = walk && walk.at < walk.total ? walk.at : null;
     lines.walk = walk = null;
-    if (profile?.dataset.ready) loadWalk();
+    if (profile?.dataset.ready) loadWalk(kept);
     new ResizeObserver(() => { lines.paint(); walk?.terrain(); }).observe(document.getElementById("lines"));
   }
 
@@ -33,11 +39,13 @@ export function work(place) {
     } catch { say("The linework could not be loaded; load the page again."); }
   }
 
-  async function loadWalk() {
+  async function loadWalk(kept) {
     try {
       walk = new Walk(await fetchPacked(place.dataset.steps), () => lines.paint());
       lines.walk = walk;
       walk.attach(document.getElementById("terrain"));
+      if (kept !== null) walk.seek(kept);
+      if (onProfile) document.getElementById("terrain").focus();
       lines.paint();
       place.dataset.walking = "1";
     } catch { say("The route could not be loaded; load the page again."); }

@@ -42,16 +42,25 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
     begun = _first_times(route["steps"])
     threads = {thread.key: thread.name for thread in core.threads}
     return {
+        **schools_context(core),
         "plan": plan,
         "units": units,
         "kinds": _kinds(plan.figures),
-        "schools": [(key, words, key == core.policy.stabilise) for key, words in SCHOOLS.items()],
-        "techniques": [(k, words, k == core.policy.technique) for k, words in TECHNIQUES.items()],
-        "edges": [(k, words, k == core.policy.edges) for k, words in EDGES.items()],
-        "days": [(k, words, k == core.policy.days) for k, words in DAYS.items()],
         "passes": route.get("passes", ()),
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
+    }
+
+
+def schools_context(core: CoreJob) -> dict[str, Any]:
+    """The orders of work that may be chosen, and which are."""
+    policy = core.policy
+    return {
+        "on_frame": core.machine.kind == "frame",
+        "schools": [(key, words, key == policy.stabilise) for key, words in SCHOOLS.items()],
+        "techniques": [(key, words, key == policy.technique) for key, words in TECHNIQUES.items()],
+        "edges": [(key, words, key == policy.edges) for key, words in EDGES.items()],
+        "days": [(key, words, key == policy.days) for key, words in DAYS.items()],
     }
 
 

@@ -16,7 +16,7 @@ from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.models import Plan, engine
-from studio.routes.panel import panel_context, path_context, price_in_words
+from studio.routes.panel import panel_context, path_context, price_in_words, schools_context
 from studio.routes.planning import ask_for_plan, leave_off, plan_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps
@@ -80,8 +80,12 @@ def steps(request: HttpRequest, job_id) -> HttpResponse:
 @for_studio
 @require_GET
 def panel(request: HttpRequest, job_id) -> HttpResponse:
-    """The route beside the sheet."""
-    job, core, found = _finished(request, job_id)
+    """The route beside the sheet; before it is planned, how it is to be."""
+    job = job_for(request, job_id)
+    found, core = plan_of(job), core_job(job)
+    if found is None or found.state != "done":
+        return render(request, "routes/_panel.html", {**schools_context(core), "job": job})
+    found = Plan.objects.get(pk=found.pk)
     context = panel_context(found, core, request.studio.units)
     return render(request, "routes/_panel.html", {**context, "job": job})
 
