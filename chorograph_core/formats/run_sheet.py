@@ -99,6 +99,11 @@ class _Writer:
         self.since_break = 0.0
         self.now: Visit | None = None
         self.kinds = self._kinds(route["steps"])
+        if job.policy.days == "basted":
+            # All that comes before the first stitch is basting.
+            first = next((k for k, s in enumerate(route["steps"]) if s["kind"] == "start"), 0)
+            basted = any(step["kind"] == "secure" for step in route["steps"][:first])
+            self.kinds[:first] = ["baste"] * first if basted else self.kinds[:first]
 
     @staticmethod
     def _kinds(steps) -> list[str]:
@@ -270,6 +275,8 @@ class _Writer:
     def _park(self) -> None:
         """What a pass leaves for another thread while it lies there: to be pinned flat."""
         for number, part in enumerate(self.parts):
+            if part.kind == "baste":
+                continue
             later = {
                 other.thread
                 for other in self.parts[number + 1 :]

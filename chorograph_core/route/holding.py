@@ -73,7 +73,7 @@ class Holding:
     def __init__(self, lines: Iterable[np.ndarray], gone: Iterable[Station] = ()) -> None:
         laid = [shapely.linestrings(line) for line in lines]
         self._whole = shapely.union_all(laid) if laid else None
-        self.left = sum(line.length for line in laid)
+        self.left = float(self._whole.length) if self._whole is not None else 0.0
         self._gone: set[str] = set()
         for station in gone:
             # It was taken out there before.
@@ -85,8 +85,9 @@ class Holding:
             return 0.0
         self._gone.add(station.key)
         inches = float(shapely.intersection(self._whole, station.shape).length)
-        inches = min(inches, self.left)
-        self.left -= inches
+        # A line along the seam between two places comes out with the first of them.
+        self._whole = shapely.difference(self._whole, station.shape)
+        self.left = float(self._whole.length)
         return inches
 
     def take_rest(self) -> float:

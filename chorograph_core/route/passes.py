@@ -77,9 +77,8 @@ def passes_of(
     deepest = bottom - top
     if min(depth_at(machine, 0), depth_at(machine, deepest)) < LEAST:
         raise OutOfReach(
-            f"A throat of {machine.throat:g}″ leaves {max(0.0, depth_at(machine, deepest)):.1f}″ beside "
-            f"the roll at the end of this quilt: too little to stitch in. Look at the throat, the "
-            "clearance and the bar of the machine."
+            "The throat leaves too little beside the roll at the end of this quilt to stitch in. Look at the "
+            "throat, the clearance and the bar of the machine on the Shelf, or at sitting and ruler base."
         )
     if deepest <= depth_at(machine, 0):
         return (Pass(1, top, bottom),)

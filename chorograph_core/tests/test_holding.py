@@ -4,14 +4,17 @@ from dataclasses import replace
 from itertools import pairwise
 from unittest import TestCase
 
+import numpy as np
 import shapely
+from shapely.geometry import box
 
 from chorograph_core.job import Job, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
-from chorograph_core.route.holding import APART, hold_lines
+from chorograph_core.route.holding import APART, Holding, hold_lines
 from chorograph_core.route.model import Policy
 from chorograph_core.route.passes import Pass
+from chorograph_core.route.stations import Station
 from chorograph_core.tests.shapes import designed
 
 
@@ -148,3 +151,13 @@ class SchoolTests(TestCase):
                         route = planned_job(mixed)
                         self.assertEqual(replayed_job(mixed, route), [])
                         self.assertGreaterEqual(route.gap, -1e-6)
+
+
+class TakingOutTests(TestCase):
+    def test_a_line_on_the_seam_between_two_places_comes_out_once(self):
+        here = Station("a", "a", (), box(0, 0, 4, 4))
+        there = Station("b", "b", (), box(0, 4, 4, 8))
+        holding = Holding([np.array([[0.0, 4.0], [4.0, 4.0]]), np.array([[0.0, 6.0], [5.0, 6.0]])])
+        self.assertEqual([holding.take_out(here), holding.take_out(there)], [4.0, 4.0])
+        self.assertEqual(holding.take_out(there), 0.0)
+        self.assertEqual(holding.take_rest(), 1.0)

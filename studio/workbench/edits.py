@@ -278,7 +278,7 @@ def _fresh_entry(core: CoreJob) -> str:
 SCHOOLS = {
     "quilt": "the whole quilt first",
     "pass": "all of a pass first",
-    "zone": "place by place, just before it is filled",
+    "zone": "place by place",
 }
 """When ditches are stitched, in words."""
 TECHNIQUES = {
@@ -292,13 +292,13 @@ TECHNIQUES = {
 EDGES = {
     "baste": "basted as each pass comes",
     "float": "left to float",
-    "border": "held by the border's seam, locked straight first",
+    "border": "locked by the border’s seam",
 }
 """What is done with the raw edges on a frame, in words."""
 
 DAYS = {
     "passes": "pass after pass, top to bottom",
-    "basted": "the whole quilt basted first, then any place on any day",
+    "basted": "the whole quilt basted first",
 }
 """How the work is spread over days on a frame, in words."""
 

@@ -8,6 +8,8 @@ LOFTY = 0.2
 """Inches of batting under the foot from which on each pass is held by a serpentine."""
 FARTHEST = 4.0
 """Inches from any place of a quilt that is basted all over to the next line of basting."""
+INSIDE = 0.05
+"""Inches from its edge at which basting lies inside a zone, and not on the seam to the next."""
 LEFT = 1.0
 """Inches of basting that may be forgotten, since lines are measured where they are cut."""
 
@@ -71,7 +73,7 @@ def _taken_out(zones, lines, steps) -> list[str]:
     shapes = {zone.id: zone.polygon for zone in zones}
     for step in steps:
         if step.kind == "stitch" and step.station and step.zone in shapes:
-            inside = shapely.intersection(laid, shapes[step.zone]).length
+            inside = shapely.intersection(laid, shapes[step.zone].buffer(-INSIDE)).length
             if inside > LEFT and step.station not in free:
                 faults.append(f"{step.zone} is stitched over {inside:.0f} inches of basting")
                 free.add(step.station)
