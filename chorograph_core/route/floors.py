@@ -4,7 +4,8 @@ do without."""
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
 import numpy as np
 
@@ -22,6 +23,8 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import fewest_layings, islands_of, odd_nodes
 from chorograph_core.route.works import Work, path_of
+
+Bound = Callable[[Any], float]
 
 
 def floor_of(
@@ -56,38 +59,48 @@ def floor_of(
     )  # fmt: skip
 
 
-def _whole(
-    lay: Layout, works: Sequence[Work], machine: Machine, quick: bool
+def _stages(
+    lay: Layout, works: Sequence[Work], cut: float, ditches: Bound, fills: Bound, apart: bool
 ) -> list[tuple[str, float]]:
-    """What each kind of stage loses at least in travel and cuts, over the whole quilt at once."""
-    cut = machine.cut_seconds / 60
+    """What each kind of stage loses at least in travel and cuts. *ditches* and *fills* are bounds for some
+    links and some runs; *apart*: the seams are walked in one go, so that they and what lies inside the
+    places may be counted by themselves."""
     ground = Ground(lay.seams, range(len(lay.seams.links)))
     stages: list[tuple[str, float]] = []
     for thread, required in lay.required.items():
-        inside, seams = _places_of(works, thread)
-        apart = ditch_bound(ground, seams, cut)
-        apart += sum(ditch_bound(ground, links, cut) for links in inside)
-        stages.append((f"ditch:{thread}", max(ditch_bound(ground, required, cut), apart) + cut))
+        bound = ditches(required)
+        if apart:
+            inside, seams = _places_of(works, thread)
+            by_place = sum(
+                # Where two passes part a place it is gone to twice, which saves a cut at most.
+                max(0.0, ditch_bound(ground, links, cut) - (goes - 1) * cut)
+                for links, goes in inside
+            )
+            bound = max(bound, ditches(seams) + by_place)
+        stages.append((f"ditch:{thread}", bound + cut))
     for thread, trails in _fills(lay).items():
         # A thread that is in the needle already need not be started again.
         start = 0.0 if thread in lay.required else cut
-        stages.append((f"fill:{thread}", fill_bound(lay, trails, machine, quick) + start))
+        stages.append((f"fill:{thread}", fills(trails) + start))
     return stages
 
 
-def _by_pass(lay: Layout, works: Sequence[Work], cut: float) -> list[tuple[str, float]]:
-    """The same, pass by pass."""
+def _whole(lay: Layout, works: Sequence[Work], machine: Machine, quick: bool):
+    """The stages over the whole quilt at once."""
+    cut = machine.cut_seconds / 60
     ground = Ground(lay.seams, range(len(lay.seams.links)))
-    stages: list[tuple[str, float]] = []
-    for thread, required in lay.required.items():
-        inside, seams = _places_of(works, thread)
-        apart = ditches_by_pass(lay, seams, cut)
-        apart += sum(ditch_bound(ground, links, cut) for links in inside)
-        stages.append((f"ditch:{thread}", max(ditches_by_pass(lay, required, cut), apart) + cut))
-    for thread, trails in _fills(lay).items():
-        start = 0.0 if thread in lay.required else cut
-        stages.append((f"fill:{thread}", fills_by_pass(lay, trails, cut) + start))
-    return stages
+    return _stages(
+        lay, works, cut, lambda links: ditch_bound(ground, links, cut),
+        lambda trails: fill_bound(lay, trails, machine, quick), apart=len(lay.passes) == 1,
+    )  # fmt: skip
+
+
+def _by_pass(lay: Layout, works: Sequence[Work], cut: float):
+    """The stages pass by pass."""
+    return _stages(
+        lay, works, cut, lambda links: ditches_by_pass(lay, links, cut),
+        lambda trails: fills_by_pass(lay, trails, cut), apart=True,
+    )  # fmt: skip
 
 
 def _fills(lay: Layout) -> dict[str, list[Trail]]:
@@ -99,16 +112,17 @@ def _fills(lay: Layout) -> dict[str, list[Trail]]:
     return found
 
 
-def _places_of(works: Sequence[Work], thread: str) -> tuple[list[list[int]], list[int]]:
-    """The ditches inside each place, and the seams between: those come first, and a place is done in
-    one go, so that neither is a way for the other."""
-    inside: dict[str, list[int]] = defaultdict(list)
+def _places_of(works: Sequence[Work], thread: str) -> tuple[list[tuple[list[int], int]], list[int]]:
+    """The ditches inside each place and how often it is gone to, and the seams between: those come first
+    in a pass, and a place is done in one go, so that neither is a way for the other."""
+    inside: dict[str, tuple[list[int], int]] = {}
     seams: list[int] = []
     for work in works:
         if work.stage.kind == "ditch" and work.stage.thread == thread:
             seams += work.seams
             for bundle in work.bundles:
-                inside[bundle.station.key] += bundle.links
+                links, goes = inside.get(bundle.station.key, ([], 0))
+                inside[bundle.station.key] = ([*links, *bundle.links], goes + 1)
     return list(inside.values()), seams
 
 

@@ -85,7 +85,7 @@ class PassTests(TestCase):
         self.assertEqual(fewest_rolls(Machine(kind="sit-down"), 0, 90), 0)
 
     def test_a_throat_that_is_full_is_told(self):
-        with self.assertRaisesRegex(OutOfReach, "throat of 9"):
+        with self.assertRaisesRegex(OutOfReach, "too little beside the roll"):
             passes_of(Machine(throat=9), 0, 60, [])
         job = designed(StraightSet(3, 2, 12, ("nine_patch",)))
         with self.assertRaisesRegex(PlanError, "too little to stitch in"):

@@ -57,7 +57,7 @@ class BrowserTests(BrowserCase):
         self.work_off_the_queue()
         page.wait_for_selector("#work[data-walking]")
         page.wait_for_selector("text=A first answer", state="detached")
-        page.wait_for_function("!document.querySelector('.htmx-request')")
+        page.wait_for_selector(".htmx-request", state="detached")
         self.assertIn("no route can lose less than", page.inner_text("#plan"))
         page.focus("#terrain")
         page.keyboard.press("Home")
