@@ -88,7 +88,7 @@ class PassTests(TestCase):
         with self.assertRaisesRegex(OutOfReach, "too little beside the roll"):
             passes_of(Machine(throat=9), 0, 60, [])
         job = designed(StraightSet(3, 2, 12, ("nine_patch",)))
-        with self.assertRaisesRegex(PlanError, "too little to stitch in"):
+        with self.assertRaisesRegex(PlanError, "too little beside the roll"):
             planned_job(replace(job, machine=Machine(throat=9)))
 
 
