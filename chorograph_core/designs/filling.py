@@ -26,17 +26,23 @@ def all_fills_alike(
     part: Polygon, first: Sequence[Run], made: Sequence[Run], wider: float = GAP
 ) -> bool:
     """The same for several runs together, with gaps at most so many times *wider*."""
-    was, now = ([line for run in runs for line in _stitched(run)] for runs in (first, made))
-    inches = [sum(length(points) for points in lines) for lines in (was, now)]
-    if abs(inches[1] - inches[0]) > INCHES * inches[0]:
+    was, now = (
+        sum(length(line) for run in runs for line in _stitched(run)) for runs in (first, made)
+    )
+    if abs(now - was) > INCHES * was:
         return False
+    return widest_gap(part, made) <= wider * widest_gap(part, first)
+
+
+def widest_gap(part: Polygon, runs: Sequence[Run]) -> float:
+    """Radius of the largest circle in *part* that touches neither its edge nor a stitch."""
+    lines = [line for run in runs for line in _stitched(run)]
     # Of a large zone each place is looked at as closely as of a small one.
     spots = _lattice(part, MOST_SPOTS if part.area < LARGE else MANY_SPOTS)
     if not len(spots):
-        return True
+        return 0.0
     edge = shapely.distance(part.boundary, shapely.points(spots))
-    gaps = [float(np.minimum(edge, _reach(lines, spots)).max()) for lines in (was, now)]
-    return gaps[1] <= wider * gaps[0]
+    return float(np.minimum(edge, _reach(lines, spots)).max())
 
 
 def _stitched(run: Run) -> list[np.ndarray]:

@@ -9,9 +9,9 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import Linework, Run
+from chorograph_core.designs.contract import Run
 from chorograph_core.designs.drawing import ENGINE, digest, drawn_safely, shape_key
-from chorograph_core.designs.filling import all_fills_alike
+from chorograph_core.designs.filling import all_fills_alike, widest_gap
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.space import Space, polygons
@@ -62,24 +62,33 @@ def drawn_in_parts(
 
 
 def _drawn(one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon]) -> list[Run] | None:
-    assert one.pattern is not None
+    """Each part with the first seed that leaves no wide gap towards the part before it."""
     settings = drawing.clean(one.settings)
-    for more in range(TRIES):
-        runs = _tried(one, drawing, settings, shape, parts, one.seed + more)
-        if runs is None or all_fills_alike(shape, one.linework.runs, runs, WIDER):
-            return runs
-    return None
+    most = WIDER * widest_gap(shape, one.linework.runs)
+    made: list[tuple[Run, ...]] = []
+    for k, part in enumerate(parts):
+        best: tuple[float, tuple[Run, ...]] | None = None
+        for more in range(TRIES):
+            runs = _tried(one, drawing, settings, shape, part, one.seed + more)
+            if not runs:
+                return None
+            both = shapely.union_all([*parts[max(0, k - 1) : k], part], grid_size=1e-6)
+            gap = widest_gap(both, [*(made[-1] if made else ()), *runs])
+            if best is None or gap < best[0]:
+                best = gap, runs
+            if gap <= most:
+                break
+        assert best is not None
+        made.append(best[1])
+    all_runs = [run for each in made for run in each]
+    return all_runs if all_fills_alike(shape, one.linework.runs, all_runs, WIDER) else None
 
 
-def _tried(one, drawing, settings, shape, parts: list[Polygon], seed: int) -> list[Run] | None:
-    made: list[Linework] = []
+def _tried(one, drawing, settings, shape, part: Polygon, seed: int) -> tuple[Run, ...]:
+    """The design in one part; nothing where it cannot be drawn."""
     margin = float(getattr(settings, "margin", 0.0))
-    for part in parts:
-        # Towards a seam a design keeps its margin; where two parts meet there is none to keep from.
-        room = next(iter(polygons(part.buffer(margin).intersection(shape))))
-        space = Space(room, None, one.pattern.foot_radius, one.pattern.rulers)
-        linework, fault = drawn_safely(drawing, space, settings, seed)
-        if fault or not linework.runs:
-            return None
-        made.append(linework)
-    return [run for linework in made for run in linework.runs]
+    # Towards a seam a design keeps its margin; where two parts meet there is none to keep from.
+    room = next(iter(polygons(part.buffer(margin).intersection(shape))))
+    space = Space(room, None, one.pattern.foot_radius, one.pattern.rulers)
+    linework, fault = drawn_safely(drawing, space, settings, seed)
+    return () if fault else linework.runs

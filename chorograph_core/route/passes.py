@@ -9,6 +9,7 @@ it costs.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -23,6 +24,8 @@ LEAST = 4.0
 """Inches of depth below which no work can be planned in passes."""
 EDGE = 0.01
 """Inches that something may lie over the edge of a pass: seams are not drawn more exactly."""
+OVERLAP = 2.0
+"""Inches by which passes overlap where there is depth to spare."""
 STEP = 0.5
 """Inches between places where a pass may begin, beside those where something does."""
 
@@ -118,20 +121,22 @@ def passes_of(
 
 
 def _spread(made: list[Pass], machine: Machine, pieces: Sequence[Piece]) -> tuple[Pass, ...]:
-    """The same passes with their overlaps evened out, where nothing more is parted by it: what has to go
-    on from one pass to the next has then room to do so."""
+    """The same passes moved up until they overlap well, as far as nothing more is parted by it: what has to
+    go on from one pass to the next has then room to do so."""
     if len(made) < 2:
         return tuple(made)
     top, bottom = made[0].top, made[-1].bottom
     tops = [each.top for each in made]
     slack = tops[-1] + depth_at(machine, tops[-1] - top) - bottom
     parted = _parted(made, pieces)
-    for share in (1.0, 0.75, 0.5, 0.25):
+    for share in (0.0, 0.25, 0.5, 0.75, 1.0):
         moved = [y - slack * share * k / (len(tops) - 1) for k, y in enumerate(tops)]
         tried = [Pass(k, y, min(y + depth_at(machine, y - top), bottom))
                  for k, y in enumerate(moved, 1)]  # fmt: skip
         if tried[-1].bottom >= bottom - 1e-6 and _parted(tried, pieces) <= parted + 1e-9:
-            return tuple(tried)
+            made = tried
+            if min(a.bottom - b.top for a, b in itertools.pairwise(made)) >= OVERLAP:
+                break
     return tuple(made)
 
 
