@@ -16,8 +16,9 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.space import Space, polygons
 
-WIDER = 1.22
-"""How many times wider than anywhere in the whole a gap may be where two parts meet."""
+WIDER = 1.35
+"""How many times wider than anywhere in the whole a gap may be where two parts meet: the choice is between
+that and a knot at every line that crosses."""
 TRIES = 6
 """Seeds that are tried: where two parts meet by chance in a gap, others do not."""
 LEAST = 4.0

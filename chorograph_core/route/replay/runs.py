@@ -13,8 +13,8 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
 from chorograph_core.route.replay.measuring import NEAR, inches_of
 
-WHERE_PARTS_MEET = 1.25
-"""The same for a filling drawn in parts: where two meet it may be a quarter wider than anywhere before."""
+WHERE_PARTS_MEET = 1.4
+"""The same for a filling drawn in parts: where two meet it may be that much wider than anywhere before."""
 AT_DOOR = 0.05
 """Inches within which a line that was drawn again must begin and end at a doorway."""
 INCHES, GAP = 0.15, 1.1
