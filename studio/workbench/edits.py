@@ -290,14 +290,14 @@ TECHNIQUES = {
 
 
 EDGES = {
-    "baste": "basted as each pass comes",
+    "baste": "basted pass by pass",
     "float": "left to float",
     "border": "locked by the border’s seam",
 }
 """What is done with the raw edges on a frame, in words."""
 
 DAYS = {
-    "passes": "pass after pass, top to bottom",
+    "passes": "pass after pass",
     "basted": "the whole quilt basted first",
 }
 """How the work is spread over days on a frame, in words."""
