@@ -128,7 +128,7 @@ def _by_place(
     lay: Layout, sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int]
 ) -> list[Stage]:
     """Pass by pass the seams, then place after place its ditches and its fillings, along one row and
-    back along the next. In each place the thread that is in the needle comes first, where it may."""
+    back along the next."""
     made: list[Stage] = []
     ditches = [each for each in sorts if each[0] == "ditch"]
     for reach in numbers:

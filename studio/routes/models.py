@@ -15,6 +15,8 @@ from studio.jobs.models import Job
 
 PAPER = 2
 """Version of the run sheet's layout."""
+NOT_YET = "not yet"
+"""What stands in the figures of a first answer in place of what the replay found."""
 SILENCE = 180
 """Seconds without a word from the worker after which a plan may be asked for again."""
 
@@ -64,8 +66,13 @@ class Plan(models.Model):
     def lost(self) -> bool:
         """Whether the worker that had it in hand has not been heard of for too long."""
         silent = timezone.now() - self.heard_of
-        waiting = self.state in ("queued", "running") or self.improving
+        waiting = self.state in ("queued", "running") or self.first
         return waiting and silent.total_seconds() > SILENCE
+
+    @property
+    def first(self) -> bool:
+        """Whether it is a first answer: shown, and neither bettered nor proved yet."""
+        return self.state == "done" and self.figures.get("replay") == NOT_YET
 
     def pdf_of(self, body: str) -> str:
         """How the run sheet of the document *body* stands: ``"done"``, ``"queued"``, ``"failed"`` or

@@ -15,7 +15,7 @@ from chorograph_core.route import PlanError, Route
 from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.routes.models import Plan, engine
+from studio.routes.models import NOT_YET, Plan, engine
 from studio.workbench.linework import DRAWINGS
 
 
@@ -67,7 +67,7 @@ def leave_off(job: Job) -> None:
     mine.filter(state__in=("queued", "running")).update(
         state="left", message="Left off. The job is as it was."
     )
-    mine.filter(state="done", improving=True).update(improving=False)
+    mine.filter(state="done", improving=True).update(improving=False, heard_of=timezone.now())
 
 
 def carry_out(plan: Plan) -> None:
@@ -113,7 +113,7 @@ def _keep(
     """Store a route with what it says of itself."""
     figures = route_summary(route, faults)
     if improving:
-        figures["replay"] = "not yet"
+        figures["replay"] = NOT_YET
     figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
     figures["threads"] = len({step.thread for step in route.steps if step.kind == "thread"})
     reserve = 1 + core.machine.reserve

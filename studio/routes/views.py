@@ -53,7 +53,7 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
     found = plan_of(job)
     response = render(request, "routes/_plan.html", {"job": job, "plan": found})
     # A first answer is shown at once, the better one when it comes.
-    if found and found.state == "done" and request.GET.get("first") != str(found.improving):
+    if found and found.state == "done" and request.GET.get("first") != str(found.first):
         response["HX-Trigger"] = "board-changed"
     return response
 

@@ -370,6 +370,45 @@ class PlanTests(WorkCase):
         self.assertEqual(kept.figures["replay"], "clean")
         self.assertEqual(kept.figures["minutes"], first.figures["minutes"])
 
+    def test_a_first_answer_whose_worker_was_killed_can_be_planned_again(self):
+        from datetime import timedelta
+
+        from studio.routes.models import NOT_YET, SILENCE
+
+        plan = make_plan(self.job)
+        long_ago = timezone.now() - timedelta(seconds=SILENCE + 1)
+        Plan.objects.filter(pk=plan.pk).update(
+            improving=True, figures={**plan.figures, "replay": NOT_YET}, heard_of=long_ago
+        )
+        state = self.client.get(reverse("plan-state", args=[self.job.pk]), {"first": "True"})
+        self.assertContains(state, "broke off")
+        self.assertContains(state, "Plan again")
+        self.assertNotContains(state, "hx-trigger")
+        self.post("plan")
+        plan.refresh_from_db()
+        self.assertEqual((plan.state, plan.improving), ("queued", False))
+
+    def test_a_first_answer_stays_when_the_search_for_a_better_one_fails(self):
+        from studio.routes import planning, tasks
+
+        change_job(
+            self.job.pk, 1, self.anna,
+            lambda core: replace(core, policy=replace(core.policy, effort=1)), "looked longer",
+        )  # fmt: skip
+        self.post("plan")
+        planned = planning.planned_job
+
+        def failing(core, cache, tell):
+            if core.policy.effort:
+                raise MemoryError("gone")
+            return planned(core, cache, tell)
+
+        plan = Plan.objects.get(job=self.job)
+        with mock.patch.object(planning, "planned_job", failing), self.assertRaises(MemoryError):
+            tasks.plan_route(plan_id=plan.pk)
+        plan.refresh_from_db()
+        self.assertEqual((plan.state, plan.first, plan.lost), ("done", True, True))
+
     def test_a_plan_with_no_design_is_refused_in_words(self):
         for entry in self.core().legend:
             self.post("change", "drop", entry=entry.id)
