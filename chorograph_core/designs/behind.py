@@ -15,7 +15,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Linework, Run, Span, length
-from chorograph_core.designs.keeping import parts_inside
+from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
 
 SHORTEST = 0.06
@@ -37,7 +37,7 @@ def covered(linework: Linework, visible: Polygon) -> Linework:
     marks = tuple(
         replace(mark, points=part)
         for mark in linework.marks
-        for part in _parts(mark.points, reach)
+        for part in stretches(mark.points, reach)
     )  # fmt: skip
     return Linework(runs, marks, linework.notes)
 
@@ -52,7 +52,7 @@ def _shown(run: Run, reach, visible: Polygon, edge: Edge) -> list[Run]:
         return [run]
     chains: list[list[Piece]] = []
     for points, technique, kind in run.pieces():
-        for part in _parts(points, reach):
+        for part in stretches(points, reach):
             last = chains[-1][-1][0][-1] if chains else None
             if last is None or np.hypot(*(last - part[0])) > TOUCH:
                 chains.append([])
@@ -73,22 +73,6 @@ def _shown(run: Run, reach, visible: Polygon, edge: Edge) -> list[Run]:
         else:
             made[-1] += [(way, "ditch", "link"), *chain] if len(way) > 1 else chain
     return [_joined(chain, run) for chain in made]
-
-
-def _parts(points: np.ndarray, reach) -> list[np.ndarray]:
-    """The stretches of a polyline inside *reach*, in its own direction."""
-    if len(points) < 2:
-        return [points] if len(points) and reach.covers(shapely.points(points[0])) else []
-    segments = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
-    whole = shapely.covers(reach, segments)
-    made: list[list[np.ndarray]] = []
-    for k, ok in enumerate(whole):
-        for piece in [points[k : k + 2]] if ok else parts_inside(segments[k], points[k], reach):
-            if made and np.hypot(*(made[-1][-1] - piece[0])) < TOUCH:
-                made[-1] += list(piece[1:])
-            else:
-                made.append(list(piece))
-    return [np.array(part) for part in made if len(part) > 1]
 
 
 def _along(leave: np.ndarray, enter: np.ndarray, visible: Polygon, edge: Edge) -> np.ndarray | None:

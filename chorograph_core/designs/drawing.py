@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import json
 import logging
+from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -17,7 +18,8 @@ from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.behind import covered
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Linework, Run, Span
-from chorograph_core.designs.legend import Entry, Layer, LayerLinework, role_of
+from chorograph_core.designs.keeping import clipped
+from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
 from chorograph_core.designs.space import Space, polygons
@@ -29,7 +31,7 @@ from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
 a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
-ENGINE = 3
+ENGINE = 4
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
@@ -104,7 +106,9 @@ def draw_legend(
         if only is not None and entry.id not in only:
             continue
         members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
-        drawn += _draw_entry(entry, members, ground)
+        # Where the client allows less in one of them, that one's piece is left out and the rest stay pieces.
+        whole = not any(bans.get(zone.id) for zone in members)
+        drawn += _draw_entry(entry, members, ground, whole)
     return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
 
 
@@ -158,7 +162,9 @@ def drawn_safely(
     return replace(made, runs=kept, kept_doorways=False), fault
 
 
-def _draw_entry(entry: Entry, members: list[Zone], ground: _Ground) -> list[LayerLinework]:
+def _draw_entry(
+    entry: Entry, members: list[Zone], ground: _Ground, whole: bool
+) -> list[LayerLinework]:
     layers: list[list[LayerLinework]] = [[] for _ in entry.layers]
     known = [designs().get(layer.design) for layer in entry.layers]
     shared = []
@@ -169,7 +175,7 @@ def _draw_entry(entry: Entry, members: list[Zone], ground: _Ground) -> list[Laye
                 _laid(zone, entry, k, _Pattern(Linework(), fault=fault)) for zone in members
             ]
         elif layer.over == "region" and len(members) > 1:
-            layers[k] = _over_region(entry, k, drawing, members, ground)
+            layers[k] = _over_region(entry, k, drawing, members, ground, whole)
         elif drawing.looks_round:
             layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
         else:
@@ -214,12 +220,12 @@ def _round_about(
 
 
 def _over_region(
-    entry: Entry, k: int, drawing: Design, members: list[Zone], ground: _Ground
+    entry: Entry, k: int, drawing: Design, members: list[Zone], ground: _Ground, as_one: bool
 ) -> list[LayerLinework]:
     """One figure over all zones of the entry, each with its piece of it.
 
-    Zones that touch are one region. The pieces carry the figure's name: they are one line to the
-    eye, and to whoever plans the way.
+    Zones that touch are one region. The pieces carry the figure: they are one line to the eye, and to
+    whoever plans the way. Else, not *as_one*, each piece is stitched in its own zone.
     """
     layer = entry.layers[k]
     try:
@@ -229,23 +235,54 @@ def _over_region(
     whole = shapely.union_all([zone.polygon for zone in members], grid_size=1e-5)
     pieces: dict[str, list[Linework]] = {zone.id: [] for zone in members}
     faults: dict[str, str] = dict.fromkeys(pieces, "")
-    for number, region in enumerate(polygons(whole.intersection(ground.limit))):
-        made, fault = drawn_safely(drawing, ground.space(region), settings, layer.seed)
-        for zone in members:
-            parts = polygons(zone.polygon.intersection(region))
-            faults[zone.id] = faults[zone.id] or (fault if parts else "")
-            for part in parts:
-                # A zone may hold several parts of a figure: each has a name of its own in it.
-                taken = sum(len(piece.runs) for piece in pieces[zone.id])
-                piece = _passes(covered(made, part), layer.passes)
-                runs = [
-                    replace(run, figure=f"f{number}.{j}") for j, run in enumerate(piece.runs, taken)
-                ]
-                pieces[zone.id].append(replace(piece, runs=tuple(runs)))
-    found = [
-        _laid(z, entry, k, _Pattern(_together(pieces[z.id]), fault=faults[z.id])) for z in members
+    regions = polygons(whole.intersection(ground.limit))
+    within = [
+        [
+            (zone.id, part)
+            for zone in members
+            for part in polygons(zone.polygon.intersection(region))
+        ]
+        for region in regions
     ]
+    owners = Counter(zone for parts in within for zone in {name for name, _ in parts})
+    figures: dict[str, Figure] = {}
+    for number, (region, parts) in enumerate(zip(regions, within, strict=True)):
+        space = ground.space(region)
+        made, fault = _over_all(layer, drawing, space, settings, ground)
+        names = list(dict.fromkeys(name for name, _ in parts))
+        # A zone that the finish parts has pieces of two figures: those stay pieces.
+        one = as_one and len(names) > 1 and all(owners[name] == 1 for name in names)
+        if one and made.runs:
+            figure = Figure(f"{names[0]}+", tuple(names), space, _passes(made, layer.passes))
+            figures |= dict.fromkeys(names, figure)
+        for name, part in parts:
+            faults[name] = faults[name] or fault
+            # A zone may hold several parts of a figure: each has a name of its own in it.
+            taken = sum(len(piece.runs) for piece in pieces[name])
+            piece = _passes(clipped(made, part) if one else covered(made, part), layer.passes)
+            runs = [
+                replace(run, figure=f"f{number}.{j}") for j, run in enumerate(piece.runs, taken)
+            ]
+            pieces[name].append(replace(piece, runs=tuple(runs)))
+    found = [
+        replace(_laid(zone, entry, k, _Pattern(_together(pieces[zone.id]), fault=faults[zone.id])),
+                figure=figures.get(zone.id))
+        for zone in members
+    ]  # fmt: skip
     return [one for one in found if one.linework.runs or one.fault]
+
+
+def _over_all(
+    layer: Layer, drawing: Design, space: Space, settings: Settings, ground: _Ground
+) -> tuple[Linework, str]:
+    """A design over a region, drawn once for as long as it is remembered."""
+    key = digest([ENGINE, "region", shape_key(space.polygon), ground.foot_radius, layer.design,
+                  [repr(ruler) for ruler in ground.rulers], dict(layer.settings), layer.seed])  # fmt: skip
+    found = ground.cache.get(key)
+    if found is None:
+        found = drawn_safely(drawing, space, settings, layer.seed)
+        ground.cache.put(key, found)
+    return found
 
 
 def _behind(entry: Entry, zone: Zone, ground: _Ground):

@@ -9,9 +9,12 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import SPILL, Run, Span
+from chorograph_core.designs.contract import SPILL, Linework, Run, Span
 from chorograph_core.designs.curves import tidy
 from chorograph_core.designs.linking import Edge
+
+TOUCH = 1e-4
+"""Inches within which two stretches of a line are one."""
 
 
 def inside(points: np.ndarray, shape: BaseGeometry) -> bool:
@@ -39,6 +42,54 @@ def pushed_back(points: np.ndarray, polygon: Polygon) -> np.ndarray | None:
                     made.append(edge.way(leave[0], leave[1], back[1]))
             made.append(piece)
     return tidy(np.concatenate(made), 1e-5) if made else None
+
+
+def clipped(linework: Linework, shape: Polygon) -> Linework:
+    """What of *linework* lies in *shape*, line by line: for the eye and for measures, since whoever
+    stitches it goes on across the edge."""
+    reach = shape.buffer(1e-6)
+    shapely.prepare(reach)
+    runs: list[Run] = []
+    for run in linework.runs:
+        if reach.covers(shapely.linestrings(run.points)):
+            runs.append(run)
+            continue
+        for points, technique, kind in run.pieces():
+            if kind != "stitch":
+                continue
+            runs += [
+                Run(part, technique, reversible=run.reversible, position=run.position)
+                for part in stretches(points, reach)
+            ]
+    marks = tuple(
+        replace(mark, points=part)
+        for mark in linework.marks
+        if mark.kind == "line"
+        for part in stretches(mark.points, reach)
+    )
+    dots = [(mark, mark.points[shapely.intersects_xy(reach, mark.points)])
+            for mark in linework.marks if mark.kind != "line"]  # fmt: skip
+    marks += tuple(replace(mark, points=points) for mark, points in dots if len(points))
+    return Linework(tuple(runs), marks, linework.notes)
+
+
+def stretches(points: np.ndarray, reach: BaseGeometry) -> list[np.ndarray]:
+    """The stretches of a polyline (n, 2) inside *reach*, in its own direction; a single point that lies
+    in it."""
+    if len(points) < 2:
+        return [points] if len(points) and reach.covers(shapely.points(points[0])) else []
+    made: list[list[np.ndarray]] = []
+    segments = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    whole = shapely.covers(reach, segments)
+    near = shapely.intersects(reach, segments)
+    for k in np.flatnonzero(near).tolist():
+        parts = [points[k : k + 2]] if whole[k] else parts_inside(segments[k], points[k], reach)
+        for part in parts:
+            if made and np.hypot(*(made[-1][-1] - part[0])) < TOUCH:
+                made[-1] += list(part[1:])
+            else:
+                made.append(list(part))
+    return [np.array(part) for part in made if len(part) > 1]
 
 
 def broken_where_it_leaves(run: Run, shape: BaseGeometry) -> list[Run]:

@@ -55,12 +55,23 @@ class Thread:
 
 
 @dataclass(frozen=True)
+class Figure:
+    """What is drawn over several *zones* as one: its *space* and all its linework. *key* is its name in a
+    route, made of the name of its first zone."""
+
+    key: str
+    zones: tuple[str, ...]
+    space: Space
+    linework: Linework
+
+
+@dataclass(frozen=True)
 class LayerLinework:
     """The linework of one layer of one zone, with what the route must know about it.
 
     *pattern* and *placement* say where it was drawn first and how it was laid here, so that it can
     be drawn again from other doorways; None where it cannot. *fault* is a sentence where it could
-    not be drawn, or not all of it.
+    not be drawn, or not all of it. *figure* is the whole that the linework is a piece of.
     """
 
     zone: str
@@ -77,6 +88,7 @@ class LayerLinework:
     seed: int = 0
     role: Role = "fill"
     fault: str = ""
+    figure: Figure | None = None
 
     def key(self, run: int) -> str:
         """Name of one run in the route: its zone, its layer, its figure. Never a place in a graph,

@@ -62,6 +62,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
             {"key": path.key, "title": path.title, "stations": list(path.stations)}
             for path in route.paths
         ],
+        "over": {key: list(zones) for key, zones in route.figures.items()},
         "steps": [
             {
                 "kind": step.kind, "how": step.how, "thread": step.thread, "zone": step.zone,

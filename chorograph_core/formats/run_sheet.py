@@ -15,7 +15,7 @@ from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.securing import INSET
-from chorograph_core.route.stations import Station, stations_of
+from chorograph_core.route.stations import Station, figure_stations, stations_of
 
 BREAK_AFTER = 50.0
 """Minutes at the machine after which a break is due."""
@@ -90,9 +90,11 @@ class _Writer:
         passes = [
             Pass(each["number"], each["top"], each["bottom"]) for each in self.passes.values()
         ]
-        self.stations: dict[str, Station] = {
-            station.key: station for station in stations_of(job.chart, job.zones, passes)
-        }
+        stations = [
+            *stations_of(job.chart, job.zones, passes),
+            *figure_stations(route.get("over") or {}, job.zones),
+        ]
+        self.stations: dict[str, Station] = {station.key: station for station in stations}
         self.before: list[Row] = []
         self.parts: list[Part] = []
         self.visits: dict[str, list[Visit]] = {}

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 import shapely
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import connected_components
 from shapely import STRtree
+from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
@@ -40,10 +41,12 @@ def build(
     policy: Policy,
     rates: Rates,
     cache: DrawingCache | None = None,
+    shapes: Mapping[str, Polygon] | None = None,
 ) -> Network:
-    """Build the network: seams, the outline, every run's doorways."""
+    """Build the network: seams, the outline, every run's doorways. *shapes* are those of what is *drawn*,
+    by the names of zones and figures."""
     chains = chains_of(chart, zones, drawn)
-    shapes = {zone.id: zone.polygon for zone in zones}
+    shapes = shapes or {zone.id: zone.polygon for zone in zones}
     ports = _Ports(drawn, cache or DrawingCache(), shapes)
     network = Network()
     bridges = _bridges(chains)
@@ -52,7 +55,7 @@ def build(
     for a, b in attach[len(ports.points) :].reshape(-1, 2).tolist():
         if a >= 0 and b >= 0 and a != b:
             open_link(network, a, b, policy, rates)
-    _attach_runs(network, ports, attach, policy, rates, zones)
+    _attach_runs(network, ports, attach, policy, rates, shapes)
     network.settle()
     return network
 
@@ -224,7 +227,7 @@ def _cut_at(points: np.ndarray, positions: list[float]) -> list[np.ndarray]:
     return pieces
 
 
-def _attach_runs(network, ports: _Ports, attach, policy, rates, zones) -> None:
+def _attach_runs(network, ports: _Ports, attach, policy, rates, shapes) -> None:
     """Give every run its doorway nodes, step links to the seams, and short ways between runs."""
     nodes = np.empty(len(ports.points), int)
     for port, point in enumerate(ports.points):
@@ -251,7 +254,6 @@ def _attach_runs(network, ports: _Ports, attach, policy, rates, zones) -> None:
             trail = Trail(key, own[:1], own[1:], False, one.zone, one.layer, run.reversible, run,
                           one)  # fmt: skip
         network.trails.append(trail)
-    shapes = {zone.id: zone.polygon for zone in zones}
     for zone_id, members in by_zone.items():
         if len(members) > 1:
             _join_within(network, ports, nodes, members, shapes[zone_id], policy, rates)

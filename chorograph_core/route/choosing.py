@@ -99,17 +99,20 @@ def toured(
 ) -> list[tuple[int, Option]]:
     """The bundles of a stage in the order they are gone through, each by one of its ways."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    chosen = order_of(work.ground, options, at, cut, rounds, leaving)
+    over = any(bundle.station.figure for bundle in work.bundles)
+    after = work.after() if over else None
+    chosen = order_of(work.ground, options, at, cut, rounds, leaving, after)
     return [(k, work.ways[k][option]) for k, option in chosen]
 
 
 def order_of(
     ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
-    rounds: int, leaving: Leaving | None = None,
+    rounds: int, leaving: Leaving | None = None, after: Sequence[frozenset[int]] | None = None,
 ) -> list[tuple[int, int]]:  # fmt: skip
     """Order things that have *options* (entry, exit, price) each: (number, option) in the order done.
 
-    *at* is the node one comes from; *leaving* says what it costs to end at a node.
+    *at* is the node one comes from; *leaving* says what it costs to end at a node; *after*, for each thing,
+    what must be done before it.
     """
     if not options:
         return []
@@ -121,8 +124,9 @@ def order_of(
             np.array([place[a] for a, _, _ in pairs]),
             np.array([place[b] for _, b, _ in pairs]),
             np.array([price for _, _, price in pairs]),
+            after[k] if after else frozenset(),
         )
-        for pairs in options
+        for k, pairs in enumerate(options)
     ]
     table = ground.prices(nodes, cut)
     ends = None if leaving is None else np.array([leaving(node) for node in nodes])

@@ -11,10 +11,12 @@ import numpy as np
 import shapely
 from scipy.spatial import cKDTree
 from shapely import STRtree
+from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.figures import figures_in
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
@@ -24,7 +26,7 @@ from chorograph_core.route.model import Policy, State
 from chorograph_core.route.network import Network
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
-from chorograph_core.route.stations import Station, stations_of
+from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.zones import Zone
 
 INSIDE = 0.05
@@ -45,9 +47,11 @@ class Terrain:
         for station, link in zip(*tree.query(shapes, "dwithin", distance=INSIDE), strict=True):
             self.around[station].append(int(link))
         self.inner: dict[int, int] = {}
-        cores = shapely.buffer(shapes, -INSIDE)
-        for station, link in zip(*tree.query(cores, "contains"), strict=True):
-            self.inner[int(link)] = int(station)
+        # Over a figure's zones lie the places whose ditches they are.
+        places = np.flatnonzero([not station.figure for station in stations])
+        cores = shapely.buffer(shapes[places], -INSIDE)
+        for place, link in zip(*tree.query(cores, "contains"), strict=True):
+            self.inner[int(link)] = int(places[place])
         self._grounds: dict[int, Ground] = {}
         self._both: dict[tuple[int, int], Ground] = {}
 
@@ -85,7 +89,8 @@ class Layout:
     of a run on them; *twins* is the node of *network* that lies where one of *seams* does. *required*:
     links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes; *levels*:
     from where to where down the quilt each zone reaches; *drawn*: all linework, parted where no pass
-    holds it; *border*: links of *seams* that join the body to its border.
+    holds it; *border*: links of *seams* that join the body to its border; *shapes*: what each zone, and
+    each figure, covers.
     """
 
     chart: Chart
@@ -103,6 +108,7 @@ class Layout:
     levels: dict[str, tuple[float, float]] = field(default_factory=dict)
     drawn: Sequence[LayerLinework] = ()
     border: set[int] = field(default_factory=set)
+    shapes: dict[str, Polygon] = field(default_factory=dict)
 
     @property
     def inner(self) -> dict[int, int]:
@@ -111,6 +117,8 @@ class Layout:
 
     def kind_of(self, station: Station) -> str:
         """What a station is, in words that its sisters share."""
+        if station.figure:
+            return station.name
         if not station.name.startswith("block"):
             if station.name.startswith("border"):
                 # All four sides are one kind of place.
@@ -133,10 +141,16 @@ def laid_out(
     """Lay out all *drawn* work. Raises `chorograph_core.route.passes.OutOfReach`."""
     passes = passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
                        _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
+    figures = figures_in(drawn)
     stations = stations_of(chart, zones, passes)
     station_of = {zone: k for k, station in enumerate(stations) for zone in station.zones}
+    for station in figure_stations({key: one.zones for key, one in figures.items()}, zones):
+        station_of[station.key] = len(stations)
+        stations.append(station)
     pieces = [parted(one, passes, cache) for one in drawn]
-    network = build(chart, zones, pieces, policy, machine.rates, cache)
+    shapes = {zone.id: zone.polygon for zone in zones}
+    shapes |= {key: one.space.polygon for key, one in figures.items()}
+    network = build(chart, zones, pieces, policy, machine.rates, cache, shapes)
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
     seams = build(chart, zones, bare, policy, machine.rates, cache)
     if len(passes) > 1:
@@ -154,13 +168,14 @@ def laid_out(
     lay = Layout(chart, seams, network, on_seams, on_network, _twins(seams, network), stations,
                  passes, required, station_of)  # fmt: skip
     lay.drawn = pieces
+    lay.shapes = shapes
     lay._patches = {zone.id: zone.patches for zone in zones}
     kinds = {k: lay.kind_of(station) for k, station in enumerate(stations)}
     for numbers in required.values():
         for number in long_seams(seams, numbers, lay.inner, stations, kinds):
             del on_seams.inner[number]
     lay.border = _border_seams(chart, seams)
-    lay.levels = {zone.id: zone.polygon.bounds[1::2] for zone in zones}
+    lay.levels = {name: shape.bounds[1::2] for name, shape in shapes.items()}
     _assign(lay)
     return lay
 
@@ -260,7 +275,7 @@ def _assign(lay: Layout) -> None:
                                         doors=trail.doors[: trail.rings], pairs=())  # fmt: skip
     beside: dict[int, list[int]] = defaultdict(list)
     for station, links in enumerate(lay.on_seams.around):
-        for number in links:
+        for number in () if lay.stations[station].figure else links:
             beside[number].append(whole[station])
     for numbers in lay.required.values():
         for number in numbers:

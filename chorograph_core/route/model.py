@@ -77,6 +77,7 @@ class Stage:
 
     *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all,
     *place* to one station, by its key; a stage of ditches without one is that of the seams between.
+    *level* counts the figures over it that are stitched before, where places are done one by one.
     """
 
     kind: Kind
@@ -84,6 +85,7 @@ class Stage:
     reach: int = 1
     technique: str = ""
     place: str = ""
+    level: int = 0
 
     @property
     def name(self) -> str:
@@ -178,7 +180,8 @@ class Route:
     """Steps in order, with the floor beside them.
 
     *drawn* is the linework as it is stitched: designs that can choose where they begin and end have
-    been drawn again between the doorways the route gave them. *thread_inches* is what each thread
+    been drawn again between the doorways the route gave them; *figures* has the zones that each figure
+    in it lies over, by its key. *thread_inches* is what each thread
     needs on top, and as much again on the bobbin, without reserve. *laying* is what laying a ruler
     takes, in minutes.
     """
@@ -194,6 +197,7 @@ class Route:
     passes: tuple[Pass, ...] = ()
     paths: tuple[FollowedPath, ...] = ()
     laying: float = 0.0
+    figures: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
     @property
     def minutes(self) -> float:

@@ -12,6 +12,7 @@ from dataclasses import replace
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.drawing import broken_ban
+from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import find_ways
@@ -26,7 +27,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 7
+ENGINE = 8
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -79,13 +80,12 @@ class _Planning:
         cache = cache if cache is not None else DrawingCache()
         _refuse_banned(chart, zones, drawn, policy)
         self.tell(0.05, "laying out the seams")
-        self.drawn = [_left_of(one, self.state) for one in drawn]
+        self.drawn = [_left_of(one, self.state) for one in wholes(drawn)]
         self.lay = laid_out(chart, zones, self.drawn, machine, policy, self.state, cache)
         self.cut = machine.cut_seconds / 60
         self.writer = StepWriter(
             self.lay.network, self.lay.seams, machine, policy, self.drawn, self.state
         )
-        shapes = {zone.id: zone.polygon for zone in zones}
         edges = edge_lines(chart, self.lay.passes) if secures(machine, policy) else {}
         edges = {reach: lines for reach, lines in edges.items()
                  if f"edge:{reach}.1" not in self.state.done}  # fmt: skip
@@ -98,7 +98,15 @@ class _Planning:
         holds = {reach: lines for reach, lines in holds.items()
                  if f"hold:{reach}.1" not in self.state.done}  # fmt: skip
         self.follower = Follower(
-            self.lay, self.writer, self.cut, policy.effort, cache, shapes, edges, holds, holding
+            self.lay,
+            self.writer,
+            self.cut,
+            policy.effort,
+            cache,
+            self.lay.shapes,
+            edges,
+            holds,
+            holding,
         )
 
     def route(self) -> Route:
@@ -126,12 +134,15 @@ class _Planning:
         self.tell(0.92, "the floor")
         floor = floor_of(self.lay, works, self.machine, self.policy, self.writer)
         redrawn = self.follower.redrawn
+        figures = {key: one.zones for key, one in figures_in(self.drawn).items()}
+        zones = {name for one in self.drawn for name in figures.get(one.zone, (one.zone,))}
         return Route(
-            self.writer.finish(), floor, len({one.zone for one in self.drawn}),
+            self.writer.finish(), floor, len(zones),
             time.perf_counter() - self.began,
             drawn=[redrawn.get((one.zone, one.layer), one) for one in self.lay.drawn],
             thread_inches=self.writer.used, end=self.writer.end(self.state), passes=self.lay.passes,
             paths=tuple(self.follower.followed.values()), laying=self.machine.rates.ruler_move / 60,
+            figures=figures,
         )  # fmt: skip
 
 

@@ -6,6 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bundles import likenesses, sorted_alike
@@ -32,7 +33,7 @@ def price_of_order(
     cache: DrawingCache,
 ) -> OrderPrice:  # fmt: skip
     """What it costs to follow *order*, and in how many places it would be followed."""
-    lay = laid_out(chart, zones, drawn, machine, policy, State(), cache)
+    lay = laid_out(chart, zones, wholes(drawn), machine, policy, State(), cache)
     cut = machine.cut_seconds / 60
     names = frozenset(order)
     works = works_of(lay, policy)

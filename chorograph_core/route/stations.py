@@ -7,7 +7,7 @@ cluster of neighbouring zones, halved along its longer side until it is small en
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -33,13 +33,15 @@ _NAMES = {"sashing": "sashing", "cornerstone": "cornerstone", "border": "border"
 @dataclass(frozen=True)
 class Station:
     """A place of the top: its *name* for a quilter, the zones in it by id, and its *shape*. A *cluster* is
-    no part that the piecing shows: neighbours gathered so that they can be kept in mind."""
+    no part that the piecing shows: neighbours gathered so that they can be kept in mind. A *figure* lies
+    over other stations: what is drawn over many zones as one."""
 
     key: str
     name: str
     zones: tuple[str, ...]
     shape: BaseGeometry
     cluster: bool = False
+    figure: bool = False
 
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
@@ -77,6 +79,19 @@ def stations_of(chart: Chart, zones: Sequence[Zone], passes: Sequence[Pass] = ()
             counts[name] += 1
             title = f"{name} {counts[name]}"
         made.append(Station(part[0].id, title, tuple(zone.id for zone in part), shape, cluster))
+    return made
+
+
+def figure_stations(figures: Mapping[str, Sequence[str]], zones: Sequence[Zone]) -> list[Station]:
+    """A station for each figure: *figures* has the zones under each, by its key."""
+    shapes = {zone.id: zone.polygon for zone in zones}
+    made = []
+    for number, (key, under) in enumerate(figures.items(), 1):
+        shape = shapely.union_all(
+            [shapes[name] for name in under if name in shapes], grid_size=1e-4
+        )
+        name = f"all {len(under)} zones as one" + (f" ({number})" if len(figures) > 1 else "")
+        made.append(Station(key, name, tuple(under), shape, figure=True))
     return made
 
 

@@ -13,6 +13,7 @@ from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import Kind, Policy, Stage
+from chorograph_core.route.network import Trail
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option
 from chorograph_core.route.stations import Station
@@ -31,6 +32,34 @@ class Work:
     classes: list[int] = field(default_factory=list)
     ways: list[list[Option]] = field(default_factory=list)
     grounds: list[Ground] = field(default_factory=list)
+
+    def after(self) -> list[frozenset[int]]:
+        """For each bundle those that come before it: where a figure lies over zones, what has their outer
+        layers comes before what has their inner ones."""
+        layers = [_layers_in(bundle) for bundle in self.bundles]
+        return [
+            frozenset(
+                j
+                for j, outer in enumerate(layers)
+                if any(max(outer[zone]) < min(inner[zone]) for zone in outer.keys() & inner.keys())
+            )
+            for inner in layers
+        ]
+
+
+def _layers_in(bundle: Bundle) -> dict[str, set[int]]:
+    """The layers that a bundle has of each zone."""
+    found: dict[str, set[int]] = defaultdict(set)
+    for trail in map(bundle.trail, bundle.trails):
+        for zone in zones_under(trail):
+            found[zone].add(trail.layer)
+    return found
+
+
+def zones_under(trail: Trail) -> tuple[str, ...]:
+    """The zones that a run lies in: one, or all that its figure lies over."""
+    figure = trail.drawn.figure if trail.drawn is not None else None
+    return (trail.zone,) if figure is None else figure.zones
 
 
 def works_of(lay: Layout, policy: Policy) -> list[Work]:
@@ -117,10 +146,12 @@ def _stages_with_work(lay: Layout, policy: Policy, groups: list[tuple[int, str]]
             inside = by_place and not technique and number in lay.inner
             place = lay.stations[lay.inner[number]].key if inside else ""
             there.add(Stage("ditch", thread, lay.pass_of_link[number], technique, place))
-    for trail, reach, (_, name) in zip(lay.network.trails, lay.pass_of_trail, groups, strict=True):
+    levels = _levels(lay) if by_place else [0] * len(groups)
+    each = zip(lay.network.trails, lay.pass_of_trail, groups, levels, strict=True)
+    for trail, reach, (_, name), level in each:
         assert trail.drawn is not None
         place = lay.stations[lay.station_of[trail.zone]].key if by_place else ""
-        there.add(Stage("fill", trail.drawn.thread, reach, name, place))
+        there.add(Stage("fill", trail.drawn.thread, reach, name, place, level))
     return there
 
 
@@ -133,10 +164,14 @@ def _by_place(
     ditches = [each for each in sorts if each[0] == "ditch"]
     for reach in numbers:
         made += [Stage(kind, thread, reach, group) for kind, thread, group in ditches]
-        for station in _along_rows(lay.stations):
-            made += [
-                Stage(kind, thread, reach, group, station.key) for kind, thread, group in sorts
-            ]
+        places = _along_rows(lay.stations)
+        # What lies over many places comes after what is inside them, then what is stitched after it.
+        for level in range(1 + max(_levels(lay), default=0)):
+            for station in (*(p for p in places if not p.figure), *(p for p in places if p.figure)):
+                made += [
+                    Stage(kind, thread, reach, group, station.key, level)
+                    for kind, thread, group in sorts
+                ]
     return made
 
 
@@ -183,9 +218,10 @@ def techniques_of(lay: Layout, policy: Policy) -> list[tuple[int, str]]:
     for k in order:
         trail = lay.network.trails[k]
         assert trail.drawn is not None
-        below = lowest[trail.zone, trail.drawn.thread]
-        own[k] = max([own[k], *(rank for layer, rank in below if layer < trail.layer)])
-        below.append((trail.layer, own[k]))
+        below = [lowest[zone, trail.drawn.thread] for zone in zones_under(trail)]
+        own[k] = max([own[k], *(r for each in below for layer, r in each if layer < trail.layer)])
+        for each in below:
+            each.append((trail.layer, own[k]))
     return [(rank, words[rank]) for rank in own]
 
 
@@ -206,7 +242,8 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
     terrain = lay.on_seams if stage.kind == "ditch" else lay.on_network
     work = Work(stage, each, terrain.ground(each), [])
     links: dict[int, list[int]] = defaultdict(list)
-    trails: dict[int, list[int]] = defaultdict(list)
+    trails: dict[tuple[int, int], list[int]] = defaultdict(list)
+    levels = _levels(lay)
     if stage.kind == "ditch":
         for number in lay.required[stage.thread]:
             if lay.pass_of_link[number] != stage.reach:
@@ -225,12 +262,28 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
             assert trail.drawn is not None
             mine = trail.drawn.thread == stage.thread and groups[number][1] == stage.technique
             station = lay.station_of[trail.zone]
-            mine = mine and (not by_place or lay.stations[station].key == stage.place)
+            here = (lay.stations[station].key, levels[number]) == (stage.place, stage.level)
+            mine = mine and (not by_place or here)
             if mine and lay.pass_of_trail[number] == stage.reach:
-                trails[station].append(number)
-    for station in sorted({*links, *trails}):
-        bundle = Bundle(terrain.network, lay.stations[station], tuple(trails[station]),
+                # What is stitched before a figure and what after it are two goes.
+                trails[station, levels[number]].append(number)
+    for station, level in sorted({*((station, 0) for station in links), *trails}):
+        bundle = Bundle(terrain.network, lay.stations[station], tuple(trails[station, level]),
                         tuple(links[station]))  # fmt: skip
         work.bundles.append(bundle)
         work.grounds.append(terrain.station_ground(station, each))
     return work
+
+
+def _levels(lay: Layout) -> list[int]:
+    """For each run the number of figures over its zone that are stitched before it."""
+    over: dict[str, set[int]] = defaultdict(set)
+    for one in lay.drawn:
+        for zone in one.figure.zones if one.figure is not None else ():
+            over[zone].add(one.layer)
+    if not over:
+        return [0] * len(lay.network.trails)
+    return [
+        sum(layer < trail.layer for layer in over.get(zones_under(trail)[0], ()))
+        for trail in lay.network.trails
+    ]

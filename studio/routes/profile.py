@@ -30,6 +30,9 @@ def packed_steps(core: CoreJob, route: dict) -> bytes:
     threads = {thread.key: k for k, thread in enumerate(core.threads)}
     areas = {zone.id: zone.polygon.area for zone in core.zones}
     names = {zone.id: zone.label or zone.id for zone in core.zones}
+    for key, under in (route.get("over") or {}).items():
+        areas[key] = sum(areas.get(zone, 0.0) for zone in under)
+        names[key] = f"{len(under)} zones as one"
     per_run: dict[str, float] = {}
     for step in route["steps"]:
         if step["kind"] == "stitch" and step["zone"]:

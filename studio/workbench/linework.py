@@ -13,6 +13,7 @@ import numpy as np
 from chorograph_core.designs import designs
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.curves import thin
+from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, LayerLinework
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
@@ -72,8 +73,11 @@ def legend_lines(
     threads = {thread.key: thread for thread in core.threads}
     even = evenness(core.zones, drawn) if drawn else {}
     by_entry: dict[str, list[LayerLinework]] = {}
-    for one in stitched_once(drawn):
+    for one in stitched_once(wholes(drawn)):
         by_entry.setdefault(one.entry, []).append(one)
+    pieces: dict[str, list[LayerLinework]] = {}
+    for one in drawn:
+        pieces.setdefault(one.entry, []).append(one)
     zones = {zone.id: zone for zone in core.zones}
     lines = []
     for entry in core.legend:
@@ -82,7 +86,7 @@ def legend_lines(
         main = entry.layers[-1]
         area = sum(zones[z].polygon.area for z in entry.zones if z in zones)
         inches = sum(even[z].inches for z in entry.zones if z in even)
-        sample, frame = _sample(own, len(entry.layers) - 1)
+        sample, frame = _sample(pieces.get(entry.id, []), len(entry.layers) - 1)
         used = [threads[layer.thread] for layer in entry.layers if layer.thread in threads]
         lines.append(
             LegendLine(
@@ -161,7 +165,7 @@ def packed_linework(drawn, colours: dict[str, str]) -> bytes:
     The header lists groups {entry, thread, colour, kind, lines: [points in each line]}.
     """
     groups: dict[tuple[str, str, int], list[np.ndarray]] = {}
-    for one in drawn:
+    for one in wholes(drawn):
         for run in one.linework.runs:
             for points, _, kind in run.pieces():
                 if len(points) > 1:

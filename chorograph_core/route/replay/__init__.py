@@ -14,6 +14,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.replay.ditches import ditch_faults
 from chorograph_core.route.replay.edges import edge_faults
@@ -41,12 +42,15 @@ def replay(
     """
     faults: list[str] = []
     runs = {}
+    # What was drawn over many zones as one is stitched as one.
+    asked = wholes(asked)
     for one in asked:
         for number, run in enumerate(one.linework.runs):
             if one.key(number) not in done:
                 runs[one.key(number)] = (one, run)
     faults += needle_faults(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
+    shapes |= {key: figure.space.polygon for key, figure in figures_in(asked).items()}
     faults += reach_faults(chart, passes, machine, steps)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += holding_faults(chart, zones, policy, machine, steps, done)
@@ -54,7 +58,7 @@ def replay(
     faults += wish_faults(policy, steps)
     faults += run_faults(runs, shapes, policy, steps, passes)
     faults += ditch_faults(chart, asked, steps, done)
-    faults += order_faults(chart, runs, policy, steps)
+    faults += order_faults(chart, shapes, runs, policy, steps, passes)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
     faults += place_faults(chart, zones, outlined, policy, steps)
     if machine is not None:

@@ -11,7 +11,7 @@ from shapely import STRtree
 from chorograph_core.route.replay.measuring import NEAR
 
 
-def order_faults(chart, asked, policy, steps) -> list[str]:
+def order_faults(chart, shapes, asked, policy, steps, passes) -> list[str]:
     """Stabilise before filling; outer layers of a zone before its inner ones."""
     faults = []
     fills = [
@@ -30,16 +30,30 @@ def order_faults(chart, asked, policy, steps) -> list[str]:
     if policy.edges == "border":
         faults += _border_first(chart, steps, ditches)
     faults += _techniques(asked, policy, steps, fills)
-    deepest: dict[tuple[str, str], int] = {}
+    deepest: dict[tuple, int] = {}
     for i in fills:
         if steps[i].run not in asked:
             continue
         one, _ = asked[steps[i].run]
-        key = (one.zone, one.thread)
-        if one.layer < deepest.get(key, -1):
-            faults.append(f"step {i + 1}: {one.zone} is framed after it was filled")
-        deepest[key] = max(one.layer, deepest.get(key, -1))
+        keys: list[tuple] = [(zone, one.thread, steps[i].reach) for zone in _under(one)]
+        # What reaches on to the next pass has its own time there.
+        if one.figure is None and _within_a_pass(shapes[one.zone], passes):
+            keys.append((one.zone, one.thread))
+        for key in keys:
+            if one.layer < deepest.get(key, -1):
+                faults.append(f"step {i + 1}: {key[0]} is framed after it was filled")
+            deepest[key] = max(one.layer, deepest.get(key, -1))
     return faults
+
+
+def _under(one) -> tuple[str, ...]:
+    """The zones that linework lies in: one, or all that its figure lies over."""
+    return (one.zone,) if one.figure is None else one.figure.zones
+
+
+def _within_a_pass(shape, passes) -> bool:
+    low, high = shape.bounds[1::2]
+    return not passes or any(each.top <= low and high <= each.bottom for each in passes)
 
 
 def _place_by_place(steps, fills, ditches) -> list[str]:
@@ -81,15 +95,15 @@ def _techniques(asked, policy, steps, fills) -> list[str]:
     lowest: dict[str, int] = {}
     for one, run in asked.values():
         if not run.in_ditch:
-            lowest[one.zone] = min(one.layer, lowest.get(one.zone, one.layer))
+            for zone in _under(one):
+                lowest[zone] = min(one.layer, lowest.get(zone, one.layer))
     turns: dict[tuple, list[tuple[str, int]]] = defaultdict(list)
     for i in fills:
-        if (
-            steps[i].run not in asked
-            or asked[steps[i].run][0].layer > lowest[asked[steps[i].run][0].zone]
-        ):
+        if steps[i].run not in asked:
             continue
         one, run = asked[steps[i].run]
+        if any(one.layer > lowest[zone] for zone in _under(one)):
+            continue
         first = next((how for _, how, kind in run.pieces() if kind == "stitch"), "")
         name = one.design
         if policy.technique == "ruler":

@@ -115,9 +115,10 @@ def _drawn_in_parts(one: LayerLinework, run, parts, shape) -> str:
 
 def _filled_otherwise(run, parts, shape, wider: float) -> str:
     """What is wrong with lines that are others than those drawn; empty if they fill the zone as well."""
-    line = np.concatenate([step.points for step in parts])
     lines = [step.points for step in parts if step.kind == "stitch"]
-    if not shapely.covers(shape.buffer(NEAR), shapely.linestrings(line)):
+    # Between two parts the thread is cut, or travels elsewhere.
+    moved = shapely.multilinestrings([shapely.linestrings(step.points) for step in parts])
+    if not shapely.covers(shape.buffer(NEAR), moved):
         return "was drawn again and leaves its zone"
     first = [points for points, _, kind in run.pieces() if kind == "stitch"]
     was, now = (sum(inches_of(each) for each in them) for them in (first, lines))

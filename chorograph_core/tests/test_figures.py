@@ -1,0 +1,176 @@
+"""Figures: what is drawn over many zones as one is stitched as one."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+import shapely
+
+from chorograph_core.designs.figures import figures_in, wholes
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.formats import run_sheet
+from chorograph_core.formats.route_files import route_json
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.layouts import StraightSet
+from chorograph_core.reckon import Machine
+from chorograph_core.route import Policy
+from chorograph_core.zones import zones_from_patches
+
+LINES = {"spacing": 1.5, "angle": 90.0, "relative": "top"}
+
+
+def lined(kind="frame", over="region", layers=None, rows=3, columns=3, **policy) -> Job:
+    """A top of nine nine patches, each 9″, with upright lines 1 1/2″ apart over all of it."""
+    chart = StraightSet(rows, columns, 9, ("nine_patch",)).chart()
+    zones = tuple(zones_from_patches(chart))
+    ids = tuple(zone.id for zone in zones)
+    layers = layers or (Layer("parallel", LINES, "clear", over=over),)
+    return Job("lined", chart, zones, legend=(Entry("e", "", ids, layers),),
+               machine=Machine(kind=kind), policy=Policy(effort=0, **policy))  # fmt: skip
+
+
+def stitched(drawn) -> float:
+    """Inches of stitching in linework, ways along an edge left out."""
+    return sum(
+        float(np.hypot(*np.diff(points, axis=0).T).sum())
+        for one in drawn
+        for run in one.linework.runs
+        for points, _, kind in run.pieces()
+        if kind == "stitch"
+    )
+
+
+class FigureTests(TestCase):
+    def test_pieces_add_up_to_the_whole(self):
+        job = lined()
+        drawn = job_linework(job)
+        self.assertEqual(len(drawn), 81)
+        whole = wholes(drawn)
+        self.assertEqual(len(whole), 1)
+        self.assertAlmostEqual(stitched(drawn), stitched(whole), delta=0.05)
+        shapes = {zone.id: zone.polygon for zone in job.zones}
+        for one in drawn:
+            for run in one.linework.runs:
+                self.assertTrue(
+                    shapes[one.zone].buffer(0.001).covers(shapely.linestrings(run.points))
+                )
+        self.assertEqual(wholes(whole), whole, "it is whole already")
+
+    def test_a_ruler_is_laid_along_the_line_and_not_seam_by_seam(self):
+        route = planned_job(lined("sit-down"))
+        # 27″ less 3/8″ all round is 26 1/4″: 18 spaces of 1.458″ make 17 lines, each in three layings of
+        # at most 10″; square by square it would be 9 squares each time.
+        self.assertEqual(sum(step.count for step in route.steps if step.kind == "ruler"), 17 * 3)
+        self.assertEqual(route.cuts, 1)
+
+    def test_every_school_and_machine_stitches_it_clean(self):
+        for kind in ("frame", "sit-down"):
+            for school in ("quilt", "pass", "zone", "free"):
+                with self.subTest(kind=kind, school=school):
+                    layers = (
+                        Layer("ditch", {}, "clear"),
+                        Layer("inset_echo", {"count": 1}, "clear"),
+                        Layer("parallel", LINES, "clear", over="region"),
+                        Layer("loops", {}, "clear"),
+                    )
+                    job = lined(
+                        kind, layers=layers, rows=2, columns=1, stabilise=school, technique="ruler"
+                    )
+                    route = planned_job(job)
+                    self.assertEqual(replayed_job(job, route), [])
+                    self.assertLessEqual(route.floor.lost_minutes, route.lost_minutes + 1e-6)
+
+    def test_what_comes_before_and_after_a_figure(self):
+        layers = (
+            Layer("inset_echo", {"count": 1}, "clear"),
+            Layer("parallel", LINES, "clear", over="region"),
+            Layer("loops", {}, "clear"),
+        )
+        route = planned_job(lined("sit-down", layers=layers, columns=1))
+        order = [step.run.split("/")[1] for step in route.steps if step.kind == "stitch"]
+        self.assertEqual("".join(dict.fromkeys(order)), "012")
+        self.assertEqual(sorted(order), order)
+
+    def test_a_figure_deeper_than_the_reach_is_parted_and_goes_on(self):
+        job = lined(rows=4)
+        route = planned_job(job)
+        self.assertGreater(len(route.passes), 1)
+        self.assertEqual(replayed_job(job, route), [])
+        (key,) = route.figures
+        self.assertEqual(len(route.figures[key]), 108)
+        self.assertEqual({step.zone for step in route.steps if step.kind == "stitch"}, {key})
+
+    def test_where_the_client_forbids_a_zone_the_rest_goes_round_it(self):
+        job = lined("sit-down")
+        zones = (replace(job.zones[40], forbidden=True), *job.zones[:40], *job.zones[41:])
+        job = replace(job, zones=zones)
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        core = zones[0].polygon.buffer(-0.01)
+        for step in route.steps:
+            if step.kind in ("stitch", "travel"):
+                self.assertFalse(core.intersects(shapely.linestrings(step.points)))
+        self.assertEqual(len(next(iter(route.figures.values()))), 80)
+
+    def test_two_regions_are_two_figures_with_names_of_their_own(self):
+        job = lined("sit-down")
+        left = [zone.id for zone in job.zones if zone.polygon.bounds[2] < 8.9]
+        right = [zone.id for zone in job.zones if zone.polygon.bounds[0] > 9.1]
+        entry = replace(job.legend[0], zones=(*left, *right))
+        job = replace(job, legend=(entry,))
+        figures = figures_in(job_linework(job))
+        self.assertEqual(sorted(len(one.zones) for one in figures.values()), sorted(
+            (len(left), len(right))))  # fmt: skip
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        self.assertEqual(len(route.paths), 2)
+
+
+class ReplayOfFigures(TestCase):
+    """The replay sees each kind of damage to a figure."""
+
+    @classmethod
+    def setUpClass(cls):
+        layers = (
+            Layer("parallel", LINES, "clear", over="region"),
+            Layer("inset_echo", {"count": 1}, "clear"),
+        )
+        cls.job = lined("sit-down", layers=layers, rows=1)
+        cls.route = planned_job(cls.job)
+        (cls.key,) = cls.route.figures
+
+    def faults(self, steps):
+        return replayed_job(self.job, replace(self.route, steps=steps))
+
+    def test_clean(self):
+        self.assertEqual(self.faults(self.route.steps), [])
+
+    def test_left_out(self):
+        steps = [step for step in self.route.steps if step.zone != self.key]
+        self.assertIn(f"{self.key}/0/0 is never stitched", self.faults(steps))
+
+    def test_stitched_elsewhere(self):
+        steps = [
+            replace(step, points=step.points + (0.25, 0.0)) if step.zone == self.key else step
+            for step in self.route.steps
+        ]
+        self.assertTrue(any("is not stitched as it was drawn" in one or "leaves" in one
+                            for one in self.faults(steps)))  # fmt: skip
+
+    def test_filled_before_the_figure_is_there(self):
+        mine = [step for step in self.route.steps if step.zone == self.key]
+        rest = [step for step in self.route.steps if step.zone != self.key]
+        self.assertTrue(any("is framed after it was filled" in one
+                            for one in self.faults([*rest, *mine])))  # fmt: skip
+
+
+class FiguresOnPaper(TestCase):
+    def test_the_run_sheet_and_the_file_name_it(self):
+        import json
+
+        job = lined("sit-down")
+        route = json.loads(route_json(job, planned_job(job), []))
+        self.assertEqual([len(zones) for zones in route["over"].values()], [81])
+        sheet = run_sheet(job, route)
+        self.assertEqual(sheet.cards[0].where, "all 81 zones as one")
+        self.assertEqual(len(sheet.cards[0].zones), 81)
