@@ -11,6 +11,8 @@ from shapely.geometry import Polygon
 
 MOST_SITES = 900
 """Sites that are still gone round in a short way."""
+NEIGHBOURS = 8
+"""Neighbours of a point that a short way may lead to."""
 MOST_SAMPLES = 120_000
 
 
@@ -78,38 +80,53 @@ def round_trip(
     n = len(points)
     if n < 4:
         return list(range(n))
-    ways = np.hypot(*(points[:, None] - points[None, :]).transpose(2, 0, 1))
-    near = np.argsort(ways, axis=1, kind="stable")[:, 1 : min(n, 9)]
+    _, near = cKDTree(points).query(points, min(n, NEIGHBOURS + 1))
+    near = np.array(
+        [[k for k in row if k != i][:NEIGHBOURS] for i, row in enumerate(near.tolist())]
+    )
     pairs = np.unique(np.sort(np.column_stack([np.repeat(np.arange(n), near.shape[1]),
                                                near.ravel()]), axis=1), axis=0)  # fmt: skip
     legs = shapely.linestrings(np.stack([points[pairs[:, 0]], points[pairs[:, 1]]], axis=1))
     astray = pairs[~shapely.covers(polygon, legs)]
-    ways[astray[:, 0], astray[:, 1]] *= 4
-    ways[astray[:, 1], astray[:, 0]] *= 4
-    if together is not None:
-        ways[together] = ways[together[::-1]] = -1e4
-        near = np.argsort(ways, axis=1, kind="stable")[:, : min(n, 9)]
-        near = np.array(
-            [[k for k in row if k != i][: near.shape[1] - 1] for i, row in enumerate(near)]
-        )
-    order = _greedy(ways)
-    return _improve(order, ways.tolist(), near.tolist())
+    return _improve(_greedy(points), _Ways(points, astray, together), near.tolist(), together)
 
 
-def _greedy(ways: np.ndarray) -> list[int]:
-    n = len(ways)
-    free = np.ones(n, bool)
-    order, free[0] = [0], False
-    for _ in range(n - 1):
-        following = int(np.argmin(np.where(free, ways[order[-1]], np.inf)))
-        order.append(following)
-        free[following] = False
+class _Ways:
+    """What it costs to go from one point to another: inches, four times those of a way *astray*."""
+
+    def __init__(self, points: np.ndarray, astray: np.ndarray, together) -> None:
+        self._x, self._y = points[:, 0].tolist(), points[:, 1].tolist()
+        self._astray = {pair for a, b in astray.tolist() for pair in ((a, b), (b, a))}
+        self._together = set() if together is None else {together, together[::-1]}
+
+    def __call__(self, a: int, b: int) -> float:
+        way = math.hypot(self._x[a] - self._x[b], self._y[a] - self._y[b])
+        if (a, b) in self._astray:
+            way *= 4
+        return -1e4 if (a, b) in self._together else way
+
+
+def _greedy(points: np.ndarray) -> list[int]:
+    """From each point to the nearest that is left."""
+    left = np.arange(len(points))
+    order = [0]
+    left = left[1:]
+    at = points[0]
+    while len(left):
+        apart = points[left] - at
+        best = int(np.argmin((apart * apart).sum(axis=1)))
+        order.append(int(left[best]))
+        at = points[order[-1]]
+        left = np.delete(left, best)
     return order
 
 
-def _improve(order: list[int], ways: list[list[float]], near: list[list[int]]) -> list[int]:
+def _improve(order: list[int], ways: _Ways, near: list[list[int]], together) -> list[int]:
     """2-opt with neighbour lists until nothing shortens the tour."""
     n = len(order)
+    if together is not None:
+        a, b = together
+        near[a], near[b] = [b, *near[a]], [a, *near[b]]
     place = [0] * n
     for i, v in enumerate(order):
         place[v] = i
@@ -119,12 +136,14 @@ def _improve(order: list[int], ways: list[list[float]], near: list[list[int]]) -
         for v in range(n):
             i = place[v]
             after = order[(i + 1) % n]
+            now = ways(v, after)
             for w in near[v]:
-                if ways[v][w] >= ways[v][after]:
+                there = ways(v, w)
+                if there >= now:
                     break
                 j = place[w]
                 beyond = order[(j + 1) % n]
-                gain = ways[v][after] + ways[w][beyond] - ways[v][w] - ways[after][beyond]
+                gain = now + ways(w, beyond) - there - ways(after, beyond)
                 if gain > 1e-9:
                     a, b = (i + 1, j) if i < j else (j + 1, i)
                     order[a : b + 1] = order[a : b + 1][::-1]

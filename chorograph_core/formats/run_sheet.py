@@ -16,6 +16,7 @@ from chorograph_core.measure import format_length
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.securing import INSET
 from chorograph_core.route.stations import Station, figure_stations, stations_of
+from chorograph_core.route.steps import EMPTY
 
 BREAK_AFTER = 50.0
 """Minutes at the machine after which a break is due."""
@@ -99,6 +100,7 @@ class _Writer:
         self.parts: list[Part] = []
         self.visits: dict[str, list[Visit]] = {}
         self.since_break = 0.0
+        self.under = self.empty = False
         self.now: Visit | None = None
         self.kinds = self._kinds(route["steps"])
         if job.policy.days == "basted":
@@ -151,6 +153,17 @@ class _Writer:
                                  f"{BREAK_AFTER:.0f} minutes since the last one"))  # fmt: skip
 
     def _part(self, step, kind: str) -> Part:
+        # What the quilt is rolled under is one part, however often it is.
+        self.under = step["how"] == "under" or (
+            self.under and step["kind"] not in ("roll", "thread")
+        )
+        if self.under and self.parts:
+            part, window = self.parts[-1], self.passes[step["reach"]]
+            part.top, part.bottom = (
+                min(part.top, window["top"]),
+                max(part.bottom, window["bottom"]),
+            )
+            return part
         same = self.parts and (self.parts[-1].kind, self.parts[-1].thread, self.parts[-1].reach) == (
             kind, self.threads.get(step["thread"], step["thread"]), step["reach"],
         )  # fmt: skip
@@ -172,20 +185,50 @@ class _Writer:
         part.rows.append(Row("thread", f"Thread {part.thread}, and bobbins of the same."))
 
     def _roll(self, part: Part, step) -> None:
+        if step["how"] == "under":
+            row = next((row for row in part.rows if row.kind == "under"), None)
+            if row is None:
+                row = Row(
+                    "under",
+                    "",
+                    "Needle down and the machine stopped while it rolls; nothing is cut.",
+                )
+                part.rows.append(row)
+            row.number += step["count"]
+            row.text = f"Roll the quilt on and back under the needle, {row.number} times in all."
+            return
         window = self.passes[step["reach"]]
         top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
         text = f"Roll {step['how']} to pass {step['reach']}, from {top} to {bottom} down the quilt."
         part.rows.append(Row("roll", text))
 
     def _start(self, part: Part, step) -> None:
+        if self.empty:
+            self.empty = False
+            return
         part.rows.append(Row("start", f"Start {self._spot(step['points'][-1])}."))
 
     def _tie_off(self, part: Part, step) -> None:
         why = step["reason"].partition(": ")[2]
+        if why == EMPTY:
+            self._return_empty(part)
+            return
         if why in ("everything is done", "this thread has nothing left to do here"):
             part.rows.append(Row("tie_off", "Tie off and cut: this thread is done here."))
         else:
             part.rows.append(Row("tie_off", "Tie off and cut."))
+
+    def _return_empty(self, part: Part) -> None:
+        """Told once for a part, however many lines it has."""
+        self.empty = True
+        row = next((row for row in part.rows if row.kind == "empty"), None)
+        if row is None:
+            row = Row("empty", "")
+            part.rows.append(row)
+        row.number += 1
+        way = {"right": "to the right", "left": "to the left", "up": "away from you",
+               "down": "towards you"}.get(self.job.machine.directions, "one way")  # fmt: skip
+        row.text = f"Long lines {way} only: cut at the end, take the machine back empty, {row.number} times."
 
     def _secure(self, part: Part, step) -> None:
         if step["run"].startswith("hold:"):

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -22,6 +23,7 @@ from chorograph_core.reckon import Rates
 from chorograph_core.route.chains import chains_of
 from chorograph_core.route.model import TOLERANCE, Policy
 from chorograph_core.route.network import Link, Network, Trail, open_link
+from chorograph_core.route.one_way import against
 from chorograph_core.zones import Zone
 
 MOST_DOORS = 8
@@ -42,9 +44,10 @@ def build(
     rates: Rates,
     cache: DrawingCache | None = None,
     shapes: Mapping[str, Polygon] | None = None,
+    directions: str = "all",
 ) -> Network:
     """Build the network: seams, the outline, every run's doorways. *shapes* are those of what is *drawn*,
-    by the names of zones and figures."""
+    by the names of zones and figures, *directions* those in which the machine stitches long lines well."""
     chains = chains_of(chart, zones, drawn)
     shapes = shapes or {zone.id: zone.polygon for zone in zones}
     ports = _Ports(drawn, cache or DrawingCache(), shapes)
@@ -55,7 +58,7 @@ def build(
     for a, b in attach[len(ports.points) :].reshape(-1, 2).tolist():
         if a >= 0 and b >= 0 and a != b:
             open_link(network, a, b, policy, rates)
-    _attach_runs(network, ports, attach, policy, rates, shapes)
+    _attach_runs(network, ports, attach, policy, rates, shapes, directions)
     network.settle()
     return network
 
@@ -227,7 +230,7 @@ def _cut_at(points: np.ndarray, positions: list[float]) -> list[np.ndarray]:
     return pieces
 
 
-def _attach_runs(network, ports: _Ports, attach, policy, rates, shapes) -> None:
+def _attach_runs(network, ports: _Ports, attach, policy, rates, shapes, directions) -> None:
     """Give every run its doorway nodes, step links to the seams, and short ways between runs."""
     nodes = np.empty(len(ports.points), int)
     for port, point in enumerate(ports.points):
@@ -253,10 +256,25 @@ def _attach_runs(network, ports: _Ports, attach, policy, rates, shapes) -> None:
         else:
             trail = Trail(key, own[:1], own[1:], False, one.zone, one.layer, run.reversible, run,
                           one)  # fmt: skip
+            trail = _turned_well(trail, directions)
         network.trails.append(trail)
     for zone_id, members in by_zone.items():
         if len(members) > 1:
             _join_within(network, ports, nodes, members, shapes[zone_id], policy, rates)
+
+
+def _turned_well(trail: Trail, directions: str) -> Trail:
+    """An open run that is only stitched the way that has fewer long lines against the good direction."""
+    assert trail.run is not None
+    if not trail.reversible:
+        return trail
+    there, back = against(trail.run, directions), against(trail.run.reversed(), directions)
+    if there == back:
+        return trail
+    if there < back:
+        return replace(trail, reversible=False)
+    return replace(trail, reversible=False, run=trail.run.reversed(), heads=trail.tails,
+                   tails=trail.heads)  # fmt: skip
 
 
 def _join_within(network, ports, nodes, members, shape, policy, rates) -> None:

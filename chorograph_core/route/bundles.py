@@ -102,8 +102,17 @@ def sorted_alike(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likenes
                 break
         else:
             by_signature.setdefault(bundle.signature, []).append(len(classes))
-            classes.append([(place, list(likenesses(bundle, bundle)))])
+            classes.append([(place, list(likenesses(bundle, bundle)) or [_as_it_lies(bundle)])])
     return classes
+
+
+def _as_it_lies(bundle: Bundle) -> Likeness:
+    """A bundle on itself, whatever cannot be told apart in it."""
+    trails = [bundle.trail(number) for number in bundle.trails]
+    nodes = {node for trail in trails for node in (*trail.heads, *trail.tails)}
+    nodes |= {int(node) for node in bundle.network.ends[list(bundle.links)].ravel()}
+    return Likeness(TURNS[0], {k: k for k in bundle.trails}, {k: k for k in nodes},
+                    {k: k for k in bundle.links})  # fmt: skip
 
 
 def _kind(trail: Trail) -> tuple:
@@ -125,13 +134,10 @@ def _laid(one: Bundle, other: Bundle, turn: np.ndarray) -> Likeness | None:
     links = _matched(one.halfway @ turn.T, other.halfway)
     if links is None:
         return None
-    runs = _matched(one.middles @ turn.T, other.middles, one, other)
+    nodes: dict[int, int] = {}
+    runs = _runs_matched(one, other, turn, nodes)
     if runs is None:
         return None
-    nodes: dict[int, int] = {}
-    for i, j in enumerate(runs):
-        if not _doors(one, other, one.trails[i], other.trails[j], turn, nodes):
-            return None
     for i, j in enumerate(links):
         if not _ends(one, other, one.links[i], other.links[j], turn, nodes):
             return None
@@ -143,16 +149,36 @@ def _laid(one: Bundle, other: Bundle, turn: np.ndarray) -> Likeness | None:
     )
 
 
-def _matched(here: np.ndarray, there: np.ndarray, one=None, other=None) -> list[int] | None:
+def _runs_matched(one: Bundle, other: Bundle, turn, nodes: dict[int, int]) -> list[int] | None:
+    """For each run of *one* that of *other* it lies on, each once, their doors put into *nodes*; None if
+    one has none."""
+    if not one.trails:
+        return []
+    apart = np.hypot(*((one.middles @ turn.T)[:, None] - other.middles[None]).transpose(2, 0, 1))
+    # Rings about one middle are told apart by their length and kind, lines that cross there by their ends.
+    near = (apart < NEAR) & (np.abs(one.inches[:, None] - other.inches[None]) <= 0.1)
+    free = np.ones(len(other.trails), bool)
+    found: list[int] = []
+    for i, mine in enumerate(one.trails):
+        for j in np.flatnonzero(near[i] & free).tolist():
+            doors: dict[int, int] = {}
+            if one.kinds[i] == other.kinds[j] and _doors(
+                one, other, mine, other.trails[j], turn, doors
+            ):
+                nodes |= doors
+                free[j] = False
+                found.append(j)
+                break
+        else:
+            return None
+    return found
+
+
+def _matched(here: np.ndarray, there: np.ndarray) -> list[int] | None:
     """For each place of *here* the one of *there* that lies on it, each once; None if one has none."""
     if not len(here):
         return []
     apart = np.hypot(*(here[:, None] - there[None]).transpose(2, 0, 1))
-    if one is not None:
-        # Rings about one middle are told apart by their length and kind.
-        apart = apart + 10.0 * (np.abs(one.inches[:, None] - other.inches[None]) > 0.1)
-        unlike = [[a != b for b in other.kinds] for a in one.kinds]
-        apart = apart + 10.0 * np.array(unlike)
     best = apart.argmin(axis=1)
     good = apart[np.arange(len(here)), best] < NEAR
     return best.tolist() if good.all() and len(set(best.tolist())) == len(best) else None

@@ -17,11 +17,12 @@ from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import FollowedPath
 from chorograph_core.route.moves import CutMove, LinkMove, RunMove
 from chorograph_core.route.network import Trail
+from chorograph_core.route.one_way import WAYS, parts_of
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option, walk_options, walked
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
-from chorograph_core.route.walks import far_end, odd_nodes, straight_walks
+from chorograph_core.route.walks import Walk, far_end, odd_nodes, straight_walks
 from chorograph_core.route.works import Work, path_of
 
 BESIDE = 3.0
@@ -55,6 +56,8 @@ class Follower:
         """Roll to the pass, change the thread, go along the seams, then through the stations, ending
         where *after*, what is done next in the same thread, is near."""
         stage = work.stage
+        if stage.through:
+            self._baste_ahead(work)
         lines, holds = self._edges.pop(stage.reach, ()), self._holds.pop(stage.reach, ())
         # Where the next pass is basted first, the needle is up when it comes.
         waits = after is not None and (
@@ -66,7 +69,9 @@ class Follower:
         elif stage.reach != self.writer.reach and self.writer.down:
             self._come_to_the_edge(work)
         self.writer.thread(stage.thread, stage.kind)
-        self.writer.roll_to(stage.reach)
+        self.writer.roll_under(self.lay.passes if stage.through else ())
+        if not stage.through or not self.writer.down:
+            self.writer.roll_to(stage.reach)
         self._reached = work.reached
         self.writer.secure(lines, stage.reach)
         self.writer.secure(holds, stage.reach, "hold")
@@ -79,6 +84,21 @@ class Follower:
         ):
             self._visit(work, k, way)
         self.writer.leave_station()
+
+    def _baste_ahead(self, work: Work) -> None:
+        """Baste the passes that are rolled to under the needle: meanwhile it cannot be done."""
+        spots = np.concatenate([bundle.trail(n).run.points  # type: ignore[union-attr]
+                                for bundle in work.bundles for n in bundle.trails])  # fmt: skip
+        low, high = spots[:, 1].min(), spots[:, 1].max()
+        for each in self.lay.passes:
+            lines, holds = self._edges.get(each.number, ()), self._holds.get(each.number, ())
+            if each.bottom < low or each.top > high or not (lines or holds):
+                continue
+            self.writer.cut("the edges of the next pass are basted first")
+            self.writer.thread(work.stage.thread, work.stage.kind)
+            self.writer.roll_to(each.number)
+            self.writer.secure(self._edges.pop(each.number, ()), each.number)
+            self.writer.secure(self._holds.pop(each.number, ()), each.number, "hold")
 
     def baste_all(self, works: Sequence[Work], passes: Sequence[Pass]) -> None:
         """Baste the whole quilt, pass after pass, before anything else."""
@@ -151,7 +171,11 @@ class Follower:
         if not walks:
             return
         options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
-        tour = order_of(work.ground, [[(a, b, 0.0) for a, b in pairs] for pairs in options],
+        prices = [[self._against(walk, each) for each in ways]
+                  for walk, ways in zip(walks, how, strict=True)]  # fmt: skip
+        priced = [[(a, b, price) for (a, b), price in zip(pairs, each, strict=True)]
+                  for pairs, each in zip(options, prices, strict=True)]  # fmt: skip
+        tour = order_of(work.ground, priced,
                         self._start_of(work), self.cut, rounds_for(len(walks), self.effort),
                         leaving)  # fmt: skip
         self._last = None
@@ -163,6 +187,15 @@ class Follower:
                 self.writer.look_up("", "seams", "long seams", True, True)
             self.writer.walk(walked(seams, walks[k], how[k][option]), asked)
             self._at = self._known(leave, work)
+
+    def _against(self, walk: Walk, how: tuple[int, bool]) -> float:
+        """What it costs that a walk runs against the direction in which the machine stitches well."""
+        directions = self.writer.machine.directions
+        if directions not in WAYS:
+            return 0.0
+        ways = [self.lay.seams.links[number].way(start)
+                for number, start in walked(self.lay.seams, walk, how)]  # fmt: skip
+        return 2 * self.cut * sum(wrong for _, wrong in parts_of(np.concatenate(ways), directions))
 
     def _known(self, node: int, work: Work) -> int | None:
         """A node of the stage's own network as one of the network that has all doorways."""

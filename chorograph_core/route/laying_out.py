@@ -90,7 +90,7 @@ class Layout:
     links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes; *levels*:
     from where to where down the quilt each zone reaches; *drawn*: all linework, parted where no pass
     holds it; *border*: links of *seams* that join the body to its border; *shapes*: what each zone, and
-    each figure, covers.
+    each figure, covers; *through*: the trails that are stitched while the quilt is rolled under them.
     """
 
     chart: Chart
@@ -109,6 +109,12 @@ class Layout:
     drawn: Sequence[LayerLinework] = ()
     border: set[int] = field(default_factory=set)
     shapes: dict[str, Polygon] = field(default_factory=dict)
+    through: set[int] = field(default_factory=set)
+
+    @property
+    def whole(self) -> Pass:
+        """All passes together: what can be reached while the quilt is rolled on and back."""
+        return Pass(0, self.passes[0].top, self.passes[-1].bottom)
 
     @property
     def inner(self) -> dict[int, int]:
@@ -147,10 +153,10 @@ def laid_out(
     for station in figure_stations({key: one.zones for key, one in figures.items()}, zones):
         station_of[station.key] = len(stations)
         stations.append(station)
-    pieces = [parted(one, passes, cache) for one in drawn]
+    pieces = [parted(one, passes, cache, policy.oversized == "roll") for one in drawn]
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: one.space.polygon for key, one in figures.items()}
-    network = build(chart, zones, pieces, policy, machine.rates, cache, shapes)
+    network = build(chart, zones, pieces, policy, machine.rates, cache, shapes, machine.directions)
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
     seams = build(chart, zones, bare, policy, machine.rates, cache)
     if len(passes) > 1:
@@ -263,13 +269,17 @@ def _assign(lay: Layout) -> None:
         levels = trail.run.points[:, 1]
         home = whole[lay.station_of[trail.zone]]
         held = holding(passes, levels.min(), levels.max())
+        if not held:
+            lay.through.add(len(lay.pass_of_trail))
+            held = holding(passes, levels.min(), levels.min())
         lay.pass_of_trail.append(home or next(iter(held), 1))
     by_number = {each.number: each for each in passes}
     for k, trail in enumerate(network.trails):
         if not trail.free:
             continue
         # What is drawn again lies somewhere else in its zone: all of that must be in reach.
-        if not by_number[lay.pass_of_trail[k]].holds(*lay.levels[trail.zone]):
+        there = by_number[lay.pass_of_trail[k]]
+        if k in lay.through or not there.holds(*lay.levels[trail.zone]):
             rings = trail.heads[: trail.rings]
             network.trails[k] = replace(trail, heads=rings, tails=rings, closed=True, free=False,
                                         doors=trail.doors[: trail.rings], pairs=())  # fmt: skip

@@ -42,6 +42,8 @@ class Policy:
     (``"border"``), where the border is fuller than the body.
     *days*: ``"passes"`` from top to bottom, or the whole quilt is basted first (``"basted"``): then any
     place can be done on any day, its basting taken out before it is stitched.
+    *oversized*: a run that no pass holds is cut where passes meet (``"split"``), stitched in one go while the
+    quilt is rolled on and back under it (``"roll"``), or whichever loses less (``"less"``).
     *orders*: in which order a person wants the runs at one station, by their names; all alike stations
     follow.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
@@ -54,6 +56,7 @@ class Policy:
     technique: Literal["mixed", "ruler", "design"] = "mixed"
     edges: Literal["baste", "float", "border"] = "baste"
     days: Literal["passes", "basted"] = "passes"
+    oversized: Literal["less", "split", "roll"] = "less"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()
@@ -78,6 +81,7 @@ class Stage:
     *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all,
     *place* to one station, by its key; a stage of ditches without one is that of the seams between.
     *level* counts the figures over it that are stitched before, where places are done one by one.
+    *through*: the quilt is rolled on and back meanwhile, *reach* is the pass it begins in.
     """
 
     kind: Kind
@@ -86,6 +90,7 @@ class Stage:
     technique: str = ""
     place: str = ""
     level: int = 0
+    through: bool = False
 
     @property
     def name(self) -> str:

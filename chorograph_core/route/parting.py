@@ -24,11 +24,14 @@ FINE = 0.5
 """Inches between the points of such a line."""
 
 
-def parted(one: LayerLinework, passes: Sequence[Pass], cache: DrawingCache) -> LayerLinework:
+def parted(
+    one: LayerLinework, passes: Sequence[Pass], cache: DrawingCache, through: bool = False
+) -> LayerLinework:
     """The same linework with every run in pieces that some pass holds; the pieces keep its name.
 
     What may be drawn in parts is; it begins and ends where another line would be cut again and again.
-    Ditches are left whole: they are cut as links of the network are.
+    Ditches are left whole: they are cut as links of the network are; so are all runs where the quilt is
+    rolled under the needle (*through*).
     """
     if len(passes) < 2:
         return one
@@ -36,6 +39,8 @@ def parted(one: LayerLinework, passes: Sequence[Pass], cache: DrawingCache) -> L
         in_parts = drawn_in_parts(one, bands_of(one, passes), cache)
         if in_parts is not None and not _too_deep(in_parts, passes):
             return in_parts
+    if through:
+        return one
     runs: list[Run] = []
     changed = False
     for number, run in enumerate(one.linework.runs):

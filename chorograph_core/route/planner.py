@@ -53,7 +53,13 @@ def plan(
     """
     with _uncollected():
         try:
-            return _Planning(chart, zones, drawn, machine, policy, cache, progress, state).route()
+            first = _Planning(chart, zones, drawn, machine, policy, cache, progress, state)
+            route = first.route()
+            if first.may_roll_through:
+                other = replace(policy, oversized="roll")
+                rolled = _Planning(chart, zones, drawn, machine, other, cache, progress, state)
+                route = min(route, rolled.route(), key=lambda each: each.lost_minutes)
+            return route
         except OutOfReach as error:
             raise PlanError(str(error)) from error
 
@@ -108,6 +114,15 @@ class _Planning:
             holds,
             holding,
         )
+
+    @property
+    def may_roll_through(self) -> bool:
+        """Whether rolling the quilt under the needle may lose less than cutting what no pass holds: a
+        roll costs less than a cut, and something was cut."""
+        quick = self.machine.rates.advance < self.machine.cut_seconds
+        before = sum(len(one.linework.runs) for one in self.drawn)
+        after = sum(len(one.linework.runs) for one in self.lay.drawn)
+        return self.policy.oversized == "less" and quick and after > before
 
     def route(self) -> Route:
         works = works_of(self.lay, self.policy)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence, Set
+from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
@@ -12,11 +12,16 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail
+from chorograph_core.route.one_way import parts_of
+from chorograph_core.route.passes import Pass
+from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
 from chorograph_core.rulers import count_placements
 
 NOWHERE = np.empty((0, 2))
 BEGINNING = State()
+EMPTY = "the thread shreds this way, so the machine returns empty"
+"""Why a line is cut off before one that is stitched from its other end."""
 _WHY = {
     "ditch": "hidden in the seam",
     "edge": "along the raw edge, under the binding",
@@ -49,6 +54,8 @@ class StepWriter:
         self.reach = 1
         self.station = self.path = ""
         self.down = False
+        self._rolling: dict[int, Pass] = {}
+        self._waiting: np.ndarray | None = None
         self._mark_all()
 
     def _mark_all(self) -> None:
@@ -69,16 +76,31 @@ class StepWriter:
                      reason=f"{what}, in {len(members)} zones: {inches:.0f}″ of line")
             )  # fmt: skip
 
-    def roll_to(self, reach: int) -> None:
-        """Roll the quilt on, or back, to another pass; the first is where it lies at the start."""
+    def roll_to(self, reach: int, under: bool = False) -> None:
+        """Roll the quilt on, or back, to another pass; the first is where it lies at the start. *under*:
+        the needle stays down in the line it is stitching."""
         if reach == self.reach:
             return
         count = abs(reach - self.reach)
         seconds = self.machine.rates.advance * count
         way = "on" if reach > self.reach else "back"
         self.reach = reach
-        self._add("roll", NOWHERE, seconds, count=count, how=way, price=seconds / 60,
-                  reason=f"roll {way} to pass {reach}")  # fmt: skip
+        self._add("roll", NOWHERE, seconds, count=count, how="under" if under else way,
+                  price=seconds / 60, reason=f"roll {way} to pass {reach}")  # fmt: skip
+
+    def roll_under(self, passes: Sequence[Pass]) -> None:
+        """From now on the quilt is rolled on and back under the needle, to whichever of *passes* a line
+        leads; with none it is not."""
+        self._rolling = {each.number: each for each in passes}
+
+    def _reached(self, points: np.ndarray) -> Iterator[np.ndarray]:
+        """The parts of a line (n, 2), the quilt rolled before each to where it is reached."""
+        if not self._rolling or not len(points):
+            yield points
+            return
+        for reach, part in parts_in_reach(points, self._rolling, self.reach):
+            self.roll_to(reach, under=self.down)
+            yield part
 
     def secure(self, lines: Sequence[np.ndarray], reach: int, what: str = "edge") -> None:
         """Baste along the edge, or across to *hold* the layers: each line by itself, begun and ended with
@@ -125,6 +147,7 @@ class StepWriter:
     def begin(self, spot, zone: str = "") -> None:
         """Begin at *spot* (2,) with a new start, after a cut if the needle is down."""
         self.cut("nothing near is left that a hidden way leads to")
+        self._waiting = None
         self._start(np.asarray(spot, float).reshape(1, 2), zone)
 
     def cut(self, why: str) -> None:
@@ -132,6 +155,21 @@ class StepWriter:
         if self.down:
             self._tie_off(why)
             self.down = False
+
+    def _return_empty(self, points: np.ndarray, zone: str) -> np.ndarray:
+        """Lift the needle and start at the far end of a line that shreds the thread the way it was to be
+        stitched; the line turned round. What comes after it begins at that end again."""
+        self.cut(EMPTY)
+        self._start(points[-1:], zone)
+        self._waiting = points[-1:]
+        return points[::-1]
+
+    def _resume(self, zone: str) -> None:
+        """Start where the last line would have ended, unless the needle is down."""
+        if self._waiting is not None:
+            spot, self._waiting = self._waiting, None
+            self.cut(EMPTY)
+            self._start(spot, zone)
 
     def go(self, way: Sequence[tuple[int, int]], zone: str = "") -> None:
         """Travel along links."""
@@ -190,6 +228,7 @@ class StepWriter:
         seconds = self.machine.cut_seconds
         self._use(0.0, 1)
         self.down = True
+        (spot,) = self._reached(spot)
         self._add("start", spot, seconds, zone=zone, price=seconds / 60,
                   reason="lock the start in the seam or in earlier stitching")  # fmt: skip
 
@@ -220,10 +259,17 @@ class StepWriter:
             self._add_travel(points, kind, price, zone, _WHY[kind])
 
     def _add_travel(self, points, kind: str, price: float, zone: str, why: str, run="") -> None:
-        inches = length(points)
-        self._use(inches)
-        self._add("travel", points, self.machine.rates.travel_seconds(inches, kind), inches,
-                  zone=zone, run=run, how=kind, price=price, reason=why)  # fmt: skip
+        if self._waiting is not None:
+            # The needle is up: the machine goes there empty.
+            self._waiting = points[-1:]
+            return
+        whole = length(points)
+        for part in self._reached(points):
+            inches = length(part)
+            self._use(inches)
+            share = inches / whole if whole > 0 else 1.0
+            self._add("travel", part, self.machine.rates.travel_seconds(inches, kind), inches,
+                      zone=zone, run=run, how=kind, price=price * share, reason=why)  # fmt: skip
 
     def _stitch_ditches(self, members) -> None:
         """One stretch of ditches; parted at the last junction that the bobbin still reaches."""
@@ -245,12 +291,22 @@ class StepWriter:
         self._stitch_stretch(members[first:])
 
     def _stitch_stretch(self, members) -> None:
-        points = _along(self.seams, members)
+        """Stretches of ditch one after the other, long lines the way they do not shred the thread."""
         links = [self.seams.links[number] for number, _ in members]
-        seams = tuple(dict.fromkeys(link.seam for link in links))
-        self._add_stitch(points, "ditch", links[0].entry, "", f"ditch:{seams[0]}",
-                         "the seam holds before anything fills beside it",
-                         count_placements(points, self.machine.rates.ruler_reach), seams)  # fmt: skip
+        ends = np.cumsum([link.inches for link in links])
+        at = 0.0
+        for part, wrong in parts_of(_along(self.seams, members), self.machine.directions):
+            first, at = at, at + length(part)
+            there = [link.seam for link, end in zip(links, ends.tolist(), strict=True)
+                     if end > first + TOLERANCE and end - link.inches < at - TOLERANCE]  # fmt: skip
+            seams = tuple(dict.fromkeys(there or [links[0].seam]))
+            if wrong:
+                part = self._return_empty(part, "")
+            else:
+                self._resume("")
+            self._add_stitch(part, "ditch", links[0].entry, "", f"ditch:{seams[0]}",
+                             "the seam holds before anything fills beside it",
+                             count_placements(part, self.machine.rates.ruler_reach), seams)  # fmt: skip
 
     def _grouped(self, walk, asked: Set[int]):
         """Stretches of the walk that are stitched for the first time, or travelled."""
@@ -289,12 +345,24 @@ class StepWriter:
                 self._add_stitch(points, technique, one.entry, one.zone, trail.key, one.design)
             else:
                 price = rates.seconds(length(points), technique) / 60
-                self.link_price += price
+                if self._waiting is None:
+                    self.link_price += price
                 why = "along the seam to the next line" if kind == "link" else "back over the line"
                 self._add_travel(points, kind, price, one.zone, why, trail.key)
 
     def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0,
                     seams: tuple[str, ...] = ()) -> None:  # fmt: skip
+        for line, wrong in (
+            [(points, False)] if seams else parts_of(points, self.machine.directions)
+        ):
+            if wrong:
+                line = self._return_empty(line, zone)
+            elif not seams:
+                self._resume(zone)
+            for part in self._reached(line):
+                self._add_stretch(part, technique, entry, zone, run, why, layings, seams)
+
+    def _add_stretch(self, points, technique, entry, zone, run, why, layings, seams) -> None:
         inches = length(points)
         rates = self.machine.rates
         seconds = rates.seconds(inches, technique) + layings * rates.ruler_move

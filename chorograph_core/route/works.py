@@ -121,6 +121,8 @@ def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> lis
                 Stage(kind, thread, reach, group) for reach in (numbers if down else numbers[::-1])
             ]
             down = not down
+    if lay.through:
+        made = [one for stage in made for one in (stage, replace(stage, through=True))]
     if policy.edges == "border":
         made = [one for stage in made for one in _border_first(stage)]
     there = _stages_with_work(lay, policy, groups)
@@ -148,10 +150,11 @@ def _stages_with_work(lay: Layout, policy: Policy, groups: list[tuple[int, str]]
             there.add(Stage("ditch", thread, lay.pass_of_link[number], technique, place))
     levels = _levels(lay) if by_place else [0] * len(groups)
     each = zip(lay.network.trails, lay.pass_of_trail, groups, levels, strict=True)
-    for trail, reach, (_, name), level in each:
+    for number, (trail, reach, (_, name), level) in enumerate(each):
         assert trail.drawn is not None
         place = lay.stations[lay.station_of[trail.zone]].key if by_place else ""
-        there.add(Stage("fill", trail.drawn.thread, reach, name, place, level))
+        through = number in lay.through
+        there.add(Stage("fill", trail.drawn.thread, reach, name, place, level, through))
     return there
 
 
@@ -238,7 +241,8 @@ def _in_turn(lay: Layout, groups: list[tuple[int, str]], thread: str) -> list[st
 def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int, str]]) -> Work:
     """The bundles of a stage, and the seams that belong to no station."""
     by_place, bordered = policy.stabilise == "zone", policy.edges == "border"
-    each = next(one for one in lay.passes if one.number == stage.reach)
+    reached = next(one for one in lay.passes if one.number == stage.reach)
+    each = lay.whole if stage.through else reached
     terrain = lay.on_seams if stage.kind == "ditch" else lay.on_network
     work = Work(stage, each, terrain.ground(each), [])
     links: dict[int, list[int]] = defaultdict(list)
@@ -264,6 +268,7 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
             station = lay.station_of[trail.zone]
             here = (lay.stations[station].key, levels[number]) == (stage.place, stage.level)
             mine = mine and (not by_place or here)
+            mine = mine and (number in lay.through) == stage.through
             if mine and lay.pass_of_trail[number] == stage.reach:
                 # What is stitched before a figure and what after it are two goes.
                 trails[station, levels[number]].append(number)

@@ -12,7 +12,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
-from studio.workbench.edits import DAYS, EDGES, SCHOOLS, TECHNIQUES
+from studio.workbench.edits import DAYS, EDGES, OVERSIZED, SCHOOLS, TECHNIQUES
 
 KINDS = {
     "travel": "travel",
@@ -61,6 +61,7 @@ def schools_context(core: CoreJob) -> dict[str, Any]:
         "techniques": [(key, words, key == policy.technique) for key, words in TECHNIQUES.items()],
         "edges": [(key, words, key == policy.edges) for key, words in EDGES.items()],
         "days": [(key, words, key == policy.days) for key, words in DAYS.items()],
+        "oversized": [(key, words, key == policy.oversized) for key, words in OVERSIZED.items()],
     }
 
 

@@ -145,6 +145,8 @@ class Machine(models.Model):
     """A machine as the sums need it. Inches."""
 
     KINDS = [("frame", "frame"), ("sit-down", "sit-down")]
+    DIRECTIONS = [("all", "in all directions"), ("right", "to the right"), ("left", "to the left"),
+                  ("down", "towards you"), ("up", "away from you")]  # fmt: skip
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="machines")
     name = models.CharField("Name", max_length=120)
@@ -156,8 +158,9 @@ class Machine(models.Model):
     foot_radius = number("Needle to ruler edge, inches", 5, 4, ABOVE, default=Decimal("0.25"))  # fmt: skip
     allowance = number("Backing beyond the top, inches", 5, 2, NOT_BELOW, default=4)
     directions = models.CharField(
-        "Directions that stitch well", max_length=120, blank=True, default="all"
-    )
+        "Long lines stitch well", max_length=120, default="all", choices=DIRECTIONS,
+        help_text="Some machines shred the thread in one direction; they then go back empty.",
+    )  # fmt: skip
     ruler_base = models.BooleanField("Ruler base round the needle plate", default=False)
     seated = models.BooleanField("Worked sitting", default=False)
     regulator = models.BooleanField("Stitch regulator", default=True)

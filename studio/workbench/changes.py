@@ -71,7 +71,7 @@ CHANGES: dict[str, Change] = {
     "school": Change(
         lambda core, it: edits.choose_school(
             core, it.values.get("school", ""), it.values.get("technique", ""),
-            it.values.get("edges", ""), it.values.get("days", ""),
+            it.values.get("edges", ""), it.values.get("days", ""), it.values.get("oversized", ""),
         ),
         "Chose in which order the quilt is stitched",
     ),

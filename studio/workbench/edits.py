@@ -296,6 +296,13 @@ EDGES = {
 }
 """What is done with the raw edges on a frame, in words."""
 
+OVERSIZED = {
+    "less": "cut or rolled under, whichever loses less",
+    "split": "split and cut",
+    "roll": "rolled on and back under the needle",
+}
+"""What becomes of a line that is longer than the reach, in words."""
+
 DAYS = {
     "passes": "pass after pass",
     "basted": "the whole quilt basted first",
@@ -304,16 +311,17 @@ DAYS = {
 
 
 def choose_school(
-    core: CoreJob, school: str, technique: str, edges: str, days: str = ""
+    core: CoreJob, school: str, technique: str, edges: str, days: str = "", oversized: str = ""
 ) -> CoreJob:
-    """When the ditches are stitched, in which order the fillings, what is done with the edges, and what
-    a day's work is. What is empty stays as it is."""
+    """When the ditches are stitched, in which order the fillings, what is done with the edges, what a
+    day's work is, and what becomes of lines longer than the reach. What is empty stays as it is."""
     before = core.policy
     made = {
         "stabilise": (school or before.stabilise, SCHOOLS),
         "technique": (technique or before.technique, TECHNIQUES),
         "edges": (edges or before.edges, EDGES),
         "days": (days or before.days, DAYS),
+        "oversized": (oversized or before.oversized, OVERSIZED),
     }
     if any(chosen not in offered for chosen, offered in made.values()):
         raise EditError("Choose one of the orders that are offered.")

@@ -15,6 +15,8 @@ from chorograph_core.designs.settings import Settings, length_setting, margin_se
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip, sites
 
+MOST_LOOPS = 6000
+"""Loops in one line: a field of 90″ at their usual distance."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -37,6 +39,7 @@ class Loops(Design[LoopsSettings]):
     family = "freehand"
     stroke = "wander, loop, wander; can be left anywhere"
     crosses = True
+    divisible = True
     settings_type = LoopsSettings
 
     def fits(self, space, settings=None):
@@ -124,7 +127,7 @@ def _spread(lobe, spacing: float, rng) -> np.ndarray:
     something that much larger.
     """
     wide = lobe.buffer(0.42 * spacing, join_style="mitre", mitre_limit=2.0)
-    points = sites(wide, spacing, rng)
+    points = sites(wide, spacing, rng, most=MOST_LOOPS)
     nearest = shapely.shortest_line(shapely.points(points), lobe)
     moved = shapely.get_coordinates(nearest).reshape(-1, 2, 2)[:, 1]
     kept = moved[:1]

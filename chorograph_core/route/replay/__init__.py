@@ -16,6 +16,7 @@ from collections.abc import Sequence
 
 from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.route.replay.directions import GOOD, direction_faults
 from chorograph_core.route.replay.ditches import ditch_faults
 from chorograph_core.route.replay.edges import edge_faults
 from chorograph_core.route.replay.followed import path_faults, wish_faults
@@ -48,15 +49,17 @@ def replay(
         for number, run in enumerate(one.linework.runs):
             if one.key(number) not in done:
                 runs[one.key(number)] = (one, run)
+    one_way = machine.directions if machine is not None and machine.directions in GOOD else ""
     faults += needle_faults(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: figure.space.polygon for key, figure in figures_in(asked).items()}
     faults += reach_faults(chart, passes, machine, steps)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += holding_faults(chart, zones, policy, machine, steps, done)
-    faults += path_faults(steps)
+    faults += path_faults(steps, one_way)
+    faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)
-    faults += run_faults(runs, shapes, policy, steps, passes)
+    faults += run_faults(runs, shapes, policy, steps, passes, one_way)
     faults += ditch_faults(chart, asked, steps, done)
     faults += order_faults(chart, shapes, runs, policy, steps, passes)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}

@@ -10,9 +10,10 @@ SISTERS = 0.15
 """Inches by which stitching in one station may lie elsewhere than in another on the same path."""
 
 
-def path_faults(steps) -> list[str]:
+def path_faults(steps, one_way: str = "") -> list[str]:
     """Stations on one path are stitched alike: one after the other the same lines, turned or mirrored,
-    forwards or backwards. A path that is a single run only says which strips have one design."""
+    forwards or backwards. A path that is a single run only says which strips have one design. Where a
+    machine stitches only one way (*one_way*), each line may run either way."""
     visits: dict[str, list[tuple[str, list, int]]] = defaultdict(list)
     for number, step in enumerate(steps, 1):
         if step.kind == "path" and step.station:
@@ -22,17 +23,18 @@ def path_faults(steps) -> list[str]:
     faults = []
     for path, found in visits.items():
         lines = [
-            (station, _drawn_through(parts), number)
+            (station, [_drawn_through(parts, either) for either in (False, True)], number)
             for station, parts, number in found
             if any(step.seams for step in parts) or len({step.run for step in parts} - {""}) > 1
         ]
         for station, line, number in lines[1:]:
-            if not sisters(lines[0][1], line):
+            same = sisters(lines[0][1][0], line[0])
+            if not same and not (one_way and sisters(lines[0][1][1], line[1])):
                 faults.append(f"step {number}: {station} is not stitched by path {path}")
     return faults
 
 
-def _drawn_through(parts) -> np.ndarray:
+def _drawn_through(parts, either: bool) -> np.ndarray:
     """The line of a visit: through ditches with all travel, since backwards the other of two times is
     the first; of every run where it begins, its middle, its end, since a ring may be gone either way
     round and the way to the next may begin at another door."""
@@ -50,7 +52,9 @@ def _drawn_through(parts) -> np.ndarray:
             runs.append((step.run, [step.points]))
     for name, points in runs:
         line = np.concatenate(points)
-        if name:
+        if either:
+            line = ((line.min(axis=0) + line.max(axis=0)) / 2)[None]
+        elif name:
             line = np.array([line[0], (line.min(axis=0) + line.max(axis=0)) / 2, line[-1]])
         made.append(line)
     return np.concatenate(made)

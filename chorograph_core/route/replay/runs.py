@@ -22,7 +22,7 @@ INCHES, GAP = 0.15, 1.1
 gap may be, than those of the first drawing."""
 
 
-def run_faults(asked, shapes, policy, steps, passes) -> list[str]:
+def run_faults(asked, shapes, policy, steps, passes, one_way: str = "") -> list[str]:
     """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn."""
     faults = []
     found: dict[str, list] = defaultdict(list)
@@ -34,8 +34,10 @@ def run_faults(asked, shapes, policy, steps, passes) -> list[str]:
             last_run = ""
             continue
         if step.run and step.run != last_run:
-            again = step.run in closed_runs and policy.whole_runs
-            if again and step.run in asked and _held(asked[step.run][1], passes):
+            again = step.run in closed_runs and policy.whole_runs and step.run in asked
+            if again and (
+                _held(asked[step.run][1], passes) or _asked_whole(asked[step.run][0], policy)
+            ):
                 faults.append(f"step {number}: {step.run} is stitched a second time")
             closed_runs.add(step.run)
         if step.run:
@@ -50,21 +52,29 @@ def run_faults(asked, shapes, policy, steps, passes) -> list[str]:
             continue
         if {step.thread for step in parts} != {one.thread}:
             faults.append(f"{key} is stitched in the wrong thread")
-        if not _held(run, passes):
+        if not _held(run, passes) and not _asked_whole(one, policy):
             fault = ""
-            if not _same_in_parts([step.points for step in parts], run):
+            same = one_way and _same_stitching(parts, run)
+            if not same and not _same_in_parts([step.points for step in parts], run):
                 fault = _drawn_in_parts(one, run, parts, shapes.get(one.zone))
             if fault:
                 faults.append(f"{key} {fault}")
             continue
         line = np.concatenate([step.points for step in parts])
-        if _same_line(line, run):
+        if _same_line(line, run) or (one_way and _same_stitching(parts, run)):
             continue
         fault = _drawn_again(one, run, parts, shapes.get(one.zone))
         if fault:
             faults.append(f"{key} {fault}")
     faults += [f"{key} is stitched but was never asked for" for key in found]
     return faults
+
+
+def _asked_whole(one: LayerLinework, policy) -> bool:
+    """Whether the quilt is to be rolled under what no pass holds, so that nothing is cut; what may be
+    drawn in parts is."""
+    drawing = designs().get(one.design)
+    return policy.oversized == "roll" and not (drawing is not None and drawing.divisible)
 
 
 def _held(run, passes) -> bool:
@@ -80,6 +90,20 @@ def _same_in_parts(parts, run) -> bool:
     if abs(made.length - drawn.length) > NEAR + 1e-4 * drawn.length:
         return False
     return _close(made, drawn) and _close(drawn, made)
+
+
+def _same_stitching(parts, run) -> bool:
+    """All that is stitched of the drawn line, each part of it either way; the ways between may be left
+    out, where the machine goes empty."""
+    drawn = [points for points, _, kind in run.pieces() if kind == "stitch"]
+    made = [step.points for step in parts if step.kind == "stitch"]
+    if abs(sum(map(inches_of, made)) - sum(map(inches_of, drawn))) > NEAR + 1e-4 * run.inches:
+        return False
+    one, other = (
+        shapely.multilinestrings([shapely.linestrings(p) for p in each if len(p) > 1])
+        for each in (made, drawn)
+    )
+    return _close(one, other) and _close(other, one)
 
 
 def _close(one, other) -> bool:
