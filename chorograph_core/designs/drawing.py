@@ -106,9 +106,7 @@ def draw_legend(
         if only is not None and entry.id not in only:
             continue
         members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
-        # Where the client allows less in one of them, that one's piece is left out and the rest stay pieces.
-        whole = not any(bans.get(zone.id) for zone in members)
-        drawn += _draw_entry(entry, members, ground, whole)
+        drawn += _draw_entry(entry, members, ground, bans)
     return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
 
 
@@ -163,7 +161,7 @@ def drawn_safely(
 
 
 def _draw_entry(
-    entry: Entry, members: list[Zone], ground: _Ground, whole: bool
+    entry: Entry, members: list[Zone], ground: _Ground, bans: Mapping[str, str]
 ) -> list[LayerLinework]:
     layers: list[list[LayerLinework]] = [[] for _ in entry.layers]
     known = [designs().get(layer.design) for layer in entry.layers]
@@ -175,7 +173,10 @@ def _draw_entry(
                 _laid(zone, entry, k, _Pattern(Linework(), fault=fault)) for zone in members
             ]
         elif layer.over == "region" and len(members) > 1:
-            layers[k] = _over_region(entry, k, drawing, members, ground, whole)
+            # Where the client allows only so much in one of them, its piece may have to be left out.
+            as_one = not any(bans.get(zone.id) == "light" for zone in members)
+            free = [zone for zone in members if bans.get(zone.id) != "outline"]
+            layers[k] = _over_region(entry, k, drawing, free, ground, as_one)
         elif drawing.looks_round:
             layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
         else:

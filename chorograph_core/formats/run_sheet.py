@@ -21,6 +21,8 @@ from chorograph_core.route.steps import EMPTY
 BREAK_AFTER = 50.0
 """Minutes at the machine after which a break is due."""
 MOST_SEAM_MARKS = 12
+MOST_NAMED = 8
+"""Places that wait for another thread, up to which they are named."""
 SMALL = 6.0
 """Inches across, up to which a station is marked in its middle."""
 
@@ -37,9 +39,28 @@ class Row:
 
 
 @dataclass
+class Parked:
+    """What waits in a pass for another *thread*: the names of its *places*, and *zones* by id."""
+
+    thread: str
+    places: list[str]
+    zones: list[str]
+
+    @property
+    def sentence(self) -> str:
+        """What is done with it before the quilt is rolled on."""
+        where = (
+            listed(self.places) if len(self.places) <= MOST_NAMED else f"{len(self.places)} places"
+        )
+        return f"Waiting for {self.thread}: {where}. Pin it flat, pins parallel to the roller."
+
+
+@dataclass
 class Part:
     """What is done in one thread in one pass: *rows* in order, and its map: *lines* (kind, points),
-    *marks* on the long seams, *stops* (number, letter, x, y) where stations are entered."""
+    *marks* on the long seams, *stops* (number, letter, x, y) where stations are entered. *zones* has what
+    is filled in it, with the place it lies in, *parked* what waits there for another thread, *check* what is
+    looked at before the quilt is rolled on."""
 
     kind: str
     thread: str
@@ -52,7 +73,9 @@ class Part:
     stops: list[tuple[int, str, float, float]] = field(default_factory=list)
     exits: list[tuple[float, float]] = field(default_factory=list)
     minutes: float = 0.0
-    parked: list[str] = field(default_factory=list)
+    zones: dict[str, str] = field(default_factory=dict)
+    parked: list[Parked] = field(default_factory=list)
+    check: list[str] = field(default_factory=list)
 
     @property
     def bare(self) -> bool:
@@ -296,6 +319,9 @@ class _Writer:
             self.now.seconds += step["seconds"]
         if not len(step["points"]):
             return
+        if step["kind"] == "stitch" and step["zone"] and self.now is not None:
+            name = self.now.station.name if self.now.station is not None else step["zone"]
+            part.zones[step["zone"]] = name
         points = np.asarray(step["points"], float)
         if at_station and self.now is not None and self.now.station is not None:
             if len(self.now.moving) == 1:
@@ -318,16 +344,34 @@ class _Writer:
             part.marks.append(Mark(len(part.marks) + 1, *map(float, (*points[0], *(ahead / size)))))
 
     def _park(self) -> None:
-        """What a pass leaves for another thread while it lies there: to be pinned flat."""
-        for number, part in enumerate(self.parts):
-            if part.kind == "baste":
+        """What a pass leaves for another thread when it is rolled on, to be pinned flat, and what else is
+        looked at before."""
+        for number, part in enumerate(self.parts[:-1]):
+            if part.kind == "baste" or self.parts[number + 1].reach == part.reach:
                 continue
-            later = {
-                other.thread
-                for other in self.parts[number + 1 :]
-                if other.reach == part.reach and other.thread != part.thread
-            }
-            part.parked = sorted(later)
+            later: dict[str, dict[str, str]] = {}
+            for other in self.parts[number + 1 :]:
+                if other.reach == part.reach and other.thread != part.thread and other.zones:
+                    later.setdefault(other.thread, {}).update(other.zones)
+            part.parked = [
+                Parked(thread, list(dict.fromkeys(zones.values())), list(zones))
+                for thread, zones in sorted(later.items())
+            ]
+            part.check = self._checked(part)
+
+    def _checked(self, part: Part) -> list[str]:
+        places = list(dict.fromkeys(part.zones.values()))
+        if part.kind == "ditch":
+            done = "Every seam drawn on this map is stitched."
+        elif len(places) == 1:
+            done = f"{part.thread} has nothing left here but what was done: {places[0]}."
+        else:
+            done = f"{part.thread}: all {len(places)} places are done, the last is {places[-1]}."
+        return [
+            done,
+            *(parked.sentence for parked in part.parked),
+            "A hand under the quilt: no fold, nothing caught, the backing smooth.",
+        ]
 
     def _spot(self, point) -> str:
         """Where a start lies: in the nearest station, in words."""

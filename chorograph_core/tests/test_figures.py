@@ -112,6 +112,17 @@ class FigureTests(TestCase):
                 self.assertFalse(core.intersects(shapely.linestrings(step.points)))
         self.assertEqual(len(next(iter(route.figures.values()))), 80)
 
+    def test_applique_that_is_only_outlined_is_left_out_of_the_figure(self):
+        job = lined("sit-down", columns=2, rows=1, applique="outline")
+        patches = tuple(
+            replace(patch, role="applique") if patch.id == job.zones[4].patches[0] else patch
+            for patch in job.chart.patches
+        )
+        job = replace(job, chart=replace(job.chart, patches=patches))
+        route = planned_job(job)
+        self.assertEqual(replayed_job(job, route), [])
+        self.assertEqual(len(next(iter(route.figures.values()))), len(job.zones) - 1)
+
     def test_two_regions_are_two_figures_with_names_of_their_own(self):
         job = lined("sit-down")
         left = [zone.id for zone in job.zones if zone.polygon.bounds[2] < 8.9]

@@ -50,15 +50,36 @@ def _colour(chart: Chart, zone) -> str:
 def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
     """Each part with the map of its pass, ready for a template."""
     colours = {thread.name: thread.colour for thread in core.threads}
+    zones = {zone.id: zone.polygon for zone in core.zones}
     return [
         {
             "part": part,
             "colour": colours.get(part.thread, "#1e2b3c"),
-            "map": part_map(core.chart, part),
+            "map": part_map(core.chart, part) | {"pins": pins_of(part, zones, colours)},
             "rows": _told(part),
         }
         for part in sheet.parts
     ]
+
+
+LONGEST_PIN = 1.5
+"""Inches of a pin on the map."""
+
+
+def pins_of(part: Part, zones: dict, colours: dict[str, str]) -> list[tuple]:
+    """Where what waits for another thread is pinned flat: (x, y, half its length, colour)."""
+    pins = []
+    for parked in part.parked:
+        for name in parked.zones:
+            if name not in zones:
+                continue
+            spot = zones[name].representative_point()
+            x0, y0, x1, y1 = zones[name].bounds
+            half = min(LONGEST_PIN, 0.6 * (x1 - x0), 0.6 * (y1 - y0)) / 2
+            y = min(max(spot.y, part.top), part.bottom)
+            pins.append((round(spot.x, 2), round(y, 2), round(half, 2),
+                         colours.get(parked.thread, "#1e2b3c")))  # fmt: skip
+    return pins
 
 
 def _told(part: Part) -> list[dict]:

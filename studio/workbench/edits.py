@@ -297,7 +297,7 @@ EDGES = {
 """What is done with the raw edges on a frame, in words."""
 
 OVERSIZED = {
-    "less": "cut or rolled under, whichever loses less",
+    "less": "whichever loses less",
     "split": "split and cut",
     "roll": "rolled on and back under the needle",
 }
