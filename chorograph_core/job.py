@@ -13,7 +13,7 @@ from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.legend import Entry, LayerLinework, Thread, ZoneId
-from chorograph_core.estimating import Intake
+from chorograph_core.estimating import Intake, fullness
 from chorograph_core.layouts import Layout
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, State, plan, replay
@@ -83,6 +83,11 @@ class Job:
         return (measures.widest or self.chart.width, measures.tallest or self.chart.height)
 
     @property
+    def tucks(self) -> dict[str, int]:
+        """How many tucks each side of the border takes, by what the tape said."""
+        return {each.side: each.tucks for each in fullness(self.intake.measures) if each.tucks}
+
+    @property
     def untouchable(self) -> set[str]:
         """The zones, by id, in which the client wants nothing stitched at all."""
         bans = bans_of(self.zones, self.chart, self.policy.applique)
@@ -148,7 +153,17 @@ def planned_job(
     """Draw *job* and plan its route, from what is done already if *state* says so."""
     cache = cache if cache is not None else DrawingCache()
     drawn = job_linework(job, cache)
-    return plan(job.chart, job.zones, drawn, job.loaded_machine, job.policy, cache, progress, state)
+    return plan(
+        job.chart,
+        job.zones,
+        drawn,
+        job.loaded_machine,
+        job.policy,
+        cache,
+        progress,
+        state,
+        job.tucks,
+    )
 
 
 def order_price(job: Job, order: tuple[str, ...], cache: DrawingCache) -> OrderPrice:
@@ -164,5 +179,5 @@ def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str
     state = state or State()
     return replay(
         job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, state.done,
-        state.thread, route.passes,
+        state.thread, route.passes, job.tucks,
     )  # fmt: skip

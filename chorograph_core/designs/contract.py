@@ -290,11 +290,20 @@ class Design(ABC, Generic[S]):
         return 0.0
 
     def doors(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> np.ndarray:
-        """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing.
+        """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing; of a
+        design with `variants` the beginning and end of each, one after the other.
 
         Empty for a design that cannot choose.
         """
-        return np.empty((0, 2))
+        ends = [run.points[[0, -1]] for made in self.variants(space, settings) for run in made.runs]
+        return np.concatenate(ends) if ends else np.empty((0, 2))
+
+    def variants(
+        self, space: Space, settings: Mapping[str, Any] | S | None = None
+    ) -> tuple[Linework, ...]:
+        """Other drawings that nobody can tell from what `draw` draws, each in one run, which begin and end
+        elsewhere: from the other side, the other way round. None for most designs."""
+        return ()
 
     def remaining(
         self, space: Space, settings: Mapping[str, Any] | S | None = None

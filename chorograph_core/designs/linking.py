@@ -16,6 +16,8 @@ from shapely.geometry import Point, Polygon
 from chorograph_core.designs.contract import Run, Span
 from chorograph_core.designs.curves import tidy
 
+NO_LONGER = 1.05
+"""How many times longer the ways along the edge of another drawing of the same lines may be."""
 LONGEST_LINK = 14.0
 """Inches. Rather cut than run further along an edge only to reach the next line."""
 
@@ -98,6 +100,37 @@ def link_along_edge(
         spans.append((len(line), "stitch"))
     close()
     return runs
+
+
+def linked_variants(
+    lines: Sequence[np.ndarray], polygon: Polygon, technique: str = "straight"
+) -> list[Run]:
+    """The same lines in one run from others of their ends: the ways along the edge no longer than those of
+    `link_along_edge`, so that nobody can tell them apart. None where it takes more than one run."""
+    first = link_along_edge(lines, polygon, technique)
+    if len(first) != 1 or len(lines) < 2:
+        return []
+    least = _links(first[0])
+    found = [first[0]]
+    for near in (lines[0][0], lines[0][-1], lines[-1][0], lines[-1][-1]):
+        made = link_along_edge(lines, polygon, technique, start_near=tuple(near))
+        if len(made) != 1 or _links(made[0]) > least * NO_LONGER + 0.01:
+            continue
+        ends = made[0].points[[0, -1]]
+        if all(min(np.abs(ends - run.points[[0, -1]]).max(), np.abs(ends - run.points[[-1, 0]]).max())
+               > 0.05 for run in found):  # fmt: skip
+            found.append(made[0])
+    return found[1:]
+
+
+def _links(run: Run) -> float:
+    """Inches of a run along the edge."""
+    steps = np.hypot(*np.diff(run.points, axis=0).T)
+    first, inches = 0, 0.0
+    for span in run.spans:
+        inches += float(steps[first : span.stop].sum()) if span.kind == "link" else 0.0
+        first = span.stop
+    return inches
 
 
 def _order(

@@ -14,6 +14,7 @@ from chorograph_core.designs.drawing import ENGINE, digest, drawn_safely, shape_
 from chorograph_core.designs.filling import fills_alike
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.registry import designs
+from chorograph_core.designs.space import Space
 
 WIDER = 0.005
 """Share by which a zone must be larger than what the design was given, for the difference to count."""
@@ -40,8 +41,18 @@ def good_pairs(
     design keeps free among it.
     """
     count = len(doors_of(one))
+    if not one.linework.runs[0].closed:
+        # Each variant has a beginning and an end of its own.
+        if one.pattern is None or not count or not _variants(one, one.pattern):
+            return []
+        return [(k, k + 1) for k in range(0, count, 2) if _between(one, k, k + 1, cache, zone)]
     pairs = [(low, high) for low in range(count) for high in range(low + 1, count)]
     return [pair for pair in pairs if _between(one, *pair, cache, zone) is not None]
+
+
+def _variants(one: LayerLinework, space: Space) -> tuple[Linework, ...]:
+    drawing = designs()[one.design]
+    return drawing.variants(space, drawing.clean(one.settings))
 
 
 def redraw(
@@ -86,8 +97,13 @@ def _between(
         drawing = designs()[one.design]
         settings = drawing.clean(one.settings)
         doors = drawing.doors(one.pattern, settings)
-        ends = (_spot(doors[low]), _spot(doors[high]))
-        made, fault = drawn_safely(drawing, one.pattern, settings, one.seed, ends)
+        fault = ""
+        if not one.linework.runs[0].closed:
+            variant = _variants(one, one.pattern)[low // 2]
+            made = replace(variant, kept_doorways=True)
+        else:
+            ends = (_spot(doors[low]), _spot(doors[high]))
+            made, fault = drawn_safely(drawing, one.pattern, settings, one.seed, ends)
         first = one.linework.runs[0]
         first = replace(first, points=one.placement.undo(first.points))
         good = (

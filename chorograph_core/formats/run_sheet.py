@@ -222,6 +222,13 @@ class _Writer:
             return
         window = self.passes[step["reach"]]
         top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
+        if self.job.machine.kind != "frame":
+            end = "upper" if step["how"] == "on" else "lower"
+            part.rows.append(
+                Row("roll", f"Turn the quilt, its {end} end bundled into the throat: from {top} to {bottom} "
+                            f"down can be reached.")
+            )  # fmt: skip
+            return
         text = f"Roll {step['how']} to pass {step['reach']}, from {top} to {bottom} down the quilt."
         part.rows.append(Row("roll", text))
 
@@ -273,6 +280,25 @@ class _Writer:
             text = "Hold the batting by a loose serpentine down the middle of the pass, as dotted."
         if not part.rows or part.rows[-1].text != text:
             part.rows.append(Row("secure", text, "taken out again, place by place"))
+
+    def _tuck(self, part: Part, step) -> None:
+        """Those of one side in a pass are one row."""
+        side = step["run"].partition(":")[2].partition(".")[0]
+        x, y = step["points"][0]
+        left, top = self.job.chart.outline.bounds[:2]
+        far, way = (x - left, "from the left") if side in ("top", "bottom") else (y - top, "down")
+        where = f"{format_length(round(far * 2) / 2, self.units)} {way}"
+        row = part.rows[-1] if part.rows else None
+        if row is None or row.kind != "tuck" or f"the {side}" not in row.text:
+            row = Row("tuck", "", where)
+            part.rows.append(row)
+        else:
+            row.detail += f", {where}"
+        row.number += 1
+        many = "a tuck" if row.number == 1 else f"{row.number} tucks"
+        row.text = (
+            f"Lay {many} of {format_length(0.25, self.units)} at the {side}, in seams, and pin."
+        )
 
     def _unpick(self, part: Part, step) -> None:
         station = self.stations.get(step["station"])
@@ -361,8 +387,8 @@ class _Writer:
 
     def _checked(self, part: Part) -> list[str]:
         places = list(dict.fromkeys(part.zones.values()))
-        if part.kind == "ditch":
-            done = "Every seam drawn on this map is stitched."
+        if part.kind == "ditch" or not places:
+            done = "Everything drawn on this map is stitched."
         elif len(places) == 1:
             done = f"{part.thread} has nothing left here but what was done: {places[0]}."
         else:

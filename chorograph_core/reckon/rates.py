@@ -26,6 +26,8 @@ class Rates:
     Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
     next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
     line of basting, which is not knotted; *unpick*: inches a minute at which basting is taken out.
+    *tuck*: to lay one in a seam and pin it; *turn*: to turn a quilt round under a sit-down machine, its other
+    part bundled into the throat.
     """
 
     speeds: Mapping[str, Positive] = field(default_factory=_speeds)
@@ -43,6 +45,8 @@ class Rates:
     find_place: NotNegative = 8.0
     tack: NotNegative = 15.0
     unpick: Positive = 90.0
+    tuck: NotNegative = 60.0
+    turn: NotNegative = 120.0
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""
@@ -64,7 +68,8 @@ class Machine:
 
     *bury*: tails are left long and buried by hand, which makes every cut dearer. The allowances are
     what backing and batting must reach beyond the top on every side. *take_up* is the diameter of the
-    bar that the quilt is rolled on, *clearance* what of the throat cannot be used beside the roll,
+    bar that the quilt is rolled on, *clearance* what of the throat cannot be used beside the roll, or beside
+    the bundle of a sit-down machine,
     *directions* those that stitch well (``"all"``, or the one that does, such as ``"right"``). A
     *ruler_base* round the needle plate takes 2″ of the depth that is reached, sitting (*seated*) half.
     """
@@ -86,6 +91,11 @@ class Machine:
     ruler_base: bool = False
     seated: bool = False
     rates: Rates = field(default_factory=Rates)
+
+    @property
+    def roll_seconds(self) -> float:
+        """What it takes to roll on, or to turn the quilt where it is not on a frame."""
+        return self.rates.advance if self.kind == "frame" else self.rates.turn
 
     @property
     def cut_seconds(self) -> float:

@@ -112,7 +112,7 @@ class _Ports:
             for number, run in enumerate(one.linework.runs):
                 if run.in_ditch or len(run.points) < 2:
                     continue
-                pairs = good_pairs(one, cache, shapes.get(one.zone)) if run.closed else []
+                pairs = good_pairs(one, cache, shapes.get(one.zone))
                 self.pairs.append(pairs)
                 doors = _doors(run) if run.closed else [0, len(run.points) - 1]
                 spots = run.points[doors]
@@ -253,8 +253,15 @@ def _attach_runs(network, ports: _Ports, attach, policy, rates, shapes, directio
             trail = Trail(key, own, own, not pairs, one.zone, one.layer, True, run, one,
                           doors=tuple(ports.indices[k]), free=bool(pairs), rings=rings,
                           pairs=tuple(allowed) if pairs else ())  # fmt: skip
+        elif ports.pairs[k] and directions == "all":
+            # As it was drawn between its first two doors, or as a variant between two others.
+            between = [(own[0], own[1]), *((own[2 + a], own[2 + b]) for a, b in ports.pairs[k])]
+            allowed = [*between, *((b, a) for a, b in between)]
+            trail = Trail(key, own, own, False, one.zone, one.layer, True, run, one,
+                          doors=tuple(ports.indices[k]), free=True, rings=2,
+                          pairs=tuple(allowed))  # fmt: skip
         else:
-            trail = Trail(key, own[:1], own[1:], False, one.zone, one.layer, run.reversible, run,
+            trail = Trail(key, own[:1], own[1:2], False, one.zone, one.layer, run.reversible, run,
                           one)  # fmt: skip
             trail = _turned_well(trail, directions)
         network.trails.append(trail)

@@ -36,8 +36,8 @@ def floor_of(
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
     quick = policy.effort == 0
-    stages = _whole(lay, works, machine, quick)
-    if policy.stabilise == "quilt" and machine.rates.advance / 60 >= cut and not quick:
+    stages: list[tuple[str, float]] = []
+    if policy.stabilise == "quilt" and machine.roll_seconds / 60 >= cut and not quick:
         by_pass = _by_pass(lay, works, cut)
         if secures(machine, policy) and by_pass and not basted_first(machine, policy):
             # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
@@ -45,7 +45,13 @@ def floor_of(
             visited = _passes_visited([each for members in held.values() for each in members])
             threads = {name.partition(":")[2] for name, _ in by_pass}
             by_pass.append(("edges", max(0, visited - len(threads)) * cut))
-        stages = max(stages, by_pass, key=lambda each: sum(minutes for _, minutes in each))
+        stages = by_pass
+    # Where passes bound it, looking at the whole quilt once more hardly does and takes as long again.
+    bound = len(lay.passes) > 1 and any(
+        name.startswith("fill") and minutes > 2 * cut for name, minutes in stages
+    )
+    whole = _whole(lay, works, machine, quick or bound)
+    stages = max(stages, whole, key=lambda each: sum(minutes for _, minutes in each))
     rolls = sum(_rolls_through(members) for members in held.values())
     if basted_first(machine, policy) and works:
         rolls += len(lay.passes) - 1
@@ -55,7 +61,7 @@ def floor_of(
     )
     return Floor(
         writer.link_price, writer.least_changes(), tuple(stages),
-        rolls * machine.rates.advance / 60, _least_lookups(lay, works, machine), layings,
+        rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine), layings,
     )  # fmt: skip
 
 

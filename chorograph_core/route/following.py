@@ -16,7 +16,7 @@ from chorograph_core.route.holding import Holding
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import FollowedPath
 from chorograph_core.route.moves import CutMove, LinkMove, RunMove
-from chorograph_core.route.network import Trail
+from chorograph_core.route.network import Trail, as_drawn
 from chorograph_core.route.one_way import WAYS, parts_of
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option, walk_options, walked
@@ -31,14 +31,14 @@ BESIDE = 3.0
 
 class Follower:
     """Goes where the plan says and has a *writer* note each step. *redrawn* is the linework that was
-    drawn again, *edges* what is basted when a pass is first reached and *holds* what is stitched across
-    it then, *holding* what of that is to be taken out, *followed* the paths by their letter, in the
-    order they are first met."""
+    drawn again, *edges* what is basted when a pass is first reached, *holds* what is stitched across it then
+    and *tucks* what is laid, *holding* what of that is to be taken out, *followed* the paths by their letter,
+    in the order they are first met."""
 
     def __init__(
         self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes,
         edges: Mapping[int, Sequence[np.ndarray]], holds: Mapping[int, Sequence[np.ndarray]],
-        holding: Holding,
+        holding: Holding, tucks: Mapping[int, Sequence[tuple[str, np.ndarray]]],
     ) -> None:  # fmt: skip
         self.lay, self.writer, self.cut, self.effort = lay, writer, cut, effort
         self.cache, self.shapes = cache, shapes
@@ -48,7 +48,7 @@ class Follower:
         self._at: int | None = None
         self._last: Station | None = None
         self._reached: Pass | None = None
-        self._edges, self._holds = dict(edges), dict(holds)
+        self._edges, self._holds, self._tucks = dict(edges), dict(holds), dict(tucks)
         self._holding = holding
         self._own = {node: own for own, node in lay.twins.items()}
 
@@ -58,13 +58,11 @@ class Follower:
         stage = work.stage
         if stage.through:
             self._baste_ahead(work)
-        lines, holds = self._edges.pop(stage.reach, ()), self._holds.pop(stage.reach, ())
+        loads = self._loads(stage.reach)
         # Where the next pass is basted first, the needle is up when it comes.
-        waits = after is not None and (
-            after.stage.reach in self._edges or after.stage.reach in self._holds
-        )
+        waits = after is not None and self._loads(after.stage.reach)
         ahead = {} if after is None or waits else self._ahead(work, after)
-        if lines or holds:
+        if loads:
             self.writer.cut("the edges of the next pass are basted first")
         elif stage.reach != self.writer.reach and self.writer.down:
             self._come_to_the_edge(work)
@@ -73,8 +71,7 @@ class Follower:
         if not stage.through or not self.writer.down:
             self.writer.roll_to(stage.reach)
         self._reached = work.reached
-        self.writer.secure(lines, stage.reach)
-        self.writer.secure(holds, stage.reach, "hold")
+        self._load(stage.reach)
         if not self.writer.down:
             self._at = None
         self._write_seams(work, self._entries(work) or ahead)
@@ -91,14 +88,22 @@ class Follower:
                                 for bundle in work.bundles for n in bundle.trails])  # fmt: skip
         low, high = spots[:, 1].min(), spots[:, 1].max()
         for each in self.lay.passes:
-            lines, holds = self._edges.get(each.number, ()), self._holds.get(each.number, ())
-            if each.bottom < low or each.top > high or not (lines or holds):
+            if each.bottom < low or each.top > high or not self._loads(each.number):
                 continue
             self.writer.cut("the edges of the next pass are basted first")
             self.writer.thread(work.stage.thread, work.stage.kind)
             self.writer.roll_to(each.number)
-            self.writer.secure(self._edges.pop(each.number, ()), each.number)
-            self.writer.secure(self._holds.pop(each.number, ()), each.number, "hold")
+            self._load(each.number)
+
+    def _loads(self, reach: int) -> bool:
+        """Whether something is to be done before the first stitch of a pass."""
+        return any(reach in each for each in (self._edges, self._holds, self._tucks))
+
+    def _load(self, reach: int) -> None:
+        """Tucks laid, the edge basted, the layers held: before anything else in a pass."""
+        self.writer.tuck(self._tucks.pop(reach, ()))
+        self.writer.secure(self._edges.pop(reach, ()), reach)
+        self.writer.secure(self._holds.pop(reach, ()), reach, "hold")
 
     def baste_all(self, works: Sequence[Work], passes: Sequence[Pass]) -> None:
         """Baste the whole quilt, pass after pass, before anything else."""
@@ -109,8 +114,7 @@ class Follower:
         self.writer.thread(first.thread, first.kind)
         for each in passes:
             self.writer.roll_to(each.number)
-            self.writer.secure(self._edges.pop(each.number, ()), each.number)
-            self.writer.secure(self._holds.pop(each.number, ()), each.number, "hold")
+            self._load(each.number)
 
     def finish(self) -> None:
         """Cut, and take out what still holds the layers."""
@@ -285,6 +289,8 @@ class Follower:
         assert trail.drawn is not None
         if not trail.free:
             return trail
+        if not trail.closed and {move.entry, move.leave} == set(trail.heads[:2]):
+            return as_drawn(trail)
         start, stop = (trail.doors[trail.heads.index(node)] for node in (move.entry, move.leave))
         if move.entry == move.leave:
             return replace(trail, heads=(move.entry,), tails=(move.entry,), closed=True,

@@ -23,7 +23,7 @@ from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
 from chorograph_core.route.model import Policy, State
-from chorograph_core.route.network import Network
+from chorograph_core.route.network import Network, as_drawn
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
 from chorograph_core.route.stations import Station, figure_stations, stations_of
@@ -153,7 +153,8 @@ def laid_out(
     for station in figure_stations({key: one.zones for key, one in figures.items()}, zones):
         station_of[station.key] = len(stations)
         stations.append(station)
-    pieces = [parted(one, passes, cache, policy.oversized == "roll") for one in drawn]
+    through = policy.oversized == "roll" and machine.kind == "frame"
+    pieces = [parted(one, passes, cache, through) for one in drawn]
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: one.space.polygon for key, one in figures.items()}
     network = build(chart, zones, pieces, policy, machine.rates, cache, shapes, machine.directions)
@@ -281,6 +282,9 @@ def _assign(lay: Layout) -> None:
         there = by_number[lay.pass_of_trail[k]]
         if k in lay.through or not there.holds(*lay.levels[trail.zone]):
             rings = trail.heads[: trail.rings]
+            if not trail.run.closed:  # type: ignore[union-attr]
+                network.trails[k] = as_drawn(trail)
+                continue
             network.trails[k] = replace(trail, heads=rings, tails=rings, closed=True, free=False,
                                         doors=trail.doors[: trail.rings], pairs=())  # fmt: skip
     beside: dict[int, list[int]] = defaultdict(list)

@@ -14,7 +14,7 @@ from chorograph_core.route.passes import Pass
 
 STEP_KINDS = (
     "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path", "secure",
-    "unpick",
+    "unpick", "tuck",
 )  # fmt: skip
 TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
 """Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's

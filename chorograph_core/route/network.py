@@ -52,7 +52,8 @@ class Trail:
     *heads* and *tails* are the nodes it may be entered and left at; *doors* gives, for a closed
     trail, the index of the point at which each of its nodes lies. A *free* trail is a closed one whose
     design can also be drawn between some of its doorways: its first *rings* nodes lie on the closed
-    line, the others are doorways by number, and *pairs* has all (entry, exit) nodes it allows.
+    line, the others are doorways by number, and *pairs* has all (entry, exit) nodes it allows. So is an
+    open one that can be drawn from other ends: its first two nodes are those of the line as it is.
     """
 
     key: str
@@ -196,3 +197,9 @@ def open_link(
     shown = max(0.0, inches - unseen) * policy.harm_open + min(inches, unseen)
     price = rates.seconds(shown, "open") / 60 if inches > TOLERANCE else 0.0
     network.add_link(Link(a, b, points, inches, "open", price))
+
+
+def as_drawn(trail: Trail) -> Trail:
+    """An open run that can be drawn from other ends, but is not."""
+    return replace(trail, heads=trail.heads[:1], tails=trail.heads[1:2], doors=(), free=False, rings=0,
+                   pairs=())  # fmt: skip

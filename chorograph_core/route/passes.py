@@ -26,6 +26,8 @@ EDGE = 0.01
 """Inches that something may lie over the edge of a pass: seams are not drawn more exactly."""
 OVERLAP = 2.0
 """Inches by which passes overlap where there is depth to spare."""
+LOOSE = 3.0
+"""How many times the room of its cloth a quilt takes that is bundled into a throat and still moves."""
 STEP = 0.5
 """Inches between places where a pass may begin, beside those where something does."""
 
@@ -73,10 +75,11 @@ def passes_of(
 ) -> tuple[Pass, ...]:
     """The passes of a quilt that reaches from *top* to *bottom*, rolled through *sweeps* times.
 
-    One pass for a machine that does not roll. Raises `OutOfReach` where a pass would have no depth.
+    A machine that does not roll has one, or two between which the quilt is turned, where all of it does not
+    fit into the throat. Raises `OutOfReach` where a pass would have no depth.
     """
     if machine.kind != "frame":
-        return (Pass(1, top, bottom),)
+        return _bundled(machine, top, bottom)
     deepest = bottom - top
     if min(depth_at(machine, 0), depth_at(machine, deepest)) < LEAST:
         raise OutOfReach(
@@ -118,6 +121,30 @@ def passes_of(
         made.append(Pass(len(made) + 1, float(tops[at]), float(min(reach[at], bottom))))
         at = int(choice[at])
     return _spread(made, machine, pieces)
+
+
+def fits_the_throat(machine: Machine) -> float:
+    """Inches of a quilt that fit, bundled, into the throat of a sit-down machine: a loose roll takes `LOOSE`
+    times the room of its cloth, and a round one of the width that the hands leave free.
+
+    >>> round(fits_the_throat(Machine(kind="sit-down", throat=9, clearance=4, loft=0.09)), 1)
+    54.5
+    """
+    room = max(0.0, machine.throat - machine.clearance)
+    return math.pi * room**2 / (4 * LOOSE * (machine.loft + CLOTH))
+
+
+def _bundled(machine: Machine, top: float, bottom: float) -> tuple[Pass, ...]:
+    """What is reached with the lower end in the throat, and with the upper one once the quilt is turned."""
+    most = fits_the_throat(machine)
+    if bottom - top <= most:
+        return (Pass(1, top, bottom),)
+    if bottom - top > 2 * most - 2 * OVERLAP:
+        raise OutOfReach(
+            "This quilt is too large for the throat: not even half of it fits in beside the needle. Look at "
+            "the throat and the clearance of the machine on the Shelf, or quilt it in parts and join them."
+        )
+    return (Pass(1, top, top + most), Pass(2, bottom - most, bottom))
 
 
 def _spread(made: list[Pass], machine: Machine, pieces: Sequence[Piece]) -> tuple[Pass, ...]:

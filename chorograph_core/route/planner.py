@@ -22,7 +22,7 @@ from chorograph_core.route.holding import Holding, basted_first, hold_lines
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
-from chorograph_core.route.securing import edge_lines, secures
+from chorograph_core.route.securing import Tucks, edge_lines, secures, tuck_spots
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
@@ -44,20 +44,24 @@ def plan(
     cache: DrawingCache | None = None,
     progress: Callable[[float, str], None] | None = None,
     state: State | None = None,
+    tucks: Tucks | None = None,
 ) -> Route:
     """Plan a route over all *drawn* linework that *state* does not call done.
 
-    Its stages are those of `stages_of`. The first plan is the plan from an empty state. Deterministic.
+    Its stages are those of `stages_of`; *tucks* are laid in the border as it comes.
+    The first plan is the plan from an empty state. Deterministic.
     Raises `PlanError` for linework in a zone the client has forbidden, and for a machine that reaches
     nothing of the quilt.
     """
     with _uncollected():
         try:
-            first = _Planning(chart, zones, drawn, machine, policy, cache, progress, state)
+            first = _Planning(chart, zones, drawn, machine, policy, cache, progress, state, tucks)
             route = first.route()
             if first.may_roll_through:
                 other = replace(policy, oversized="roll")
-                rolled = _Planning(chart, zones, drawn, machine, other, cache, progress, state)
+                rolled = _Planning(
+                    chart, zones, drawn, machine, other, cache, progress, state, tucks
+                )
                 route = min(route, rolled.route(), key=lambda each: each.lost_minutes)
             return route
         except OutOfReach as error:
@@ -78,7 +82,7 @@ def _uncollected() -> Iterator[None]:
 
 
 class _Planning:
-    def __init__(self, chart, zones, drawn, machine, policy, cache, progress, state) -> None:
+    def __init__(self, chart, zones, drawn, machine, policy, cache, progress, state, tucks) -> None:
         self.began = time.perf_counter()
         self.machine, self.policy = machine, policy
         self.tell = progress or (lambda share, what: None)
@@ -103,6 +107,9 @@ class _Planning:
         )
         holds = {reach: lines for reach, lines in holds.items()
                  if f"hold:{reach}.1" not in self.state.done}  # fmt: skip
+        spots = tuck_spots(chart, self.lay.passes, tucks or {})
+        laid = {reach: left for reach, each in spots.items()
+                if (left := [one for one in each if one[0] not in self.state.done])}  # fmt: skip
         self.follower = Follower(
             self.lay,
             self.writer,
@@ -113,13 +120,16 @@ class _Planning:
             edges,
             holds,
             holding,
+            laid,
         )
 
     @property
     def may_roll_through(self) -> bool:
         """Whether rolling the quilt under the needle may lose less than cutting what no pass holds: a
         roll costs less than a cut, and something was cut."""
-        quick = self.machine.rates.advance < self.machine.cut_seconds
+        quick = (
+            self.machine.kind == "frame" and self.machine.roll_seconds < self.machine.cut_seconds
+        )
         before = sum(len(one.linework.runs) for one in self.drawn)
         after = sum(len(one.linework.runs) for one in self.lay.drawn)
         return self.policy.oversized == "less" and quick and after > before

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 import shapely
@@ -42,4 +42,30 @@ def edge_lines(chart: Chart, passes: Sequence[Pass]) -> dict[int, list[np.ndarra
         found[each.number] = sorted(
             (line for line in lines if len(line) > 1), key=lambda line: float(line[:, 0].min())
         )
+    return found
+
+
+Tucks = Mapping[str, int]
+"""How many tucks each side takes: ``"top"``, ``"right"``, ``"bottom"``, ``"left"``."""
+
+
+def tuck_spots(
+    chart: Chart, passes: Sequence[Pass], tucks: Tucks
+) -> dict[int, list[tuple[str, np.ndarray]]]:
+    """For each pass by number the tucks laid when it is first reached, as (name, where (1, 2)): spread evenly
+    along their side, each in the pass that reaches furthest round it."""
+    left, top, right, bottom = chart.outline.bounds
+    found: dict[int, list[tuple[str, np.ndarray]]] = {}
+    for side, count in tucks.items():
+        for k in range(count):
+            share = (k + 0.5) / count
+            x, y = left + share * (right - left), top + share * (bottom - top)
+            spot = {"top": (x, top), "bottom": (x, bottom), "left": (left, y), "right": (right, y)}[
+                side
+            ]
+            there = [each for each in passes if each.holds(spot[1], spot[1])]
+            home = min(
+                there, key=lambda one: (abs((one.top + one.bottom) / 2 - spot[1]), one.number)
+            )
+            found.setdefault(home.number, []).append((f"tuck:{side}.{k + 1}", np.array([spot])))
     return found

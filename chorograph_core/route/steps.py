@@ -82,7 +82,7 @@ class StepWriter:
         if reach == self.reach:
             return
         count = abs(reach - self.reach)
-        seconds = self.machine.rates.advance * count
+        seconds = self.machine.roll_seconds * count
         way = "on" if reach > self.reach else "back"
         self.reach = reach
         self._add("roll", NOWHERE, seconds, count=count, how="under" if under else way,
@@ -118,6 +118,12 @@ class StepWriter:
             self._add("secure", line, seconds, inches, run=f"{what}:{reach}.{number}", how="basting",
                       reason=why)  # fmt: skip
         self._spi = spi
+
+    def tuck(self, spots: Sequence[tuple[str, np.ndarray]]) -> None:
+        """Lay tucks where a side is fuller than what it is sewn to: each as (its name, where (1, 2))."""
+        for name, spot in spots:
+            self._add("tuck", spot, self.machine.rates.tuck, run=name, count=1,
+                      reason="the border is fuller than what texture eases")  # fmt: skip
 
     def unpick(self, station: str, inches: float) -> None:
         """Take out the basting that lies at *station*, before it is stitched; nothing where none does."""
@@ -413,7 +419,7 @@ class StepWriter:
         done = {
             step.run
             for step in self.steps
-            if step.kind == "secure" or (step.kind == "stitch" and not step.seams)
+            if step.kind in ("secure", "tuck") or (step.kind == "stitch" and not step.seams)
         }
         seams = {seam for step in self.steps for seam in step.seams}
         return State(before.done | done | seams, self._thread, max(self._on_bobbin, 0.0))

@@ -13,6 +13,7 @@ from typing import Any
 from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
+from chorograph_core.estimating import SIDES, Measures, fullness
 from chorograph_core.formats import ArchiveError, read_document, write_document
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.models import Studio
@@ -45,14 +46,26 @@ def digest_of(document: dict[str, Any]) -> str:
 
 
 WORDS = ("title", "client", "due", "survey", "blocks", "groups", "intake")
-"""Parts of a document that no stitch depends on (but the batting, see `work_digest`)."""
+"""Parts of a document that no stitch depends on (but the batting and tucks, see `work_digest`)."""
 
 
 def work_digest(document: dict[str, Any]) -> str:
     """Digest of what a route depends on, so that a word in the intake leaves the route standing."""
     batting = (document.get("intake") or {}).get("batting") or {}
     rest = {key: value for key, value in document.items() if key not in WORDS}
-    return digest_of({**rest, "loft": [batting.get("loft"), batting.get("layers")]})
+    loft = [batting.get("loft"), batting.get("layers")]
+    tucks = _tucks(document)
+    # A job without any keeps the digest it had.
+    return digest_of({**rest, "loft": loft, **({"tucks": tucks} if tucks else {})})
+
+
+def _tucks(document: dict[str, Any]) -> list[list]:
+    """The tucks that a border takes: steps of the plan."""
+    measures = (document.get("intake") or {}).get("measures") or {}
+    four = {key: tuple(measures.get(key) or ()) for key in ("borders", "bodies")}
+    if any(len(each) != len(SIDES) for each in four.values()):
+        return []
+    return [[each.side, each.tucks] for each in fullness(Measures(**four)) if each.tucks]
 
 
 @lru_cache(maxsize=24)

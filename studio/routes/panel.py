@@ -45,7 +45,7 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         **schools_context(core),
         "plan": plan,
         "units": units,
-        "kinds": _kinds(plan.figures),
+        "kinds": _kinds(plan.figures, core.machine.kind == "frame"),
         "passes": route.get("passes", ()),
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
@@ -101,7 +101,7 @@ def price_in_words(core: CoreJob, order: tuple[str, ...], cache: DrawingCache) -
     return f"Costs {more:.0f} s more {where}: {whole:.1f} min in all, on the paths themselves."
 
 
-def _kinds(figures: Mapping[str, Any]) -> list[tuple[str, float, float]]:
+def _kinds(figures: Mapping[str, Any], frame: bool) -> list[tuple[str, float, float]]:
     """(what, minutes lost, minutes no route can do without)."""
     lost, floor = figures.get("lost_by_kind", {}), dict(figures.get("floor_by_kind", {}))
     # The floor knows travel and cuts together: which of them it is, is the planner's choice.
@@ -110,6 +110,10 @@ def _kinds(figures: Mapping[str, Any]) -> list[tuple[str, float, float]]:
     ]
     rows += [(words, lost.get(key, 0), floor.get(key, 0)) for key, words in KINDS.items()
              if key not in ("travel", "cuts")]  # fmt: skip
+    if not frame:
+        rows = [
+            ("turning the quilt" if row[0] == KINDS["rolls"] else row[0], *row[1:]) for row in rows
+        ]
     return [row for row in rows if row[1] >= 0.05 or row[2] >= 0.05]
 
 

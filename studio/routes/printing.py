@@ -20,6 +20,7 @@ def sheet_context(plan: Plan, units: str) -> dict:
     return {
         "core": core,
         "units": units,
+        "frame": core.machine.kind == "frame",
         "figures": plan.figures,
         "thread": [
             (thread, plan.figures["thread_yards"][thread.key])

@@ -8,13 +8,14 @@ from chorograph_core.job import Job as CoreJob
 from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
-         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11}  # fmt: skip
+         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11, "tuck": 12}  # fmt: skip
 _WORDS = {
     "stitch": "in the ditch",
     "roll": "rolling the quilt",
     "path": "looking up",
     "secure": "basting",
     "unpick": "taking out basting",
+    "tuck": "laying a tuck",
 }
 DITCH_HEIGHT = 0.6
 """Height of ditches in the profile: they hold, they do not fill."""
@@ -37,6 +38,7 @@ def packed_steps(core: CoreJob, route: dict) -> bytes:
     for step in route["steps"]:
         if step["kind"] == "stitch" and step["zone"]:
             per_run[step["run"]] = per_run.get(step["run"], 0.0) + step["inches"]
+    words = _WORDS if core.machine.kind == "frame" else {**_WORDS, "roll": "turning the quilt"}
     labels: dict[str, int] = {}
     rows, blocks = [], []
     for step in route["steps"]:
@@ -45,7 +47,7 @@ def packed_steps(core: CoreJob, route: dict) -> bytes:
         if step["kind"] == "stitch":
             area = areas.get(step["zone"])
             height = per_run[step["run"]] / area if area else DITCH_HEIGHT
-        name = names.get(step["zone"], _WORDS.get(step["kind"], ""))
+        name = names.get(step["zone"], words.get(step["kind"], ""))
         if step.get("path") and step["path"] != "seams":
             name = f"path {step['path']}" + (f" · {name}" if name else "")
         label = labels.setdefault(name, len(labels))

@@ -11,6 +11,7 @@ from chorograph_core.designs.ruler.families import (
     base_angle,
     family,
     fitting_setting,
+    in_turn,
     measured_from,
     position_of,
 )
@@ -70,6 +71,16 @@ class Crosshatch(Design[CrosshatchSettings]):
         notes = (one.sentence(), two.sentence())
         kept = near is not None and len(runs) == 1
         return Linework(tuple(runs), marks, notes, kept)
+
+    def variants(self, space, settings=None):
+        """From other corners."""
+        s = self.clean(settings)
+        return space.fact(("crosshatch from elsewhere", s), lambda: _from_elsewhere(space, s))
+
+
+def _from_elsewhere(space, s):
+    one, two = _families(space, s)
+    return in_turn([*one.lines, *two.lines], space, position_of(one.spacing, space))
 
 
 def _families(space, s):

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
+from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.linking import linked_variants
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
 from chorograph_core.measure import format_inches
@@ -58,6 +60,14 @@ def position_of(spacing: float, space: Space) -> str:
     if etched == 0:
         return "the ruler's edge on the last line"
     return f"the {format_inches(etched, 16)} line on the last line"
+
+
+def in_turn(lines: list[np.ndarray], space: Space, position: str) -> tuple[Linework, ...]:
+    """The same lines in one run, begun and ended elsewhere (`Design.variants`)."""
+    return tuple(
+        Linework((replace(run, position=position),))
+        for run in linked_variants(lines, space.polygon)
+    )
 
 
 def fitted(width: float, wished: float, fitting: str) -> tuple[float, float]:

@@ -11,6 +11,7 @@ from chorograph_core.designs.ruler.families import (
     base_angle,
     family,
     fitting_setting,
+    in_turn,
     measured_from,
     position_of,
 )
@@ -69,6 +70,16 @@ class ParallelLines(Design[ParallelSettings]):
             (made.sentence(),),
             near is not None and len(runs) == 1,
         )
+
+    def variants(self, space, settings=None):
+        """From the other side, or from the last line to the first."""
+        s = self.clean(settings)
+        return space.fact(("parallel from elsewhere", s), lambda: _from_elsewhere(space, s))
+
+
+def _from_elsewhere(space, s):
+    made = _family(space, s)
+    return in_turn(made.lines, space, position_of(made.spacing, space))
 
 
 def _family(space, s):

@@ -18,7 +18,7 @@ from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.replay.directions import GOOD, direction_faults
 from chorograph_core.route.replay.ditches import ditch_faults
-from chorograph_core.route.replay.edges import edge_faults
+from chorograph_core.route.replay.edges import edge_faults, tuck_faults
 from chorograph_core.route.replay.followed import path_faults, wish_faults
 from chorograph_core.route.replay.holding import holding_faults
 from chorograph_core.route.replay.needle import needle_faults
@@ -32,14 +32,15 @@ __all__ = ["replay"]
 
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
-    done: frozenset[str] = frozenset(), threaded: str = "", passes=(),
+    done: frozenset[str] = frozenset(), threaded: str = "", passes=(), tucks=None,
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
     *asked* is the linework of the document; *steps* are objects with kind, points (n, 2), inches,
     thread, zone, run, how, reach, station and path. What *done* names was stitched before and may not
     come again; *threaded* is in the needle as they begin. With *machine* the sums are checked too, and
-    that the *passes* (number, top, bottom) are no deeper than it reaches.
+    that the *passes* (number, top, bottom) are no deeper than it reaches. *tucks* says how many each side of
+    the border takes.
     """
     faults: list[str] = []
     runs = {}
@@ -50,16 +51,18 @@ def replay(
             if one.key(number) not in done:
                 runs[one.key(number)] = (one, run)
     one_way = machine.directions if machine is not None and machine.directions in GOOD else ""
+    rolled = policy.oversized == "roll" and (machine is None or machine.kind == "frame")
     faults += needle_faults(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: figure.space.polygon for key, figure in figures_in(asked).items()}
     faults += reach_faults(chart, passes, machine, steps)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
+    faults += tuck_faults(chart, tucks or {}, passes, steps, done)
     faults += holding_faults(chart, zones, policy, machine, steps, done)
     faults += path_faults(steps, one_way)
     faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)
-    faults += run_faults(runs, shapes, policy, steps, passes, one_way)
+    faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled)
     faults += ditch_faults(chart, asked, steps, done)
     faults += order_faults(chart, shapes, runs, policy, steps, passes)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}

@@ -60,3 +60,38 @@ def _bare(border, passes, steps, made) -> list[str]:
         bare[near] = False
     inches = float(bare.sum()) * STEP
     return [f"{inches:.0f} inches of the edge are not basted"] if inches > LEFT else []
+
+
+def tuck_faults(chart, tucks, passes, steps, done) -> list[str]:
+    """As many tucks on each side as it takes, apart from each other, each before its pass is begun."""
+    left, top, right, bottom = chart.outline.bounds
+    laid = [(i, s) for i, s in enumerate(steps, 1) if s.kind == "tuck"]
+    begun = {s.reach for s in steps if s.kind in ("stitch", "travel")}
+    faults: list[str] = []
+    for side in ("top", "right", "bottom", "left"):
+        mine = [(i, s) for i, s in laid if s.run.startswith(f"tuck:{side}.")]
+        before = sum(name.startswith(f"tuck:{side}.") for name in done)
+        wanted = tucks.get(side, 0) - before
+        in_reach = len(begun) == len(passes) or not passes
+        if len(mine) > wanted or (in_reach and begun and len(mine) < wanted):
+            faults.append(f"{len(mine)} tucks are laid at the {side}, {wanted} are wanted")
+        edge, along = {
+            "top": (top, 0),
+            "bottom": (bottom, 0),
+            "left": (left, 1),
+            "right": (right, 1),
+        }[side]
+        places = []
+        for number, step in mine:
+            x, y = step.points[0]
+            if abs((y if along == 0 else x) - edge) > ALLOWANCE:
+                faults.append(f"step {number}: lays a tuck away from the {side}")
+            places.append((x, y)[along])
+            first = next((i for i, s in enumerate(steps, 1)
+                          if s.kind in ("stitch", "travel") and s.reach == step.reach), number)  # fmt: skip
+            if first < number:
+                faults.append(f"step {number}: lays a tuck after pass {step.reach} was begun")
+        long = (right - left, bottom - top)[along]
+        if len(places) > 1 and np.diff(np.sort(places)).min() < 0.5 * long / len(places):
+            faults.append(f"the tucks at the {side} lie together")
+    return faults

@@ -18,6 +18,8 @@ def reach_faults(chart, passes, machine, steps) -> list[str]:
     if not windows:
         return faults
     rolls = machine is not None and machine.kind == "frame"
+    if machine is not None and not rolls:
+        faults += _bundle_faults(machine, windows.values(), chart.outline.bounds[1::2])
     if rolls:
         first = chart.outline.bounds[1]
         for each in windows.values():
@@ -34,10 +36,7 @@ def reach_faults(chart, passes, machine, steps) -> list[str]:
                 faults.append(
                     f"step {number}: rolls {step.count} times from pass {lies} to {step.reach}"
                 )
-            if (
-                machine is not None
-                and abs(step.seconds - step.count * machine.rates.advance) > 0.01
-            ):
+            if machine is not None and abs(step.seconds - step.count * _to_roll(machine)) > 0.01:
                 faults.append(f"step {number}: says {step.seconds:.0f} seconds for the rolling")
             lies = step.reach
             window = windows.get(lies)
@@ -56,6 +55,23 @@ def reach_faults(chart, passes, machine, steps) -> list[str]:
         if window is None or low < window.top - NEAR or high > window.bottom + NEAR:
             faults.append(f"step {number}: lies out of reach in pass {lies}")
     return faults
+
+
+def _to_roll(machine) -> float:
+    return machine.rates.advance if machine.kind == "frame" else machine.rates.turn
+
+
+def _bundle_faults(machine, passes, levels) -> list[str]:
+    """Of a quilt that is not on a frame one end or the other fits into the throat beside the needle: loosely
+    bundled, three times as thick as it is flat."""
+    room = (machine.throat - machine.clearance) / 2
+    most = np.pi * room**2 / (3 * (machine.loft + 0.03))
+    bundles = {each.number: min(each.bottom - levels[0], levels[1] - each.top) for each in passes}
+    return [
+        f"pass {number} has {inches:.0f} inches in the throat"
+        for number, inches in bundles.items()
+        if inches > most + DEEPER
+    ]
 
 
 def _depth(machine, rolled: float) -> float:

@@ -22,7 +22,9 @@ INCHES, GAP = 0.15, 1.1
 gap may be, than those of the first drawing."""
 
 
-def run_faults(asked, shapes, policy, steps, passes, one_way: str = "") -> list[str]:
+def run_faults(
+    asked, shapes, policy, steps, passes, one_way: str = "", rolled: bool = False
+) -> list[str]:
     """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn."""
     faults = []
     found: dict[str, list] = defaultdict(list)
@@ -36,7 +38,7 @@ def run_faults(asked, shapes, policy, steps, passes, one_way: str = "") -> list[
         if step.run and step.run != last_run:
             again = step.run in closed_runs and policy.whole_runs and step.run in asked
             if again and (
-                _held(asked[step.run][1], passes) or _asked_whole(asked[step.run][0], policy)
+                _held(asked[step.run][1], passes) or _asked_whole(asked[step.run][0], rolled)
             ):
                 faults.append(f"step {number}: {step.run} is stitched a second time")
             closed_runs.add(step.run)
@@ -52,7 +54,7 @@ def run_faults(asked, shapes, policy, steps, passes, one_way: str = "") -> list[
             continue
         if {step.thread for step in parts} != {one.thread}:
             faults.append(f"{key} is stitched in the wrong thread")
-        if not _held(run, passes) and not _asked_whole(one, policy):
+        if not _held(run, passes) and not _asked_whole(one, rolled):
             fault = ""
             same = one_way and _same_stitching(parts, run)
             if not same and not _same_in_parts([step.points for step in parts], run):
@@ -70,11 +72,11 @@ def run_faults(asked, shapes, policy, steps, passes, one_way: str = "") -> list[
     return faults
 
 
-def _asked_whole(one: LayerLinework, policy) -> bool:
+def _asked_whole(one: LayerLinework, rolled: bool) -> bool:
     """Whether the quilt is to be rolled under what no pass holds, so that nothing is cut; what may be
     drawn in parts is."""
     drawing = designs().get(one.design)
-    return policy.oversized == "roll" and not (drawing is not None and drawing.divisible)
+    return rolled and not (drawing is not None and drawing.divisible)
 
 
 def _held(run, passes) -> bool:

@@ -29,6 +29,8 @@ def sum_faults(asked, machine, steps) -> list[str]:
             seconds = rates.seconds(inches_of(step.points), "basting") + rates.tack
             if abs(seconds - step.seconds) > 0.05:
                 faults.append(f"step {number}: says {step.seconds:.1f} seconds, not {seconds:.1f}")
+        if step.kind == "tuck" and abs(step.seconds - rates.tuck) > 0.05:
+            faults.append(f"step {number}: says {step.seconds:.1f} seconds for a tuck")
         if step.kind == "unpick" and abs(step.inches / rates.unpick * 60 - step.seconds) > 0.05:
             faults.append(f"step {number}: says {step.seconds:.1f} seconds for taking out basting")
         if step.kind == "ruler":
