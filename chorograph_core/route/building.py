@@ -50,7 +50,8 @@ def build(
     by the names of zones and figures, *directions* those in which the machine stitches long lines well."""
     chains = chains_of(chart, zones, drawn)
     shapes = shapes or {zone.id: zone.polygon for zone in zones}
-    ports = _Ports(drawn, cache or DrawingCache(), shapes)
+    # A first answer takes the lines as they are drawn: to draw others is a third of its time.
+    ports = _Ports(drawn, cache or DrawingCache(), shapes, policy.effort > 0)
     network = Network()
     bridges = _bridges(chains)
     places = np.concatenate([ports.points, bridges.reshape(-1, 2)])
@@ -102,7 +103,9 @@ def _bridges(chains) -> np.ndarray:
 class _Ports:
     """The doorways of all fill runs: points, and which run, end and point index each belongs to."""
 
-    def __init__(self, drawn: Sequence[LayerLinework], cache: DrawingCache, shapes) -> None:
+    def __init__(
+        self, drawn: Sequence[LayerLinework], cache: DrawingCache, shapes, otherwise: bool
+    ) -> None:
         self.runs: list[tuple[LayerLinework, int, Run]] = []
         self.slots: list[list[int]] = []
         self.indices: list[list[int]] = []
@@ -112,7 +115,7 @@ class _Ports:
             for number, run in enumerate(one.linework.runs):
                 if run.in_ditch or len(run.points) < 2:
                     continue
-                pairs = good_pairs(one, cache, shapes.get(one.zone))
+                pairs = good_pairs(one, cache, shapes.get(one.zone)) if otherwise else []
                 self.pairs.append(pairs)
                 doors = _doors(run) if run.closed else [0, len(run.points) - 1]
                 spots = run.points[doors]

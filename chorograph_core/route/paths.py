@@ -23,6 +23,8 @@ from chorograph_core.route.walks import Walk, doors_of_walk, straight_walks
 ROUNDS = 40
 """Rounds of search for a path, and as many for every thing it goes through."""
 MOST_ROUNDS = 900
+QUICKER = 8
+"""How many times fewer for a first answer."""
 MOST_PATHS = 5
 
 
@@ -134,7 +136,8 @@ def _node_on(likeness: Likeness, node: int, same: Likeness | None) -> int | None
 def path_rounds(count: int, effort: int) -> int:
     """Rounds of search for a path through *count* things: a place that cannot be kept in mind anyway is
     not worth more of them."""
-    return min(MOST_ROUNDS, ROUNDS + 20 * count) * max(1, effort)
+    rounds = min(MOST_ROUNDS, ROUNDS + 20 * count)
+    return rounds * effort if effort else rounds // QUICKER
 
 
 def path_in_order(bundle: Bundle, ground: Ground, cut: float, order: Sequence[int]) -> Way:

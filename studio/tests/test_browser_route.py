@@ -1,0 +1,51 @@
+"""Stories of the route in a real browser: a design over many zones as one, lines longer than the reach."""
+
+from django.urls import reverse
+
+from studio.jobs.revisions import core_job
+from studio.routes.planning import ask_for_plan, carry_out, plan_of
+from studio.tests.browser import BrowserCase
+from studio.tests.helpers import make_job
+
+
+class RouteStories(BrowserCase):
+    def plan(self, job):
+        job.refresh_from_db()
+        carry_out(ask_for_plan(job))
+        return plan_of(job)
+
+    def test_lines_run_on_through_the_border_and_are_told_as_one(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        self.open(job, "designs")
+        page = self.page
+        page.locator('.zone[data-role="border"]').first.click()
+        page.select_option("#alike-by", index=5)
+        page.keyboard.press("d")
+        page.wait_for_selector("#d-design")
+        self.choose_design("parallel")
+        page.get_by_label("Run on through zones that touch, as one").check()
+        with page.expect_response("**/keep/"):
+            page.locator("#drawer .button-strong").click()
+        page.wait_for_selector("#d-design", state="detached")
+        job.refresh_from_db()
+        (entry,) = [one for one in core_job(job).legend if one.layers[-1].over == "region"]
+        self.assertEqual((entry.layers[-1].design, len(entry.zones)), ("parallel", 4))
+
+        plan = self.plan(job)
+        self.assertEqual(plan.figures["replay"], "clean")
+        page.goto(self.live_server_url + reverse("run-sheet", args=[job.pk]))
+        page.wait_for_selector("text=all 4 zones as one")
+        self.assertEqual(self.faults, [])
+
+    def test_what_becomes_of_long_lines_is_chosen_beside_the_route(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        self.plan(job)
+        page = self.signed_in(820, 1180)
+        self.open(job, "route", page)
+        with page.expect_response("**/change/school/"):
+            page.get_by_label("Lines longer than the reach are").select_option("roll")
+        page.wait_for_selector("text=No route for the job as it is now")
+        job.refresh_from_db()
+        self.assertEqual(core_job(job).policy.oversized, "roll")
+        self.assertEqual(self.plan(job).figures["replay"], "clean")
+        self.assertEqual(self.faults, [])
