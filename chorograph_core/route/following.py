@@ -80,6 +80,7 @@ class Follower:
             work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead)
         ):
             self._visit(work, k, way)
+        self.writer.settle()
         self.writer.leave_station()
 
     def _baste_ahead(self, work: Work) -> None:

@@ -170,6 +170,12 @@ class StepWriter:
         self._waiting = points[-1:]
         return points[::-1]
 
+    def settle(self) -> None:
+        """Lift the needle if it stands at the wrong end of a line: what comes next begins elsewhere."""
+        if self._waiting is not None:
+            self.cut(EMPTY)
+            self._waiting = None
+
     def _resume(self, zone: str) -> None:
         """Start where the last line would have ended, unless the needle is down."""
         if self._waiting is not None:

@@ -89,6 +89,17 @@ class OneWayTests(TestCase):
             for leg in legs(route):
                 self.assertFalse(is_against(leg * 0.999, way))
 
+    def test_on_a_frame_the_needle_is_up_where_the_quilt_is_rolled_on(self):
+        # Upright lines from end to end of a pass: turned round, each leaves the needle at the far one.
+        upright = {**ROWS, "angle": 90.0}
+        for way in ("up", "down"):
+            for edges in ("float", "baste"):
+                machine = Machine(directions=way, throat=26.0)
+                job = field(30, 48, settings=upright, machine=machine, edges=edges)
+                route = planned_job(job)
+                self.assertEqual(replayed_job(job, route), [])
+                self.assertGreater(route.cuts, 14)
+
     def test_the_replay_sees_a_long_line_against_the_direction(self):
         job = field(40, 20)
         route = planned_job(job)
