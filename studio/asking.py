@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from typing import Any
 
 from chorograph_core.measure import LengthError, parse_length
@@ -15,11 +15,12 @@ COLOUR = re.compile(r"#[0-9a-fA-F]{6}")
 
 
 class EditError(ValueError):
-    """The change cannot be made. *field* names the setting, the message says why."""
+    """The change cannot be made. *field* names the setting, the message says why; *others* are the zones,
+    by id, in which it could be."""
 
-    def __init__(self, message: str, field: str = "") -> None:
+    def __init__(self, message: str, field: str = "", others: Sequence[str] = ()) -> None:
         super().__init__(message)
-        self.field = field
+        self.field, self.others = field, tuple(others)
 
 
 def length_from(

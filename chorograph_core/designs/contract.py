@@ -305,6 +305,10 @@ class Design(ABC, Generic[S]):
         elsewhere: from the other side, the other way round. None for most designs."""
         return ()
 
+    def alongside(self, settings: S) -> S:
+        """Settings for a figure that lies in several regions apart: all of it must run the same way."""
+        return settings
+
     def remaining(
         self, space: Space, settings: Mapping[str, Any] | S | None = None
     ) -> list[Polygon]:

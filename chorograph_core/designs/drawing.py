@@ -237,6 +237,8 @@ def _over_region(
     pieces: dict[str, list[Linework]] = {zone.id: [] for zone in members}
     faults: dict[str, str] = dict.fromkeys(pieces, "")
     regions = polygons(whole.intersection(ground.limit))
+    if len(regions) > 1:
+        settings = drawing.alongside(settings)
     within = [
         [
             (zone.id, part)
@@ -278,7 +280,7 @@ def _over_all(
 ) -> tuple[Linework, str]:
     """A design over a region, drawn once for as long as it is remembered."""
     key = digest([ENGINE, "region", shape_key(space.polygon), ground.foot_radius, layer.design,
-                  [repr(ruler) for ruler in ground.rulers], dict(layer.settings), layer.seed])  # fmt: skip
+                  [repr(ruler) for ruler in ground.rulers], repr(settings), layer.seed])  # fmt: skip
     found = ground.cache.get(key)
     if found is None:
         found = drawn_safely(drawing, space, settings, layer.seed)

@@ -203,3 +203,17 @@ def as_drawn(trail: Trail) -> Trail:
     """An open run that can be drawn from other ends, but is not."""
     return replace(trail, heads=trail.heads[:1], tails=trail.heads[1:2], doors=(), free=False, rings=0,
                    pairs=())  # fmt: skip
+
+
+def along(network: Network, members: Sequence[tuple[int, int]]) -> np.ndarray:
+    """The line (n, 2) along links, each as (number, node it begins at)."""
+    return joined([network.links[number].way(start) for number, start in members])
+
+
+def joined(parts: Sequence[np.ndarray]) -> np.ndarray:
+    """Polylines end to end without doubled points."""
+    made = [parts[0]]
+    for part in parts[1:]:
+        near = np.hypot(*(part[0] - made[-1][-1])) < TOLERANCE
+        made.append(part[1:] if near else part)
+    return np.concatenate(made)

@@ -165,7 +165,7 @@ class _Planning:
             self.writer.finish(), floor, len(zones),
             time.perf_counter() - self.began,
             drawn=[redrawn.get((one.zone, one.layer), one) for one in self.lay.drawn],
-            thread_inches=self.writer.used, end=self.writer.end(self.state), passes=self.lay.passes,
+            thread_inches=self.writer.spool.used, end=self.writer.end(self.state), passes=self.lay.passes,
             paths=tuple(self.follower.followed.values()), laying=self.machine.rates.ruler_move / 60,
             figures=figures,
         )  # fmt: skip

@@ -2,20 +2,20 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
 from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import LayerLinework
-from chorograph_core.reckon import Machine, thread_inches
+from chorograph_core.reckon import Machine
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
-from chorograph_core.route.network import Network, Trail
+from chorograph_core.route.network import Network, Trail, along, joined
 from chorograph_core.route.one_way import parts_of
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
+from chorograph_core.route.spool import Spool
 from chorograph_core.rulers import count_placements
 
 NOWHERE = np.empty((0, 2))
@@ -43,14 +43,8 @@ class StepWriter:
         self.link_price = 0.0
         self._drawn = drawn
         self._thread = self._first_thread = state.thread
-        self._spi = 11.0
         self._done: set[int] = set()
-        full = machine.bobbin_yards * 36
-        self._on_bobbin = full if state.bobbin is None else min(state.bobbin, full)
-        self._begun_with = self._on_bobbin
-        self.used: dict[str, float] = {}
-        self._bare: dict[str, float] = {}
-        self._bobbins = 0
+        self.spool = Spool(machine, state.bobbin)
         self.reach = 1
         self.station = self.path = ""
         self.down = False
@@ -106,18 +100,16 @@ class StepWriter:
         """Baste along the edge, or across to *hold* the layers: each line by itself, begun and ended with
         a few stitches."""
         rates = self.machine.rates
-        spi, self._spi = self._spi, SPI
+        spi, self.spool.spi = self.spool.spi, SPI
         for number, line in enumerate(lines, 1):
             inches = length(line)
             seconds = rates.seconds(inches, "basting") + rates.tack
-            self._use(inches)
-            self._bare[self._thread] = self._bare.get(self._thread, 0.0) + thread_inches(
-                inches, SPI, self.machine.loft
-            )
+            self.spool.use(self._thread, inches)
+            self.spool.must(self._thread, inches)
             why = "so that the edge is not drawn in" if what == "edge" else "so that nothing shifts"
             self._add("secure", line, seconds, inches, run=f"{what}:{reach}.{number}", how="basting",
                       reason=why)  # fmt: skip
-        self._spi = spi
+        self.spool.spi = spi
 
     def tuck(self, spots: Sequence[tuple[str, np.ndarray]]) -> None:
         """Lay tucks where a side is fuller than what it is sewn to: each as (its name, where (1, 2))."""
@@ -204,7 +196,7 @@ class StepWriter:
                 if kind == "ditch"
                 else _WHY[kind]
             )
-            self._add_travel(_along(self.seams, members), kind, price, "", why)
+            self._add_travel(along(self.seams, members), kind, price, "", why)
 
     @property
     def threaded(self) -> str:
@@ -238,7 +230,7 @@ class StepWriter:
 
     def _start(self, spot: np.ndarray, zone: str) -> None:
         seconds = self.machine.cut_seconds
-        self._use(0.0, 1)
+        self.spool.use(self._thread, 0.0, 1)
         self.down = True
         (spot,) = self._reached(spot)
         self._add("start", spot, seconds, zone=zone, price=seconds / 60,
@@ -267,7 +259,7 @@ class StepWriter:
             else:
                 pieces.append((kind, [link.way(start)], link.price))
         for kind, parts, price in pieces:
-            points = _joined(parts)
+            points = joined(parts)
             self._add_travel(points, kind, price, zone, _WHY[kind])
 
     def _add_travel(self, points, kind: str, price: float, zone: str, why: str, run="") -> None:
@@ -278,7 +270,7 @@ class StepWriter:
         whole = length(points)
         for part in self._reached(points):
             inches = length(part)
-            self._use(inches)
+            self.spool.use(self._thread, inches)
             share = inches / whole if whole > 0 else 1.0
             self._add("travel", part, self.machine.rates.travel_seconds(inches, kind), inches,
                       zone=zone, run=run, how=kind, price=price * share, reason=why)  # fmt: skip
@@ -286,19 +278,16 @@ class StepWriter:
     def _stitch_ditches(self, members) -> None:
         """One stretch of ditches; parted at the last junction that the bobbin still reaches."""
         links = [self.seams.links[number] for number, _ in members]
-        self._spi = links[0].spi
+        self.spool.spi = links[0].spi
         first, junction, need = 0, 0, 0.0
         for k, link in enumerate(links):
             if k and link.seam != links[k - 1].seam:
                 junction = k
-            more = thread_inches(link.inches, self._spi, self.machine.loft)
-            if junction > first and need + more > self._on_bobbin:
+            more = self.spool.need(link.inches)
+            if junction > first and need + more > self.spool.on_bobbin:
                 self._stitch_stretch(members[first:junction])
                 first = junction
-                need = sum(
-                    thread_inches(each.inches, self._spi, self.machine.loft)
-                    for each in links[first:k]
-                )
+                need = sum(self.spool.need(each.inches) for each in links[first:k])
             need += more
         self._stitch_stretch(members[first:])
 
@@ -307,7 +296,7 @@ class StepWriter:
         links = [self.seams.links[number] for number, _ in members]
         ends = np.cumsum([link.inches for link in links])
         at = 0.0
-        for part, wrong in parts_of(_along(self.seams, members), self.machine.directions):
+        for part, wrong in parts_of(along(self.seams, members), self.machine.directions):
             first, at = at, at + length(part)
             there = [link.seam for link, end in zip(links, ends.tolist(), strict=True)
                      if end > first + TOLERANCE and end - link.inches < at - TOLERANCE]  # fmt: skip
@@ -338,7 +327,7 @@ class StepWriter:
     def _stitch_run(self, trail: Trail, entry: int) -> None:
         one, run = trail.drawn, trail.run
         assert one is not None and run is not None
-        self._spi = one.spi
+        self.spool.spi = one.spi
         if trail.closed:
             run = run.begun_at(trail.doors[trail.heads.index(entry)])
         elif entry != trail.heads[0]:
@@ -378,43 +367,25 @@ class StepWriter:
         inches = length(points)
         rates = self.machine.rates
         seconds = rates.seconds(inches, technique) + layings * rates.ruler_move
-        need = thread_inches(inches, self._spi, self.machine.loft)
-        full = self.machine.bobbin_yards * 36
-        if need > self._on_bobbin and self._on_bobbin < full:
+        need = self.spool.need(inches)
+        if need > self.spool.on_bobbin and self.spool.on_bobbin < self.spool.full:
             self._change_bobbin("would run out in the next stretch")
-        self._use(inches)
-        self._bare[self._thread] = self._bare.get(self._thread, 0.0) + need
+        self.spool.use(self._thread, inches)
+        self.spool.must(self._thread, inches)
         self._add("stitch", points, seconds, inches, zone=zone, entry=entry, run=run, how=technique,
                   count=layings, reason=why, seams=seams)  # fmt: skip
-        while self._on_bobbin < 0:
+        while self.spool.on_bobbin < 0:
             self._change_bobbin("ran out on this stretch")
 
     def _change_bobbin(self, why: str) -> None:
         seconds = self.machine.rates.bobbin
-        self._bobbins += 1
-        left = max(self._on_bobbin, 0.0)
-        self._on_bobbin = self.machine.bobbin_yards * 36 + min(self._on_bobbin, 0.0)
+        left = self.spool.refill()
         self._add("bobbin", NOWHERE, seconds, price=seconds / 60,
                   reason=f"{left / 36:.0f} yd left: {why}" if left else why)  # fmt: skip
 
-    def _use(self, inches: float, starts: int = 0) -> None:
-        used = thread_inches(inches, self._spi, self.machine.loft, starts, self.machine.tail)
-        self.used[self._thread] = self.used.get(self._thread, 0.0) + used
-        self._on_bobbin -= used
-
     def least_changes(self) -> float:
-        """Minutes of thread and bobbin changes that no route over this linework can avoid.
-
-        Counts the thread of the stitched lines alone, against bobbins that are emptied to the end.
-        """
-        rates = self.machine.rates
-        # The first thread costs nothing where none is in the needle yet.
-        free = 1 if not self._first_thread or self._first_thread in self._bare else 0
-        threads = max(0, len(self._bare) - free)
-        need = sum(self._bare.values())
-        later = max(0.0, need - self._begun_with)
-        bobbins = math.ceil(later / (self.machine.bobbin_yards * 36) - 1e-9)
-        return (threads * rates.thread_change + bobbins * rates.bobbin) / 60
+        """Minutes of thread and bobbin changes that no route over this linework can avoid."""
+        return self.spool.least_changes(self._first_thread)
 
     def finish(self) -> list[Step]:
         """All steps in order."""
@@ -428,17 +399,4 @@ class StepWriter:
             if step.kind in ("secure", "tuck") or (step.kind == "stitch" and not step.seams)
         }
         seams = {seam for step in self.steps for seam in step.seams}
-        return State(before.done | done | seams, self._thread, max(self._on_bobbin, 0.0))
-
-
-def _along(network: Network, members: Sequence[tuple[int, int]]) -> np.ndarray:
-    return _joined([network.links[number].way(start) for number, start in members])
-
-
-def _joined(parts: Sequence[np.ndarray]) -> np.ndarray:
-    """Polylines end to end without doubled points."""
-    made = [parts[0]]
-    for part in parts[1:]:
-        near = np.hypot(*(part[0] - made[-1][-1])) < TOLERANCE
-        made.append(part[1:] if near else part)
-    return np.concatenate(made)
+        return State(before.done | done | seams, self._thread, max(self.spool.on_bobbin, 0.0))

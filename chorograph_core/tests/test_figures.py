@@ -100,6 +100,25 @@ class FigureTests(TestCase):
         self.assertEqual(len(route.figures[key]), 108)
         self.assertEqual({step.zone for step in route.steps if step.kind == "stitch"}, {key})
 
+    def test_regions_apart_are_ruled_the_same_way(self):
+        """A strip that is longer down the quilt and one that is longer across it, both at 45 degrees from
+        the top's edge."""
+        chart = StraightSet(3, 3, 9, ("plain",)).chart()
+        zones = tuple(zones_from_patches(chart))
+        tall, wide = [0, 3], [7, 8]
+        names = tuple(zones[k].id for k in (*tall, *wide))
+        for angle in (0.0, 30.0):
+            layer = Layer("parallel", {"spacing": 1.5, "angle": angle}, "clear", over="region")
+            job = Job("r", chart, zones, legend=(Entry("e", "", names, (layer,)),))
+            headings = {
+                round(float(np.degrees(np.arctan2(*(points[-1] - points[0])[::-1])) % 180), 3) % 180
+                for one in job_linework(job)
+                for run in one.linework.runs
+                for points, _, kind in run.pieces()
+                if kind == "stitch"
+            }
+            self.assertEqual(headings, {angle})
+
     def test_where_the_client_forbids_a_zone_the_rest_goes_round_it(self):
         job = lined("sit-down")
         zones = (replace(job.zones[40], forbidden=True), *job.zones[:40], *job.zones[41:])

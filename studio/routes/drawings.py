@@ -7,7 +7,7 @@ from chorograph_core.formats import RunSheet, places_in_words
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.formats.path_cards import Mark, PathCard
 from chorograph_core.formats.route_files import svg_path
-from chorograph_core.formats.run_sheet import Part
+from chorograph_core.formats.run_parts import Part
 from chorograph_core.job import Job
 
 PAD = 0.06

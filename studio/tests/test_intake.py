@@ -243,6 +243,10 @@ class BindingTests(IntakeCase):
         }
         answer = self.client.post(keep, form)
         self.assertContains(answer, "outlined in the ditch", status_code=422)
+        self.assertNotContains(answer, "Put it in the other", status_code=422)
+        more = [z.id for z in self.core(job).zones if "leaf" not in z.id][:2]
+        both = {**form, "zones": ",".join([*leaves, *more])}
+        self.assertContains(self.client.post(keep, both), "Put it in the other 2", status_code=422)
         self.assertEqual(self.client.post(keep, {**form, "design": "ditch"}).status_code, 204)
         self.post(job=job, base="2", title="x", applique="leave")
         answer = self.client.post(keep, {**form, "base": "3", "design": "ditch"})

@@ -96,7 +96,8 @@ def _refuse_banned(core: CoreJob, members: Sequence[Zone], layers: Sequence[Laye
         if ban == "leave" or (ban == "outline" and any(role_of(la) != "ditch" for la in layers)):
             count = sum(each == ban for each in bans.values())
             where = "this zone" if len(members) == 1 else f"{count} of these {len(members)} zones"
-            raise EditError(f"{in_words(ban)}: that is {where}. Choose the others.", "design")
+            others = [zone.id for zone in members if bans.get(zone.id) not in ("leave", "outline")]
+            raise EditError(f"{in_words(ban)}: that is {where}.", "design", others)
 
 
 def name_zones(core: CoreJob, ids: Sequence[str], name: str) -> CoreJob:

@@ -215,7 +215,7 @@ def _done(request: HttpRequest, job: Job, act) -> HttpResponse:
         context = {"lost": asked_for.lost, "values": values, "address": request.path}
         return render(request, "workbench/_ask.html", context, status=422)
     except (EditError, NothingLeft, Unsound) as error:
-        return render(request, "workbench/_fault.html", {"error": error}, status=422)
+        return render(request, "workbench/_fault.html", {"error": error, "job": job}, status=422)
     response = HttpResponse(status=204)
     response["HX-Trigger"] = "board-changed"
     return response

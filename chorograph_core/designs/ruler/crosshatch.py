@@ -72,6 +72,10 @@ class Crosshatch(Design[CrosshatchSettings]):
         kept = near is not None and len(runs) == 1
         return Linework(tuple(runs), marks, notes, kept)
 
+    def alongside(self, settings):
+        """Measured from the top, whatever side is the longest of each."""
+        return replace(settings, relative="top")
+
     def variants(self, space, settings=None):
         """From other corners."""
         s = self.clean(settings)

@@ -71,6 +71,10 @@ class ParallelLines(Design[ParallelSettings]):
             near is not None and len(runs) == 1,
         )
 
+    def alongside(self, settings):
+        """Measured from the top, whatever side is the longest of each."""
+        return replace(settings, relative="top")
+
     def variants(self, space, settings=None):
         """From the other side, or from the last line to the first."""
         s = self.clean(settings)
