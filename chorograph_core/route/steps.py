@@ -381,7 +381,7 @@ class StepWriter:
         seconds = self.machine.rates.bobbin
         left = self.spool.refill()
         self._add("bobbin", NOWHERE, seconds, price=seconds / 60,
-                  reason=f"{left / 36:.0f} yd left: {why}" if left else why)  # fmt: skip
+                  reason=f"{left / 36:.0f} yd left: {why}" if left >= 18 else why)  # fmt: skip
 
     def least_changes(self) -> float:
         """Minutes of thread and bobbin changes that no route over this linework can avoid."""
