@@ -80,7 +80,8 @@ class Stage:
 
     *reach* numbers the pass from 1; *technique* narrows a stage to work of one kind, empty for all,
     *place* to one station, by its key; a stage of ditches without one is that of the seams between.
-    *level* counts the figures over it that are stitched before, where places are done one by one.
+    *level* counts the layers below that reach further than its place: figures, and what the quilt is rolled
+    under. They are told apart where places are done one by one or something is rolled under.
     *through*: the quilt is rolled on and back meanwhile, *reach* is the pass it begins in.
     """
 

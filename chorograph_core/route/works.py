@@ -122,11 +122,31 @@ def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> lis
             ]
             down = not down
     if lay.through:
-        made = [one for stage in made for one in (stage, replace(stage, through=True))]
+        made = _rolled_after(lay, policy, made, sorts)
     if policy.edges == "border":
         made = [one for stage in made for one in _border_first(stage)]
     there = _stages_with_work(lay, policy, groups)
     return [stage for stage in made if stage in there]
+
+
+def _rolled_after(
+    lay: Layout, policy: Policy, made: Sequence[Stage], sorts: Sequence[tuple[Kind, str, str]]
+) -> list[Stage]:
+    """What the quilt is rolled under comes when the outer layers of all passes are there, and before what
+    is stitched over it in any of them."""
+    if policy.stabilise != "zone":
+        levels = range(1 + max(_levels(lay), default=0))
+        made = [replace(stage, level=level) for stage in made for level in levels]
+    every = [one for stage in made for one in (stage, replace(stage, through=True))]
+    turn = {each: k for k, each in enumerate(sorts)} if policy.technique != "mixed" else {}
+    return sorted(
+        every,
+        key=lambda one: (
+            one.level,
+            turn.get((one.kind, one.thread, one.technique), 0),
+            one.through,
+        ),
+    )
 
 
 BORDER = "border seam"
@@ -148,7 +168,7 @@ def _stages_with_work(lay: Layout, policy: Policy, groups: list[tuple[int, str]]
             inside = by_place and not technique and number in lay.inner
             place = lay.stations[lay.inner[number]].key if inside else ""
             there.add(Stage("ditch", thread, lay.pass_of_link[number], technique, place))
-    levels = _levels(lay) if by_place else [0] * len(groups)
+    levels = _levels(lay) if by_place or lay.through else [0] * len(groups)
     each = zip(lay.network.trails, lay.pass_of_trail, groups, levels, strict=True)
     for number, (trail, reach, (_, name), level) in enumerate(each):
         assert trail.drawn is not None
@@ -266,8 +286,9 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
             assert trail.drawn is not None
             mine = trail.drawn.thread == stage.thread and groups[number][1] == stage.technique
             station = lay.station_of[trail.zone]
-            here = (lay.stations[station].key, levels[number]) == (stage.place, stage.level)
-            mine = mine and (not by_place or here)
+            mine = mine and (not by_place or lay.stations[station].key == stage.place)
+            leveled = by_place or bool(lay.through)
+            mine = mine and (not leveled or levels[number] == stage.level)
             mine = mine and (number in lay.through) == stage.through
             if mine and lay.pass_of_trail[number] == stage.reach:
                 # What is stitched before a figure and what after it are two goes.
@@ -281,11 +302,14 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
 
 
 def _levels(lay: Layout) -> list[int]:
-    """For each run the number of figures over its zone that are stitched before it."""
+    """For each run the number of layers of its zone stitched before it that reach beyond the zone's own
+    place: figures, and what the quilt is rolled under."""
     over: dict[str, set[int]] = defaultdict(set)
-    for one in lay.drawn:
-        for zone in one.figure.zones if one.figure is not None else ():
-            over[zone].add(one.layer)
+    for number, trail in enumerate(lay.network.trails):
+        figure = trail.drawn.figure if trail.drawn is not None else None
+        if figure is not None or number in lay.through:
+            for zone in zones_under(trail):
+                over[zone].add(trail.layer)
     if not over:
         return [0] * len(lay.network.trails)
     return [

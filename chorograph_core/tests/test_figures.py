@@ -80,6 +80,22 @@ class FigureTests(TestCase):
                     self.assertEqual(replayed_job(job, route), [])
                     self.assertLessEqual(route.floor.lost_minutes, route.lost_minutes + 1e-6)
 
+    def test_two_figures_over_each_other_rolled_under_the_needle(self):
+        """What is stitched over them, in any pass, waits until they are done."""
+        layers = (
+            Layer("ditch", {}, "clear"),
+            Layer("parallel", {**LINES, "angle": 0.0}, "clear", over="region"),
+            Layer("parallel", LINES, "clear", over="region"),
+            Layer("inset_echo", {"count": 1}, "clear"),
+        )
+        for policy in ({"stabilise": "pass", "days": "basted"}, {"stabilise": "quilt"},
+                       {"stabilise": "zone", "technique": "design"}):  # fmt: skip
+            with self.subTest(policy=policy):
+                job = lined(layers=layers, columns=1, oversized="roll", **policy)
+                route = planned_job(job)
+                self.assertEqual(replayed_job(job, route), [])
+                self.assertTrue(any(step.how == "under" for step in route.steps))
+
     def test_what_comes_before_and_after_a_figure(self):
         layers = (
             Layer("inset_echo", {"count": 1}, "clear"),

@@ -54,11 +54,12 @@ def replay(
     rolled = policy.oversized == "roll" and (machine is None or machine.kind == "frame")
     faults += needle_faults(steps, threaded)
     shapes = {zone.id: zone.polygon for zone in zones}
-    shapes |= {key: figure.space.polygon for key, figure in figures_in(asked).items()}
+    figures = figures_in(asked)
+    shapes |= {key: figure.space.polygon for key, figure in figures.items()}
     faults += reach_faults(chart, passes, machine, steps)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += tuck_faults(chart, tucks or {}, passes, steps, done)
-    faults += holding_faults(chart, zones, policy, machine, steps, done)
+    faults += holding_faults(chart, zones, figures, policy, machine, steps, done)
     faults += path_faults(steps, one_way)
     faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)

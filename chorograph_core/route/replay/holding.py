@@ -14,7 +14,7 @@ LEFT = 1.0
 """Inches of basting that may be forgotten, since lines are measured where they are cut."""
 
 
-def holding_faults(chart, zones, policy, machine, steps, done) -> list[str]:
+def holding_faults(chart, zones, figures, policy, machine, steps, done) -> list[str]:
     """The layers are held as the policy and the batting ask for; every inch of it is taken out, at each
     place before anything is stitched there."""
     if machine is None:
@@ -41,7 +41,7 @@ def holding_faults(chart, zones, policy, machine, steps, done) -> list[str]:
             first = next(i for i in moved if steps[i - 1].reach == reach)
             if not any(i < first for i, s in lines if s.reach == reach):
                 faults.append(f"step {first}: pass {reach} is stitched before it is held")
-    return faults + _taken_out(zones, lines, steps)
+    return faults + _taken_out(zones, figures, lines, steps)
 
 
 def _all_over(chart, lines, first: int) -> list[str]:
@@ -56,7 +56,7 @@ def _all_over(chart, lines, first: int) -> list[str]:
     return faults
 
 
-def _taken_out(zones, lines, steps) -> list[str]:
+def _taken_out(zones, figures, lines, steps) -> list[str]:
     """As many inches come out as were put in, and none is left where a path is followed."""
     faults = []
     laid = shapely.union_all([shapely.linestrings(s.points) for _, s in lines])
@@ -71,8 +71,12 @@ def _taken_out(zones, lines, steps) -> list[str]:
         if step.kind == "stitch" and step.station and step.run:
             stitched.setdefault(step.station, number)
     shapes = {zone.id: zone.polygon for zone in zones}
+    bare: set[str] = set()
     for step in steps:
-        if step.kind == "stitch" and step.station and step.zone in shapes:
+        if step.kind == "unpick" and step.station in figures:
+            # Where a figure lies, all of it is taken out.
+            bare |= set(figures[step.station].zones)
+        if step.kind == "stitch" and step.station and step.zone in shapes and step.zone not in bare:
             inside = shapely.intersection(laid, shapes[step.zone].buffer(-INSIDE)).length
             if inside > LEFT and step.station not in free:
                 faults.append(f"{step.zone} is stitched over {inside:.0f} inches of basting")
