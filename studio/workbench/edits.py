@@ -283,7 +283,7 @@ SCHOOLS = {
 }
 """When ditches are stitched, in words."""
 TECHNIQUES = {
-    "mixed": "as they lie, block by block",
+    "mixed": "block by block",
     "ruler": "ruler work first, then freehand",
     "design": "one design after the other",
 }
