@@ -15,7 +15,7 @@ from bench.table import table
 from chorograph_core.blocks.library import block_library
 from chorograph_core.chart import alike
 from chorograph_core.designs import Design, Space, designs
-from chorograph_core.designs.drawing import drawn_safely
+from chorograph_core.designs.drawing import drawn_safely, fit_of
 from chorograph_core.designs.judging import Judged, judged
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests.shapes import UGLY
@@ -60,7 +60,7 @@ def main() -> None:
         whole = 0
         for _, shape in places:
             space, settings = Space(shape), drawing.clean(_filling(drawing))
-            fit = drawing.fits(space, settings)
+            fit = fit_of(drawing, space, settings)
             has_room = bool(space.inset(ROOM * max(0.1, drawing.spacing(space, settings))))
             roomy += has_room
             linework, _ = drawn_safely(drawing, space, settings, 1)

@@ -18,7 +18,7 @@ from chorograph_core.layouts import Layout
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, State, plan, replay
 from chorograph_core.route.pricing import OrderPrice, price_of_order
-from chorograph_core.rulers import STARTING_RULERS, Ruler, straight_ruler
+from chorograph_core.rulers import STARTING_RULERS, Ruler, reach_of, straight_ruler
 from chorograph_core.zones import Zone, bans_of
 
 STARTING_THREADS = (
@@ -63,8 +63,9 @@ class Job:
     @property
     def loaded_machine(self) -> Machine:
         """The machine with this job's batting under the foot, whose loft counts for thread, and with
-        the studio's straight ruler beside it."""
-        rates = replace(self.machine.rates, ruler_reach=straight_ruler(self.rulers).usable)
+        the studio's rulers beside it."""
+        reach = reach_of(self.rulers, straight_ruler(self.rulers).usable, self.machine.foot_radius)
+        rates = replace(self.machine.rates, ruler_reach=reach.straight, edges=reach.edges)
         machine = replace(self.machine, rates=rates)
         batting = self.intake.batting
         return machine if batting is None else replace(machine, loft=batting.loft * batting.layers)

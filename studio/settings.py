@@ -38,6 +38,7 @@ INSTALLED_APPS = [
     "studio.quotes",
     "studio.intake",
     "studio.routes",
+    "studio.sums",
     "studio.demo",
 ]
 MIDDLEWARE = [

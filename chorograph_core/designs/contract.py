@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -14,11 +15,12 @@ from shapely.geometry.base import BaseGeometry
 from chorograph_core.designs.settings import Parameter, Settings
 from chorograph_core.designs.space import Space
 from chorograph_core.rulers import (
+    Reach,
     Ruler,
     RulerPlacement,
     count_placements,
     placements_along,
-    straight_ruler,
+    settled_sides,
 )
 
 TECHNIQUES = ("ditch", "straight", "curved", "large", "medium", "fine", "retrace", "basting")
@@ -27,6 +29,10 @@ TECHNIQUES = ("ditch", "straight", "curved", "large", "medium", "fine", "retrace
 RULED = ("ditch", "straight", "curved")
 """Techniques for which a ruler is laid."""
 
+SCALED = ("spacing", "cell", "width", "pitch", "period", "height", "gap", "chord")
+"""Length settings that say how large a pattern is."""
+ROOMY = 0.7
+"""Spacing over the radius of the widest circle, up to which a pattern reads."""
 SPILL = 0.02
 """Inches a line may stray over the edge of its zone: less than the width of the thread's path."""
 
@@ -128,20 +134,22 @@ class Run:
             replace(self, points=self.points[stop:], spans=tuple(rest), units=after, closed=False),
         )  # fmt: skip
 
-    def placements(self, rulers: Sequence[Ruler], foot_radius: float) -> list[RulerPlacement]:
-        """How the ruler is laid for what is stitched of it by ruler, in order."""
-        ruler = straight_ruler(rulers)
-        return [
+    def placements(
+        self, rulers: Sequence[Ruler], foot_radius: float, machine: str = "frame"
+    ) -> list[RulerPlacement]:
+        """How the ruler is laid for what is stitched of it by ruler, in order; *machine* is its kind."""
+        found = [
             laid
             for points, technique, kind, position in self._pieces()
             if kind == "stitch" and technique in RULED and len(points) > 1
-            for laid in placements_along(points, ruler, foot_radius, position)
+            for laid in placements_along(points, rulers, foot_radius, position)
         ]
+        return settled_sides(found, foot_radius, machine)
 
-    def count_placements(self, usable: float) -> int:
+    def count_placements(self, reach: Reach | float) -> int:
         """How many placements there are, without working out where each lies."""
         return sum(
-            count_placements(points, usable)
+            count_placements(points, reach)
             for points, technique, kind, _ in self._pieces()
             if kind == "stitch" and technique in RULED and len(points) > 1
         )
@@ -224,9 +232,11 @@ class Linework:
     def inches(self) -> float:
         return sum(run.inches for run in self.runs)
 
-    def placements(self, rulers: Sequence[Ruler], foot_radius: float) -> list[RulerPlacement]:
+    def placements(
+        self, rulers: Sequence[Ruler], foot_radius: float, machine: str = "frame"
+    ) -> list[RulerPlacement]:
         """Every laying of the ruler, run by run."""
-        return [laid for run in self.runs for laid in run.placements(rulers, foot_radius)]
+        return [laid for run in self.runs for laid in run.placements(rulers, foot_radius, machine)]
 
 
 Doorways = tuple[tuple[float, float] | None, tuple[float, float] | None]
@@ -282,12 +292,34 @@ class Design(ABC, Generic[S]):
         seed: int = 0,
         doorways: Doorways | None = None,
     ) -> Linework:
-        """Draw it. Nothing leaves the space by more than `SPILL` inches."""
+        """Draw it. Nothing leaves the space by more than `SPILL` inches.
+
+        Raises `SettingError`, a sentence that names the setting, where a zone so large cannot be drawn so
+        finely.
+        """
 
     def spacing(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> float:
         """Inches between neighbouring lines that the settings ask for, by which gaps are judged; 0 for
         a design that does not fill."""
         return 0.0
+
+    def proposed(self, space: Space) -> S:
+        """Settings to begin with in *space*: the defaults, drawn in where the zone is too small for them.
+
+        Lengths that grow with the lines' distance shrink with it to eighths of an inch, until three lines or
+        so have room; margins stay.
+        """
+        settings = self.clean()
+        known = {p.key: p for p in self.parameters if p.kind == "length" and p.key in SCALED}
+        apart = self.spacing(space, settings)
+        room = ROOMY * space.widest[1]
+        if not known or apart <= room or room <= 0:
+            return settings
+        made: dict[str, Any] = {}
+        for key, parameter in known.items():
+            wanted = math.floor(getattr(settings, key) * room / apart * 8) / 8
+            made[key] = min(max(wanted, parameter.low, 1 / 8), parameter.high)
+        return self.clean(made)
 
     def doors(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> np.ndarray:
         """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing; of a

@@ -17,7 +17,7 @@ from shapely.geometry import Polygon
 from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.behind import covered
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import SPILL, Design, Doorways, Linework, Run, Span
+from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework, Run, Span
 from chorograph_core.designs.keeping import clipped
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
 from chorograph_core.designs.registry import designs
@@ -31,7 +31,7 @@ from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
 a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
-ENGINE = 4
+ENGINE = 5
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
@@ -160,6 +160,14 @@ def drawn_safely(
     return replace(made, runs=kept, kept_doorways=False), fault
 
 
+def fit_of(drawing: Design, space: Space, settings: Settings | None = None) -> Fit:
+    """How well the design suits *space*; not at all, and why, where these settings cannot be drawn."""
+    try:
+        return drawing.fits(space, settings)
+    except SettingError as error:
+        return Fit(0.0, (str(error),))
+
+
 def _draw_entry(
     entry: Entry, members: list[Zone], ground: _Ground, bans: Mapping[str, str]
 ) -> list[LayerLinework]:
@@ -250,7 +258,7 @@ def _over_region(
     owners = Counter(zone for parts in within for zone in {name for name, _ in parts})
     figures: dict[str, Figure] = {}
     for number, (region, parts) in enumerate(zip(regions, within, strict=True)):
-        space = ground.space(region)
+        space = replace(ground.space(region), parts=tuple(part for _, part in parts))
         made, fault = _over_all(layer, drawing, space, settings, ground)
         names = list(dict.fromkeys(name for name, _ in parts))
         # A zone that the finish parts has pieces of two figures: those stay pieces.
@@ -279,7 +287,8 @@ def _over_all(
     layer: Layer, drawing: Design, space: Space, settings: Settings, ground: _Ground
 ) -> tuple[Linework, str]:
     """A design over a region, drawn once for as long as it is remembered."""
-    key = digest([ENGINE, "region", shape_key(space.polygon), ground.foot_radius, layer.design,
+    key = digest([ENGINE, "region", shape_key(space.polygon),
+                  [shape_key(part) for part in space.parts], ground.foot_radius, layer.design,
                   [repr(ruler) for ruler in ground.rulers], repr(settings), layer.seed])  # fmt: skip
     found = ground.cache.get(key)
     if found is None:

@@ -36,10 +36,10 @@ class Judged:
     *retrace*: share stitched twice. *unbroken*: runs for each piece of the zone.
     """
 
-    gap: float
-    tip: float
+    gap: float | None
+    tip: float | None
     evenness: float | None
-    edge: float
+    edge: float | None
     corners: int
     spill: float
     roundness: int | None
@@ -64,28 +64,36 @@ class Judged:
 
 
 def judged(drawing: Design, space: Space, settings: Settings, linework: Linework) -> Judged:
-    """Measure *linework* as drawn by *drawing* in *space*.
+    """Measure *linework* as drawn by *drawing* in *space*. What a figure without a spacing leaves open is
+    not judged.
 
-    Raises ValueError for linework without lines and for a design that has no spacing.
+    Raises ValueError for linework without lines.
     """
     spacing = drawing.spacing(space, settings)
     lines = [shapely.linestrings(run.points) for run in linework.runs if len(run.points) > 1]
-    if not lines or spacing <= 0:
+    if not lines:
         raise ValueError("There is nothing to judge.")
     zone, margin = space.polygon, float(getattr(settings, "margin", 0.0))
     parts = space.inset(margin) or [zone]
     stitched = shapely.unary_union(lines)
     shapely.prepare(stitched)
-    field = _Field(zone, lines)
-    gap, tip = field.gaps(_sharp(zone, 60), spacing)
+    fills = spacing > 0
+    field = _Field(zone, lines) if fills else None
+    gap, tip = field.gaps(_sharp(zone, 60), spacing) if field else (0.0, 0.0)
     total = sum(line.length for line in lines)
     freehand = drawing.family == "freehand"
     return Judged(
-        gap / spacing,
-        tip / spacing,
-        field.evenness(spacing),
-        _edge(parts, stitched) / spacing,
-        sum(stitched.distance(shapely.points(c)) > spacing for p in parts for c in _sharp(p, 120)),
+        gap / spacing if fills else None,
+        tip / spacing if fills else None,
+        field.evenness(spacing) if field else None,
+        _edge(parts, stitched) / spacing if fills else None,
+        sum(
+            stitched.distance(shapely.points(c)) > spacing + 1e-6
+            for p in parts
+            for c in _sharp(p, 120)
+        )
+        if fills
+        else 0,
         float(shapely.distance(shapely.points(shapely.get_coordinates(lines)), zone).max()),
         _tight(linework, max(0.06, spacing / 8)) if freehand and not drawing.pointed else None,
         None if drawing.crosses else sum(_crossings(line) for line in lines),

@@ -43,6 +43,14 @@ class Entry:
     layers: Annotated[tuple[Layer, ...], Meta(min_length=1, max_length=8)]
 
 
+def main_layer(entry: Entry) -> int:
+    """Which layer the entry is known by: a motif round which a ground is laid, else the last one."""
+    for k, layer in enumerate(entry.layers[:-1]):
+        if role_of(layer) == "motif":
+            return k
+    return len(entry.layers) - 1
+
+
 @dataclass(frozen=True)
 class Thread:
     """A thread: key, name, colour ``#rrggbb``, weight (wt), and what one cone holds in yards."""

@@ -57,7 +57,8 @@ class Space:
     """What a design may fill: a polygon in inches, and what surrounds it.
 
     *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
-    the ruler's edge to the needle; *rulers* what the studio owns. *raw_edge* and what lies *around*
+    the ruler's edge to the needle; *rulers* what the studio owns. *parts* are the zones that a region
+    is made of, for figures that follow the piecing under them. *raw_edge* and what lies *around*
     (`seams`, `neighbours`, `fabric`, `grain`) are known only to designs that look round
     (`Design.looks_round`), since alike zones are drawn once for all.
     """
@@ -66,6 +67,7 @@ class Space:
     raw_edge: BaseGeometry | None = None
     foot_radius: float = 0.25
     rulers: tuple[Ruler, ...] = STARTING_RULERS
+    parts: tuple[Polygon, ...] = ()
     around: Around | None = field(default=None, compare=False, repr=False)
     _facts: dict[Hashable, Any] = field(default_factory=dict, compare=False, repr=False)
 
@@ -120,6 +122,18 @@ class Space:
         """The middle and the radius, in inches, of the largest circle that has room."""
         circle = shapely.maximum_inscribed_circle(self.polygon, tolerance=0.02)
         return (float(circle.coords[0][0]), float(circle.coords[0][1])), float(circle.length)
+
+    @cached_property
+    def middle(self) -> tuple[tuple[float, float], float]:
+        """Where a round figure stands, and the radius it may have: about the centroid where nearly as large
+        a circle has room there as anywhere, else about the widest place."""
+        (x, y), radius = self.widest
+        centroid = self.polygon.centroid
+        if self.polygon.contains(centroid):
+            here = float(shapely.distance(centroid, self.polygon.boundary))
+            if here >= 0.97 * radius:
+                return (centroid.x, centroid.y), here
+        return (x, y), radius
 
     @cached_property
     def corners(self) -> np.ndarray:

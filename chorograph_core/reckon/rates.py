@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 from msgspec import Meta
 
 from chorograph_core.measure.limits import Key, Name, NotNegative, Positive
+from chorograph_core.rulers import Edge, Reach
 
 
 def _speeds() -> dict[str, float]:
@@ -22,7 +23,8 @@ def _speeds() -> dict[str, float]:
 class Rates:
     """Inches a minute by technique, and seconds for everything that is not stitching.
 
-    *ruler_reach* is how many inches one laying takes: a job sets it to what its rulers can do.
+    *ruler_reach* is how many inches one laying of a straight ruler takes, *edges* are the curved ones that
+    are owned: a job sets both to what its rulers can do.
     Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
     next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
     line of basting, which is not knotted; *unpick*: inches a minute at which basting is taken out.
@@ -33,6 +35,7 @@ class Rates:
     speeds: Mapping[str, Positive] = field(default_factory=_speeds)
     ruler_move: NotNegative = 7.0
     ruler_reach: Positive = 10.0
+    edges: tuple[Edge, ...] = ()
     cut: NotNegative = 60.0
     bury: NotNegative = 90.0
     bobbin: NotNegative = 75.0
@@ -47,6 +50,11 @@ class Rates:
     unpick: Positive = 90.0
     tuck: NotNegative = 60.0
     turn: NotNegative = 120.0
+
+    @property
+    def reach(self) -> Reach:
+        """What one laying of a ruler stitches."""
+        return Reach(self.ruler_reach, self.edges)
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""

@@ -32,7 +32,7 @@ class Reckoning:
     def add(self, one: LayerLinework, machine: Machine) -> None:
         """Add the linework of one layer of one zone."""
         rates = machine.rates
-        layings = sum(run.count_placements(rates.ruler_reach) for run in one.linework.runs)
+        layings = sum(run.count_placements(rates.reach) for run in one.linework.runs)
         seconds = layings * rates.ruler_move
         self.ruler_moves += layings
         for run in one.linework.runs:

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -22,7 +23,7 @@ from chorograph_core.route.securing import secures
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import fewest_layings, islands_of, odd_nodes
-from chorograph_core.route.works import Work, path_of
+from chorograph_core.route.works import BORDER, Work, path_of
 
 Bound = Callable[[Any], float]
 
@@ -204,6 +205,10 @@ def _passes_held(lay: Layout, works: Sequence[Work]) -> dict[str, list[tuple[int
     """For each kind of stage the first and last pass that holds each thing in it."""
     found: dict[str, list[tuple[int, int]]] = defaultdict(list)
     for work in works:
+        stage = work.stage
+        if stage.technique == BORDER:
+            # The seam of the border is locked in the same passes as the other ditches: no rolling for it.
+            stage = replace(stage, technique="")
         seams = [*work.seams, *(number for bundle in work.bundles for number in bundle.links)]
         spans = [(lay.seams.tops[number], lay.seams.bottoms[number]) for number in seams]
         for bundle in work.bundles:
@@ -212,7 +217,7 @@ def _passes_held(lay: Layout, works: Sequence[Work]) -> dict[str, list[tuple[int
         for span in spans:
             held = holding(lay.passes, *span)
             if held:
-                found[work.stage.name].append((held[0], held[-1]))
+                found[stage.name].append((held[0], held[-1]))
     return dict(found)
 
 

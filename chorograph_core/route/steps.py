@@ -307,7 +307,7 @@ class StepWriter:
                 self._resume("")
             self._add_stitch(part, "ditch", links[0].entry, "", f"ditch:{seams[0]}",
                              "the seam holds before anything fills beside it",
-                             count_placements(part, self.machine.rates.ruler_reach), seams)  # fmt: skip
+                             count_placements(part, self.machine.rates.reach), seams)  # fmt: skip
 
     def _grouped(self, walk, asked: Set[int]):
         """Stretches of the walk that are stitched for the first time, or travelled."""
@@ -333,7 +333,7 @@ class StepWriter:
         elif entry != trail.heads[0]:
             run = run.reversed()
         rates = self.machine.rates
-        layings = run.count_placements(rates.ruler_reach)
+        layings = run.count_placements(rates.reach)
         if layings:
             positions = [span.position for span in run.spans if span.position] or [run.position]
             self._add("ruler", NOWHERE, layings * rates.ruler_move, zone=one.zone, entry=one.entry,

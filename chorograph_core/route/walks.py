@@ -19,7 +19,7 @@ from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Network
 from chorograph_core.route.pairing import pair_ends, pairs_within
 from chorograph_core.route.passes import EDGE, Pass
-from chorograph_core.rulers.placing import CURVE, SHORT
+from chorograph_core.rulers.shapes import CURVE, SHORT
 
 STRAIGHT = math.radians(6.0)
 """A turn up to which a hand goes straight on: as for a laying of the ruler."""

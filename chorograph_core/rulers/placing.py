@@ -4,31 +4,28 @@ from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from chorograph_core.measure import format_inches
-from chorograph_core.rulers.model import Ruler
+from chorograph_core.rulers.fitting import Reach, edges_for, nearest_edge, s_edge_for
+from chorograph_core.rulers.model import Edge, Ruler, straight_ruler
+from chorograph_core.rulers.shapes import SHORT, Stretch, stretches_of, waves_in
 
-SHORT = 0.25
-"""Inches. A shorter stretch belongs to the laying before it."""
-BEND = 0.1
-"""Tangent of the angle, about 6 degrees, up to which a way counts as straight on."""
-LEG = 1.0
-CURVE = math.radians(30.0)
-"""Legs no longer than `LEG` inches that turn by no more than `CURVE` draw a curve."""
-FOLLOWED = math.radians(90.0)
-"""How far a curve turns along one laying: a quarter circle is one edge of a ruler."""
+__all__ = ["SHORT", "RulerPlacement", "count_placements", "placements_along"]
 
 
 @dataclass(frozen=True)
 class RulerPlacement:
     """One laying of a ruler.
 
-    *ruler* is its key, *edge* the edge stitched along, *pose* where that edge lies on the quilt
-    (2, 2), *stitched* the line from and to which one stitches beside it (2, 2). It is laid by two
-    *references*: a position and a direction, never only one. *avoid* says what the hand must mind.
+    *ruler* is its key, *edge* the edge stitched along, *pose* where that edge lies on the quilt (n, 2),
+    *stitched* the line from and to which one stitches beside it (n, 2): both two points for a straight
+    edge. It is laid by two *references*: a position and a direction, never only one. *avoid* says what the
+    hand must mind; *turned*: the quilt is turned half round first. *by_hand*: no owned edge fits, the line
+    is drawn first and followed; *ruler* is then what comes nearest, or empty.
     """
 
     ruler: str
@@ -37,71 +34,218 @@ class RulerPlacement:
     stitched: np.ndarray
     references: tuple[str, str]
     avoid: str = ""
+    by_hand: bool = False
+    turned: bool = False
 
 
 def placements_along(
-    line: np.ndarray, ruler: Ruler, foot_radius: float, position: str, direction: str = ""
-) -> list[RulerPlacement]:
-    """Lay *ruler* along each straight stretch of *line* (n, 2), as much at once as it is usable.
+    line: np.ndarray, rulers: Ruler | Sequence[Ruler], foot_radius: float, position: str,
+    direction: str = "",
+) -> list[RulerPlacement]:  # fmt: skip
+    """Lay *rulers* along each stretch of *line* (n, 2), as much at once as the edge is usable.
 
-    *position* is the reference that sets the distance; *direction* the other one for the first
-    laying of a stretch. What follows goes on where the last one stopped.
+    Straight stretches by the straight ruler that takes fewest layings, arcs by the edge whose stitched
+    radius fits. *position* is the reference that sets the distance; *direction* the other one for the
+    first laying of a stretch. What follows goes on where the last one stopped.
     """
+    owned = (rulers,) if isinstance(rulers, Ruler) else tuple(rulers)
+    straight = straight_ruler(owned)
+    curved = [e for ruler in owned for e in ruler.edges(foot_radius) if e.kind != "straight"]
     made: list[RulerPlacement] = []
-    tips = f"the last {format_inches(ruler.margin)} at either end: the ruler tips there"
-    for first, last, count in _stretches(line, ruler.usable):
-        a, b = line[first], line[last]
-        normal = np.array([b[1] - a[1], a[0] - b[0]]) / np.hypot(*(b - a)) * foot_radius
-        stops = [a + (b - a) * k / count for k in range(count + 1)]
-        for number, (one, two) in enumerate(itertools.pairwise(stops)):
-            towards = direction or "the foot against the seam at both ends"
-            if number:
-                towards = "the end mark where the last laying stopped"
-            made.append(
-                RulerPlacement(
-                    ruler.key, "straight edge", np.array([one + normal, two + normal]),
-                    np.array([one, two]), (position, towards), tips if ruler.margin else "",
+    for wave in waves_in(stretches_of(line)):
+        # By its longest arc: one that is cut at an end tells its radius less well.
+        best = max(wave, key=lambda stretch: stretch.inches)
+        edge = s_edge_for(curved, best.radius, _chord(best)) if len(wave) > 1 else None
+        if edge is not None:
+            made += _waved(line, wave, edge, owned, foot_radius, position, direction)
+            continue
+        for stretch in wave:
+            if stretch.kind == "straight":
+                made += _straight(line, stretch, straight, foot_radius, position, direction)
+            else:
+                made += _round(
+                    line, stretch, owned, curved, straight, foot_radius, position, direction
                 )
-            )  # fmt: skip
     return made
 
 
-def count_placements(line: np.ndarray, usable: float) -> int:
-    """Number of layings for *line*, *usable* inches at once, without working out where each lies."""
-    return sum(count for _, _, count in _stretches(line, usable))
+def _waved(
+    line, wave: list[Stretch], edge: Edge, owned, foot: float, position: str, direction: str
+):
+    """A wave by an S-edge, turned over where it does not go on."""
+    points = line[wave[0].first : wave[-1].last + 1]
+    inches = sum(stretch.inches for stretch in wave)
+    count = max(1, math.ceil(inches / edge.along() - 1e-9))
+    ruler = next(each for each in owned if each.key == edge.ruler)
+    for number, part in enumerate(_parts(points, count)):
+        towards = "the end mark where the last wave ended" if number or not direction else direction
+        yield RulerPlacement(edge.ruler, edge.name, _beside(part, foot), part, (position, towards),
+                             _tips(ruler))  # fmt: skip
 
 
-def _stretches(line: np.ndarray, usable: float) -> list[tuple[int, int, int]]:
-    """Stretches that a ruler is laid along as (first point, last point, layings): straight ones, and
-    curves drawn by short legs, as much of one as an edge follows."""
-    points = line.tolist()
-    found, corner, turned = [], 0, 0.0
-    for i in range(1, len(points)):
-        if i < len(points) - 1:
-            if _straight(points[corner], points[i], points[i + 1]) and not turned:
-                continue
-            bend = _bend(points[i - 1], points[i], points[i + 1])
-            if bend is not None and turned + bend <= FOLLOWED:
-                turned += bend
-                continue
-        inches = sum(math.dist(points[k], points[k + 1]) for k in range(corner, i))
-        if inches >= SHORT:
-            found.append((corner, i, math.ceil(inches / usable - 1e-9)))
-        corner, turned = i, 0.0
-    return found
+def settled_sides(
+    placements: Sequence[RulerPlacement], foot_radius: float, kind: str = "frame"
+) -> list[RulerPlacement]:
+    """The placements of a layout, each with its ruler on the side on which it can be read and held.
+
+    A straight ruler lies towards the last line beside its own, since its etched line goes on that. On a
+    sit-down machine (*kind*) no ruler lies behind the foot: a straight one is laid on the other side, by
+    dots; for an arc, whose hollow side is where it is, the quilt is turned.
+    """
+    made: list[RulerPlacement] = []
+    for laid in placements:
+        if laid.by_hand or laid.edge != "straight edge":
+            behind = kind == "sit-down" and not laid.by_hand and lies_behind(laid)
+            made.append(replace(laid, turned=True) if behind else laid)
+            continue
+        last = next((p for p in reversed(made[-12:]) if _beside_it(p, laid)), None)
+        if last is not None:
+            towards = last.stitched.mean(axis=0) - laid.stitched.mean(axis=0)
+            if float((laid.pose.mean(axis=0) - laid.stitched.mean(axis=0)) @ towards) < 0:
+                laid = _on_the_other_side(laid)
+        if kind == "sit-down" and lies_behind(laid):
+            dots = "two dots on the line, the edge a foot's radius short of both"
+            laid = replace(_on_the_other_side(laid), references=(dots, laid.references[1]))
+        made.append(laid)
+    return made
 
 
-def _bend(a, b, c) -> float | None:
-    """The turn at *b* where a curve is drawn by short legs, in radians; None where it is a corner."""
-    if max(math.dist(a, b), math.dist(b, c)) > LEG:
-        return None
-    ux, uy, vx, vy = b[0] - a[0], b[1] - a[1], c[0] - b[0], c[1] - b[1]
-    turn = abs(math.atan2(ux * vy - uy * vx, ux * vx + uy * vy))
-    return turn if turn <= CURVE else None
+BEHIND = math.radians(25)
+"""How far to either side of straight back the arm of a sit-down machine stands."""
 
 
-def _straight(a, b, c) -> bool:
-    """Whether the way a-b-c goes straight on."""
-    ux, uy, vx, vy = b[0] - a[0], b[1] - a[1], c[0] - b[0], c[1] - b[1]
-    ahead = ux * vx + uy * vy
-    return ahead > 0 and abs(ux * vy - uy * vx) < BEND * ahead
+def lies_behind(laid: RulerPlacement) -> bool:
+    """Whether the ruler lies where the arm of a sit-down machine stands; up the sheet is back."""
+    away = laid.pose.mean(axis=0) - laid.stitched.mean(axis=0)
+    turn = math.atan2(float(away[0]), float(-away[1]))
+    return abs(math.pi - abs(turn) if laid.turned else turn) < BEHIND
+
+
+def _beside_it(one: RulerPlacement, two: RulerPlacement) -> bool:
+    """Whether two straight layings are of lines side by side."""
+    if one.edge != "straight edge":
+        return False
+    a, b = one.stitched[-1] - one.stitched[0], two.stitched[-1] - two.stitched[0]
+    across = abs(float(a[0] * b[1] - a[1] * b[0]))
+    if across > 0.03 * float(np.hypot(*a) * np.hypot(*b)):
+        return False
+    normal = np.array([-b[1], b[0]]) / max(float(np.hypot(*b)), 1e-12)
+    return abs(float((one.stitched.mean(axis=0) - two.stitched.mean(axis=0)) @ normal)) > 0.02
+
+
+def _on_the_other_side(laid: RulerPlacement) -> RulerPlacement:
+    return replace(laid, pose=2 * laid.stitched - laid.pose)
+
+
+def _straight(line, stretch: Stretch, ruler: Ruler, foot: float, position: str, direction: str):
+    a, b = line[stretch.first], line[stretch.last]
+    count = math.ceil(stretch.inches / ruler.usable - 1e-9)
+    normal = np.array([b[1] - a[1], a[0] - b[0]]) / max(float(np.hypot(*(b - a))), 1e-12) * foot
+    stops = [a + (b - a) * k / count for k in range(count + 1)]
+    for number, (one, two) in enumerate(itertools.pairwise(stops)):
+        towards = direction or "the foot against the seam at both ends"
+        if number:
+            towards = "the end mark where the last laying stopped"
+        yield RulerPlacement(
+            ruler.key, "straight edge", np.array([one + normal, two + normal]),
+            np.array([one, two]), (position, towards), _tips(ruler),
+        )  # fmt: skip
+
+
+def _tips(ruler: Ruler) -> str:
+    if not ruler.margin:
+        return ""
+    return f"the last {format_inches(ruler.margin)} at either end: the ruler tips there"
+
+
+def _round(
+    line, stretch: Stretch, owned, curved: list[Edge], straight: Ruler, foot: float,
+    position: str, direction: str,
+) -> list[RulerPlacement]:  # fmt: skip
+    """An arc by the edge that stitches it, in equal parts; what no edge stitches, by hand along a mark."""
+    points = line[stretch.first : stretch.last + 1]
+    best = None
+    if stretch.kind == "arc":
+        chord = _chord(stretch)
+        best = next(iter(edges_for(curved, stretch.radius, chord)), None)
+        near = best or nearest_edge(curved, stretch.radius)
+        along = best.along() if best else min(straight.usable, stretch.radius * math.pi / 2)
+    else:
+        near, along = None, straight.usable
+    count = max(1, math.ceil(stretch.inches / along - 1e-9))
+    by_key = {ruler.key: ruler for ruler in owned}
+    made = []
+    for number, part in enumerate(_parts(points, count)):
+        towards = direction or "both ends of the edge on the dots"
+        if number:
+            towards = "the end mark where the last laying stopped"
+        avoid = (
+            _tips(by_key[best.ruler]) if best else "the line is drawn first and followed by hand"
+        )
+        side = 1.0
+        if best is not None:
+            # Beside an outer edge the ruler lies on the hollow side of the line, beside an inner one not.
+            hollow = math.copysign(1.0, stretch.sweep)
+            side = hollow if best.kind in ("convex", "outside") else -hollow
+        made.append(RulerPlacement(
+            near.ruler if near else "", near.name if near else "by hand", _beside(part, side * foot),
+            part, (position, towards), avoid, best is None,
+        ))  # fmt: skip
+    return made
+
+
+def _parts(points: np.ndarray, count: int) -> list[np.ndarray]:
+    """A polyline in *count* parts of equal length."""
+    at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    stops = at[-1] * np.arange(count + 1) / count
+    made = []
+    for one, two in itertools.pairwise(stops.tolist()):
+        inner = at[(at > one + 1e-9) & (at < two - 1e-9)]
+        where = np.array([one, *inner, two])
+        made.append(np.column_stack([np.interp(where, at, points[:, k]) for k in (0, 1)]))
+    return made
+
+
+def _beside(points: np.ndarray, by: float) -> np.ndarray:
+    """The line *by* inches to the left of a smooth one."""
+    legs = np.diff(points, axis=0)
+    legs = legs / np.maximum(np.hypot(*legs.T), 1e-12)[:, None]
+    inner = legs[:-1] + legs[1:]
+    along = np.vstack([legs[:1], inner / np.maximum(np.hypot(*inner.T), 1e-12)[:, None], legs[-1:]])
+    return points + by * np.column_stack([-along[:, 1], along[:, 0]])
+
+
+def count_placements(line: np.ndarray, reach: Reach | float) -> int:
+    """Number of layings for *line*, without working out where each lies, whichever way it is gone; *reach* as
+    a number is that of a straight ruler, with no other on the shelf."""
+    reach = Reach(reach) if isinstance(reach, (int, float)) else reach
+    stretches = stretches_of(line)
+    count = _layings(stretches, reach)
+    if all(stretch.kind == "straight" for stretch in stretches):
+        return count
+    # Where a curve changes its bend slowly, it falls into other pieces from its other end.
+    return min(count, _layings(stretches_of(line[::-1]), reach))
+
+
+def _layings(stretches: list[Stretch], reach: Reach) -> int:
+    total = 0
+    for wave in waves_in(stretches):
+        if len(wave) > 1 and (count := _along_wave(wave, reach)):
+            total += count
+            continue
+        for stretch in wave:
+            if stretch.kind == "arc":
+                total += reach.around(stretch.radius, stretch.inches)
+            else:
+                total += max(1, reach.layings(stretch.inches))
+    return total
+
+
+def _along_wave(wave: list[Stretch], reach: Reach) -> int | None:
+    inches = sum(stretch.inches for stretch in wave)
+    best = max(wave, key=lambda stretch: stretch.inches)
+    return reach.along_wave(best.radius, _chord(best), inches)
+
+
+def _chord(stretch: Stretch) -> float:
+    return 2 * stretch.radius * math.sin(min(abs(stretch.sweep), math.pi) / 2)

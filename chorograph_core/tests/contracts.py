@@ -144,6 +144,7 @@ def broken_promise(drawing: Design, space: Space, settings, linework: Linework) 
 def share_covered(space: Space, settings, linework: Linework, spacing: float) -> float:
     """Share of the zone inside its margin that lies within one and a half spacings of a line."""
     lines = shapely.multilinestrings([shapely.linestrings(run.points) for run in linework.runs])
+    lines = shapely.simplify(lines, spacing / 50)
     inner = shapely.union_all(space.inset(getattr(settings, "margin", 0.0)))
     if inner.is_empty:
         return 1.0

@@ -26,12 +26,12 @@ from chorograph_core.designs import (
     registry,
 )
 from chorograph_core.designs.contract import Span
-from chorograph_core.designs.drawing import drawn_safely
-from chorograph_core.designs.settings import Settings, length_setting
+from chorograph_core.designs.drawing import drawn_safely, fit_of
+from chorograph_core.designs.settings import SettingError, Settings, length_setting
 from chorograph_core.tests.contracts import SHAPES, broken_promise, wrong_with
 
 HOME = Path(__file__).resolve().parents[2]
-MOST_CORNERS = 24
+MOST_CORNERS = 16
 SEEDS = (0, 1, 20_251)
 
 
@@ -68,7 +68,8 @@ def digest_of_all() -> str:
     found = hashlib.sha256()
     for key, drawing in designs().items():
         for name in ("bent", "star", "holed", "wedge"):
-            for seed in SEEDS:
+            # A ruler knows no chance.
+            for seed in SEEDS if drawing.family == "freehand" else SEEDS[:1]:
                 for run in drawing.draw(Space(SHAPES[name]), drawing.clean({}), seed).runs:
                     found.update(f"{key}{name}{seed}".encode() + run.points.tobytes())
     return found.hexdigest()
@@ -77,7 +78,13 @@ def digest_of_all() -> str:
 class ContractTests(TestCase):
     def check(self, drawing, name, given_settings, seed):
         space, clean = Space(SHAPES[name]), drawing.clean(given_settings)
-        made = drawing.draw(space, clean, seed)
+        try:
+            made = drawing.draw(space, clean, seed)
+        except SettingError as error:
+            # Too fine for a zone so large: a sentence about a setting, from both.
+            self.assertIn(error.field, {p.key for p in drawing.parameters})
+            self.assertEqual(fit_of(drawing, space, clean).score, 0)
+            made = Linework()
         self.assertEqual(wrong_with(drawing, space, clean, made), [])
         return space, clean, made
 
@@ -93,10 +100,9 @@ class ContractTests(TestCase):
         names = itertools.cycle(SHAPES)
         for key, drawing in designs().items():
             for corner in corners_of(drawing):
-                for _ in range(2):
-                    name = next(names)
-                    with self.subTest(key, shape=name, **corner):
-                        self.check(drawing, name, corner, 1)
+                name = next(names)
+                with self.subTest(key, on=name, corner=corner):
+                    self.check(drawing, name, corner, 1)
 
     def test_every_shape_by_default_and_what_fits_promises(self):
         for key, drawing in designs().items():

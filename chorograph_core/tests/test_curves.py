@@ -12,10 +12,11 @@ from shapely.geometry import LineString, Point, Polygon, box
 
 from chorograph_core.designs.contract import corner_doors
 from chorograph_core.designs.curves import Turn, bezier, resample, smooth, tangent_chain, thin, tidy
+from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.families import family
 from chorograph_core.designs.keeping import inside, pushed_back
 from chorograph_core.designs.linking import Edge, link_along_edge
-from chorograph_core.designs.ruler.families import base_angle, family
-from chorograph_core.designs.space import polygons
+from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip, sites
 from chorograph_core.rulers import Ruler, placements_along
@@ -190,8 +191,8 @@ class LinkingTests(TestCase):
         self.assertTrue(np.allclose(steps, np.round(steps), atol=1e-4))
 
     def test_the_longest_side_gives_the_direction(self):
-        self.assertAlmostEqual(base_angle(box(0, 0, 2, 9), "zone"), math.pi / 2)
-        self.assertEqual(base_angle(box(0, 0, 2, 9), "top"), 0.0)
+        self.assertAlmostEqual(base_angle(Space(box(0, 0, 2, 9)), "zone"), math.pi / 2)
+        self.assertEqual(base_angle(Space(box(0, 0, 2, 9)), "top"), 0.0)
 
 
 class PlacingTests(TestCase):

@@ -246,7 +246,7 @@ class TravelTests(TestCase):
         zones = zones_from_patches(chart)
         for tool in (cutting.centre_line(), cutting.centre_line(True)):
             zones = cutting.cut(zones, tool)
-        layers = (Layer("inset_echo", {"first": 0.5, "count": 2}, "indigo"),)
+        layers = (Layer("inset_echo", {"first": 0.5, "count": 1}, "indigo"),)
         layers = (Layer("ditch", {}, "indigo"), *layers) if ditch else layers
         legend = (Entry("e", "quarters", tuple(z.id for z in zones), layers),)
         return Job("cut", chart, tuple(zones), legend=legend)

@@ -12,8 +12,8 @@ from chorograph_core.designs import SettingError, Space, designs
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.curves import Turn, tangent_chain
 from chorograph_core.designs.drawing import draw_legend
+from chorograph_core.designs.engine.fitting import places
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.designs.ruler.families import fitted
 from chorograph_core.designs.strip import strip
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.rulers import Ruler
@@ -64,8 +64,8 @@ class ContractTests(TestCase):
 
 class RunTests(TestCase):
     def test_a_closed_run_begins_anywhere_and_keeps_its_pieces(self):
-        design = designs()["inset_echo"]
-        run = design.draw(Space(box(0, 0, 8, 8)), design.clean({"count": 2})).runs[0]
+        design = designs()["petals"]
+        run = design.draw(Space(box(0, 0, 8, 8)), design.clean({"plump": 0.3})).runs[0]
         for index in range(len(run.points) - 1):
             turned = run.begun_at(index)
             self.assertTrue(np.allclose(turned.points[0], run.points[index]))
@@ -84,12 +84,14 @@ class RunTests(TestCase):
 class RulerTests(TestCase):
     @given(some.floats(1, 80), some.floats(0.25, 3))
     def test_lines_come_out_even(self, width, wished):
-        spacing, first = fitted(width, wished, "even")
-        count = width / spacing
+        at = places(width, wished, "even")
+        count = width / at.spacing
         self.assertAlmostEqual(count, round(count), places=6)
-        self.assertEqual(first, spacing)
+        if count > 1.5:
+            self.assertAlmostEqual(at.at[0], at.spacing)
+            self.assertAlmostEqual(width - at.at[-1], at.spacing)
         if width > wished:
-            self.assertLess(abs(spacing - wished), wished / 2 + 1e-9)
+            self.assertLess(abs(at.spacing - wished), wished / 2 + 1e-9)
 
     def test_parallel_lines_keep_their_distance(self):
         design = designs()["parallel"]
@@ -119,12 +121,18 @@ class RulerTests(TestCase):
         square = box(0, 0, 8, 8)
         work = design.draw(Space(square), design.clean({"first": 0.5, "spacing": 0.75, "count": 3}))
         self.assertEqual(len(work.runs), 1)
-        run = work.runs[0]
-        # Three rings, two steps in and the same two back out.
-        self.assertAlmostEqual(run.inches, 4 * (7 + 5.5 + 4) + 4 * 0.75)
-        corners = [4, 0.5], [4, 1.25], [4, 2.0]
-        for spot in corners:
-            self.assertLess(LineString(run.points).distance(shapely.points(spot)), 1e-9)
+        line = LineString(work.runs[0].points)
+        # Three lines on the sides away from the place where it slides from one to the next.
+        for depth in (0.5, 1.25, 2.0):
+            away = [min(line.distance(shapely.points(spot)) for spot in side) for side in (
+                [(1 + depth, depth)], [(depth, 7 - depth)], [(7 - depth, 8 - depth)])]  # fmt: skip
+            self.assertLess(max(away), 1e-6)
+        self.assertTrue(line.is_simple)
+        rings = design.draw(
+            Space(square), {"first": 0.5, "spacing": 0.75, "count": 3, "joined": "rings"}
+        )
+        self.assertEqual([run.closed for run in rings.runs], [True] * 3)
+        self.assertAlmostEqual(rings.inches, 4 * (7 + 5.5 + 4))
         deep = design.draw(Space(square), design.clean({"first": 0.5, "count": 0})).runs[0]
         self.assertFalse(deep.closed)
         rest = design.remaining(Space(square), {"first": 0.5, "count": 1})

@@ -7,14 +7,47 @@ export class Drawer {
   constructor(place, lines, say) {
     Object.assign(this, { place, lines, say, asked: 0, pause: 0 });
     document.addEventListener("input", (event) => this.typed(event));
+    document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target.id === "tray") this.sifted(); });
     document.addEventListener("keydown", (event) => stepped(event));
   }
 
   open(values) { htmx.ajax("POST", this.place.dataset.drawer, { target: "#side", swap: "innerHTML", values }); }
 
+  // Another design of the tray: only its settings come anew, the tray stays where it was.
+  async take(design) {
+    const form = document.getElementById("drawer");
+    for (const tile of form.querySelectorAll(".tile")) tile.setAttribute("aria-pressed", String(tile.dataset.design === design));
+    const values = { zones: form.zones.value, entry: form.entry.value, design, part: "chosen" };
+    await htmx.ajax("POST", this.place.dataset.drawer, { target: "#d-chosen", swap: "innerHTML", values });
+    form.querySelector(".chip-here").textContent = form.querySelector("#d-chosen h3").textContent.toLowerCase();
+    this.tryOut(form);
+  }
+
+  sift(hand) {
+    for (const each of document.querySelectorAll("#drawer .sift")) each.setAttribute("aria-pressed", String(each.dataset.hand === hand));
+    this.sifted();
+  }
+
+  // Which tiles are shown: by the tool, and by what was typed.
+  sifted() {
+    const form = document.getElementById("drawer");
+    if (!form) return;
+    const hand = form.querySelector(".sift[aria-pressed=true]").dataset.hand;
+    const words = form.querySelector("#d-find").value.trim().toLowerCase();
+    let some = false;
+    for (const tile of form.querySelectorAll(".tile")) {
+      tile.hidden = (hand && tile.dataset.hand !== hand) || !tile.dataset.name.includes(words);
+      some ||= !tile.hidden;
+    }
+    const none = form.querySelector("[data-none]");
+    if (none) none.hidden = some;
+  }
+
   typed(event) {
     const form = event.target.closest("#drawer");
-    if (!form || event.target.dataset.act === "switch") return;
+    if (!form) return;
+    if (event.target.id === "d-find") { this.sifted(); return; }
+    slid(event.target, form);
     // At once, so that no button moves under a finger that is already on its way.
     for (const fault of form.querySelectorAll("[data-fault]")) fault.textContent = "";
     this.asked += 1;
@@ -31,6 +64,7 @@ export class Drawer {
       });
       if (turn !== this.asked) return;
       this.lines.tryOut(packed, form.entry.value || "");
+      document.body.dispatchEvent(new Event("figures-asked"));
       this.place.dataset.tried = String(Math.round(performance.now() - began));
     } catch (error) {
       if (turn !== this.asked || !error.answer) return;
@@ -39,6 +73,25 @@ export class Drawer {
       if (where) where.textContent = fault.textContent; else this.say(fault?.textContent ?? "That cannot be drawn.");
     }
   }
+}
+
+// A slider and its field say the same: a length as a ruler's lines do.
+function slid(moved, form) {
+  const field = moved.dataset.slides && form.querySelector(`#${moved.dataset.slides}`);
+  if (field) { field.value = written(Number(moved.value), Number(field.dataset.step), field.dataset.kind); return; }
+  const slider = form.querySelector(`[data-slides="${moved.id}"]`);
+  const share = moved.dataset.kind === "share" && moved.value.trim().endsWith("%");
+  const now = slider ? readNumber(share ? moved.value.replace("%", "") : moved.value) / (share ? 100 : 1) : NaN;
+  if (!Number.isNaN(now)) slider.value = String(now);
+}
+
+function written(value, step, kind) {
+  if (kind === "share") return `${Math.round(value * 100)}%`;
+  if (kind !== "length" || step !== 1 / 16) return String(Math.round(value * 1000) / 1000);
+  const parts = Math.round(value * 16), whole = Math.floor(parts / 16);
+  let [top, bottom] = [parts % 16, 16];
+  while (top && top % 2 === 0) { top /= 2; bottom /= 2; }
+  return [whole || !top ? String(whole) : "", top ? `${top}/${bottom}` : ""].filter(Boolean).join(" ");
 }
 
 // Up and down step a length by its own step, as a ruler's lines do.

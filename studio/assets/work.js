@@ -144,15 +144,16 @@ export function work(place) {
       if (event.target.form.id === "laying" && !event.target.form.zones.value) laying.begin();
     }
     if (event.target.id === "c-tool") cutterShows(event.target);
-    if (event.target.dataset.act !== "switch") return;
-    const form = event.target.form;
-    openDrawer({ zones: form.zones.value, entry: form.entry.value, design: event.target.value });
   });
   // What a button with data-act does; `from` is the button.
   const ACTS = {
     alike: () => sheet.alike(),
+    take: (from) => drawer.take(from.dataset.design),
+    sift: (from) => drawer.sift(from.dataset.hand),
+    "add-zones": (from) => sheet.choose([...sheet.chosen, ...from.dataset.zones.split(",").filter((id) => sheet.byId.has(id))]),
     design: () => openDrawer({ zones: [...sheet.chosen].join(",") }),
     bare: () => sheet.bare(),
+    "design-these": (from) => { ACTS["show-zones"](from); ACTS.design(); },
     "show-zones": (from) => sheet.choose(from.dataset.zones.split(",").filter((id) => sheet.byId.has(id))),
     cut: () => openPanel(place.dataset.cutter),
     ontop: () => openPanel(place.dataset.ontop),

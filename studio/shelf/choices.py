@@ -69,19 +69,24 @@ def rulers_of(studio: Studio) -> tuple[CoreRuler, ...]:
 
 def core_ruler(ruler: Ruler) -> CoreRuler:
     """A ruler of the shelf as a job carries it. Etched lines that cannot be read are left out."""
-    etched = []
-    for text in ruler.etched.split(","):
-        try:
-            etched.append(parse_length(text))
-        except LengthError:
-            continue
     sizes = {name: float(value) if (value := getattr(ruler, name)) else None
              for name in ("convex", "concave", "period", "height")}  # fmt: skip
     return CoreRuler(
         f"{slugify(ruler.name)[:50]}-{ruler.pk}", ruler.name, ruler.shape, float(ruler.length),
-        float(ruler.thickness), tuple(e for e in etched if e > 0), margin=float(ruler.margin),
-        **sizes,
+        float(ruler.thickness), _lengths(ruler.etched), margin=float(ruler.margin),
+        taped=_lengths(ruler.taped), centred=ruler.centred, **sizes,
     )  # fmt: skip
+
+
+def _lengths(text: str) -> tuple[float, ...]:
+    """Lengths with commas between; what cannot be read is left out."""
+    found = []
+    for each in text.split(","):
+        try:
+            found.append(parse_length(each))
+        except LengthError:
+            continue
+    return tuple(length for length in found if length > 0)
 
 
 def _batting(batting: Batting) -> CoreBatting:

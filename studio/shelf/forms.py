@@ -61,12 +61,19 @@ class RulerForm(_Kept):
 
     class Meta:
         model = Ruler
-        fields = ["name", "shape", "edges", "length", "thickness", "etched", "convex", "concave",
-                  "period", "height", "margin"]  # fmt: skip
+        fields = ["name", "shape", "edges", "length", "thickness", "etched", "taped", "centred",
+                  "convex", "concave", "period", "height", "margin"]  # fmt: skip
 
     def clean_etched(self) -> str:
         """Lengths with commas or spaces between; kept with commas, so 1, 1 1/2 stay two."""
-        text = self.cleaned_data["etched"].replace("″", " ")
+        return self._lengths("etched")
+
+    def clean_taped(self) -> str:
+        """The same."""
+        return self._lengths("taped")
+
+    def _lengths(self, field: str) -> str:
+        text = self.cleaned_data[field].replace("″", " ")
         lengths = _apart(text) if "," not in text else [part.strip() for part in text.split(",")]
         for length in filter(None, lengths):
             try:
@@ -78,13 +85,19 @@ class RulerForm(_Kept):
     def clean(self):
         """What the shape cannot do without."""
         values = super().clean()
-        needed = {"arc": ("convex", "concave"), "s": ("period", "height")}.get(
+        round_ = ("convex", "concave")
+        needed = {"arc": round_, "circle": round_, "s": ("period", "height")}.get(
             values.get("shape"), ()
         )
         if needed and not any(values.get(name) for name in needed):
             self.add_error(needed[0], "This shape needs it.")
         if values.get("shape") == "s" and values.get("period") and not values.get("height"):
             self.add_error("height", "An S-edge needs its height.")
+        if (
+            values.get("shape") == "s" and values.get("period") and values.get("height")
+            and 2 * values["height"] > values["period"]
+        ):  # fmt: skip
+            self.add_error("height", "A wave is at most half as high as it is long.")
         if (
             values.get("length")
             and values.get("margin")

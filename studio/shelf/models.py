@@ -75,9 +75,10 @@ class Batting(models.Model):
 
 
 class Ruler(models.Model):
-    """A ruler. Straight: *length* and etched lines. Arc: both radii. S-edge: period and height."""
+    """A ruler. Straight: *length* and etched lines. Arc: both radii. S-edge: period and height. Circle: the
+    radius of its rim and of its hole."""
 
-    SHAPES = [("straight", "straight edge"), ("arc", "arc"), ("s", "S-edge")]
+    SHAPES = [("straight", "straight edge"), ("arc", "arc"), ("s", "S-edge"), ("circle", "circle")]
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="rulers")
     name = models.CharField("Name", max_length=120)
@@ -88,12 +89,17 @@ class Ruler(models.Model):
         "Etched lines, inches from the edge", max_length=120, blank=True,
         help_text="for instance 1/4, 1/2, 3/4, 1",
     )  # fmt: skip
+    taped = models.CharField(
+        "Own marks, inches from the edge", max_length=120, blank=True,
+        help_text="tape or pen, for instance 5/8",
+    )  # fmt: skip
+    centred = models.BooleanField("Mark in its middle", default=True)
     edges = models.CharField(
         "Edges to stitch along", max_length=120, blank=True,
         help_text="for instance both long sides",
     )  # fmt: skip
-    convex = number("Convex radius, inches", 6, 2, ABOVE, null=True, blank=True)
-    concave = number("Concave radius, inches", 6, 2, ABOVE, null=True, blank=True)
+    convex = number("Outer (convex) radius, inches", 6, 2, ABOVE, null=True, blank=True)
+    concave = number("Inner (concave) radius, inches", 6, 2, ABOVE, null=True, blank=True)
     period = number("Period of the S, inches", 5, 2, ABOVE, null=True, blank=True)
     height = number("Height of the S, inches", 5, 2, ABOVE, null=True, blank=True)
     margin = number("Kept from each tip, inches", 4, 2, NOT_BELOW, default=1)

@@ -46,6 +46,14 @@ RULERS = [
         "concave": "12.5",
     },
     {
+        "name": "arc, deep",
+        "shape": "arc",
+        "length": 8,
+        "edges": "outer and inner curve",
+        "convex": "3.06",
+        "concave": "5.5",
+    },
+    {
         "name": "arc, close",
         "shape": "arc",
         "length": 7,

@@ -63,8 +63,8 @@ class BrowserCase(StaticLiveServerTestCase):
         if page.input_value("#d-design") == key:
             return
         with page.expect_response("**/drawer/"):
-            page.select_option("#d-design", key)
-        page.wait_for_selector(f"#d-design:has(option[value={key}][selected])")
+            page.click(f".tile[data-design={key}]")
+        page.wait_for_selector(f"#d-design[value={key}]", state="attached")
 
     def open(self, job, stage, page=None):
         page = page or self.page

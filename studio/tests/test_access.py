@@ -20,7 +20,7 @@ from studio.tests.test_blocks import keep
 OPEN = {"sign-in", "sign-out", "client", "begin"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
-             "block-round"}  # fmt: skip
+             "block-round", "sums", "arc-template"}  # fmt: skip
 CHOICES = {
     "key": "A",
     "which": "undo",
@@ -30,7 +30,7 @@ CHOICES = {
     "signed": "x",
     "act": "touch",
 }
-PDF = {"run-sheet-pdf", "consult-sheet-pdf", "quote-pdf"}
+PDF = {"run-sheet-pdf", "consult-sheet-pdf", "quote-pdf", "arc-template", "zone-template"}
 
 
 def addresses(job_id, **more) -> list[tuple[str, str]]:

@@ -34,7 +34,7 @@ class BrowserTests(BrowserCase):
         self.choose_design("inset_echo", page)
         page.wait_for_selector("#s-first")
         page.fill("#s-first", "1/4")
-        page.click("text=Put in the legend")
+        page.click("#drawer .button-strong")
         page.wait_for_selector(".legend-entry")
         # What is left gets a meander.
         page.click("[data-act=bare]")
@@ -45,7 +45,7 @@ class BrowserTests(BrowserCase):
         page.fill("#s-gap", "nothing")
         page.wait_for_selector("[data-fault=set_gap]:has-text('not a length')")
         page.fill("#s-gap", "3/8")
-        page.click("text=Put in the legend")
+        page.click("#drawer .button-strong")
         page.wait_for_selector("text=all assigned")
         page.keyboard.press("u")
         page.wait_for_selector("text=without a design")

@@ -21,7 +21,7 @@ class RouteStories(BrowserCase):
         page.locator('.zone[data-role="border"]').first.click()
         page.select_option("#alike-by", index=5)
         page.keyboard.press("d")
-        page.wait_for_selector("#d-design")
+        page.wait_for_selector("#d-design", state="attached")
         self.choose_design("parallel")
         page.get_by_label("Run on through zones that touch, as one").check()
         with page.expect_response("**/keep/"):

@@ -1,6 +1,7 @@
 """Changes from the work view: revisions, undo, conflicts, designs."""
 
 import json
+import re
 import struct
 from dataclasses import replace
 from datetime import timedelta
@@ -12,6 +13,8 @@ from django.urls import reverse
 from django.utils import timezone
 
 from chorograph_core.chart import faults
+from chorograph_core.designs import designs
+from chorograph_core.designs.legend import main_layer
 from chorograph_core.estimating import fullness
 from chorograph_core.estimating.findings import backing_for
 from chorograph_core.layouts import StraightSet
@@ -193,9 +196,71 @@ class DrawerTests(WorkCase):
         address = reverse("drawer", args=[self.job.pk])
         zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
         answer = self.client.get(address, {"zones": zone})
-        self.assertContains(answer, "Half feather · suits")
+        self.assertContains(answer, "What suits here, best first")
+        tray = self.client.get(reverse("tray", args=[self.job.pk]), {"zones": zone})
+        tiles = re.findall(
+            r'data-design="(\w+)".*?<path d="([^"]*)" class="line"', tray.content.decode(), re.S
+        )
+        self.assertEqual({key for key, _ in tiles}, set(designs()))
+        self.assertIn("half_feather", [key for key, _ in tiles[:6]])
+        self.assertGreater(sum(bool(path) for _, path in tiles), 15)
         self.assertContains(self.client.get(address, {"zones": ""}), "Choose at least one")
         self.assertContains(self.client.get(address, {"zones": "z:gone"}), "no longer there")
+
+    def test_a_tile_that_is_taken_brings_its_own_settings_only(self):
+        zone = self.core().zones[0].id
+        answer = self.client.get(
+            reverse("drawer", args=[self.job.pk]),
+            {"zones": zone, "design": "chevrons", "part": "chosen"},
+        )
+        self.assertContains(answer, 'name="set_begun"')
+        self.assertContains(answer, 'id="d-design" name="design" value="chevrons"')
+        self.assertNotContains(answer, 'id="tray"')
+
+    def test_figures_say_layings_minutes_and_what_no_ruler_stitches(self):
+        zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
+        values = self.values(
+            zones=zone, design="scallops", set_spacing="", set_chord="3", set_height="1"
+        )
+        answer = self.post("figures", **values)
+        self.assertContains(answer, "layings")
+        self.assertContains(answer, "No edge of yours stitches a radius of 1 5/8″")
+        self.assertEqual(self.post("figures", **self.values(set_spacing="wide")).content, b"")
+
+    def test_a_motif_may_have_a_ground_round_it_that_stays(self):
+        values = {
+            **self.values(),
+            "design": "circles",
+            "set_spacing": "",
+            "ground": "crosshatch",
+            "name": "Rings",
+        }
+        self.assertEqual(self.post("keep", **values).status_code, 204)
+        entry = next(e for e in self.core().legend if e.name == "Rings")
+        self.assertEqual(
+            [layer.design for layer in entry.layers], ["ditch", "circles", "crosshatch"]
+        )
+        self.assertEqual(entry.layers[main_layer(entry)].design, "circles")
+        drawer = self.client.get(reverse("drawer", args=[self.job.pk]), {"entry": entry.id})
+        self.assertContains(drawer, '<option value="crosshatch" selected>')
+        self.assertContains(drawer, 'value="circles"')
+        told = self.post("keep", **{**values, "entry": entry.id, "ground": "ditch"})
+        self.assertContains(told, "Choose what is laid round it", status_code=422)
+
+    def test_the_first_one_only_leaves_its_sisters_as_they_are(self):
+        zones = [z.id for z in self.core().zones[:3]]
+        values = self.values(zones=",".join(zones), only="first", name="A test")
+        self.assertEqual(self.post("keep", **values).status_code, 204)
+        entry = next(e for e in self.core().legend if e.name == "A test")
+        self.assertEqual(entry.zones, (zones[0],))
+
+    def test_kinds_of_place_come_first(self):
+        page = self.client.get(reverse("work", args=[self.job.pk]), {"stage": "zones"})
+        self.assertContains(page, "Kinds of place")
+        places = page.context["places"]
+        ids = [zone for each in places for zone in each["zones"]]
+        self.assertEqual(sorted(ids), sorted(z.id for z in self.core().zones))
+        self.assertContains(page, "border sides")
 
     def test_all_linework_is_packed(self):
         header, count = unpack(self.client.get(reverse("linework", args=[self.job.pk])).content)
@@ -421,7 +486,7 @@ class DemoTests(TestCase):
 
         for _ in range(2):
             call_command("load_demo", verbosity=0)
-        self.assertEqual(Job.objects.count(), 6)
+        self.assertEqual(Job.objects.count(), 8)
         traced = core_job(Job.objects.select_related("head").get(title="Low Water"))
         self.assertEqual(sum(p.role == "applique" for p in traced.chart.patches), 7)
         self.assertEqual([zone.whole is not None for zone in traced.zones].count(True), 1)

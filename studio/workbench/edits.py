@@ -8,7 +8,7 @@ from typing import Any
 
 from chorograph_core.designs import Design, SettingError, Space, designs, of_role
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.legend import Entry, Layer, role_of
+from chorograph_core.designs.legend import Entry, Layer, main_layer, role_of
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import Named, job_linework
 from chorograph_core.zones import (
@@ -149,7 +149,7 @@ def drawn_first(core: CoreJob, entry_id: str, cache: DrawingCache) -> None:
     """What is kept is drawn first: raises `EditError` for an entry whose design draws nothing in any
     of its zones. Where it fails in some only, the legend says so beside it."""
     entry = next(each for each in core.legend if each.id == entry_id)
-    main = len(entry.layers) - 1
+    main = main_layer(entry)
     drawn = [one for one in job_linework(core, cache, {entry_id}) if one.layer == main]
     if any(one.linework.runs for one in drawn):
         return
@@ -211,19 +211,23 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
     }
     drawing = designs()[key]
     over = "region" if values.get("over") == "region" else "zone"
-    layers.append(
-        Layer(
-            key,
-            _clean(drawing, given, "set_", unit),
-            thread,
-            spi,
-            passes,
-            seed,
-            drawing.version,
-            over,
-        )
-    )
+    settings = _clean(drawing, given, "set_", unit)
+    layers.append(Layer(key, settings, thread, spi, passes, seed, drawing.version, over))
+    if role == "motif" and values.get("ground"):
+        layers.append(_ground(values, core, thread, spi))
     return layers
+
+
+def _ground(values: Mapping[str, Any], core: CoreJob, thread: str, spi: float) -> Layer:
+    """What is laid round a motif: as it was, where the entry had that ground already."""
+    ground = designs().get(values["ground"])
+    if ground is None or ground.role != "fill":
+        raise EditError("Choose what is laid round it.", "ground")
+    entry = next((e for e in core.legend if e.id == values.get("entry")), None)
+    for layer in entry.layers[1:] if entry else ():
+        if layer.design == ground.key:
+            return layer
+    return Layer(ground.key, {}, thread, spi, version=ground.version)
 
 
 def _clean(drawing: Design, given: Mapping[str, Any], prefix: str, unit: str) -> dict[str, Any]:

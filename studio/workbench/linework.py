@@ -14,7 +14,7 @@ from chorograph_core.designs import designs
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.figures import wholes
-from chorograph_core.designs.legend import Entry, LayerLinework
+from chorograph_core.designs.legend import Entry, LayerLinework, main_layer
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.reckon import evenness, reckon, stitched_once
@@ -83,10 +83,10 @@ def legend_lines(
     for entry in core.legend:
         own = by_entry.get(entry.id, [])
         whole, _ = reckon(own, core.loaded_machine)
-        main = entry.layers[-1]
+        main = entry.layers[main_layer(entry)]
         area = sum(zones[z].polygon.area for z in entry.zones if z in zones)
         inches = sum(even[z].inches for z in entry.zones if z in even)
-        sample, frame = _sample(pieces.get(entry.id, []), len(entry.layers) - 1)
+        sample, frame = _sample(pieces.get(entry.id, []), main_layer(entry))
         used = [threads[layer.thread] for layer in entry.layers if layer.thread in threads]
         lines.append(
             LegendLine(
@@ -124,7 +124,7 @@ def name_of(key: str) -> str:
 
 def _detail(entry: Entry, units: str) -> str:
     """The main layer's design and its telling settings, in few words."""
-    main = entry.layers[-1]
+    main = entry.layers[main_layer(entry)]
     drawing = designs().get(main.design)
     if drawing is None:
         return f"“{main.design}” is not known here"

@@ -12,12 +12,14 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from chorograph_core.chart.shapes import STAMPS
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.legend import Layer, role_of
-from chorograph_core.designs.surroundings import Surroundings
+from chorograph_core.designs.drawing import fit_of
+from chorograph_core.designs.legend import Entry, Layer, main_layer, role_of
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import job_linework
 from chorograph_core.measure import CM_PER_INCH, format_length, written_length
 from chorograph_core.zones import Zone
+from chorograph_core.zones.places import places_of
 from studio.accounts.access import for_studio
 from studio.asking import COLOUR, EditError
 from studio.blocks import board as boards
@@ -25,6 +27,8 @@ from studio.blocks.models import own_blocks
 from studio.jobs.asked import asked, ids_of, job_for
 from studio.jobs.revisions import core_job
 from studio.workbench import applique, cuts, edits, piecing
+from studio.workbench.linework import DRAWINGS
+from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
 
 
 def or_words(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
@@ -44,10 +48,45 @@ def or_words(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
 @require_http_methods(["GET", "POST"])
 @or_words
 def drawer(request: HttpRequest, job_id) -> HttpResponse:
-    """The design drawer for the chosen zones or an entry of the legend."""
+    """The design drawer for the chosen zones or an entry of the legend; with ``part``, only the settings of
+    the design that was touched in the tray."""
     job = job_for(request, job_id)
     core = core_job(job)
     given = asked(request)
+    entry, ids, members = _meant(core, given)
+    main = entry.layers[main_layer(entry)] if entry else None
+    pattern = max(members, key=lambda zone: -zone.polygon.area)
+    key = given.get("design") or (main.design if main else "")
+    space = space_of(core, pattern)
+    if key not in designs():
+        key = _best(space)
+    layers = _other_layers(entry)
+    drawing = designs()[key]
+    in_use = main is not None and main.design == key
+    own = begun_with(drawing, space, main)
+    settings = main.settings if main is not None and in_use else vars(own)
+    context = {
+        "job": job, "core": core, "entry": entry, "ids": ids, "members": members,
+        "design": drawing, "fit": fit_of(drawing, space, own),
+        "settings": _shown(drawing, settings, request.studio.units, space),
+        "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
+        "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
+        "seed": main.seed if main else 0, "over": main.over if main else "zone",
+        "ditch": layers["ditch"] is not None if entry else True,
+        "ditch_thread": layers["ditch"].thread if layers["ditch"] else core.threads[0].key,
+        "breathing": layers["frame"] is not None,
+        "breathing_first": written_length(_first_of(layers["frame"]), request.studio.units),
+        "ground": layers["ground"].design if layers["ground"] else "",
+        "grounds": [each for each in designs().values() if each.role == "fill"],
+        "name": entry.name if entry else "", "heading": _heading(core, members),
+        "about": _about(core, pattern),
+    }  # fmt: skip
+    part = "_chosen" if given.get("part") else "_drawer"
+    return render(request, f"workbench/{part}.html", context)
+
+
+def _meant(core: CoreJob, given) -> tuple[Entry | None, list[str], list[Zone]]:
+    """The entry that is meant, its zones or those that were chosen."""
     entry = next((e for e in core.legend if e.id == given.get("entry")), None)
     ids = ids_of(given) or (list(entry.zones) if entry else [])
     if entry is None:
@@ -56,34 +95,88 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
             entry = next(
                 (e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None
             )
-    members = edits.chosen(core, ids)
-    main = entry.layers[-1] if entry else None
+    return entry, ids, edits.chosen(core, ids)
+
+
+def _other_layers(entry: Entry | None) -> dict[str, Layer | None]:
+    """What lies before and after the layer that an entry is known by."""
+    layers = entry.layers if entry else ()
+    main = main_layer(entry) if entry else 0
+    return {
+        "ditch": next((la for la in layers if role_of(la) == "ditch"), None),
+        "frame": next((la for la in layers[:main] if role_of(la) == "frame"), None),
+        "ground": next(iter(layers[main + 1 :]), None),
+    }
+
+
+def _first_of(frame: Layer | None) -> float:
+    return float(frame.settings.get("first", 0.25)) if frame else 0.25
+
+
+def _best(space: Space) -> str:
+    """What suits best. The ditch is asked for by a tick of its own: something to fill with comes first."""
+    filling = [drawing for drawing in designs().values() if drawing.role == "fill"]
+    return max(filling, key=lambda drawing: fit_of(drawing, space).score).key
+
+
+def _heading(core: CoreJob, members: list[Zone]) -> str:
+    """The zones by what they are: *56 triangles*, or *5 zones* where they differ."""
+    kinds = {(place.name, place.names) for place in places_of(core.chart, members)}
+    if len(kinds) > 1:
+        return f"{len(members)} zones"
+    name, names = kinds.pop()
+    return f"{len(members)} {names}" if len(members) > 1 else name.capitalize()
+
+
+BUSY = 0.5
+"""How busy a print is (0 to 1) from which it hides what is stitched on it."""
+
+
+def _about(core: CoreJob, zone: Zone) -> str:
+    """What the craft says of such cloth: fine work shows on a plain, light one, a print hides it."""
+    if not zone.patches:
+        return ""
+    fabric = core.chart.fabric(core.chart.patch(zone.patches[0]).fabric)
+    if fabric.busy >= BUSY:
+        return f"{fabric.name}, a busy print: it hides quilting, so straight lines and outlines"
+    return f"{fabric.name}, plain: fine work shows"
+
+
+@for_studio
+@require_http_methods(["GET", "POST"])
+@or_words
+def tray(request: HttpRequest, job_id) -> HttpResponse:
+    """Every design as a small drawing of the chosen zone, asked for when the drawer stands open."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    given = asked(request)
+    entry, _, members = _meant(core, given)
     pattern = max(members, key=lambda zone: -zone.polygon.area)
-    fits = _fits(core, pattern, main)
-    # The ditch is asked for by a tick of its own: what is offered first is something to fill with.
-    best = next((fit for fit in fits if fit["design"].role != "ditch"), fits[0])["design"].key
-    key = given.get("design") or (main.design if main else best)
-    key = key if key in designs() else best
-    settings = main.settings if main and main.design == key else {}
-    ditch = next((la for la in entry.layers if role_of(la) == "ditch"), None) if entry else None
-    breathing = (
-        next((la for la in entry.layers[:-1] if role_of(la) == "frame"), None) if entry else None
-    )
-    first = breathing.settings.get("first", 0.25) if breathing else 0.25
-    context = {
-        "job": job, "core": core, "entry": entry, "ids": ids, "members": members, "fits": fits,
-        "design": designs()[key], "settings": _shown(designs()[key], settings, request.studio.units),
-        "fit": next(fit for fit in fits if fit["design"].key == key),
-        "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
-        "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
-        "seed": main.seed if main else 0, "over": main.over if main else "zone",
-        "ditch": ditch is not None if entry else True,
-        "ditch_thread": ditch.thread if ditch else core.threads[0].key,
-        "breathing": breathing is not None,
-        "breathing_first": written_length(first, request.studio.units),
-        "name": entry.name if entry else "",
-    }  # fmt: skip
-    return render(request, "workbench/_drawer.html", context)
+    main = entry.layers[main_layer(entry)] if entry else None
+    context = {"tray": tray_of(core, pattern, main), "design": given.get("design", "")}
+    return render(request, "workbench/_tray.html", context)
+
+
+@for_studio
+@require_POST
+@or_words
+def figures(request: HttpRequest, job_id) -> HttpResponse:
+    """What the drawer's settings come to: minutes, layings, thread, and how the rulers serve them."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    values = request.POST
+    try:
+        layers = edits.layers_from(values, core, request.studio.units)
+        changed = edits.keep_entry(core, values.get("entry", ""), "", ids_of(values), layers)
+    except EditError:
+        # The field itself says what is wrong.
+        return HttpResponse("")
+    fresh = {e.id for e in changed.legend} - {e.id for e in core.legend}
+    entry = next(e for e in changed.legend if e.id == (values.get("entry") or next(iter(fresh))))
+    drawn = job_linework(changed, DRAWINGS, {entry.id})
+    told = figures_of(changed, drawn, main_layer(entry), request.studio.units)
+    return render(request, "workbench/_figures.html",
+                  {"told": told, "count": len(entry.zones), "units": request.studio.units})  # fmt: skip
 
 
 @for_studio
@@ -134,34 +227,28 @@ def block_panel(request: HttpRequest, job_id) -> HttpResponse:
     return render(request, "workbench/_block.html", context)
 
 
-def _fits(core: CoreJob, pattern: Zone, main: Layer | None) -> list[dict]:
-    """Every design with how it suits the smallest of the chosen zones, best first.
-
-    The one in use is judged by its own settings, the others by their defaults.
-    """
-    space = Surroundings(core.chart, core.zones).told(
-        Space(pattern.polygon, None, core.machine.foot_radius, core.rulers), pattern
-    )
-    found = []
-    for drawing in designs().values():
-        own = main is not None and main.design == drawing.key
-        fit = drawing.fits(space, main.settings if own else None)
-        found.append({"design": drawing, "score": fit.score, "reasons": fit.reasons})
-    return sorted(found, key=lambda fit: -fit["score"])
+FIRST = 3
+"""Settings that are shown at once; the others are folded."""
 
 
-def _shown(drawing, given, unit: str) -> list[dict]:
-    """The design's settings with their values as they are written, and how far a key steps them."""
+def _shown(drawing, given, unit: str, space: Space) -> list[dict]:
+    """The design's settings with their values as they are written, how far a key steps them, and how far
+    a slider goes: no further than the zone is wide."""
     values = {**{p.key: p.default for p in drawing.parameters}, **given}
+    x0, y0, x1, y1 = space.polygon.bounds
     found = []
-    for p in drawing.parameters:
+    for number, p in enumerate(drawing.parameters):
         value, text, by = values[p.key], p.show(values[p.key]).rstrip("°"), 1.0
         if p.kind == "length":
             # Exactly: a drawer that is opened and kept changes nothing.
             text, by = written_length(value, unit), CM_PER_INCH if unit == "cm" else 1.0
         step = {1.0: p.step, CM_PER_INCH: 0.5 if p.step >= 0.125 else 0.1}[by]
-        found.append({"parameter": p, "value": value, "text": text, "step": step,
-                      "low": p.low * by, "high": p.high * by})  # fmt: skip
+        told = {"parameter": p, "value": value, "text": text, "step": step,
+                "low": p.low * by, "high": p.high * by, "first": number < FIRST}  # fmt: skip
+        if p.kind != "choice":
+            far = max(x1 - x0, y1 - y0, 4 * p.default) if p.kind == "length" else p.high
+            told |= {"at": value * by, "most": max(min(p.high, far), value) * by}
+        found.append(told)
     return found
 
 

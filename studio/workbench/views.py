@@ -10,15 +10,17 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.designs.drawing import EDGE_FINISHES
+from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
+from chorograph_core.zones.places import places_of
 from studio.accounts.access import for_studio
 from studio.asking import EditError, base_from
 from studio.blocks.models import own_blocks
 from studio.charting.following import AskFirst
-from studio.charting.sheet import zone_sheet
+from studio.charting.sheet import zone_classes, zone_sheet
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import (
@@ -83,6 +85,7 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "rail": rail(job, core),
         "checks": _checks(job.head.body_id),
         "figures": _figures(job.head.body_id),
+        "places": _places(job.head.body_id),
         "taken_in": job.head.summary.partition("archive. ")[2] if job.head.number == 1 else "",
         **extras(job, core),
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
@@ -101,6 +104,29 @@ def _figures(digest: str):
     """Shapes that appear between blocks, at most four kinds of them."""
     core = core_of(digest)
     return secondary_figures(core.chart, core.zones)[:4]
+
+
+@lru_cache(maxsize=16)
+def _places(digest: str) -> list[dict]:
+    """The kinds of place of a top, those without a design first, each with a picture and what it is of."""
+    core = core_of(digest)
+    given, left_out = core.entry_of(), core.untouchable
+    classes = [number for number, _ in zone_classes(core)]
+    found = []
+    for place in places_of(core.chart, core.zones, classes):
+        zones = [zone for zone in place.zones if zone not in left_out]
+        bare = [zone for zone in zones if zone not in given]
+        x0, y0, x1, y1 = place.shape.bounds
+        side = max(x1 - x0, y1 - y0) * 1.1
+        fabric = core.chart.fabric(place.fabric)
+        if zones:
+            found.append({
+                "place": place, "zones": zones, "bare": len(bare), "fabric": fabric,
+                "name": place.names if len(zones) > 1 else place.name,
+                "d": outline_path(place.shape, 3),
+                "frame": f"{(x0 + x1 - side) / 2:.3f} {(y0 + y1 - side) / 2:.3f} {side:.3f} {side:.3f}",
+            })  # fmt: skip
+    return sorted(found, key=lambda each: not each["bare"])
 
 
 @lru_cache(maxsize=16)
@@ -129,7 +155,7 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     core = core_job(job)
     try:
-        changed = _entry_change(request)(core)
+        changed = _entry_change(request.POST, request.studio.units)(core)
     except EditError as error:
         return render(request, "workbench/_fault.html", {"error": error}, status=422)
     wanted = _entry_meant(request.POST, core, changed)
@@ -141,11 +167,9 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
     return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
 
 
-def _entry_change(request: HttpRequest) -> Callable[[CoreJob], CoreJob]:
-    values = request.POST
-
+def _entry_change(values, units: str) -> Callable[[CoreJob], CoreJob]:
     def change(core: CoreJob) -> CoreJob:
-        layers = edits.layers_from(values, core, request.studio.units)
+        layers = edits.layers_from(values, core, units)
         name = plain(values.get("name"), 60)
         return edits.keep_entry(core, values.get("entry", ""), name, ids_of(values), layers)
 
@@ -156,15 +180,22 @@ def _entry_change(request: HttpRequest) -> Callable[[CoreJob], CoreJob]:
 @require_POST
 def keep(request: HttpRequest, job_id) -> HttpResponse:
     """Keep the drawer's settings as an entry of the legend."""
-    name = plain(request.POST.get("name"), 60) or request.POST.get("design", "").replace("_", " ")
-    ids = ids_of(request.POST)
+    values = request.POST.copy()
+    name = plain(values.get("name"), 60) or values.get("design", "").replace("_", " ")
+    ids = ids_of(values)
+    if values.get("only") == "first" and len(ids) > 1:
+        # The first one is a test: an entry of its own, its sisters stay as they are.
+        ids = ids[:1]
+        values["zones"], values["entry"] = ids[0], ""
 
     def kept(core: CoreJob) -> CoreJob:
-        changed = _entry_change(request)(core)
-        edits.drawn_first(changed, _entry_meant(request.POST, core, changed), DRAWINGS)
+        changed = _entry_change(values, request.studio.units)(core)
+        edits.drawn_first(changed, _entry_meant(values, core, changed), DRAWINGS)
         return changed
 
-    return _change(request, job_id, kept, f"{name} in {len(ids)} zones")
+    return _change(
+        request, job_id, kept, f"{name} in {len(ids)} zone{'s' if len(ids) != 1 else ''}"
+    )
 
 
 def _entry_meant(values, before: CoreJob, after: CoreJob) -> str:

@@ -6,15 +6,15 @@ import math
 from dataclasses import dataclass, replace
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
-from chorograph_core.designs.linking import link_along_edge
-from chorograph_core.designs.ruler.families import (
-    base_angle,
+from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.families import (
     family,
-    fitting_setting,
     in_turn,
+    linked,
     measured_from,
-    position_of,
+    positions_of,
 )
+from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting
 
 
@@ -27,6 +27,7 @@ class CrosshatchSettings(Settings):
     cross: float = angle_setting("Angle between", 90.0, 20.0, 160.0, 5.0,
                          help="90° makes squares, 60° diamonds.")  # fmt: skip
     relative: str = measured_from()
+    rhythm: str = rhythm_setting()
     fitting: str = fitting_setting()
 
 
@@ -51,18 +52,16 @@ class Crosshatch(Design[CrosshatchSettings]):
         return Fit(0.75, (reason,))
 
     def spacing(self, space, settings=None):
-        """As set."""
-        return self.clean(settings).spacing
+        """As it comes out, the wider of both."""
+        return max(each.spacing for each in _families(space, self.clean(settings)))
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """All lines of both families, linked along the edge into as few runs as can be."""
         s = self.clean(settings)
         one, two = _families(space, s)
         near = doorways[0] if doorways else None
-        runs = [
-            replace(run, position=position_of(one.spacing, space))
-            for run in link_along_edge([*one.lines, *two.lines], space.polygon, start_near=near)
-        ]
+        position = positions_of(one.places.gaps, space)
+        runs = linked([*one.lines, *two.lines], space.polygon, position, start_near=near)
         marks = tuple(
             Mark("line", made.lines[len(made.lines) // 2], "spine of the grid")
             for made in (one, two)
@@ -84,12 +83,16 @@ class Crosshatch(Design[CrosshatchSettings]):
 
 def _from_elsewhere(space, s):
     one, two = _families(space, s)
-    return in_turn([*one.lines, *two.lines], space, position_of(one.spacing, space))
+    return in_turn([*one.lines, *two.lines], space, positions_of(one.places.gaps, space))
 
 
 def _families(space, s):
-    first = base_angle(space.polygon, s.relative) + math.radians(s.angle)
+    return space.fact(("crosshatch", s), lambda: _both(space, s))
+
+
+def _both(space, s):
+    first = base_angle(space, s.relative) + math.radians(s.angle)
     return tuple(
-        family(space.polygon, angle, s.spacing, s.fitting)
+        family(space.polygon, angle, s.spacing, s.fitting, s.rhythm)
         for angle in (first, first + math.radians(s.cross))
     )

@@ -5,16 +5,20 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Run, Span, Unit
-from chorograph_core.designs.ruler.families import position_of
-from chorograph_core.designs.settings import Settings, count_setting, length_setting
-from chorograph_core.designs.space import polygons
+from chorograph_core.designs.engine.families import position_of
+from chorograph_core.designs.engine.spirals import Level, Ring, holes_of, rings_of, spiral
+from chorograph_core.designs.settings import (
+    SettingError,
+    Settings,
+    choice_setting,
+    count_setting,
+    length_setting,
+)
 from chorograph_core.measure import format_inches
 
-OUT_AGAIN = 3
-"""Rings from which one goes back out over the steps; from further in, one cuts."""
+MOST_RINGS = 400
 
 
 @dataclass(frozen=True)
@@ -24,16 +28,19 @@ class EchoSettings(Settings):
     first: float = length_setting("First line from the seam", 0.25, 0.0625, 6.0,
                           help="1/4″ is the foot against the seam.")  # fmt: skip
     spacing: float = length_setting("Between lines", 0.5, 0.125, 6.0)
-    count: int = count_setting("How many lines", 1, 0, 60, help="0 fills the zone.")
+    count: int = count_setting("How many lines", 1, 0, 60, help="0 goes on to the centre.")
+    joined: str = choice_setting("Several lines", (
+        ("spiral", "one spiral"), ("rings", "each a ring of its own")),
+        help="A spiral slides from each line to the next; rings are begun anew.")  # fmt: skip
 
 
 class InsetEcho(Design[EchoSettings]):
-    """One line inside (a breathing line) or as many as there is room for."""
+    """One line inside (a breathing line), several, or as many as there is room for."""
 
     key = "inset_echo"
     name = "Inset echo"
     family = "ruler"
-    stroke = "round and back to where it began, then a step in to the next line"
+    stroke = "round, sliding to the next line before the round is closed, and so on inwards"
     role = "frame"
     settings_type = EchoSettings
 
@@ -54,38 +61,26 @@ class InsetEcho(Design[EchoSettings]):
         return self.clean(settings).spacing
 
     def draw(self, space, settings=None, seed=0, doorways=None):
-        """Rings that lie within one another are one run, joined by a step from each to the next.
-
-        Up to three come back out over their own steps and end where they began; more end inside.
-        """
+        """A run for each part of the zone; lines round holes are runs of their own."""
         s = self.clean(settings)
-        levels: list[list[np.ndarray]] = []
-        depth, number = s.first, 0
-        while s.count == 0 or number < s.count:
-            rings = [
-                shapely.get_coordinates(ring.simplify(1e-6))
-                for part in polygons(space.polygon.buffer(-depth, join_style="mitre"))
-                for ring in (part.exterior, *part.interiors)
-                if ring.length >= 0.5
-            ]
-            if not rings:
-                break
-            levels.append(rings)
-            number += 1
-            depth = s.first + number * s.spacing
-        later = position_of(s.spacing, space)
-        positions = [_align(s.first - space.foot_radius), *[later] * (len(levels) - 1)]
-        positions = positions[: len(levels)]
-        nested = [rings[0] for rings in levels if len(rings) == 1]
-        if len(nested) == len(levels) and len(levels) > 1:
-            runs = [_nest(nested, positions)]
-        else:
-            runs = [
-                Run(_from_long_side(ring), _technique(ring), closed=True, position=position)
-                for rings, position in zip(levels, positions, strict=True)
-                for ring in rings
-            ]
-        return Linework(tuple(runs))
+        if s.count == 0 and space.widest[1] / s.spacing > MOST_RINGS:
+            raise SettingError("Between lines: there would be hundreds of lines here.", "spacing")
+        runs: list[Run] = []
+        seam, later = _align(s.first - space.foot_radius), position_of(s.spacing, space)
+        trees = rings_of(space.polygon, s.first, s.spacing, s.count)
+        for tree in trees:
+            if s.joined == "spiral" and tree.inner:
+                runs.append(_spiral(spiral(tree, s.spacing), seam, later, tree))
+            else:
+                runs += _rings(tree, seam, later)
+            runs += [_closed(line, later) for line in holes_of(tree)]
+        notes: tuple[str, ...] = ()
+        if s.count == 0 and trees:
+            gaps = {round(b.depth - a.depth, 3) for tree in trees for a, b in _steps(tree)}
+            shown = sorted({format_inches(gap, 16) for gap in gaps})
+            notes = (f"lines {' to '.join(dict.fromkeys([*shown[:1], *shown[-1:]]))} apart, "
+                     "so that the middle comes out",) if shown else ()  # fmt: skip
+        return Linework(tuple(runs), (), notes)
 
     def remaining(self, space, settings=None):
         """What lies inside the innermost line."""
@@ -95,34 +90,42 @@ class InsetEcho(Design[EchoSettings]):
         return space.inset(s.first + (s.count - 1) * s.spacing)
 
 
-def _nest(rings: list[np.ndarray], positions: list[str]) -> Run:
-    """All rings as one run: round the outer, step in, round the next; each is a unit."""
-    technique = _technique(rings[0])
-    laid = [_from_long_side(rings[0])]
-    for ring in rings[1:]:
-        laid.append(_begun_near(ring, laid[-1][0]))
-    points = np.concatenate(laid)
-    ends = np.cumsum([len(ring) for ring in laid]) - 1
-    spans = [
-        Span(int(end), technique, position=position)
-        for end, position in zip(ends, positions, strict=True)
-    ]
-    units = tuple(Unit(f"line {k}", int(end)) for k, end in enumerate(ends, 1))
-    if len(rings) > OUT_AGAIN:
-        return Run(points, technique, tuple(spans), units=units)
-    back = np.array([ring[0] for ring in reversed(laid[:-1])])
-    spans.append(Span(len(points) + len(back) - 1, "retrace", "retrace"))
-    return Run(np.concatenate([points, back]), technique, tuple(spans), closed=True, units=units)
+def _steps(ring: Ring):
+    for each in ring.inner:
+        yield ring, each
+        yield from _steps(each)
 
 
-def _begun_near(ring: np.ndarray, spot: np.ndarray) -> np.ndarray:
-    """The ring, begun at its point nearest to *spot*."""
-    line = shapely.linestrings(ring)
-    at = float(shapely.line_locate_point(line, shapely.points(spot)))
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(ring, axis=0).T))])
-    start = shapely.get_coordinates(shapely.line_interpolate_point(line, at))
-    after, before = ring[along > at + 1e-6], ring[along < at - 1e-6]
-    return np.vstack([start, after[:-1], before, start])
+def _rings(ring: Ring, seam: str, later: str, name: int = 1) -> list[Run]:
+    """Each line closed, a run of its own, the outer first."""
+    level = Level(ring.polygon)
+    line = level.way(level.start(), level.length)
+    line[-1] = line[0]
+    made = [_closed(line, seam if name == 1 else later)]
+    return made + [run for each in ring.inner for run in _rings(each, seam, later, name + 1)]
+
+
+def _closed(line: np.ndarray, position: str) -> Run:
+    return Run(line, _technique(line), closed=True, position=position)
+
+
+def _spiral(line: np.ndarray, seam: str, later: str, tree: Ring) -> Run:
+    """The spiral as a run; each round of it is a unit, laid by the one before."""
+    gone = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    ends, ring, want = [], tree, 0.0
+    while True:
+        want += ring.polygon.exterior.length
+        if want >= gone[-1] - 0.5 or not ring.inner:
+            break
+        ends.append(int(np.searchsorted(gone, want)))
+        ring = max(ring.inner, key=lambda each: each.height)
+    ends = [*sorted(set(ends) - {0, len(line) - 1}), len(line) - 1]
+    technique = _technique(line)
+    spans = tuple(
+        Span(end, technique, position=seam if k == 0 else later) for k, end in enumerate(ends)
+    )
+    units = tuple(Unit(f"line {k}", end) for k, end in enumerate(ends, 1))
+    return Run(line, technique, spans, units=units if len(units) > 1 else ())
 
 
 def _align(edge: float) -> str:
@@ -131,14 +134,6 @@ def _align(edge: float) -> str:
         return "ruler edge on the seam"
     side = "inside" if edge > 0 else "beyond"
     return f"ruler edge {format_inches(abs(edge), 16)} {side} the seam"
-
-
-def _from_long_side(ring: np.ndarray) -> np.ndarray:
-    """Let the ring begin in the middle of its longest side: a start meets its end cleanly there."""
-    sides = np.hypot(*np.diff(ring, axis=0).T)
-    k = int(np.argmax(sides))
-    middle = (ring[k] + ring[k + 1]) / 2
-    return np.vstack([middle, ring[k + 1 : -1], ring[: k + 1], middle])
 
 
 def _technique(ring: np.ndarray) -> str:

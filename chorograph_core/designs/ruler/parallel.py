@@ -6,15 +6,15 @@ import math
 from dataclasses import dataclass, replace
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
-from chorograph_core.designs.linking import link_along_edge
-from chorograph_core.designs.ruler.families import (
-    base_angle,
+from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.families import (
     family,
-    fitting_setting,
     in_turn,
+    linked,
     measured_from,
-    position_of,
+    positions_of,
 )
+from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting
 from chorograph_core.measure import format_inches
 
@@ -26,6 +26,7 @@ class ParallelSettings(Settings):
     spacing: float = length_setting("Spacing", 0.75, 0.125, 12.0)
     angle: float = angle_setting("Angle", 90.0, -180.0, 180.0, 7.5)
     relative: str = measured_from()
+    rhythm: str = rhythm_setting()
     fitting: str = fitting_setting()
 
 
@@ -51,18 +52,16 @@ class ParallelLines(Design[ParallelSettings]):
         return Fit(0.75, (reason,))
 
     def spacing(self, space, settings=None):
-        """As set."""
-        return self.clean(settings).spacing
+        """As it comes out; of a rhythm, its widest gap."""
+        return _family(space, self.clean(settings)).spacing
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """Lines across, joined into one run where the edge allows."""
         s = self.clean(settings)
         made = _family(space, s)
         near = doorways[0] if doorways else None
-        runs = [
-            replace(run, position=position_of(made.spacing, space))
-            for run in link_along_edge(made.lines, space.polygon, start_near=near)
-        ]
+        position = positions_of(made.places.gaps, space)
+        runs = linked(made.lines, space.polygon, position, start_near=near)
         marks = tuple(Mark("line", line, "first line") for line in made.lines[:1])
         return Linework(
             tuple(runs),
@@ -83,9 +82,11 @@ class ParallelLines(Design[ParallelSettings]):
 
 def _from_elsewhere(space, s):
     made = _family(space, s)
-    return in_turn(made.lines, space, position_of(made.spacing, space))
+    return in_turn(made.lines, space, positions_of(made.places.gaps, space))
 
 
 def _family(space, s):
-    angle = base_angle(space.polygon, s.relative) + math.radians(s.angle)
-    return family(space.polygon, angle, s.spacing, s.fitting)
+    angle = base_angle(space, s.relative) + math.radians(s.angle)
+    return space.fact(
+        ("parallel", s), lambda: family(space.polygon, angle, s.spacing, s.fitting, s.rhythm)
+    )

@@ -16,6 +16,7 @@ def sum_faults(asked, machine, steps) -> list[str]:
     faults = []
     laid: dict[str, int] = defaultdict(int)
     pieces: dict[str, int] = defaultdict(int)
+    begun: dict[str, np.ndarray] = {}
     read: set[str] = set()
     rates = machine.rates
     for number, step in enumerate(steps, 1):
@@ -37,6 +38,7 @@ def sum_faults(asked, machine, steps) -> list[str]:
             laid[step.run] += step.count
             pieces[step.run] += 1
         elif step.kind == "stitch":
+            begun.setdefault(step.run, np.asarray(step.points)[0])
             seconds = machine.rates.seconds(inches_of(step.points), step.how)
             if step.run.startswith("ditch:"):
                 seconds += step.count * machine.rates.ruler_move
@@ -51,7 +53,11 @@ def sum_faults(asked, machine, steps) -> list[str]:
             or (one.pattern is not None and len(_doors(one)) > 1)
         ):
             continue
-        needed = run.count_placements(machine.rates.ruler_reach)
+        if run.closed and key in begun:
+            # Where a ring is begun decides which of its curves are parted.
+            away = np.hypot(*(run.points - begun[key]).T)
+            run = run.begun_at(int(np.argmin(away)))
+        needed = run.count_placements(machine.rates.reach)
         # A ring begun elsewhere has one stretch that is parted, or one that is no longer; a run that
         # no pass holds has one more for each of its parts.
         parted = max(0, pieces[key] - 1)

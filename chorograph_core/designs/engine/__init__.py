@@ -1,0 +1,1 @@
+"""What several designs share: arcs, fitting, walks along lines that meet, spirals."""

@@ -1,0 +1,64 @@
+"""Directions that a zone itself offers: its sides, and the axis about which it is alike."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.space import Space
+
+UNLIKE = 0.01
+"""Share of its area by which a zone may differ from its mirror image."""
+MOST_AXES = 40
+
+
+def base_angle(space: Space, relative: str) -> float:
+    """The direction, in radians, from which a layout's angles are measured."""
+    if relative == "top":
+        return 0.0
+    if relative == "axis":
+        return space.fact("axis of symmetry", lambda: axis_of(space.polygon))
+    ring = shapely.get_coordinates(space.polygon.simplify(0.02).exterior)
+    sides = np.diff(ring, axis=0)
+    lengths = np.round(np.hypot(*sides.T), 4)
+    side = sides[int(np.argmin(lengths) if relative == "short" else np.argmax(lengths))]
+    # Nearly level stays level: the side's direction, folded to a half turn.
+    return math.atan2(side[1], side[0]) % math.pi
+
+
+def axis_of(polygon: Polygon) -> float:
+    """Direction of the axis about which *polygon* is its own mirror image: where there are several, one
+    along its longest side, else the longest; where there is none, that of the narrowest box round it.
+    Radians, folded to a half turn."""
+    ring = shapely.get_coordinates(polygon.simplify(0.02).exterior)[:-1]
+    middle = np.array(polygon.centroid.coords[0])
+    spots = np.concatenate([ring, (ring + np.roll(ring, -1, axis=0)) / 2]) - middle
+    spots = spots[np.hypot(*spots.T) > 1e-6]
+    angles = np.unique(np.round(np.arctan2(spots[:, 1], spots[:, 0]) % math.pi, 6))[:MOST_AXES]
+    sides = np.diff(np.vstack([ring, ring[:1]]), axis=0)
+    side = sides[int(np.argmax(np.round(np.hypot(*sides.T), 4)))]
+    along = math.atan2(side[1], side[0]) % math.pi
+    best: tuple[float, float] | None = None
+    for angle in angles.tolist():
+        c, s = math.cos(2 * angle), math.sin(2 * angle)
+        mirrored = shapely.transform(
+            polygon, lambda p, c=c, s=s: (p - middle) @ np.array([[c, s], [s, -c]]) + middle
+        )
+        if polygon.symmetric_difference(mirrored).area > UNLIKE * polygon.area:
+            continue
+        reach = (ring - middle) @ (math.cos(angle), math.sin(angle))
+        long = round(float(reach.max() - reach.min()), 3)
+        if math.cos(angle - along) ** 2 > 1 - 1e-6:
+            # Of a square, what runs with its sides rather than across its corners.
+            long *= 1.5
+        if best is None or long > best[0]:
+            best = long, angle
+    if best is not None:
+        return best[1]
+    box = shapely.get_coordinates(shapely.oriented_envelope(polygon))
+    sides = np.diff(box[:3], axis=0)
+    side = sides[int(np.argmax(np.round(np.hypot(*sides.T), 4)))]
+    return math.atan2(side[1], side[0]) % math.pi

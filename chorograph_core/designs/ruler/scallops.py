@@ -1,0 +1,195 @@
+"""Scallops: a row of equal arcs along a border, fitted between its corners, with their echoes."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.engine.arcs import arc, turned
+from chorograph_core.designs.engine.baselines import depth_over, inward, long_sides
+from chorograph_core.designs.engine.families import cut_to
+from chorograph_core.designs.engine.sides import Side
+from chorograph_core.designs.engine.tracing import Line, traced
+from chorograph_core.designs.settings import (
+    Settings,
+    choice_setting,
+    count_setting,
+    length_setting,
+)
+from chorograph_core.measure import format_inches
+from chorograph_core.rulers.fitting import radius_of
+
+NEAR = 1e-4
+
+
+@dataclass(frozen=True)
+class ScallopSettings(Settings):
+    """The arcs, what they stand on, and what follows them."""
+
+    chord: float = length_setting("Width of an arc", 6.0, 0.5, 40.0)
+    height: float = length_setting("Height of an arc", 2.0, 0.125, 20.0)
+    base: str = choice_setting("They stand on", (
+        ("inner", "the shorter long side"), ("outer", "the longer long side"),
+        ("both", "both, facing each other"), ("woven", "both, interlaced")))  # fmt: skip
+    keep: float = length_setting("Nodes from the seam", 0.0, 0.0, 6.0)
+    pointed: float = length_setting("First echo at the apex", 0.0, 0.0, 4.0,
+                             help="Nothing at the nodes: a larger arc through the same ends.")  # fmt: skip
+    parallel: float = length_setting("Then echoes all round", 0.0, 0.0, 4.0, help="0: none.")
+    echoes: int = count_setting("How many of these", 1, 1, 20)
+    last: float = length_setting("Last arc, its radius", 0.0, 0.0, 60.0,
+                          help="A ruler's inner edge at the apex of the last; 0: none.")  # fmt: skip
+
+
+class Scallops(Design[ScallopSettings]):
+    """Arcs from node to node, echoed outwards: pointed first, then parallel."""
+
+    key = "scallops"
+    name = "Scallops"
+    family = "ruler"
+    role = "motif"
+    stroke = "arc after arc from end to end, back along the echo"
+    crosses = True
+    retraces = True
+    settings_type = ScallopSettings
+
+    def fits(self, space, settings=None):
+        """The arcs must be lower than the border is wide."""
+        s = self.clean(settings)
+        rows, fault = _rows(space, s)
+        if fault:
+            return Fit(0.1, (fault,))
+        nodes, height, _ = rows[0]
+        count, chord = len(nodes) - 1, float(np.hypot(*(nodes[1] - nodes[0])))
+        reason = (f"{count} arcs of {format_inches(chord, 16)} by {format_inches(abs(height), 16)}, "
+                  f"radius {format_inches(radius_of(chord, abs(height)), 16)}")  # fmt: skip
+        deep = depth_over(space, long_sides(space)[0])
+        top = _tops(s, abs(height))[-1] + s.keep
+        if top > deep + 0.01:
+            return Fit(0.25, (reason, f"with their echoes they stand {format_inches(top)} high in "
+                              f"{format_inches(deep)}"))  # fmt: skip
+        long = long_sides(space)[0].length
+        return Fit(0.7 if long > 2.5 * deep else 0.4, (reason,))
+
+    def proposed(self, space):
+        """Two arcs and more, less than half as high as the zone is deep."""
+        shorter = min(long_sides(space), key=_length)
+        deep = depth_over(space, shorter)
+        chord = min(6.0, max(0.5, shorter.length / 2))
+        height = math.floor(min(2.0, 0.45 * deep, 0.4 * chord) * 8) / 8
+        return self.clean({"chord": chord, "height": max(0.125, height)})
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """The rows, each echo a row of its own, in as few runs as can be."""
+        s = self.clean(settings)
+        rows, fault = _rows(space, s)
+        if fault:
+            return Linework(notes=(fault,))
+        lines, dots = [], []
+        for nodes, height, up in rows:
+            dots.append(nodes)
+            chord = float(np.hypot(*(nodes[1] - nodes[0])))
+            lines += _arcs(nodes, height, up, s, space)
+        kept = [Line(piece, "curved", line.name, line.position)
+                for line in lines for piece in cut_to([line.points], space.polygon, 0.05)]  # fmt: skip
+        notes = (f"{len(rows[0][0]) - 1} arcs, {format_inches(chord, 16)} wide, radius "
+                 f"{format_inches(radius_of(chord, abs(rows[0][1])), 16)}",)  # fmt: skip
+        dotted = np.unique(np.round(np.concatenate(dots), 6), axis=0)
+        return Linework(tuple(traced(kept, space.polygon)), (Mark("dot", dotted, "nodes"),), notes)
+
+
+def _rows(space, s: ScallopSettings):
+    """(nodes, height with its sign, way inwards) of each row; or what is wrong, in words."""
+    long, other = long_sides(space)
+    pair = [side for side in (long, other) if side.straight] or [long]
+    shorter, longer = min(pair, key=_length), max(pair, key=_length)
+    bases = {"inner": [shorter], "outer": [longer]}.get(s.base, pair)
+    if not all(side.straight for side in bases):
+        return [], "the long side is bent; arcs stand on a straight one"
+    found = []
+    for k, side in enumerate(bases):
+        a, b = side.points[0], side.points[-1]
+        up = inward(side)
+        count = max(1, round(side.length / s.chord))
+        chord = side.length / count
+        if s.height > chord / 2 + NEAR:
+            return [], (f"an arc {format_inches(s.height, 16)} high is more than half as high as its "
+                        f"{format_inches(chord, 16)} are wide")  # fmt: skip
+        shift = 0.5 if s.base == "woven" and k else 0.0
+        at = (np.arange(count + 1) + shift) / count
+        at = at[at <= 1 + NEAR]
+        nodes = a + (b - a) * at[:, None] + up * s.keep
+        if len(nodes) < 2:
+            nodes = a + (b - a) * np.array([[0.0], [1.0]]) + up * s.keep
+        found.append((nodes, s.height, up))
+    return found, ""
+
+
+def _length(side: Side) -> float:
+    return side.length
+
+
+def _tops(s: ScallopSettings, height: float) -> list[float]:
+    """Height of the arc and of each of its echoes over the nodes."""
+    found = [height]
+    if s.pointed > 0:
+        found.append(found[-1] + s.pointed)
+    if s.parallel > 0:
+        found += [found[-1] + s.parallel * k for k in range(1, s.echoes + 1)]
+    return found
+
+
+def _arcs(
+    nodes: np.ndarray, height: float, up: np.ndarray, s: ScallopSettings, space
+) -> list[Line]:
+    foot = format_inches(space.foot_radius, 16)
+    made = []
+    pointed = [height] + ([height + s.pointed] if s.pointed > 0 else [])
+    for a, b in itertools.pairwise(nodes):
+        sign = 1.0 if (b - a)[0] * up[1] - (b - a)[1] * up[0] > 0 else -1.0
+        for number, high in enumerate(pointed):
+            made.append(Line(arc(a, b, sign * high), "curved", "arc" if not number else "echo",
+                             f"the edge {foot} short of both dots"))  # fmt: skip
+        made += _parallel(a, b, up, pointed[-1], s)
+    if s.last > 0:
+        made += _last(nodes, up, _tops(s, height)[-1], s)
+    return made
+
+
+def _parallel(a, b, up, height: float, s: ScallopSettings) -> list[Line]:
+    """Concentric echoes, each as far as the line halfway to the next arc."""
+    if s.parallel <= 0:
+        return []
+    chord = float(np.hypot(*(b - a)))
+    radius = radius_of(chord, height)
+    middle, along = (a + b) / 2, (b - a) / chord
+    centre = middle + up * (height - radius)
+    made = []
+    for k in range(1, s.echoes + 1):
+        wide = radius + s.parallel * k
+        half = math.asin(min(1.0, chord / 2 / wide))
+        begin = math.atan2(*(up * math.cos(half) - along * math.sin(half))[::-1])
+        turn = math.copysign(2 * half, -(along[0] * up[1] - along[1] * up[0]))
+        made.append(Line(turned(centre, wide, begin, turn), "curved", f"echo {k}",
+                         "the etched line on the last arc, the centre mark on its apex"))  # fmt: skip
+    return made
+
+
+def _last(nodes, up, top: float, s: ScallopSettings) -> list[Line]:
+    """One more arc over each, of its own radius, that touches the last at the apex."""
+    made = []
+    for a, b in itertools.pairwise(nodes):
+        chord = float(np.hypot(*(b - a)))
+        middle, along = (a + b) / 2, (b - a) / chord
+        if chord / 2 > s.last:
+            continue
+        centre = middle + up * (top - s.last)
+        half = math.asin(min(1.0, chord / 2 / s.last))
+        begin = math.atan2(*(up * math.cos(half) - along * math.sin(half))[::-1])
+        turn = math.copysign(2 * half, -(along[0] * up[1] - along[1] * up[0]))
+        made.append(Line(turned(centre, s.last, begin, turn), "curved", "last arc",
+                         "the centre mark on the axis, the edge at the apex of the last"))  # fmt: skip
+    return made

@@ -1,0 +1,154 @@
+"""Waves: an S-shaped edge laid end to end, row beside row."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+import shapely
+
+from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.engine.arcs import chained_arcs
+from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.families import (
+    cut_to,
+    fitted_places,
+    linked,
+    measured_from,
+    positions_of,
+)
+from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
+from chorograph_core.designs.settings import (
+    Settings,
+    angle_setting,
+    choice_setting,
+    length_setting,
+)
+from chorograph_core.measure import format_inches
+
+
+@dataclass(frozen=True)
+class WaveSettings(Settings):
+    """The wave, and how its rows lie."""
+
+    spacing: float = length_setting("Between rows", 0.625, 0.1875, 12.0)
+    period: float = length_setting("Length of a wave", 4.0, 0.5, 40.0)
+    height: float = length_setting("Height of a wave", 1.0, 0.0625, 12.0,
+                            help="From the lowest to the highest point of a row.")  # fmt: skip
+    angle: float = angle_setting("Direction", 90.0, -180.0, 180.0, 7.5)
+    relative: str = measured_from()
+    phase: str = choice_setting("Rows", (
+        ("nested", "nested, all alike"), ("mirrored", "each mirrored to the last")))  # fmt: skip
+    channel: str = choice_setting("Straight lines between rows", (
+        ("none", "none"), ("first", "two, before the first row"), ("all", "one in every gap")))  # fmt: skip
+    rhythm: str = rhythm_setting()
+    fitting: str = fitting_setting()
+
+
+class Waves(Design[WaveSettings]):
+    """Rows of even waves across a zone, turned at its ends."""
+
+    key = "waves"
+    name = "Waves by ruler"
+    family = "ruler"
+    stroke = "along one wave, a step along the edge, back along the next"
+    crosses = True
+    settings_type = WaveSettings
+
+    def fits(self, space, settings=None):
+        """A wave has to find room for once up and down."""
+        s = self.clean(settings)
+        if s.height > s.period / 2 + 1e-6:
+            return Fit(0.1, (f"a wave {format_inches(s.height, 16)} high is more than half as high as it is "
+                             "long",))  # fmt: skip
+        lines, at, period = _rows(space, s)
+        if len(lines) < 2:
+            return Fit(0.2, ("room for fewer than two rows",))
+        long = max(float(np.hypot(*(line[-1] - line[0]))) for line in lines)
+        reason = f"{at.sentence(len(lines))}, waves {format_inches(period, 16)} long"
+        if long < 0.75 * s.period:
+            return Fit(0.25, (reason, "too short for a whole wave"))
+        return Fit(0.66, (reason,))
+
+    def spacing(self, space, settings=None):
+        """Between rows; rows mirrored to each other open by the height of a wave."""
+        s = self.clean(settings)
+        return _rows(space, s)[1].spacing + (s.height if s.phase == "mirrored" else 0.0)
+
+    def proposed(self, space):
+        """Two waves and more along the zone, its rows no farther apart than a fifth of its breadth."""
+        s = self.clean()
+        long = max(float(each) for each in _extent(space))
+        period = max(0.5, min(s.period, math.floor(long / 2 * 4) / 4))
+        spacing = max(0.1875, min(s.spacing, math.floor(space.widest[1] * 0.5 * 16) / 16))
+        return self.clean(
+            {"period": period, "height": min(s.height, period / 4), "spacing": spacing}
+        )
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """Row after row."""
+        s = self.clean(settings)
+        if s.height > s.period / 2 + 1e-6:
+            return Linework()
+        lines, at, period = _rows(space, s)
+        near = doorways[0] if doorways else None
+        position = f"{positions_of(at.gaps, space)}, the end mark where the last wave ended"
+        waves = linked(lines, space.polygon, position, "curved", near)
+        straight = _channels(space, s, at)
+        runs = [*waves, *linked(straight, space.polygon, "the axis locked")]
+        marks = (Mark("line", lines[0][[0, -1]], "middle of the first wave"),) if lines else ()
+        notes = (f"{at.sentence(len(lines))}, waves {format_inches(period, 16)} long",)
+        return Linework(tuple(runs), marks, notes, near is not None and len(runs) == 1)
+
+    def alongside(self, settings):
+        """Measured from the top, whatever side is the longest of each."""
+        return replace(settings, relative="top")
+
+
+def _extent(space):
+    x0, y0, x1, y1 = space.polygon.bounds
+    return x1 - x0, y1 - y0
+
+
+def _rows(space, s: WaveSettings):
+    return space.fact(("waves", s), lambda: _all(space, s))
+
+
+def _box(space, s):
+    angle = base_angle(space, s.relative) + math.radians(s.angle)
+    along = np.array([math.cos(angle), math.sin(angle)])
+    across = np.array([-along[1], along[0]])
+    points = shapely.get_coordinates(space.polygon.exterior)
+    u, v = points @ along, points @ across
+    return along, across, (float(u.min()), float(u.max())), (float(v.min()), float(v.max()))
+
+
+def _all(space, s: WaveSettings):
+    """Rows cut to the zone, their places, and the real length of a wave: half waves come out even."""
+    along, across, (u0, u1), (v0, v1) = _box(space, s)
+    at = fitted_places(v1 - v0, s.spacing, s.fitting, s.rhythm)
+    halves = max(1, round((u1 - u0) / (s.period / 2)))
+    half = (u1 - u0) / halves
+    # Rows beyond either edge still reach into the zone with their crests.
+    gaps = np.concatenate([at.at, [at.at[-1] + at.spacing, at.at[0] - at.spacing]])
+    lines = []
+    for k, offset in enumerate(gaps.tolist()):
+        nodes = np.array([(u0 + half * j) * along + (v0 + offset) * across
+                          for j in range(-1, halves + 2)])  # fmt: skip
+        sign = -1.0 if s.phase == "mirrored" and k % 2 else 1.0
+        heights = [sign * s.height / 2 * (1 if j % 2 else -1) for j in range(-1, halves + 1)]
+        lines += cut_to([chained_arcs(nodes, heights)], space.polygon, 0.35)
+    return lines, at, 2 * half
+
+
+def _channels(space, s: WaveSettings, at) -> list[np.ndarray]:
+    if s.channel == "none":
+        return []
+    along, across, (u0, u1), (v0, _) = _box(space, s)
+    places = [at.at[0] - at.spacing / 2, at.at[0] - at.spacing / 2 - 0.25]
+    if s.channel == "all":
+        places = [float(each) for each in (at.at[1:] + at.at[:-1]) / 2]
+    rows = [np.array([(u0 - 1) * along + (v0 + each) * across, (u1 + 1) * along + (v0 + each) * across])
+            for each in places]  # fmt: skip
+    return cut_to(rows, space.polygon)

@@ -1,0 +1,88 @@
+"""What the owned rulers make of some work, in words: how it is laid, what no edge stitches, what would."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.measure import format_length
+from chorograph_core.rulers.fitting import edges_for, height_over, nearest_edge, to_buy
+from chorograph_core.rulers.model import Edge, Ruler, straight_ruler
+from chorograph_core.rulers.placing import RulerPlacement
+from chorograph_core.rulers.shapes import Stretch, stretches_of
+
+
+@dataclass(frozen=True)
+class Laid:
+    """How often each ruler is laid, by its name and edge; *by_hand* inches are followed along a mark."""
+
+    times: tuple[tuple[str, int], ...]
+    by_hand: float
+    said: tuple[str, ...]
+
+
+def nearest_spacings(rulers: Sequence[Ruler], foot_radius: float, spacing: float) -> list[float]:
+    """The spacings nearest to *spacing*, below and above, that a line of the straight ruler reads.
+
+    >>> nearest_spacings([Ruler("a", "a")], 0.25, 0.9)
+    [0.75, 1.0]
+    """
+    ruler = straight_ruler(rulers)
+    known = sorted({foot_radius, *(line + foot_radius for line in ruler.lines)})
+    below = [each for each in known if each <= spacing + 1e-9][-1:]
+    above = [each for each in known if each > spacing + 1e-9][:1]
+    return [*below, *above]
+
+
+def laid_with(
+    placements: Sequence[RulerPlacement], lines: Sequence[np.ndarray], rulers: Sequence[Ruler],
+    foot_radius: float, unit: str = "in",
+) -> Laid:  # fmt: skip
+    """Sum up *placements* of *lines*; say of arcs that no edge stitches what comes nearest, what height
+    would fit instead, and which ruler would serve most of them."""
+    names = {ruler.key: ruler.name for ruler in rulers}
+    times = Counter(
+        f"{names.get(laid.ruler, laid.ruler)}, {laid.edge}"
+        for laid in placements
+        if not laid.by_hand
+    )
+    edges = [edge for ruler in rulers for edge in ruler.edges(foot_radius)]
+    arcs = [s for line in lines for s in stretches_of(line) if s.kind == "arc"]
+    bare = [s for s in arcs if not edges_for(edges, s.radius, _chord(s))]
+    hand = [laid for laid in placements if laid.by_hand]
+    inches = sum(float(np.hypot(*np.diff(laid.stitched, axis=0).T).sum()) for laid in hand)
+    said = _about_arcs(bare, edges, names, unit) if hand and bare else ()
+    return Laid(tuple(times.most_common()), inches, said)
+
+
+def _chord(stretch: Stretch) -> float:
+    radius, sweep = stretch.radius, min(abs(stretch.sweep), np.pi)
+    return float(2 * radius * np.sin(sweep / 2))
+
+
+def _about_arcs(bare: list[Stretch], edges: list[Edge], names: dict, unit: str) -> tuple[str, ...]:
+    def told(inches: float) -> str:
+        return format_length(inches, unit, 16)
+
+    radius, chord = Counter((round(s.radius, 2), round(_chord(s), 1)) for s in bare).most_common(1)[
+        0
+    ][0]
+    said = [
+        f"No edge of yours stitches a radius of {told(radius)}; drawn first, it is followed by hand."
+    ]
+    near = nearest_edge(edges, radius)
+    if near is not None and near.radius is not None:
+        words = f"Nearest is {names.get(near.ruler, near.ruler)}, {near.name}: {told(near.radius)}"
+        if 0.3 < chord <= min(near.reach, 2 * near.radius):
+            words += (
+                f"; over {told(chord)} that arc stands {told(height_over(chord, near.radius))} high"
+            )
+        said.append(words + ".")
+    wish = to_buy([(s.radius, _chord(s)) for s in bare], edges)
+    if wish is not None:
+        said.append(f"One ruler that stitches {told(wish.radius)} would serve {wish.spans} of "
+                    f"{len(bare)} arcs.")  # fmt: skip
+    return tuple(said)

@@ -1,0 +1,115 @@
+"""Kinds of place that a chart itself shows: alike zones of one cloth, by what they look like."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.chart import Chart, alike
+from chorograph_core.zones.model import Zone
+
+LONG = 2.6
+"""Length over breadth from which a rectangle is a strip."""
+NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "border side",
+         "setting": "setting triangle", "applique": "appliqué shape"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Place:
+    """A kind of place: what it is called when there is one of it, the size of the smallest box round it in
+    inches, its cloth, its zones by id, and one of them to show."""
+
+    name: str
+    size: tuple[float, float]
+    fabric: str
+    zones: tuple[str, ...]
+    shape: Polygon
+
+    @property
+    def names(self) -> str:
+        """What several of it are called."""
+        return plural(self.name)
+
+
+def plural(name: str) -> str:
+    """
+    >>> plural("square"), plural("setting triangle"), plural("patch")
+    ('squares', 'setting triangles', 'patches')
+    """
+    return f"{name}es" if name.endswith(("ch", "x", "s")) else f"{name}s"
+
+
+def places_of(
+    chart: Chart, zones: Sequence[Zone], classes: Sequence[int] | None = None
+) -> list[Place]:
+    """The kinds of place among *zones*, the one that covers most first; *classes* as of `alike`, where they
+    are known."""
+    known = alike([zone.polygon for zone in zones]).classes if classes is None else classes
+    groups: dict[tuple[int, str, str], list[Zone]] = {}
+    for zone, number in zip(zones, known, strict=True):
+        patch = chart.patch(zone.patches[0]) if zone.patches else None
+        role = str(patch.role) if patch is not None and len(zone.patches) == 1 else ""
+        fabric = patch.fabric if patch is not None else ""
+        groups.setdefault((number, fabric, role), []).append(zone)
+    found = []
+    for (_, fabric, role), members in groups.items():
+        shape = members[0].polygon
+        name = NAMES.get(role) or shape_word(shape)
+        size = size_of(shape)
+        found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape))
+    return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
+
+
+def size_of(shape: Polygon) -> tuple[float, float]:
+    """Length and breadth of the smallest box round *shape*, inches."""
+    ring = shapely.get_coordinates(shapely.oriented_envelope(shape))
+    sides = np.hypot(*np.diff(ring[:3], axis=0).T)
+    return float(sides.max()), float(sides.min())
+
+
+def _four_sided(sides: np.ndarray) -> str:
+    """By its sides in order: all alike, or alike in two pairs that touch."""
+
+    def same(a: float, b: float) -> bool:
+        return bool(abs(a - b) < 0.02 * max(a, b))
+
+    a, b, c, d = sides.tolist()
+    if same(a, b) and same(b, c) and same(c, d):
+        return "diamond"
+    return (
+        "kite" if (same(a, b) and same(c, d)) or (same(b, c) and same(d, a)) else "four-sided piece"
+    )
+
+
+def shape_word(shape: Polygon) -> str:
+    """What a quilter would call it by its outline alone.
+
+    >>> from shapely.geometry import box
+    >>> shape_word(box(0, 0, 3, 3)), shape_word(box(0, 0, 12, 2)), shape_word(box(0, 0, 4, 3))
+    ('square', 'strip', 'rectangle')
+    """
+    ring = shapely.get_coordinates(shape.simplify(0.02).exterior)[:-1]
+    long, broad = size_of(shape)
+    full = shape.area / max(long * broad, 1e-9)
+    if shape.interiors:
+        return "frame"
+    if full > 0.97 and len(ring) <= 8:
+        return "square" if long < 1.03 * broad else "strip" if long > LONG * broad else "rectangle"
+    into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+    turn = np.abs(
+        np.arctan2(into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0], (into * onto).sum(axis=1))
+    )
+    corners = int((turn > np.radians(20)).sum())
+    if len(ring) > 12 and corners <= 1:
+        return "circle" if long < 1.03 * broad and full > 0.77 else "round piece"
+    if len(ring) == 3:
+        return "triangle"
+    if corners != len(ring) and corners <= 4:
+        return "curved piece"
+    if len(ring) == 4:
+        return _four_sided(np.hypot(*onto.T))
+    return {5: "pentagon", 6: "hexagon", 8: "octagon"}.get(len(ring), "piece")

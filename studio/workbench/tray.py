@@ -1,0 +1,196 @@
+"""The tray of the drawer: every design as a small drawing of the chosen zone, best first."""
+
+from __future__ import annotations
+
+import logging
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+import shapely
+from shapely.geometry import box
+
+from chorograph_core.designs import Design, Linework, Settings, Space, designs
+from chorograph_core.designs.curves import thin
+from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
+from chorograph_core.designs.legend import Layer, LayerLinework
+from chorograph_core.designs.space import polygons
+from chorograph_core.designs.surroundings import Surroundings
+from chorograph_core.formats.drawing import outline_path
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.reckon import reckon
+from chorograph_core.rulers import Ruler, laid_with
+from chorograph_core.zones import Zone
+
+_log = logging.getLogger(__name__)
+WINDOW = 14.0
+"""Inches of a large zone that a small drawing shows."""
+FINE = 0.012
+"""Share of what is shown by which its lines may be off."""
+WORDS = ((0.7, "suits"), (0.35, "will do"), (0.0, "hardly"))
+KINDS = {"straight": "straight lines", "curved": "curves by ruler", "figure": "figures",
+         "edge": "edges", "hand": "by hand"}  # fmt: skip
+
+
+@dataclass(frozen=True)
+class Tile:
+    """A design as the tray shows it: how it suits, why, and path data of its lines in the zone."""
+
+    design: Design
+    score: float
+    word: str
+    reason: str
+    kind: str
+    path: str
+
+    @property
+    def hand(self) -> str:
+        """Which tool it is made with, as the tray sifts by it."""
+        return "ruler" if self.design.family == "ruler" else "hand"
+
+
+@dataclass(frozen=True)
+class Tray:
+    """The tiles, best first, and what is drawn under all of them: the zone, in its view box."""
+
+    tiles: tuple[Tile, ...]
+    outline: str
+    frame: str
+
+
+def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None) -> Tray:
+    """The tray for *zone*; the design in use is judged and drawn by its own settings."""
+    space = space_of(core, zone)
+    own = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
+    key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, own)
+    return _tray(key, _Held(space, chosen))
+
+
+class _Held:
+    """Carries what a key already tells into a cache that looks at the key alone."""
+
+    def __init__(self, space: Space, chosen: Layer | None) -> None:
+        self.space, self.chosen = space, chosen
+
+    def __hash__(self) -> int:
+        return 0
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, _Held)
+
+
+@lru_cache(maxsize=64)
+def _tray(key: tuple, held: _Held) -> Tray:
+    space, chosen = held.space, held.chosen
+    shown = _shown(space)
+    x0, y0, x1, y1 = shown.polygon.bounds
+    side = max(x1 - x0, y1 - y0)
+    pad = 0.05 * side
+    frame = (f"{(x0 + x1 - side) / 2 - pad:.3f} {(y0 + y1 - side) / 2 - pad:.3f} "
+             f"{side + 2 * pad:.3f} {side + 2 * pad:.3f}")  # fmt: skip
+    tiles = []
+    for design in designs().values():
+        settings = begun_with(design, space, chosen)
+        fit = fit_of(design, space, settings)
+        made, fault = drawn_safely(design, shown, settings, chosen.seed if chosen else 0)
+        word = next(word for least, word in WORDS if fit.score >= least)
+        reason = fault or "; ".join(fit.reasons[-1:])
+        tiles.append(Tile(design, fit.score, word, reason, _kind(design, made), _path(made, side)))
+    tiles.sort(key=lambda tile: -tile.score)
+    return Tray(tuple(tiles), outline_path(shown.polygon, 3), frame)
+
+
+def begun_with(design: Design, space: Space, chosen: Layer | None) -> Settings:
+    """Its own settings where it is in use, else those it proposes for the zone."""
+    if chosen is not None and chosen.design == design.key:
+        kept, _ = design.settled(chosen.settings, chosen.version)
+        return design.clean(kept)
+    try:
+        return design.proposed(space)
+    except Exception:
+        # One design's mistake must not take the tray with it.
+        _log.exception("%s proposes nothing in %s", design.key, space.polygon.wkt[:400])
+        return design.clean()
+
+
+def _kind(design: Design, made: Linework) -> str:
+    if design.family != "ruler":
+        return "hand"
+    if design.role in ("ditch", "frame"):
+        return "edge"
+    if design.role != "fill":
+        return "figure"
+    return "curved" if any(run.technique == "curved" for run in made.runs) else "straight"
+
+
+def _path(made: Linework, side: float) -> str:
+    return " ".join(
+        "M" + " ".join(f"{x:.2f},{y:.2f}" for x, y in thin(run.points, FINE * side / 2))
+        for run in made.runs
+    )
+
+
+def space_of(core: CoreJob, zone: Zone) -> Space:
+    """What designs may fill of *zone*, and all that they may know about it."""
+    limit = stitchable(core.chart, core.policy.edge_finish)
+    parts = polygons(zone.polygon.intersection(limit)) or [zone.polygon]
+    space = Space(parts[0], None, core.machine.foot_radius, core.rulers)
+    return Surroundings(core.chart, core.zones).told(space, zone)
+
+
+def _shown(space: Space) -> Space:
+    """The space itself, or a window of it where it is large: quickly drawn, and to be read."""
+    x0, y0, x1, y1 = space.polygon.bounds
+    if max(x1 - x0, y1 - y0) <= WINDOW:
+        return space
+    spot = space.polygon.representative_point()
+    x = min(max(spot.x, x0 + WINDOW / 2), max(x1 - WINDOW / 2, x0 + WINDOW / 2))
+    y = min(max(spot.y, y0 + WINDOW / 2), max(y1 - WINDOW / 2, y0 + WINDOW / 2))
+    window = box(x - WINDOW / 2, y - WINDOW / 2, x + WINDOW / 2, y + WINDOW / 2)
+    parts = polygons(space.polygon.intersection(window))
+    return Space(parts[0] if parts else space.polygon, None, space.foot_radius, space.rulers)
+
+
+@dataclass(frozen=True)
+class Figures:
+    """What some work comes to: minutes, layings, yards of top thread, inches stitched a square inch; how
+    the rulers serve it; how it came out."""
+
+    minutes: float
+    layings: int
+    yards: float
+    density: float
+    rulers: tuple[tuple[str, int], ...]
+    said: tuple[str, ...]
+    notes: tuple[str, ...]
+
+
+def figures_of(
+    core: CoreJob, drawn: Sequence[LayerLinework], main: int, units: str = "in"
+) -> Figures:
+    """Of *drawn*, all layers of one entry; rulers and notes are those of its *main* layer in one zone."""
+    whole, _ = reckon(list(drawn), core.loaded_machine)
+    zones = {zone.id: zone.polygon.area for zone in core.zones}
+    area = sum(zones[name] for name in {one.zone for one in drawn})
+    first = next((one for one in drawn if one.layer == main and one.linework.runs), None)
+    times: tuple[tuple[str, int], ...] = ()
+    said: tuple[str, ...] = ()
+    if first is not None:
+        laid = _laid(
+            first.linework, core.rulers, core.machine.foot_radius, core.machine.kind, units
+        )
+        times, said = laid.times, laid.said
+    return Figures(
+        whole.minutes, whole.ruler_moves, sum(whole.thread_inches.values()) / 36,
+        whole.inches / area if area else 0.0, times, said,
+        first.linework.notes if first is not None else (),
+    )  # fmt: skip
+
+
+def _laid(made: Linework, rulers: tuple[Ruler, ...], foot: float, kind: str, units: str):
+    lines = [points for run in made.runs for points, technique, piece in run.pieces()
+             if piece == "stitch" and technique in ("straight", "curved") and len(points) > 1]  # fmt: skip
+    placed = [laid for run in made.runs if not run.in_ditch
+              for laid in run.placements(rulers, foot, kind)]  # fmt: skip
+    return laid_with(placed, [np.asarray(line) for line in lines], rulers, foot, units)
