@@ -1,14 +1,16 @@
-"""Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs."""
+"""Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs,
+layouts."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import charting, floors, hands, motifs, pages, routes, sizes
+from bench import charting, floors, hands, layouts, motifs, pages, routes, sizes
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
     "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
+    "layouts": layouts.main,
 }  # fmt: skip
 
 

@@ -1,10 +1,16 @@
-"""Keeps what was drawn lately."""
+"""Keeps what was drawn lately, by what it was drawn from."""
 
 from __future__ import annotations
 
+import hashlib
+import json
 import threading
 from collections import OrderedDict
+from collections.abc import Sequence
 from typing import Any
+
+import shapely
+from shapely.geometry import Polygon
 
 
 class DrawingCache:
@@ -35,3 +41,13 @@ class DrawingCache:
             self._kept[key] = made
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
+
+
+def shape_key(shape: Polygon) -> str:
+    """A polygon as text, the same for the same corners."""
+    return str(shapely.to_wkb(shapely.set_precision(shape, 1e-9), hex=True))
+
+
+def digest(values: Sequence[Any]) -> str:
+    """SHA-256 of plain values in a canonical spelling."""
+    return hashlib.sha256(json.dumps(values, sort_keys=True).encode()).hexdigest()

@@ -398,15 +398,3 @@ def length(points: np.ndarray) -> float:
 def size_of_hand(unit: float) -> str:
     """Freehand technique for units of *unit* inches."""
     return "large" if unit >= 3 else "medium" if unit >= 1 else "fine"
-
-
-def corner_doors(part: Polygon, most: int = 4) -> np.ndarray:
-    """Corners of *part*, at most *most* of them spread round it: seams meet there."""
-    ring = np.asarray(part.exterior.simplify(0.05).coords)[:-1]
-    if len(ring) <= most:
-        return ring
-    chosen = [int(np.argmax(np.hypot(*(ring - ring.mean(axis=0)).T)))]
-    while len(chosen) < most:
-        apart = np.hypot(*(ring[:, None] - ring[chosen][None]).transpose(2, 0, 1)).min(axis=1)
-        chosen.append(int(np.argmax(apart)))
-    return ring[sorted(chosen)]

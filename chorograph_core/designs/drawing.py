@@ -2,13 +2,10 @@
 
 from __future__ import annotations
 
-import hashlib
-import json
 import logging
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
 import numpy as np
 import shapely
@@ -16,7 +13,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.behind import covered
-from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework, Run, Span
 from chorograph_core.designs.keeping import clipped
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
@@ -394,13 +391,3 @@ def _laid(
         made.whole if placement is not None else None, placement, layer.settings, layer.seed,
         role_of(layer), made.fault,
     )  # fmt: skip
-
-
-def shape_key(shape: Polygon) -> str:
-    """A polygon as text, the same for the same corners."""
-    return str(shapely.to_wkb(shapely.set_precision(shape, 1e-9), hex=True))
-
-
-def digest(values: Sequence[Any]) -> str:
-    """SHA-256 of plain values in a canonical spelling."""
-    return hashlib.sha256(json.dumps(values, sort_keys=True).encode()).hexdigest()

@@ -22,6 +22,7 @@ from chorograph_core.formats.wording import (
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.route.stations import Station
+from chorograph_core.rulers import laid_with, placements_along
 
 MOST_TOLD = 7
 """Kinds of lines one after the other that are told one by one."""
@@ -102,7 +103,8 @@ def card_of(job: Job, title: str, visits: Sequence[Visit], units: str) -> PathCa
     things = [] if ditches else _things(job, runs, box)
     placements = sum(step["count"] for step in first.steps if step["kind"] in ("ruler", "stitch"))
     if placements:
-        sentences.append(f"The ruler is laid {placements} time{'s' if placements > 1 else ''}.")
+        laid = f"The ruler is laid {placements} time{'s' if placements > 1 else ''}"
+        sentences.append(f"{laid}{_by_which(job, moving, units)}.")
     return PathCard(
         first.path, title, moving[0]["thread"],
         [("stitch" if step["kind"] == "stitch" else "travel", thin(np.asarray(step["points"], float), 0.03))
@@ -121,6 +123,21 @@ def _things(job: Job, runs, box) -> list[tuple[str, str]]:
         spot = place_in(box, (line.min(axis=0) + line.max(axis=0)) / 2)
         told.append((name, f"{design_name(job, steps[0])}, {spot}"))
     return told
+
+
+def _by_which(job: Job, moving: Sequence[Mapping], units: str) -> str:
+    """Which rulers, where there is more than the straight one; what is followed by hand."""
+    foot = job.machine.foot_radius
+    lines = [np.asarray(step["points"], float) for step in moving
+             if step["kind"] == "stitch" and step["how"] in ("straight", "curved")]  # fmt: skip
+    placed = [laid for line in lines for laid in placements_along(line, job.rulers, foot, "")]
+    if not any(laid.by_hand or laid.edge != "straight edge" for laid in placed):
+        return ""
+    told = laid_with(placed, [], job.rulers, foot, units)
+    parts = [name for name, _ in told.times]
+    if told.by_hand:
+        parts.append(f"{format_length(told.by_hand, units)} by hand along a mark")
+    return f": {'; '.join(parts)}"
 
 
 def _four(box) -> tuple[float, float, float, float]:

@@ -7,6 +7,7 @@ from collections.abc import Iterator, Sequence, Set
 import numpy as np
 
 from chorograph_core.designs.contract import length
+from chorograph_core.designs.laying import edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
@@ -335,10 +336,9 @@ class StepWriter:
         rates = self.machine.rates
         layings = run.count_placements(rates.reach)
         if layings:
-            positions = [span.position for span in run.spans if span.position] or [run.position]
             self._add("ruler", NOWHERE, layings * rates.ruler_move, zone=one.zone, entry=one.entry,
-                      run=trail.key, how="straight edge", count=layings,
-                      reason=positions[min(1, len(positions) - 1)])  # fmt: skip
+                      run=trail.key, how=edge_of(run, rates.reach), count=layings,
+                      reason=position_in(run))  # fmt: skip
         for points, technique, kind in run.pieces():
             if len(points) < 2:
                 continue

@@ -14,6 +14,7 @@ from chorograph_core.rulers.model import STARTING_RULERS, Edge, Ruler, straight_
 from chorograph_core.rulers.placing import (
     RulerPlacement,
     count_placements,
+    edge_named,
     placements_along,
     settled_sides,
 )
@@ -30,6 +31,7 @@ __all__ = [
     "Stretch",
     "Wish",
     "count_placements",
+    "edge_named",
     "edges_for",
     "laid_with",
     "nearest_edge",

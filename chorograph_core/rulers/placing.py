@@ -227,6 +227,23 @@ def count_placements(line: np.ndarray, reach: Reach | float) -> int:
     return min(count, _layings(stretches_of(line[::-1]), reach))
 
 
+def edge_named(line: np.ndarray, reach: Reach) -> str:
+    """What the longest stretch of *line* is stitched along: an edge by its name, or by hand."""
+    wave = max(
+        waves_in(stretches_of(line)), key=lambda group: sum(s.inches for s in group), default=[]
+    )
+    if not wave or wave[0].kind == "straight":
+        return "straight edge"
+    best = max(wave, key=lambda stretch: stretch.inches)
+    if best.kind == "curve":
+        return "by hand"
+    if len(wave) > 1 and (edge := s_edge_for(reach.edges, best.radius, _chord(best))):
+        return edge.name
+    return next(
+        (edge.name for edge in edges_for(reach.edges, best.radius, _chord(best))), "by hand"
+    )
+
+
 def _layings(stretches: list[Stretch], reach: Reach) -> int:
     total = 0
     for wave in waves_in(stretches):

@@ -10,8 +10,8 @@ from hypothesis import strategies as some
 from shapely import affinity
 from shapely.geometry import LineString, Point, Polygon, box
 
-from chorograph_core.designs.contract import corner_doors
 from chorograph_core.designs.curves import Turn, bezier, resample, smooth, tangent_chain, thin, tidy
+from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.axes import base_angle
 from chorograph_core.designs.engine.families import family
 from chorograph_core.designs.keeping import inside, pushed_back

@@ -105,7 +105,8 @@ class BrowserTests(BrowserCase):
         self.open(job, "zones", other)
         for page, kind in ((self.page, "b1.1.p0"), (other, "b1.1.r0c0.0")):
             page.locator(f'.zone[data-id="z:{kind}"]').click()
-            page.click("#bar >> text=Forbid")
+            page.keyboard.press("d")
+            page.click("#drawer >> text=Forbid")
             page.wait_for_timeout(300)
         other.wait_for_selector("text=changed while you were working")
         self.assertIn("Forbade stitching", other.inner_text("#message"))

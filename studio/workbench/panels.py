@@ -79,7 +79,9 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "ground": layers["ground"].design if layers["ground"] else "",
         "grounds": [each for each in designs().values() if each.role == "fill"],
         "name": entry.name if entry else "", "heading": _heading(core, members),
-        "about": _about(core, pattern),
+        "about": _about(core, pattern), "papers": (("letter", "Letter"), ("a4", "A4")),
+        # Alike zones print alike: one is enough, of different ones a few.
+        "printed": [pattern.id] if len({zone.label for zone in members}) == 1 else ids[:12],
     }  # fmt: skip
     part = "_chosen" if given.get("part") else "_drawer"
     return render(request, f"workbench/{part}.html", context)

@@ -14,8 +14,9 @@ from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import Polygon
 from shapely.ops import split
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, corner_doors, size_of_hand
+from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
 from chorograph_core.designs.curves import resample, smooth, thin
+from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting
 from chorograph_core.designs.space import polygons
