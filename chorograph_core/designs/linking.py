@@ -11,6 +11,7 @@ import itertools
 from collections.abc import Sequence
 
 import numpy as np
+import shapely
 from shapely.geometry import Point, Polygon
 
 from chorograph_core.designs.contract import Run, Span
@@ -28,12 +29,25 @@ class Edge:
     def __init__(self, polygon: Polygon) -> None:
         self.rings = [polygon.exterior, *polygon.interiors]
         self.lengths = [ring.length for ring in self.rings]
+        self._coords = [np.asarray(ring.coords) for ring in self.rings]
+        self._at = [
+            np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(coords, axis=0).T))])
+            for coords in self._coords
+        ]
 
     def locate(self, point: np.ndarray) -> tuple[int, float]:
         """Ring number and position of the edge point nearest to *point*."""
         spot = Point(point)
         ring = min(range(len(self.rings)), key=lambda k: self.rings[k].distance(spot))
         return ring, self.rings[ring].project(spot)
+
+    def located(self, points: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """The same for many points (n, 2): ring numbers and positions."""
+        spots = shapely.points(points)
+        away = np.stack([shapely.distance(ring, spots) for ring in self.rings])
+        rings = away.argmin(axis=0)
+        along = shapely.line_locate_point(np.array(self.rings)[rings], spots)
+        return rings, along
 
     def distances(self, rings: np.ndarray, along: np.ndarray) -> np.ndarray:
         """Matrix (n, n) of the shorter ways along the edge; infinite between different rings."""
@@ -44,17 +58,16 @@ class Edge:
 
     def way(self, ring: int, start: float, stop: float) -> np.ndarray:
         """Points (n, 2) along the shorter way from *start* to *stop*."""
-        line, total = self.rings[ring], self.lengths[ring]
+        total = self.lengths[ring]
         forward = (stop - start) % total
         sign = 1 if forward <= total - forward else -1
         reach = forward if sign > 0 else total - forward
-        coords = np.asarray(line.coords)[:-1]
-        at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line.coords, axis=0).T))])[:-1]
-        gone = (sign * (at - start)) % total
+        coords, at = self._coords[ring], self._at[ring]
+        gone = (sign * (at[:-1] - start)) % total
         between = np.flatnonzero((gone > 1e-6) & (gone < reach - 1e-6))
         between = between[np.argsort(gone[between])]
-        ends = [line.interpolate(start).coords[0], line.interpolate(stop).coords[0]]
-        return np.array([ends[0], *coords[between], ends[1]])
+        ends = np.column_stack([np.interp((start, stop), at, coords[:, k]) for k in (0, 1)])
+        return np.vstack([ends[:1], coords[:-1][between], ends[1:]])
 
 
 def link_along_edge(
@@ -70,9 +83,7 @@ def link_along_edge(
         return []
     edge = Edge(polygon)
     ends = np.array([point for line in lines for point in (line[0], line[-1])])
-    spots = [edge.locate(point) for point in ends]
-    rings = np.array([ring for ring, _ in spots])
-    along = np.array([position for _, position in spots])
+    rings, along = edge.located(ends)
     ways = edge.distances(rings, along)
     order = _order(ways, len(lines), ends, start_near)
     runs: list[Run] = []
@@ -143,7 +154,12 @@ def _order(
         starts = sorted({0, 1, 2 * count - 2, 2 * count - 1})
     finite = np.where(np.isfinite(ways), ways, 1e6)
     best, best_cost = [], np.inf
+    # No order does with less than each end's way to the nearest other, two ends left over.
+    nearest = np.sort((finite + np.diag(np.full(2 * count, np.inf))).min(axis=1))
+    bound = nearest[: 2 * count - 2].sum() / 2
     for start in starts:
+        if best_cost <= bound * (1 + 1e-9):
+            break
         order = _greedy(finite, count, start)
         order = _two_opt(finite, order, fixed_start=near is not None)
         cost = sum(finite[a ^ 1, b] for a, b in itertools.pairwise(order))

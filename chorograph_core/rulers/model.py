@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -122,6 +123,7 @@ class Ruler:
         """What a distance can be read by: etched lines and tape, nearest first."""
         return tuple(sorted({*self.etched, *self.taped}))
 
+    @lru_cache(maxsize=512)  # noqa: B019 - rulers are few, and values
     def edges(self, foot_radius: float) -> tuple[Edge, ...]:
         """Its edges as what they stitch: convex R gives R + foot, concave R − foot.
 
