@@ -170,7 +170,7 @@ STARTING_RULERS = (
     Ruler("straight-6", "straight, 6″", length=6.0, etched=(0.25, 0.5, 0.75, 1.0)),
     Ruler("arc-wide", "arc, wide", "arc", 10.0, etched=(), convex=12.0, concave=12.5),
     Ruler("arc-close", "arc, close", "arc", 7.0, etched=(), convex=5.0, concave=5.5),
-    Ruler("arc-deep", "arc, deep", "arc", 8.0, etched=(), convex=3.0625, concave=5.5),
+    Ruler("arc-deep", "arc, deep", "arc", 6.0, etched=(), convex=3.0625, concave=5.5, margin=0.25),
     Ruler("wave-4", "wave, 4″", "s", 12.0, etched=(), period=4.0, height=1.0),
 )
 

@@ -30,6 +30,8 @@ def outline_of(ruler: Ruler) -> Polygon:
             else disc
         )
     if ruler.shape == "arc":
+        # No longer than the tighter of its edges is wide.
+        long = min([long, *(2 * radius for radius in (ruler.convex, ruler.concave) if radius)])
         upper, lower = (_sagged(long, radius) for radius in (ruler.convex, ruler.concave))
         deep = BREADTH + max(0.0, float(lower[:, 1].max() - upper[:, 1].max()))
         lower = lower + np.array([0.0, deep])

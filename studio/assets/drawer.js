@@ -7,7 +7,7 @@ export class Drawer {
   constructor(place, lines, say) {
     Object.assign(this, { place, lines, say, asked: 0, pause: 0 });
     document.addEventListener("input", (event) => this.typed(event));
-    document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target.id === "tray") this.sifted(); });
+    document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target.id === "tray") this.laidOut(); });
     document.addEventListener("keydown", (event) => stepped(event));
   }
 
@@ -21,6 +21,13 @@ export class Drawer {
     await htmx.ajax("POST", this.place.dataset.drawer, { target: "#d-chosen", swap: "innerHTML", values });
     form.querySelector(".chip-here").textContent = form.querySelector("#d-chosen h3").textContent.toLowerCase();
     this.tryOut(form);
+  }
+
+  // The tray has come: what is in use is in sight.
+  laidOut() {
+    this.sifted();
+    const tray = document.getElementById("tray"), used = tray?.querySelector(".tile[aria-pressed=true]");
+    if (used) tray.scrollTop = used.offsetTop - tray.offsetTop - 8;
   }
 
   sift(hand) {

@@ -22,7 +22,7 @@ def harbour() -> CoreJob:
         ("Wedges, rungs", lambda p: p.kind == "plate_round" and p.fabric == "b",
          (_CLEAR, _layer("arc_rungs", "indigo", spacing=0.5))),
         ("Wedges, rays", lambda p: p.kind == "plate_round" and p.fabric == "c",
-         (_CLEAR, _layer("rays", "indigo", spacing=0.5, clear=0.0))),
+         (_CLEAR, _layer("rays", "indigo", spacing=0.875, clear=0.75))),
         ("Plate grounds", lambda p: p.kind == "plate_round",
          (_CLEAR, _layer("curved_crosshatch", "bracken", radius=5.25, spacing=0.75, relative="top"))),
         ("Plain squares", lambda p: p.kind == "plain",

@@ -48,7 +48,8 @@ RULERS = [
     {
         "name": "arc, deep",
         "shape": "arc",
-        "length": 8,
+        "length": 6,
+        "margin": "0.25",
         "edges": "outer and inner curve",
         "convex": "3.06",
         "concave": "5.5",

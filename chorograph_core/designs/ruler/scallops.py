@@ -148,48 +148,37 @@ def _arcs(
     foot = format_inches(space.foot_radius, 16)
     made = []
     pointed = [height] + ([height + s.pointed] if s.pointed > 0 else [])
-    for a, b in itertools.pairwise(nodes):
+    last = len(nodes) - 2
+    for k, (a, b) in enumerate(itertools.pairwise(nodes)):
         sign = 1.0 if (b - a)[0] * up[1] - (b - a)[1] * up[0] > 0 else -1.0
         for number, high in enumerate(pointed):
             made.append(Line(arc(a, b, sign * high), "curved", "arc" if not number else "echo",
                              f"the edge {foot} short of both dots"))  # fmt: skip
-        made += _parallel(a, b, up, pointed[-1], s)
-    if s.last > 0:
-        made += _last(nodes, up, _tops(s, height)[-1], s)
-    return made
-
-
-def _parallel(a, b, up, height: float, s: ScallopSettings) -> list[Line]:
-    """Concentric echoes, each as far as the line halfway to the next arc."""
-    if s.parallel <= 0:
-        return []
-    chord = float(np.hypot(*(b - a)))
-    radius = radius_of(chord, height)
-    middle, along = (a + b) / 2, (b - a) / chord
-    centre = middle + up * (height - radius)
-    made = []
-    for k in range(1, s.echoes + 1):
-        wide = radius + s.parallel * k
-        half = math.asin(min(1.0, chord / 2 / wide))
-        begin = math.atan2(*(up * math.cos(half) - along * math.sin(half))[::-1])
-        turn = math.copysign(2 * half, -(along[0] * up[1] - along[1] * up[0]))
-        made.append(Line(turned(centre, wide, begin, turn), "curved", f"echo {k}",
-                         "the etched line on the last arc, the centre mark on its apex"))  # fmt: skip
-    return made
-
-
-def _last(nodes, up, top: float, s: ScallopSettings) -> list[Line]:
-    """One more arc over each, of its own radius, that touches the last at the apex."""
-    made = []
-    for a, b in itertools.pairwise(nodes):
+        ends = k == 0, k == last
         chord = float(np.hypot(*(b - a)))
-        middle, along = (a + b) / 2, (b - a) / chord
-        if chord / 2 > s.last:
-            continue
-        centre = middle + up * (top - s.last)
-        half = math.asin(min(1.0, chord / 2 / s.last))
-        begin = math.atan2(*(up * math.cos(half) - along * math.sin(half))[::-1])
-        turn = math.copysign(2 * half, -(along[0] * up[1] - along[1] * up[0]))
-        made.append(Line(turned(centre, s.last, begin, turn), "curved", "last arc",
-                         "the centre mark on the axis, the edge at the apex of the last"))  # fmt: skip
+        radius = radius_of(chord, pointed[-1])
+        for j in range(1, s.echoes + 1 if s.parallel > 0 else 1):
+            # Concentric, each as far as the line halfway to the next arc.
+            words = "the etched line on the last arc, the centre mark on its apex"
+            top = pointed[-1] + s.parallel * j
+            made.append(_over(a, b, up, top, radius + s.parallel * j, ends, f"echo {j}", words))
+        if s.last > 0 and chord / 2 <= s.last:
+            words = "the centre mark on the axis, the edge at the apex of the last"
+            made.append(_over(a, b, up, _tops(s, height)[-1], s.last, ends, "last arc", words))
     return made
+
+
+def _over(
+    a, b, up, top: float, radius: float, ends: tuple[bool, bool], name: str, words: str
+) -> Line:
+    """An arc of *radius* that stands *top* over the middle of a chord, from the line over one node to that
+    over the other; at the first and the last node of a row it goes on down to the base."""
+    chord = float(np.hypot(*(b - a)))
+    along = (b - a) / chord
+    centre = (a + b) / 2 + up * (top - radius)
+    half = math.asin(min(1.0, chord / 2 / radius))
+    down = max(half, math.acos(min(1.0, max(-1.0, (radius - top) / radius))))
+    begin, stop = (down if end else half for end in ends)
+    first = math.atan2(*(up * math.cos(begin) - along * math.sin(begin))[::-1])
+    turn = math.copysign(begin + stop, -(along[0] * up[1] - along[1] * up[0]))
+    return Line(turned(centre, radius, first, turn), "curved", name, words)
