@@ -324,10 +324,16 @@ class CurvedTests(TestCase):
         self.assertEqual(heights[:3], [2.75, 3.5, 3.87])
 
     def test_an_arc_higher_than_half_its_chord_is_refused_in_words(self):
-        work = drawn("scallops", box(0, 0, 26, 9), chord=6.5, height=4.0)
-        self.assertEqual(work.runs, ())
-        self.assertIn("more than half as high", designs()["scallops"].fits(
-            Space(box(0, 0, 26, 9)), {"chord": 6.5, "height": 4.0}).reasons[0])  # fmt: skip
+        for key, settings_ in (
+            ("scallops", {"chord": 6.5, "height": 4.0}),
+            ("waves", {"height": 3.0}),
+        ):
+            with self.subTest(key):
+                space, clean = Space(box(0, 0, 26, 9)), designs()[key].clean(settings_)
+                made, fault = drawn_safely(designs()[key], space, clean)
+                self.assertEqual(made.runs, ())
+                self.assertIn("more than half", fault)
+                self.assertEqual(fit_of(designs()[key], space, clean).score, 0)
 
     def test_curved_lines_have_the_promised_radius_and_step(self):
         work = drawn("curved_crosshatch", box(0, 0, 8, 8), radius=9.25, spacing=0.5, angle=0.0,

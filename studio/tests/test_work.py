@@ -227,6 +227,18 @@ class DrawerTests(WorkCase):
         self.assertContains(answer, "No edge of yours stitches a radius of 1 5/8″")
         self.assertEqual(self.post("figures", **self.values(set_spacing="wide")).content, b"")
 
+    def test_figures_are_those_of_the_legend(self):
+        zones = ",".join(z.id for z in self.core().zones if z.id.startswith("z:border1"))
+        values = self.values(zones=zones, name="Border")
+        told = self.post("figures", **values).context["told"]
+        self.assertEqual(self.post("keep", **values).status_code, 204)
+        page = self.client.get(reverse("work", args=[self.job.pk]))
+        line = next(each for each in page.context["lines"] if each.name == "Border")
+        self.assertAlmostEqual(told.minutes, line.minutes, places=6)
+        self.assertAlmostEqual(told.density, line.density, places=6)
+        # Thread by hand: lines and ditches, a little more than once their inches.
+        self.assertGreater(told.thread, line.density * 4 * 3 * 18)
+
     def test_a_motif_may_have_a_ground_round_it_that_stays(self):
         values = {
             **self.values(),

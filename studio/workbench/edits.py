@@ -8,7 +8,8 @@ from typing import Any
 
 from chorograph_core.designs import Design, SettingError, Space, designs, of_role
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.legend import Entry, Layer, main_layer, role_of
+from chorograph_core.designs.drawing import fit_of
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer, role_of
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import Named, job_linework
 from chorograph_core.zones import (
@@ -153,16 +154,28 @@ def drawn_first(core: CoreJob, entry_id: str, cache: DrawingCache) -> None:
     drawn = [one for one in job_linework(core, cache, {entry_id}) if one.layer == main]
     if any(one.linework.runs for one in drawn):
         return
+    raise nothing_drawn(core, entry, drawn)
+
+
+def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -> EditError:
+    """Why the main layer of *entry* draws nothing in any of its zones, at the setting that is to blame."""
+    layer = entry.layers[main_layer(entry)]
+    drawing = designs()[layer.design]
+    largest = max((core.zone(z) for z in entry.zones), key=lambda zone: zone.polygon.area)
+    space = Space(largest.polygon, None, core.machine.foot_radius, core.rulers)
+    settings = drawing.clean(layer.settings)
+    try:
+        drawing.draw(space, settings, layer.seed)
+    except SettingError as error:
+        return EditError(str(error), f"set_{error.field}")
     faults = list(dict.fromkeys(one.fault for one in drawn if one.fault))
-    drawing = designs()[entry.layers[main].design]
     if not faults:
         bans = bans_of(core.zones, core.chart, core.policy.applique)
         faults = list(dict.fromkeys(f"{in_words(bans[z])}." for z in entry.zones if z in bans))
     if not faults:
-        space = Space(core.zone(entry.zones[0]).polygon)
-        reasons = drawing.fits(space, entry.layers[main].settings).reasons
+        reasons = fit_of(drawing, space, settings).reasons
         faults = [f"{drawing.name} draws nothing here: {'; '.join(reasons)}."]
-    raise EditError(" ".join(faults[:2]), "design")
+    return EditError(" ".join(faults[:2]), "design")
 
 
 def drop_entry(core: CoreJob, entry_id: str) -> CoreJob:

@@ -27,7 +27,7 @@ from studio.blocks.models import own_blocks
 from studio.jobs.asked import asked, ids_of, job_for
 from studio.jobs.revisions import core_job
 from studio.workbench import applique, cuts, edits, piecing
-from studio.workbench.linework import DRAWINGS
+from studio.workbench.linework import DRAWINGS, linework_of
 from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
 
 
@@ -176,7 +176,9 @@ def figures(request: HttpRequest, job_id) -> HttpResponse:
     fresh = {e.id for e in changed.legend} - {e.id for e in core.legend}
     entry = next(e for e in changed.legend if e.id == (values.get("entry") or next(iter(fresh))))
     drawn = job_linework(changed, DRAWINGS, {entry.id})
-    told = figures_of(changed, drawn, main_layer(entry), request.studio.units)
+    told = figures_of(
+        changed, entry, drawn, linework_of(job.head.body_id, core), request.studio.units
+    )
     return render(request, "workbench/_figures.html",
                   {"told": told, "count": len(entry.zones), "units": request.studio.units})  # fmt: skip
 

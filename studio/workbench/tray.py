@@ -14,12 +14,13 @@ from shapely.geometry import box
 from chorograph_core.designs import Design, Linework, Settings, Space, designs
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
-from chorograph_core.designs.legend import Layer, LayerLinework
+from chorograph_core.designs.figures import wholes
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
 from chorograph_core.designs.space import polygons
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.reckon import reckon
+from chorograph_core.reckon import evenness, reckon, stitched_once
 from chorograph_core.rulers import Ruler, laid_with
 from chorograph_core.zones import Zone
 
@@ -154,12 +155,12 @@ def _shown(space: Space) -> Space:
 
 @dataclass(frozen=True)
 class Figures:
-    """What some work comes to: minutes, layings, yards of top thread, inches stitched a square inch; how
-    the rulers serve it; how it came out."""
+    """What an entry comes to: minutes and inches stitched a square inch as its line in the legend has them,
+    layings, inches of top thread; how the rulers serve it in one zone; how it came out."""
 
     minutes: float
     layings: int
-    yards: float
+    thread: float
     density: float
     rulers: tuple[tuple[str, int], ...]
     said: tuple[str, ...]
@@ -167,12 +168,22 @@ class Figures:
 
 
 def figures_of(
-    core: CoreJob, drawn: Sequence[LayerLinework], main: int, units: str = "in"
-) -> Figures:
-    """Of *drawn*, all layers of one entry; rulers and notes are those of its *main* layer in one zone."""
-    whole, _ = reckon(list(drawn), core.loaded_machine)
-    zones = {zone.id: zone.polygon.area for zone in core.zones}
-    area = sum(zones[name] for name in {one.zone for one in drawn})
+    core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework], others: Sequence[LayerLinework],
+    units: str,
+) -> Figures:  # fmt: skip
+    """Of *entry* of the job *core*, whose linework is *drawn*; a ditch that one of the *others* asks for
+    first is theirs, as in the legend."""
+    by_entry: dict[str, list[LayerLinework]] = {each.id: [] for each in core.legend}
+    here = set(entry.zones)
+    for one in (*(other for other in others if other.zone not in here), *drawn):
+        by_entry.setdefault(one.entry, []).append(one)
+    all_of_it = [one for each in core.legend for one in by_entry[each.id]]
+    own = [one for one in stitched_once(wholes(all_of_it)) if one.entry == entry.id]
+    whole, _ = reckon(own, core.loaded_machine)
+    zones = [zone for zone in core.zones if zone.id in here]
+    even = evenness(zones, tuple(drawn))
+    area = sum(zone.polygon.area for zone in zones)
+    main = main_layer(entry)
     first = next((one for one in drawn if one.layer == main and one.linework.runs), None)
     times: tuple[tuple[str, int], ...] = ()
     said: tuple[str, ...] = ()
@@ -182,8 +193,8 @@ def figures_of(
         )
         times, said = laid.times, laid.said
     return Figures(
-        whole.minutes, whole.ruler_moves, sum(whole.thread_inches.values()) / 36,
-        whole.inches / area if area else 0.0, times, said,
+        whole.minutes, whole.ruler_moves, sum(whole.thread_inches.values()),
+        sum(each.inches for each in even.values()) / area if area else 0.0, times, said,
         first.linework.notes if first is not None else (),
     )  # fmt: skip
 

@@ -10,6 +10,7 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.designs.drawing import EDGE_FINISHES
+from chorograph_core.designs.legend import main_layer
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
@@ -41,7 +42,6 @@ from studio.workbench.changes import CHANGES, Asked
 from studio.workbench.extras import extras
 from studio.workbench.linework import (
     DRAWINGS,
-    faults_of,
     legend_lines,
     linework_of,
     packed_linework,
@@ -160,9 +160,11 @@ def preview(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "workbench/_fault.html", {"error": error}, status=422)
     wanted = _entry_meant(request.POST, core, changed)
     drawn = job_linework(changed, DRAWINGS, {wanted})
-    faults = [fault for e in changed.legend if e.id == wanted for fault in faults_of(e, drawn)]
-    if faults and not any(one.linework.runs for one in drawn):
-        return render(request, "workbench/_fault.html", {"error": faults[0]}, status=422)
+    entry = next(each for each in changed.legend if each.id == wanted)
+    own = [one for one in drawn if one.layer == main_layer(entry)]
+    if own and not any(one.linework.runs for one in own):
+        error = edits.nothing_drawn(changed, entry, own)
+        return render(request, "workbench/_fault.html", {"error": error}, status=422)
     colours = {thread.key: thread.colour for thread in core.threads}
     return HttpResponse(packed_linework(drawn, colours), content_type="application/octet-stream")
 

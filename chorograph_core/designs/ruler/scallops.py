@@ -15,6 +15,7 @@ from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.sides import Side
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.settings import (
+    SettingError,
     Settings,
     choice_setting,
     count_setting,
@@ -116,8 +117,11 @@ def _rows(space, s: ScallopSettings):
         count = max(1, round(side.length / s.chord))
         chord = side.length / count
         if s.height > chord / 2 + NEAR:
-            return [], (f"an arc {format_inches(s.height, 16)} high is more than half as high as its "
-                        f"{format_inches(chord, 16)} are wide")  # fmt: skip
+            high, wide = format_inches(s.height, 16), format_inches(chord, 16)
+            words = (
+                f"Height of an arc: {high} is more than half of the {wide} that arcs are wide here."
+            )
+            raise SettingError(words, "height")
         shift = 0.5 if s.base == "woven" and k else 0.0
         at = (np.arange(count + 1) + shift) / count
         at = at[at <= 1 + NEAR]

@@ -20,6 +20,7 @@ from chorograph_core.designs.engine.families import (
 )
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
 from chorograph_core.designs.settings import (
+    SettingError,
     Settings,
     angle_setting,
     choice_setting,
@@ -59,9 +60,6 @@ class Waves(Design[WaveSettings]):
     def fits(self, space, settings=None):
         """A wave has to find room for once up and down."""
         s = self.clean(settings)
-        if s.height > s.period / 2 + 1e-6:
-            return Fit(0.1, (f"a wave {format_inches(s.height, 16)} high is more than half as high as it is "
-                             "long",))  # fmt: skip
         lines, at, period = _rows(space, s)
         if len(lines) < 2:
             return Fit(0.2, ("room for fewer than two rows",))
@@ -89,8 +87,6 @@ class Waves(Design[WaveSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """Row after row."""
         s = self.clean(settings)
-        if s.height > s.period / 2 + 1e-6:
-            return Linework()
         lines, at, period = _rows(space, s)
         near = doorways[0] if doorways else None
         position = f"{positions_of(at.gaps, space)}, the end mark where the last wave ended"
@@ -126,6 +122,9 @@ def _box(space, s):
 
 def _all(space, s: WaveSettings):
     """Rows cut to the zone, their places, and the real length of a wave: half waves come out even."""
+    if s.height > s.period / 2 + 1e-6:
+        words = f"Height of a wave: {format_inches(s.height, 16)} is more than half of its length."
+        raise SettingError(words, "height")
     along, across, (u0, u1), (v0, v1) = _box(space, s)
     at = fitted_places(v1 - v0, s.spacing, s.fitting, s.rhythm)
     halves = max(1, round((u1 - u0) / (s.period / 2)))
