@@ -31,7 +31,7 @@ from chorograph_core.designs.settings import SettingError, Settings, length_sett
 from chorograph_core.tests.contracts import SHAPES, broken_promise, wrong_with
 
 HOME = Path(__file__).resolve().parents[2]
-MOST_CORNERS = 16
+MOST_CORNERS = 10
 SEEDS = (0, 1, 20_251)
 
 
@@ -67,7 +67,7 @@ def digest_of_all() -> str:
     """Everything the registry draws on some shapes, as one number."""
     found = hashlib.sha256()
     for key, drawing in designs().items():
-        for name in ("bent", "star", "holed", "wedge"):
+        for name in ("star", "wedge"):
             # A ruler knows no chance.
             for seed in SEEDS if drawing.family == "freehand" else SEEDS[:1]:
                 for run in drawing.draw(Space(SHAPES[name]), drawing.clean({}), seed).runs:

@@ -106,6 +106,8 @@ class BrowserTests(BrowserCase):
         for page, kind in ((self.page, "b1.1.p0"), (other, "b1.1.r0c0.0")):
             page.locator(f'.zone[data-id="z:{kind}"]').click()
             page.keyboard.press("d")
+            page.wait_for_selector(".tile")
+        for page in (self.page, other):
             page.click("#drawer >> text=Forbid")
             page.wait_for_timeout(300)
         other.wait_for_selector("text=changed while you were working")

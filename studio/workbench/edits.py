@@ -168,7 +168,10 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
         drawing.draw(space, settings, layer.seed)
     except SettingError as error:
         return EditError(str(error), f"set_{error.field}")
-    faults = list(dict.fromkeys(one.fault for one in drawn if one.fault))
+    except Exception:
+        # Told, and logged, where it was drawn.
+        return EditError(" ".join(_faults_in(drawn)[:2]), "design")
+    faults = _faults_in(drawn)
     if not faults:
         bans = bans_of(core.zones, core.chart, core.policy.applique)
         faults = list(dict.fromkeys(f"{in_words(bans[z])}." for z in entry.zones if z in bans))
@@ -176,6 +179,10 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
         reasons = fit_of(drawing, space, settings).reasons
         faults = [f"{drawing.name} draws nothing here: {'; '.join(reasons)}."]
     return EditError(" ".join(faults[:2]), "design")
+
+
+def _faults_in(drawn: Sequence[LayerLinework]) -> list[str]:
+    return list(dict.fromkeys(one.fault for one in drawn if one.fault))
 
 
 def drop_entry(core: CoreJob, entry_id: str) -> CoreJob:

@@ -104,6 +104,9 @@ class Scallops(Design[ScallopSettings]):
 
 def _rows(space, s: ScallopSettings):
     """(nodes, height with its sign, way inwards) of each row; or what is wrong, in words."""
+    if s.height > s.chord / 2 + NEAR:
+        words = f"Height of an arc: {format_inches(s.height, 16)} is more than half of its width."
+        raise SettingError(words, "height")
     long, other = long_sides(space)
     pair = [side for side in (long, other) if side.straight] or [long]
     shorter, longer = min(pair, key=_length), max(pair, key=_length)
@@ -116,19 +119,14 @@ def _rows(space, s: ScallopSettings):
         up = inward(side)
         count = max(1, round(side.length / s.chord))
         chord = side.length / count
-        if s.height > chord / 2 + NEAR:
-            high, wide = format_inches(s.height, 16), format_inches(chord, 16)
-            words = (
-                f"Height of an arc: {high} is more than half of the {wide} that arcs are wide here."
-            )
-            raise SettingError(words, "height")
         shift = 0.5 if s.base == "woven" and k else 0.0
         at = (np.arange(count + 1) + shift) / count
         at = at[at <= 1 + NEAR]
         nodes = a + (b - a) * at[:, None] + up * s.keep
         if len(nodes) < 2:
             nodes = a + (b - a) * np.array([[0.0], [1.0]]) + up * s.keep
-        found.append((nodes, s.height, up))
+        # Where fewer have room than were wished, they are as high as they can be.
+        found.append((nodes, min(s.height, chord / 2), up))
     return found, ""
 
 
