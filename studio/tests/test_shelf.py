@@ -7,8 +7,10 @@ from django.db import IntegrityError, connection, transaction
 from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
+from chorograph_core.rulers.outlines import outline_of
 from studio.bookings.models import Booking
 from studio.bookings.stock import StockError, book_out, needs_of, reserve
+from studio.shelf.choices import core_ruler
 from studio.shelf.forms import KINDS
 from studio.shelf.models import Thread
 from studio.shelf.starting import stock
@@ -72,11 +74,31 @@ class ShelfPageTests(TestCase):
     def test_a_shape_needs_its_figures(self):
         ruler = self.studio.rulers.filter(shape="straight").first()
         values = self.filled("ruler", ruler)
-        for shape, field in (("arc", "convex"), ("s", "period")):
+        for shape, field in (("arc", "convex"), ("s", "period"), ("circle", "convex")):
             answer = self.client.post(
                 reverse("shelf-new", args=["ruler"]), {**values, "shape": shape}
             )
             self.assertIn(field, answer.context["form"].errors)
+
+    def test_a_ruler_is_drawn_to_scale_and_told_by_what_it_stitches(self):
+        ruler = self.studio.rulers.filter(shape="straight").first()
+        values = {**self.filled("ruler", ruler), "name": "our ring", "shape": "circle", "convex": "3",
+                  "concave": "2.5", "taped": "5/8"}  # fmt: skip
+        self.assertEqual(
+            self.client.post(reverse("shelf-new", args=["ruler"]), values).status_code, 302
+        )
+        made = self.studio.rulers.get(name="our ring")
+        page = self.client.get(reverse("shelf-item", args=["ruler", made.pk]))
+        self.assertContains(
+            page, "outside of the circle stitches 3 1/4″, inside of the circle stitches 2 1/4″"
+        )
+        core = core_ruler(made)
+        self.assertEqual((core.taped, core.shape), ((0.625,), "circle"))
+        plate = outline_of(core)
+        self.assertAlmostEqual(plate.area, 3.1416 * (9 - 6.25), delta=0.03)
+        wave = {**values, "name": "w", "shape": "s", "period": "4", "height": "3"}
+        answer = self.client.post(reverse("shelf-new", args=["ruler"]), wave)
+        self.assertIn("half as high", str(answer.context["form"].errors["height"]))
 
     def test_etched_lines_stay_the_lengths_they_are(self):
         ruler = self.studio.rulers.filter(shape="straight").first()

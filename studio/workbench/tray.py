@@ -156,12 +156,16 @@ def _shown(space: Space) -> Space:
 @dataclass(frozen=True)
 class Figures:
     """What an entry comes to: minutes and inches stitched a square inch as its line in the legend has them,
-    layings, inches of top thread; how the rulers serve it in one zone; how it came out."""
+    layings, inches of top thread; *dots* and inches of line to be *marked* first, and the minutes that
+    takes; how the rulers serve it in one zone; how it came out."""
 
     minutes: float
     layings: int
     thread: float
     density: float
+    dots: int
+    marked: float
+    marking: float
     rulers: tuple[tuple[str, int], ...]
     said: tuple[str, ...]
     notes: tuple[str, ...]
@@ -182,6 +186,7 @@ def figures_of(
     whole, _ = reckon(own, core.loaded_machine)
     zones = [zone for zone in core.zones if zone.id in here]
     even = evenness(zones, tuple(drawn))
+    rates = core.machine.rates
     area = sum(zone.polygon.area for zone in zones)
     main = main_layer(entry)
     first = next((one for one in drawn if one.layer == main and one.linework.runs), None)
@@ -194,7 +199,9 @@ def figures_of(
         times, said = laid.times, laid.said
     return Figures(
         whole.minutes, whole.ruler_moves, sum(whole.thread_inches.values()),
-        sum(each.inches for each in even.values()) / area if area else 0.0, times, said,
+        sum(each.inches for each in even.values()) / area if area else 0.0, whole.dots,
+        whole.marked_inches, (whole.dots * rates.mark_dot + whole.marked_inches * rates.mark_inch) / 60,
+        times, said,
         first.linework.notes if first is not None else (),
     )  # fmt: skip
 

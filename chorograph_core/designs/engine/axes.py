@@ -29,6 +29,17 @@ def base_angle(space: Space, relative: str) -> float:
     return math.atan2(side[1], side[0]) % math.pi
 
 
+def axes_at(
+    polygon: Polygon, angle: float
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Unit vectors along *angle* (radians) and square to it, and the places of the outer corners of *polygon*
+    along either."""
+    along = np.array([math.cos(angle), math.sin(angle)])
+    across = np.array([-along[1], along[0]])
+    points = shapely.get_coordinates(polygon.exterior)
+    return along, across, points @ along, points @ across
+
+
 def axis_of(polygon: Polygon) -> float:
     """Direction of the axis about which *polygon* is its own mirror image: where there are several, one
     along its longest side, else the longest; where there is none, that of the narrowest box round it.

@@ -11,7 +11,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run, Span
-from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.chaining import chained
 from chorograph_core.designs.engine.families import (
     family,
@@ -196,10 +196,7 @@ def _ruled(part: Polygon, way: float, apart: float, lines: int, angle: float, si
 def _cells(polygon: Polygon, angle: float, cell: float):
     """(part of a cell within *polygon*, whether it is ruled upright) row by row, to and fro, and the sides of
     a whole cell: fitted so that a rectangle holds whole cells only."""
-    along = np.array([math.cos(angle), math.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    points = shapely.get_coordinates(polygon)
-    u, v = points @ along, points @ across
+    along, across, u, v = axes_at(polygon, angle)
     counts = [len(fitted_places(float(np.ptp(w)), cell, "even").at) + 1 for w in (u, v)]
     if np.ptp(u) < cell * 1.5:
         counts[0] = max(1, round(float(np.ptp(u)) / cell))

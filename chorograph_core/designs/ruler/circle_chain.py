@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -10,7 +9,7 @@ import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.engine.arcs import chained_arcs
-from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, measured_from
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.settings import (
@@ -85,10 +84,7 @@ def _all(space, s: ChainSettings):
             "From circle to circle: there would be thousands of circles here.", "pitch"
         )
     angle = base_angle(space, s.relative)
-    along = np.array([math.cos(angle), math.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    points = shapely.get_coordinates(space.polygon.exterior)
-    u, v = points @ along, points @ across
+    along, across, u, v = axes_at(space.polygon, angle)
     columns, rows = (max(1, round(float(np.ptp(w)) / s.pitch)) for w in (u, v))
     wide, tall = float(np.ptp(u)) / columns, float(np.ptp(v)) / rows
     shift = 0.0 if s.centred == "corners" else 0.5

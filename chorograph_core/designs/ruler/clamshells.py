@@ -6,11 +6,10 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.engine.arcs import chained_arcs
-from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, linked, measured_from
 from chorograph_core.designs.settings import SettingError, Settings, angle_setting, length_setting
 from chorograph_core.measure import format_inches
@@ -70,10 +69,7 @@ def _all(space, s: ShellSettings):
     if space.polygon.area > MOST_SHELLS * s.width**2 / 2:
         raise SettingError("Width of a shell: there would be thousands of shells here.", "width")
     angle = base_angle(space, s.relative) + math.radians(s.angle)
-    along = np.array([math.cos(angle), math.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    points = shapely.get_coordinates(space.polygon.exterior)
-    u, v = points @ along, points @ across
+    along, across, u, v = axes_at(space.polygon, angle)
     count = max(1, round(float(np.ptp(u)) / s.width))
     wide = float(np.ptp(u)) / count
     down = max(1, math.ceil(float(np.ptp(v)) / (wide / 2) - 1e-6))

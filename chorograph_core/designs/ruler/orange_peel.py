@@ -10,7 +10,7 @@ import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.engine.arcs import arc
-from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, measured_from
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.settings import (
@@ -83,10 +83,7 @@ def _all(space, s: PeelSettings):
     if 8 * space.polygon.area / s.cell**2 > MOST_LINES * 2:
         raise SettingError("Side of a cell: there would be thousands of petals here.", "cell")
     angle = base_angle(space, s.relative) + math.radians(s.angle)
-    along = np.array([math.cos(angle), math.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    points = shapely.get_coordinates(space.polygon.exterior)
-    u, v = points @ along, points @ across
+    along, across, u, v = axes_at(space.polygon, angle)
     columns = max(1, round(float(np.ptp(u)) / s.cell))
     side = float(np.ptp(u)) / columns
     squares = s.grid == "squares"

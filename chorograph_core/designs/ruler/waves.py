@@ -6,11 +6,10 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.engine.arcs import chained_arcs
-from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import (
     cut_to,
     fitted_places,
@@ -113,10 +112,7 @@ def _rows(space, s: WaveSettings):
 
 def _box(space, s):
     angle = base_angle(space, s.relative) + math.radians(s.angle)
-    along = np.array([math.cos(angle), math.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    points = shapely.get_coordinates(space.polygon.exterior)
-    u, v = points @ along, points @ across
+    along, across, u, v = axes_at(space.polygon, angle)
     return along, across, (float(u.min()), float(u.max())), (float(v.min()), float(v.max()))
 
 

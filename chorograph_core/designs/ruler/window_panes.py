@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
-from chorograph_core.designs.engine.axes import base_angle
+from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, linked, measured_from, position_of
 from chorograph_core.designs.settings import Settings, count_setting, length_setting
 from chorograph_core.measure import format_inches
@@ -58,10 +56,7 @@ class WindowPanes(Design[PaneSettings]):
 
 def _box(space, s):
     angle = base_angle(space, s.relative)
-    along = np.array([math.cos(angle), math.sin(angle)])
-    across = np.array([-along[1], along[0]])
-    points = shapely.get_coordinates(space.polygon.exterior)
-    u, v = points @ along, points @ across
+    along, across, u, v = axes_at(space.polygon, angle)
     return along, across, (u.min(), u.max()), (v.min(), v.max())
 
 
