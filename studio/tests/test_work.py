@@ -226,7 +226,8 @@ class DrawerTests(WorkCase):
         self.assertContains(answer, "layings")
         told = answer.context["told"]
         # Nodes at both ends of every arc of the side, four seconds each.
-        self.assertGreater(told.dots, 4)
+        self.assertIn("3 arcs", told.notes[0])
+        self.assertEqual(told.dots, 4)
         self.assertAlmostEqual(told.marking, (told.dots * 4 + told.marked * 0.5) / 60)
         self.assertContains(answer, f"{told.dots} dots")
         self.assertContains(answer, "No edge of yours stitches a radius of 1 5/8″")
