@@ -85,7 +85,7 @@ def link_along_edge(
     ends = np.array([point for line in lines for point in (line[0], line[-1])])
     rings, along = edge.located(ends)
     ways = edge.distances(rings, along)
-    order = _order(ways, len(lines), ends, start_near)
+    order = in_order(ways, len(lines), ends, start_near)
     runs: list[Run] = []
     points: list[np.ndarray] = []
     spans: list[tuple[int, str]] = []
@@ -144,11 +144,13 @@ def _links(run: Run) -> float:
     return inches
 
 
-def _order(
-    ways: np.ndarray, count: int, ends: np.ndarray, near: tuple[float, float] | None
-) -> list[int]:
-    """Entry ends in the order of stitching. End 2k and 2k+1 are the two ends of line k."""
-    if near is not None:
+def in_order(
+    ways: np.ndarray, count: int, ends: np.ndarray | None = None,
+    near: tuple[float, float] | None = None,
+) -> list[int]:  # fmt: skip
+    """Entry ends in the order of stitching, begun at that of *ends* nearest to *near*. End 2k and 2k+1 are
+    the two ends of line k; *ways* are the inches between them."""
+    if near is not None and ends is not None:
         starts = [int(np.argmin(np.hypot(*(ends - np.asarray(near)).T)))]
     else:
         starts = sorted({0, 1, 2 * count - 2, 2 * count - 1})

@@ -17,6 +17,8 @@ from chorograph_core.chart import Fabric
 from chorograph_core.rulers import STARTING_RULERS, Ruler
 
 T = TypeVar("T")
+TURNS = math.radians(20)
+"""A turn of the edge from which it is a corner."""
 
 
 @dataclass(frozen=True)
@@ -113,9 +115,7 @@ class Space:
         """Its own frame."""
         middle = self.polygon.centroid
         ring = shapely.get_coordinates(self.polygon.simplify(0.02).exterior)
-        sides = np.diff(ring, axis=0)
-        longest = sides[int(np.argmax(np.round(np.hypot(*sides.T), 4)))]
-        return Frame((middle.x, middle.y), math.atan2(longest[1], longest[0]) % math.pi)
+        return Frame((middle.x, middle.y), side_heading(ring))
 
     @cached_property
     def widest(self) -> tuple[tuple[float, float], float]:
@@ -139,11 +139,23 @@ class Space:
     def corners(self) -> np.ndarray:
         """Points (n, 2) where the outer edge turns by more than 20 degrees."""
         ring = shapely.get_coordinates(self.polygon.simplify(0.02).exterior)[:-1]
-        into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
-        turn = np.arctan2(
-            into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0], (into * onto).sum(axis=1)
-        )
-        return ring[np.abs(turn) > math.radians(20)]
+        return ring[turning_points(ring)]
+
+
+def side_heading(line: np.ndarray, longest: bool = True) -> float:
+    """Direction of the longest, or the shortest, leg of *line* (n, 2), the first of those alike; radians,
+    folded to a half turn, so that nearly level stays level."""
+    legs = np.diff(line, axis=0)
+    inches = np.round(np.hypot(*legs.T), 4)
+    leg = legs[int(inches.argmax() if longest else inches.argmin())]
+    return math.atan2(leg[1], leg[0]) % math.pi
+
+
+def turning_points(ring: np.ndarray) -> np.ndarray:
+    """Indices of the points of an open *ring* (n, 2) at which it turns by more than 20 degrees."""
+    into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+    turn = np.arctan2(into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0], (into * onto).sum(axis=1))
+    return np.flatnonzero(np.abs(turn) > TURNS)
 
 
 def polygons(shape: BaseGeometry) -> list[Polygon]:

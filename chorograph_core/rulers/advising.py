@@ -51,23 +51,18 @@ def laid_with(
     )
     edges = [edge for ruler in rulers for edge in ruler.edges(foot_radius)]
     arcs = [s for line in lines for s in stretches_of(line) if s.kind == "arc"]
-    bare = [s for s in arcs if not edges_for(edges, s.radius, _chord(s))]
+    bare = [s for s in arcs if not edges_for(edges, s.radius, s.chord)]
     hand = [laid for laid in placements if laid.by_hand]
     inches = sum(float(np.hypot(*np.diff(laid.stitched, axis=0).T).sum()) for laid in hand)
     said = _about_arcs(bare, edges, names, unit) if hand and bare else ()
     return Laid(tuple(times.most_common()), inches, said)
 
 
-def _chord(stretch: Stretch) -> float:
-    radius, sweep = stretch.radius, min(abs(stretch.sweep), np.pi)
-    return float(2 * radius * np.sin(sweep / 2))
-
-
 def _about_arcs(bare: list[Stretch], edges: list[Edge], names: dict, unit: str) -> tuple[str, ...]:
     def told(inches: float) -> str:
         return format_length(inches, unit, 16)
 
-    radius, chord = Counter((round(s.radius, 2), round(_chord(s), 1)) for s in bare).most_common(1)[
+    radius, chord = Counter((round(s.radius, 2), round(s.chord, 1)) for s in bare).most_common(1)[
         0
     ][0]
     said = [
@@ -81,7 +76,7 @@ def _about_arcs(bare: list[Stretch], edges: list[Edge], names: dict, unit: str) 
                 f"; over {told(chord)} that arc stands {told(height_over(chord, near.radius))} high"
             )
         said.append(words + ".")
-    wish = to_buy([(s.radius, _chord(s)) for s in bare], edges)
+    wish = to_buy([(s.radius, s.chord) for s in bare], edges)
     if wish is not None:
         said.append(f"One ruler that stitches {told(wish.radius)} would serve {wish.spans} of "
                     f"{len(bare)} arcs.")  # fmt: skip

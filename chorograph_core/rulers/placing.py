@@ -55,7 +55,7 @@ def placements_along(
     for wave in waves_in(stretches_of(line)):
         # By its longest arc: one that is cut at an end tells its radius less well.
         best = max(wave, key=lambda stretch: stretch.inches)
-        edge = s_edge_for(curved, best.radius, _chord(best)) if len(wave) > 1 else None
+        edge = s_edge_for(curved, best.radius, best.chord) if len(wave) > 1 else None
         if edge is not None:
             made += _waved(line, wave, edge, owned, foot_radius, position, direction)
             continue
@@ -166,7 +166,7 @@ def _round(
     points = line[stretch.first : stretch.last + 1]
     best = None
     if stretch.kind == "arc":
-        chord = _chord(stretch)
+        chord = stretch.chord
         best = next(iter(edges_for(curved, stretch.radius, chord)), None)
         near = best or nearest_edge(curved, stretch.radius)
         along = best.along() if best else min(straight.usable, stretch.radius * math.pi / 2)
@@ -237,11 +237,9 @@ def edge_named(line: np.ndarray, reach: Reach) -> str:
     best = max(wave, key=lambda stretch: stretch.inches)
     if best.kind == "curve":
         return "by hand"
-    if len(wave) > 1 and (edge := s_edge_for(reach.edges, best.radius, _chord(best))):
+    if len(wave) > 1 and (edge := s_edge_for(reach.edges, best.radius, best.chord)):
         return edge.name
-    return next(
-        (edge.name for edge in edges_for(reach.edges, best.radius, _chord(best))), "by hand"
-    )
+    return next((edge.name for edge in edges_for(reach.edges, best.radius, best.chord)), "by hand")
 
 
 def _layings(stretches: list[Stretch], reach: Reach) -> int:
@@ -261,8 +259,4 @@ def _layings(stretches: list[Stretch], reach: Reach) -> int:
 def _along_wave(wave: list[Stretch], reach: Reach) -> int | None:
     inches = sum(stretch.inches for stretch in wave)
     best = max(wave, key=lambda stretch: stretch.inches)
-    return reach.along_wave(best.radius, _chord(best), inches)
-
-
-def _chord(stretch: Stretch) -> float:
-    return 2 * stretch.radius * math.sin(min(abs(stretch.sweep), math.pi) / 2)
+    return reach.along_wave(best.radius, best.chord, inches)

@@ -36,6 +36,11 @@ class Stretch:
     centre: tuple[float, float] = (0.0, 0.0)
     sweep: float = 0.0
 
+    @property
+    def chord(self) -> float:
+        """Of an arc, inches from end to end as the crow flies; of more than half a circle its width."""
+        return 2 * self.radius * math.sin(min(abs(self.sweep), math.pi) / 2)
+
 
 def stretches_of(line: np.ndarray) -> list[Stretch]:
     """The stretches of *line* (n, 2) in order; those too short for a ruler are left out."""

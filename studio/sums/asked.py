@@ -70,7 +70,7 @@ def answered(
     """
     lengths = {
         field.name: length_from(values, field.name, unit, 0.0, FAR,
-                                f"{field.label} goes up to {FAR:.0f} inches.")
+                                f"{field.label}: no quilt is so long.")
         for field in asked.fields
     }  # fmt: skip
     fitting = str(values.get("fitting") or "even")

@@ -7,10 +7,11 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import lru_cache
+from typing import Any
 
 import numpy as np
 
-from chorograph_core.designs import designs
+from chorograph_core.designs import Linework, designs
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.figures import wholes
@@ -44,26 +45,26 @@ class LegendLine:
 
 
 @lru_cache(maxsize=16)
-def _drawn(digest: str, core: _ByDigest) -> tuple[LayerLinework, ...]:
-    return tuple(job_linework(core.job, DRAWINGS))
+def _drawn(digest: str, core: Carried) -> tuple[LayerLinework, ...]:
+    return tuple(job_linework(core.value, DRAWINGS))
 
 
-class _ByDigest:
-    """Carries a job into a cache that looks at the digest alone."""
+class Carried:
+    """Carries what a key already tells into a cache that looks at the key alone."""
 
-    def __init__(self, job: CoreJob) -> None:
-        self.job = job
+    def __init__(self, value: Any) -> None:
+        self.value = value
 
     def __hash__(self) -> int:
         return 0
 
     def __eq__(self, other: object) -> bool:
-        return isinstance(other, _ByDigest)
+        return isinstance(other, Carried)
 
 
 def linework_of(digest: str, core: CoreJob) -> tuple[LayerLinework, ...]:
     """All linework of a job, kept by the digest of its document."""
-    return _drawn(digest, _ByDigest(core))
+    return _drawn(digest, Carried(core))
 
 
 def legend_lines(
@@ -146,16 +147,20 @@ def _sample(own: list[LayerLinework], layer: int) -> tuple[str, str]:
             low, high = points.min(axis=0), points.max(axis=0)
             # A long border shows as much of itself as a square of its own width holds.
             side = min(max(high - low), max(min(high - low) * 1.6, 1.0))
-            path = " ".join(
-                "M" + " ".join(f"{x:.2f},{y:.2f}" for x, y in thin(run.points, 0.02))
-                for run in one.linework.runs
-            )
+            path = path_of(one.linework, 0.02)
             pad = side * 0.06
             frame = (
                 f"{low[0] - pad:.2f} {low[1] - pad:.2f} {side + 2 * pad:.2f} {side + 2 * pad:.2f}"
             )
             return path, frame
     return "", "0 0 1 1"
+
+
+def path_of(made: Linework, error: float) -> str:
+    """Path data of all runs, within *error* inches."""
+    return " ".join(
+        "M" + " ".join(f"{x:.2f},{y:.2f}" for x, y in thin(run.points, error)) for run in made.runs
+    )
 
 
 def packed_linework(drawn, colours: dict[str, str]) -> bytes:

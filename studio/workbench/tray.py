@@ -12,7 +12,6 @@ import shapely
 from shapely.geometry import box
 
 from chorograph_core.designs import Design, Linework, Settings, Space, designs
-from chorograph_core.designs.curves import thin
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
@@ -23,6 +22,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.reckon import evenness, reckon, stitched_once
 from chorograph_core.rulers import Ruler, laid_with
 from chorograph_core.zones import Zone
+from studio.workbench.linework import Carried, path_of
 
 _log = logging.getLogger(__name__)
 WINDOW = 14.0
@@ -65,25 +65,12 @@ def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None) -> Tray:
     space = space_of(core, zone)
     own = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
     key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, own)
-    return _tray(key, _Held(space, chosen))
-
-
-class _Held:
-    """Carries what a key already tells into a cache that looks at the key alone."""
-
-    def __init__(self, space: Space, chosen: Layer | None) -> None:
-        self.space, self.chosen = space, chosen
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, _Held)
+    return _tray(key, Carried((space, chosen)))
 
 
 @lru_cache(maxsize=64)
-def _tray(key: tuple, held: _Held) -> Tray:
-    space, chosen = held.space, held.chosen
+def _tray(key: tuple, held: Carried) -> Tray:
+    space, chosen = held.value
     shown = _shown(space)
     x0, y0, x1, y1 = shown.polygon.bounds
     side = max(x1 - x0, y1 - y0)
@@ -97,7 +84,11 @@ def _tray(key: tuple, held: _Held) -> Tray:
         made, fault = drawn_safely(design, shown, settings, chosen.seed if chosen else 0)
         word = next(word for least, word in WORDS if fit.score >= least)
         reason = fault or "; ".join(fit.reasons[-1:])
-        tiles.append(Tile(design, fit.score, word, reason, _kind(design, made), _path(made, side)))
+        tiles.append(
+            Tile(
+                design, fit.score, word, reason, _kind(design, made), path_of(made, FINE * side / 2)
+            )
+        )
     tiles.sort(key=lambda tile: -tile.score)
     return Tray(tuple(tiles), outline_path(shown.polygon, 3), frame)
 
@@ -123,13 +114,6 @@ def _kind(design: Design, made: Linework) -> str:
     if design.role != "fill":
         return "figure"
     return "curved" if any(run.technique == "curved" for run in made.runs) else "straight"
-
-
-def _path(made: Linework, side: float) -> str:
-    return " ".join(
-        "M" + " ".join(f"{x:.2f},{y:.2f}" for x, y in thin(run.points, FINE * side / 2))
-        for run in made.runs
-    )
 
 
 def space_of(core: CoreJob, zone: Zone) -> Space:

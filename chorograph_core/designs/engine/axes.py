@@ -8,7 +8,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.space import Space
+from chorograph_core.designs.space import Space, side_heading
 
 UNLIKE = 0.01
 """Share of its area by which a zone may differ from its mirror image."""
@@ -20,13 +20,16 @@ def base_angle(space: Space, relative: str) -> float:
     if relative == "top":
         return 0.0
     if relative == "axis":
-        return space.fact("axis of symmetry", lambda: axis_of(space.polygon))
+        return symmetry_of(space)
+    if relative == "zone":
+        return space.frame.axis
     ring = shapely.get_coordinates(space.polygon.simplify(0.02).exterior)
-    sides = np.diff(ring, axis=0)
-    lengths = np.round(np.hypot(*sides.T), 4)
-    side = sides[int(np.argmin(lengths) if relative == "short" else np.argmax(lengths))]
-    # Nearly level stays level: the side's direction, folded to a half turn.
-    return math.atan2(side[1], side[0]) % math.pi
+    return side_heading(ring, longest=False)
+
+
+def symmetry_of(space: Space) -> float:
+    """The zone's axis of symmetry, found once; radians."""
+    return space.fact("axis of symmetry", lambda: axis_of(space.polygon))
 
 
 def axes_at(
@@ -49,9 +52,7 @@ def axis_of(polygon: Polygon) -> float:
     spots = np.concatenate([ring, (ring + np.roll(ring, -1, axis=0)) / 2]) - middle
     spots = spots[np.hypot(*spots.T) > 1e-6]
     angles = np.unique(np.round(np.arctan2(spots[:, 1], spots[:, 0]) % math.pi, 6))[:MOST_AXES]
-    sides = np.diff(np.vstack([ring, ring[:1]]), axis=0)
-    side = sides[int(np.argmax(np.round(np.hypot(*sides.T), 4)))]
-    along = math.atan2(side[1], side[0]) % math.pi
+    along = side_heading(np.vstack([ring, ring[:1]]))
     best: tuple[float, float] | None = None
     for angle in angles.tolist():
         c, s = math.cos(2 * angle), math.sin(2 * angle)
@@ -69,7 +70,4 @@ def axis_of(polygon: Polygon) -> float:
             best = long, angle
     if best is not None:
         return best[1]
-    box = shapely.get_coordinates(shapely.oriented_envelope(polygon))
-    sides = np.diff(box[:3], axis=0)
-    side = sides[int(np.argmax(np.round(np.hypot(*sides.T), 4)))]
-    return math.atan2(side[1], side[0]) % math.pi
+    return side_heading(shapely.get_coordinates(shapely.oriented_envelope(polygon))[:3])

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Sequence
 from dataclasses import replace
 
@@ -11,7 +10,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Run, Span, Unit
-from chorograph_core.designs.linking import Edge, _greedy, _two_opt
+from chorograph_core.designs.linking import Edge, in_order
 
 FAR = 1e6
 REACH = 14.0
@@ -19,20 +18,20 @@ REACH = 14.0
 
 
 def chained(
-    runs: Sequence[Run], polygon: Polygon, longest: float = 6.0, in_order: bool = False
+    runs: Sequence[Run], polygon: Polygon, longest: float = 6.0, as_given: bool = False
 ) -> list[Run]:
     """*runs* as few: where the next begins within *longest* inches one goes there, straight where that
     stays inside *polygon*, else along its edge.
 
-    Each run is a unit of what comes out. *in_order*: they stand in their order and direction already.
+    Each run is a unit of what comes out. *as_given*: they stand in their order and direction already.
     """
     runs = [run for run in runs if len(run.points) > 1]
     if len(runs) < 2:
         return list(runs)
     edge = Edge(polygon)
     ends = np.array([run.points[k] for run in runs for k in (0, -1)])
-    ways, along = _ways(ends, polygon, edge, in_order)
-    order = list(range(0, 2 * len(runs), 2)) if in_order else _order(ways, len(runs))
+    ways, along = _ways(ends, polygon, edge, as_given)
+    order = list(range(0, 2 * len(runs), 2)) if as_given else in_order(ways, len(runs))
     made: list[Run] = []
     gathered: list[tuple[np.ndarray, str, str, str]] = []
     names: list[tuple[str, int]] = []
@@ -60,9 +59,9 @@ def chained(
 
 
 def _ways(
-    ends: np.ndarray, polygon: Polygon, edge: Edge, in_order: bool
+    ends: np.ndarray, polygon: Polygon, edge: Edge, as_given: bool
 ) -> tuple[np.ndarray, list]:
-    """Matrix (n, n) of the ways between *ends*, and where each lies on the edge; *in_order*: straight ones
+    """Matrix (n, n) of the ways between *ends*, and where each lies on the edge; *as_given*: straight ones
     only from each run to the next."""
     straight = np.hypot(*(ends[:, None] - ends[None]).transpose(2, 0, 1))
     spots = shapely.points(ends)
@@ -77,7 +76,7 @@ def _ways(
     room = polygon.buffer(1e-4)
     shapely.prepare(room)
     shorter = straight < np.minimum(round_, REACH) - 1e-6
-    if in_order:
+    if as_given:
         following = np.arange(1, len(ends) - 1, 2)
         shorter = shorter & np.isin(np.arange(len(ends)), following)[:, None]
         shorter &= np.eye(len(ends), k=1, dtype=bool)
@@ -89,16 +88,6 @@ def _ways(
         if good:
             ways[i, j] = ways[j, i] = straight[i, j]
     return ways, along
-
-
-def _order(ways: np.ndarray, count: int) -> list[int]:
-    best, least = [], np.inf
-    for start in sorted({0, 1, 2 * count - 2, 2 * count - 1}):
-        order = _two_opt(ways, _greedy(ways, count, start), False)
-        cost = sum(ways[a ^ 1, b] for a, b in itertools.pairwise(order))
-        if cost < least - 1e-9:
-            best, least = order, cost
-    return best
 
 
 def _between(a, b, polygon, edge, along, leave, entry) -> np.ndarray:

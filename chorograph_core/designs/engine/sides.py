@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.space import Space
+from chorograph_core.designs.space import Space, turning_points
 
-TURNS = math.radians(20)
-"""A turn of the edge from which it is a corner."""
 FEWEST = 3
 
 
@@ -49,7 +46,7 @@ def sides_of(space: Space) -> list[Side]:
 def _sides(polygon: Polygon) -> list[Side]:
     exterior = polygon.exterior if polygon.exterior.is_ccw else polygon.exterior.reverse()
     ring = shapely.get_coordinates(exterior.simplify(0.004))[:-1]
-    corners = corner_places(ring)
+    corners = turning_points(ring).tolist()
     if len(corners) < FEWEST:
         ring, corners = _quartered(ring, corners)
     found = []
@@ -58,14 +55,6 @@ def _sides(polygon: Polygon) -> list[Side]:
         index = np.arange(corner, stop + 1 if stop > corner else stop + len(ring) + 1) % len(ring)
         found.append(Side(ring[index]))
     return found
-
-
-def corner_places(ring: np.ndarray) -> list[int]:
-    """Indices of the points of an open *ring* (n, 2) at which it turns by more than 20 degrees and is not a
-    bend drawn by short legs."""
-    into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
-    turn = np.arctan2(into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0], (into * onto).sum(axis=1))
-    return np.flatnonzero(np.abs(turn) > TURNS).tolist()
 
 
 def _quartered(ring: np.ndarray, corners: list[int]) -> tuple[np.ndarray, list[int]]:

@@ -86,7 +86,7 @@ class BasketWeave(Design[WeaveSettings]):
         runs = _elbowed(
             _nearest_after_nearest(choices, angle), angle, 0.4 * s.cell, space.polygon.buffer(1e-4)
         )
-        joined = chained(runs, space.polygon, 3 * s.cell, in_order=True)
+        joined = chained(runs, space.polygon, 3 * s.cell, as_given=True)
         return Linework(tuple(joined), tuple(marks))
 
 

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run
-from chorograph_core.designs.engine.axes import axis_of
+from chorograph_core.designs.engine.axes import symmetry_of
 from chorograph_core.designs.engine.families import cut_to, fitted_places, positions_of
 from chorograph_core.designs.engine.fitting import fitting_setting
 from chorograph_core.designs.engine.sides import sides_of
@@ -155,7 +155,7 @@ def _in_corner(space):
     if best is not None:
         return best
     middle = np.array(space.polygon.centroid.coords[0])
-    angle = axis_of(space.polygon)
+    angle = symmetry_of(space)
     axis = np.array([math.cos(angle), math.sin(angle)])
     points = shapely.get_coordinates(space.polygon.exterior)
     return middle + axis * ((points - middle) @ axis).min(), axis, math.pi / 4

@@ -10,7 +10,7 @@ import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run, Span, Unit
 from chorograph_core.designs.engine.arcs import turned
-from chorograph_core.designs.engine.axes import axis_of
+from chorograph_core.designs.engine.axes import symmetry_of
 from chorograph_core.designs.settings import (
     Settings,
     count_setting,
@@ -64,7 +64,7 @@ class Ellipses(Design[EllipseSettings]):
             long, broad = found[0] - k * s.spacing, found[1] - k * s.spacing
             if broad > 0.15:
                 runs.append(_oval(space, long, broad))
-        axis = _middle(space), axis_of(space.polygon)
+        axis = _middle(space), symmetry_of(space)
         along = np.array([math.cos(axis[1]), math.sin(axis[1])]) * found[0]
         return Linework(
             tuple(runs), (Mark("line", np.array([axis[0] - along, axis[0] + along]), "axis"),)
@@ -119,7 +119,7 @@ def _largest(space, s: EllipseSettings) -> tuple[float, float] | None:
 
 
 def _oval(space, long: float, broad: float) -> Run:
-    axis = axis_of_space(space)
+    axis = symmetry_of(space)
     side, end = radii_of(long, broad)
     centre = _middle(space)
     along = np.array([math.cos(axis), math.sin(axis)])
@@ -145,8 +145,3 @@ def _oval(space, long: float, broad: float) -> Run:
     units = tuple(Unit(name, int(stop)) for name, stop in zip(
         ("end 1", "side 1", "end 2", "side 2"), stops, strict=True))  # fmt: skip
     return Run(points, "curved", spans, closed=True, units=units)
-
-
-def axis_of_space(space) -> float:
-    """The axis of symmetry of the zone, found once."""
-    return space.fact("axis of symmetry", lambda: axis_of(space.polygon))

@@ -14,11 +14,10 @@ from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run
 from chorograph_core.designs.engine.chaining import chained
 from chorograph_core.designs.engine.families import cut_to, family, linked, positions_of
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
-from chorograph_core.designs.engine.sides import corner_places
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.linking import LONGEST_LINK
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
-from chorograph_core.designs.space import Space, polygons
+from chorograph_core.designs.space import Space, polygons, turning_points
 
 
 @dataclass(frozen=True)
@@ -129,7 +128,7 @@ def _cuts(polygon: Polygon) -> list[tuple[np.ndarray, np.ndarray]]:
     exterior = polygon.exterior if polygon.exterior.is_ccw else polygon.exterior.reverse()
     ring = shapely.get_coordinates(exterior.simplify(0.02))[:-1]
     found = []
-    for k in corner_places(ring):
+    for k in turning_points(ring).tolist():
         into, onto = ring[k] - ring[k - 1], ring[(k + 1) % len(ring)] - ring[k]
         if into[0] * onto[1] - into[1] * onto[0] >= 0:
             continue
