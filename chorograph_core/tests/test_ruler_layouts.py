@@ -361,6 +361,24 @@ class CurvedTests(TestCase):
         for s in whole:
             self.assertAlmostEqual(s.radius, wanted, delta=0.02)
 
+    def test_what_a_layout_proposes_suits_as_well(self):
+        """Settings to begin with suit the zone better than the defaults, or about as well."""
+        shapes = {"strip": affinity.rotate(box(0, 0, 9, 1.25), 45), "small": box(0, 0, 2.5, 2.5),
+                  "triangle": Polygon([(0, 0), (3, 0), (0, 3)]), "border": box(0, 0, 40, 6)}  # fmt: skip
+        for key, design in designs().items():
+            for name, shape in shapes.items():
+                with self.subTest(key, on=name):
+                    space = Space(shape)
+                    made = design.proposed(space)
+                    better = fit_of(design, space, made).score
+                    self.assertGreaterEqual(
+                        better, fit_of(design, space, design.clean()).score - 0.15
+                    )
+        waves = designs()["waves"]
+        for name in ("strip", "border"):
+            space = Space(shapes[name])
+            self.assertGreater(fit_of(waves, space, waves.proposed(space)).score, 0.5)
+
     def test_shells_fit_across(self):
         work = drawn("clamshells", box(0, 0, 7, 4), width=2.0)
         radii = {round(s.radius, 2) for s in arcs_of(work) if s.inches > 0.5}

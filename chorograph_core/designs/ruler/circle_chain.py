@@ -19,6 +19,7 @@ from chorograph_core.designs.settings import (
     length_setting,
 )
 from chorograph_core.measure import format_inches
+from chorograph_core.zones.places import size_of
 
 MOST = 1500
 
@@ -49,10 +50,8 @@ class CircleChain(Design[ChainSettings]):
     def fits(self, space, settings=None):
         """It runs through several blocks as one."""
         s = self.clean(settings)
-        box = shapely.oriented_envelope(space.polygon)
-        sides = sorted(np.hypot(*np.diff(shapely.get_coordinates(box)[:3], axis=0).T))
         reason = f"circles of {format_inches(s.pitch, 16)} across"
-        if sides[1] < 1.4 * s.pitch:
+        if size_of(space.polygon)[0] < 1.4 * s.pitch:
             return Fit(0.2, (reason, "only part of one has room"))
         return Fit(0.45, (reason,))
 

@@ -16,6 +16,7 @@ from chorograph_core.designs.settings import (
     count_setting,
     length_setting,
 )
+from chorograph_core.zones.places import size_of
 
 
 @dataclass(frozen=True)
@@ -43,11 +44,10 @@ class Cross(Design[CrossSettings]):
         """It wants a zone about as wide as long."""
         s = self.clean(settings)
         lines = _lines(space, s)
-        box = shapely.get_coordinates(shapely.oriented_envelope(space.polygon))
-        sides = sorted(np.hypot(*np.diff(box[:3], axis=0).T))
-        if len(lines) < 2 * s.lines or s.lines * s.spacing > sides[0]:
+        long, broad = size_of(space.polygon)
+        if len(lines) < 2 * s.lines or s.lines * s.spacing > broad:
             return Fit(0.2, ("the arms are broader than the zone",))
-        square = sides[0] / max(sides[1], 1e-9)
+        square = broad / max(long, 1e-9)
         return Fit(0.3 + 0.35 * square, (f"two arms of {s.lines}",))
 
     def draw(self, space, settings=None, seed=0, doorways=None):

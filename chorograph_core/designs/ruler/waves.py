@@ -26,6 +26,10 @@ from chorograph_core.designs.settings import (
     length_setting,
 )
 from chorograph_core.measure import format_inches
+from chorograph_core.zones.places import size_of
+
+LONG = 1.6
+"""Length over breadth from which waves run along a zone."""
 
 
 @dataclass(frozen=True)
@@ -74,14 +78,15 @@ class Waves(Design[WaveSettings]):
         return _rows(space, s)[1].spacing + (s.height if s.phase == "mirrored" else 0.0)
 
     def proposed(self, space):
-        """Two waves and more along the zone, its rows no farther apart than a fifth of its breadth."""
+        """Two waves and more, along a zone that is longer than wide, its rows close enough for a few."""
         s = self.clean()
-        long = max(float(each) for each in _extent(space))
-        period = max(0.5, min(s.period, math.floor(long / 2 * 4) / 4))
-        spacing = max(0.1875, min(s.spacing, math.floor(space.widest[1] * 0.5 * 16) / 16))
-        return self.clean(
-            {"period": period, "height": min(s.height, period / 4), "spacing": spacing}
-        )
+        long, broad = size_of(space.polygon)
+        strip = long > LONG * broad
+        period = max(0.5, min(s.period, math.floor((long if strip else broad) / 2 * 4) / 4))
+        height = max(0.0625, min(s.height, period / 4, math.floor(broad / 3 * 16) / 16))
+        spacing = max(0.1875, min(s.spacing, math.floor(broad / 4 * 16) / 16))
+        return self.clean({"period": period, "height": height, "spacing": spacing,
+                           "angle": 0.0 if strip else s.angle})  # fmt: skip
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """Row after row."""
@@ -99,11 +104,6 @@ class Waves(Design[WaveSettings]):
     def alongside(self, settings):
         """Measured from the top, whatever side is the longest of each."""
         return replace(settings, relative="top")
-
-
-def _extent(space):
-    x0, y0, x1, y1 = space.polygon.bounds
-    return x1 - x0, y1 - y0
 
 
 def _rows(space, s: WaveSettings):
