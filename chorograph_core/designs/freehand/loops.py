@@ -11,10 +11,11 @@ import shapely
 from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
 from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
 from chorograph_core.designs.doors import corner_doors
+from chorograph_core.designs.engine.true_shape import sites_in
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
 from chorograph_core.designs.strip import strip
-from chorograph_core.designs.wander import round_trip, sites
+from chorograph_core.designs.wander import round_trip
 
 MOST_LOOPS = 6000
 """Loops in one line: a field of 90″ at their usual distance."""
@@ -122,21 +123,10 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
 
 
 def _spread(lobe, spacing: float, rng) -> np.ndarray:
-    """Even sites whose outer ones lie on the edge of *lobe* and in its corners.
-
-    Relaxed points keep half their distance from the edge of what they fill, so they are relaxed in
-    something that much larger.
-    """
-    wide = lobe.buffer(0.42 * spacing, join_style="mitre", mitre_limit=2.0)
-    points = sites(wide, spacing, rng, most=MOST_LOOPS)
-    nearest = shapely.shortest_line(shapely.points(points), lobe)
-    moved = shapely.get_coordinates(nearest).reshape(-1, 2, 2)[:, 1]
-    kept = moved[:1]
-    for point in moved[1:]:
-        # Several may have been pushed back into one narrow tip: one loop is enough there.
-        if np.hypot(*(kept - point).T).min() > 0.62 * spacing:
-            kept = np.vstack([kept, point])
-    return kept
+    """Even sites whose outer ones lie on the edge of *lobe* and in its corners."""
+    if lobe.area > MOST_LOOPS * spacing * spacing:
+        spacing = math.sqrt(lobe.area / MOST_LOOPS)
+    return sites_in(lobe, spacing, rng)
 
 
 def _single(part, radius: float) -> np.ndarray | None:

@@ -8,27 +8,19 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
-from scipy.sparse import coo_array
-from scipy.sparse.csgraph import minimum_spanning_tree
-from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import Polygon
 from shapely.ops import split
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
-from chorograph_core.designs.curves import resample, smooth, thin
+from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
-from chorograph_core.designs.keeping import inside
+from chorograph_core.designs.engine.wandering import finished, grown, round_branches, settled
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting
 from chorograph_core.designs.space import polygons
-from chorograph_core.designs.wander import sites
 from chorograph_core.measure import format_inches
 
-STEP = 0.3
-"""Distance between the points that settle, in gaps."""
-MOST = 9000
-"""Sites of a tree: a field of 90″ with gaps of half an inch, and no more than that."""
-ROUNDS = 11
-"""Relaxing steps. More changes nothing that an eye would notice."""
+TRIES = 3
+"""Trees that are tried where a line cannot be had without a crossing."""
 
 
 @dataclass(frozen=True)
@@ -71,9 +63,9 @@ class Meander(Design[MeanderSettings]):
         hand = size_of_hand(2 * s.gap)
         if doorways and len(parts) == 1 and None not in doorways:
             start, stop = (np.asarray(door, float) for door in doorways)
-            line = wander_between(parts[0], s.gap, seed, start, stop)
-            if line is not None:
-                return Linework((Run(line, hand),), kept_doorways=True)
+            way = wander_between(parts[0], s.gap, seed, start, stop)
+            if way is not None:
+                return Linework((Run(way, hand),), kept_doorways=True)
         lines = [line for part in parts for line in wander(part, s.gap, seed)]
         return Linework(tuple(Run(thin(line, 0.004), hand, closed=True) for line in lines))
 
@@ -88,25 +80,15 @@ def wander(part: Polygon, gap: float, seed: int) -> list[np.ndarray]:
 
     One as a rule; more where holes leave no way from one piece of the zone to the next.
     """
-    points, pairs = _grown(shapely.to_wkb(part), gap, seed)
-    bodies: list[Polygon] = []
-    if len(pairs):
-        bodies = polygons(_legs(points, pairs).buffer(gap * 0.5, quad_segs=6).intersection(part))
-    if not bodies:
-        around = _round_the_edge(part)
-        return [] if around is None else [around]
-    large = [body for body in bodies if body is bodies[0] or body.area > gap * gap]
-    return [_around(body, part, gap) for body in large]
-
-
-def _around(body: Polygon, part: Polygon, gap: float) -> np.ndarray:
-    """The line round a branching *body*, settled within *part*."""
-    ring = shapely.get_coordinates(body.exterior)
-    settled = _settle(resample(ring, gap * STEP, closed=True), part, gap)
-    closed = smooth(np.vstack([settled, settled[:1]]), closed=True)
-    if shapely.is_simple(shapely.linestrings(closed)) and inside(closed, part):
-        return closed
-    return ring
+    for attempt in range(TRIES):
+        points, pairs = _grown(shapely.to_wkb(part), gap, seed + 1000 * attempt)
+        bodies = round_branches(points, pairs, part, gap)
+        lines = [settled(shapely.get_coordinates(body.exterior)[:-1], part, gap) for body in bodies]
+        good = [finished(line, True) for line in lines if line is not None]
+        if good and len(good) == len(bodies):
+            return good
+    around = _round_the_edge(part)
+    return [] if around is None else [around]
 
 
 def wander_between(
@@ -153,11 +135,8 @@ def wander_between(
         drawn = drawn[::-1]
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
-    drawn = resample(np.vstack([start, drawn, stop]), gap * STEP)
-    settled = thin(smooth(_settle(drawn, part, gap, closed=False)), 0.004)
-    if shapely.is_simple(shapely.linestrings(settled)) and inside(settled, part):
-        return settled
-    return drawn if inside(drawn, part) else None
+    found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False)
+    return None if found is None else thin(finished(found, False), 0.004)
 
 
 @lru_cache(maxsize=256)
@@ -166,13 +145,7 @@ def _grown(shape: bytes, gap: float, seed: int) -> tuple[np.ndarray, np.ndarray]
 
     Kept, since one zone's line is drawn between many pairs of doors over the same tree.
     """
-    part, rng = shapely.from_wkb(shape), np.random.default_rng(seed)
-    core = part.buffer(-gap * 0.45)
-    lobes = [lobe for lobe in polygons(core) if lobe.area > gap * gap * 0.3]
-    if not lobes:
-        return np.empty((0, 2)), np.empty((0, 2), int)
-    points = np.vstack([sites(lobe, 2.05 * gap, rng, most=MOST) for lobe in lobes])
-    return points, _tree(points, part.buffer(-gap * 0.3), rng)
+    return grown(shapely.from_wkb(shape), gap, np.random.default_rng(seed))
 
 
 def _right_of(part: Polygon, line: np.ndarray):
@@ -207,118 +180,8 @@ def _way(count: int, pairs: np.ndarray, first: int, last: int) -> list[int]:
     return back[::-1]
 
 
-def _legs(points: np.ndarray, pairs: np.ndarray):
-    return shapely.multilinestrings(shapely.linestrings(points[pairs]))
-
-
 def _unit(vector: np.ndarray) -> np.ndarray:
     return vector / max(float(np.hypot(*vector)), 1e-12)
-
-
-def _tree(points: np.ndarray, room, rng: np.random.Generator) -> np.ndarray:
-    """A spanning tree through *points* with random preference: index pairs (n - 1, 2)."""
-    n = len(points)
-    if n < 2:
-        return np.empty((0, 2), int)
-    try:
-        mesh = Delaunay(points).simplices
-        pairs = np.vstack([mesh[:, [0, 1]], mesh[:, [1, 2]], mesh[:, [2, 0]]])
-    except (QhullError, ValueError):
-        line = np.argsort(points @ (points[-1] - points[0]), kind="stable")
-        pairs = np.column_stack([line[:-1], line[1:]])
-    pairs = np.unique(np.sort(pairs, axis=1), axis=0)
-    legs = shapely.linestrings(points[pairs])
-    length = shapely.length(legs)
-    # Long legs and legs out of the zone are taken only where the tree would fall apart.
-    cost = length * (1 + 0.55 * rng.random(len(pairs)))
-    cost = np.where(shapely.covers(room, legs), cost, cost * 20 + 100)
-    grown = minimum_spanning_tree(coo_array((cost, (pairs[:, 0], pairs[:, 1])), shape=(n, n)))
-    return np.column_stack(grown.nonzero())
-
-
-def _settle(line: np.ndarray, part: Polygon, gap: float, closed: bool = True) -> np.ndarray:
-    """Let the line relax: apart from itself, off the edge, smooth, out into the corners."""
-    border = _sides(part)
-    shapely.prepare(part)
-    reach = 0.98 * gap
-    spacing = gap * STEP
-    limit = gap * 0.07
-    for step in range(ROUNDS):
-        n = len(line)
-        if step % 2 == 0:
-            # In one step nothing moves far: who is near whom is looked up in every other one.
-            far = _strangers(line, reach, 1.5 * gap / spacing, closed)
-        push = np.zeros_like(line)
-        if len(far):
-            between = line[far[:, 0]] - line[far[:, 1]]
-            distance = np.maximum(np.hypot(between[:, 0], between[:, 1]), 1e-9)
-            size = np.maximum((reach - distance) / reach, 0) / distance
-            both = far.T.ravel()
-            for k in (0, 1):
-                force = between[:, k] * size
-                push[:, k] = np.bincount(both, np.concatenate([force, -force]), minlength=n)
-        size = np.hypot(push[:, 0], push[:, 1]) * gap * 0.12
-        push *= (np.minimum(1.0, limit / np.maximum(size, 1e-9)) * gap * 0.12)[:, None]
-        # Taubin's pair of steps smooths without shrinking; one step alone would eat the branches.
-        moved = line + push
-        moved += _bow(moved, closed) * 0.5
-        moved -= _bow(moved, closed) * 0.52
-        onto = _onto(moved, border)
-        away = moved - onto
-        distance = np.hypot(away[:, 0], away[:, 1])
-        out = ~shapely.contains_xy(part, moved[:, 0], moved[:, 1])
-        # Turns that look at the edge are drawn out to it, so that corners are filled.
-        pull = np.minimum(np.maximum(distance - 0.06 * gap, 0), 0.05 * gap) * 0.5
-        pull[out | (distance >= 0.9 * gap)] = 0.0
-        moved -= away * (pull / np.maximum(distance, 1e-9))[:, None]
-        moved[out] = onto[out]
-        if not closed:
-            moved[0], moved[-1] = line[0], line[-1]
-        line = moved
-        if step % 6 == 5:
-            whole = np.vstack([line, line[:1]]) if closed else line
-            line = resample(whole, spacing, closed=closed)
-    return line
-
-
-def _strangers(line: np.ndarray, reach: float, along: float, closed: bool) -> np.ndarray:
-    """Index pairs (m, 2) of points nearer than *reach* that are not within *along* points on the line."""
-    pairs = cKDTree(line).query_pairs(reach, output_type="ndarray")
-    apart = np.abs(pairs[:, 0] - pairs[:, 1])
-    apart = np.minimum(apart, len(line) - apart) if closed else apart
-    return pairs[apart > along]
-
-
-def _sides(part: Polygon) -> tuple[np.ndarray, np.ndarray]:
-    """Beginnings of all sides of *part* and the way along each, both (m, 2)."""
-    rings = [np.asarray(ring.coords) for ring in (part.exterior, *part.interiors)]
-    return np.concatenate([r[:-1] for r in rings]), np.concatenate(
-        [np.diff(r, axis=0) for r in rings]
-    )
-
-
-def _onto(points: np.ndarray, sides: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
-    """The nearest point of the sides to each of *points*."""
-    (sx, sy), (wx, wy) = sides[0].T, sides[1].T
-    # Across and down apart: sums over a last axis of two are slow.
-    dx, dy = points[:, :1] - sx, points[:, 1:] - sy
-    share = (dx * wx + dy * wy) / np.maximum(wx * wx + wy * wy, 1e-18)
-    np.clip(share, 0, 1, out=share)
-    dx -= share * wx
-    dy -= share * wy
-    best = (dx * dx + dy * dy).argmin(axis=1)
-    rows = np.arange(len(points))
-    return points - np.column_stack([dx[rows, best], dy[rows, best]])
-
-
-def _bow(line: np.ndarray, closed: bool) -> np.ndarray:
-    """From each point of a line to the middle of its neighbours; nothing at the ends."""
-    bow = np.zeros_like(line)
-    bow[1:-1] = (line[:-2] + line[2:]) / 2 - line[1:-1]
-    if closed and len(line) > 1:
-        bow[0] = (line[-1] + line[1]) / 2 - line[0]
-        bow[-1] = (line[-2] + line[0]) / 2 - line[-1]
-    return bow
 
 
 def _round_the_edge(part: Polygon) -> np.ndarray | None:

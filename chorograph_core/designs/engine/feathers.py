@@ -1,0 +1,178 @@
+"""Feathers: a spine, plumes up one side, back down the spine, plumes up the other."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+import numpy as np
+import shapely
+import shapely.ops
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.contract import Fit, Run
+from chorograph_core.designs.curves import resample
+from chorograph_core.designs.engine.lanes import strays
+from chorograph_core.designs.engine.plumes import (
+    Growth,
+    Side,
+    Spine,
+    even_spine,
+    grown_side,
+    stitch_side,
+    thread_for,
+)
+from chorograph_core.designs.engine.strokes import through
+from chorograph_core.designs.settings import choice_setting
+from chorograph_core.designs.space import Space
+from chorograph_core.designs.strip import strip_of
+
+LONG = 2.3
+"""Length over width from which a spine follows a zone."""
+EVEN = 0.28
+"""How much the width of such a zone may vary."""
+SIDES = ("right", "left")
+
+
+def stroke_setting():
+    """How a plume is joined to the next."""
+    return choice_setting("Plumes", (
+        ("bumped", "bumped: back over half the head"),
+        ("traced", "traced: back along the last plume"),
+    ))  # fmt: skip
+
+
+def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> np.ndarray | None:
+    """A line (n, 2) through the longest way of *part*: along its middle where it is a strip, else
+    between the two
+    points farthest from each other. *sway* is how far it swings to either side, in shares of the
+    room there."""
+    strip = strip_of(space, part)
+    even = float(np.std(strip.widths) / max(np.mean(strip.widths), 1e-9)) < EVEN
+    if strip.length > LONG * strip.mean_width and even and not strays(strip, part):
+        count = max(16, math.ceil(strip.length / 0.2))
+        along = np.linspace(0, strip.length, count + 1)
+        swing = sway * np.sin(2 * np.pi * swings * along / strip.length)
+        return np.array([strip.at(s, v) for s, v in zip(along, swing, strict=True)])
+    ends = _best_ends(part)
+    if ends is None:
+        return None
+    one, two = ends
+    way = two - one
+    long = float(np.hypot(*way))
+    aside = np.array([-way[1], way[0]]) / max(long, 1e-9)
+    t = np.linspace(0, 1, max(24, math.ceil(long / 0.15)))
+    swing = sway * 0.16 * long * np.sin(2 * np.pi * swings * t)
+    line = one + way * t[:, None] + aside * swing[:, None]
+    return line if part.covers(shapely.linestrings(line)) else one + way * t[:, None]
+
+
+def _best_ends(part: Polygon) -> tuple[np.ndarray, np.ndarray] | None:
+    """Two points of the edge between which a long line has much room on both sides."""
+    ring = shapely.get_coordinates(part.simplify(0.05).exterior)[:-1]
+    if len(ring) > 40:
+        ring = ring[:: math.ceil(len(ring) / 40)]
+    spots = np.vstack([ring, (ring + np.roll(ring, -1, axis=0)) / 2])
+    pairs = np.array([(i, j) for i in range(len(spots)) for j in range(i + 1, len(spots))])
+    legs = shapely.linestrings(spots[pairs])
+    inside = shapely.covers(part.buffer(1e-6), legs)
+    pairs, legs = pairs[inside], legs[inside]
+    if not len(pairs):
+        return None
+    inches = shapely.length(legs)
+    share = np.linspace(0.1, 0.9, 9)[None, :, None]
+    on = spots[pairs[:, 0]][:, None] * (1 - share) + spots[pairs[:, 1]][:, None] * share
+    room = shapely.distance(part.boundary, shapely.points(on)).mean(axis=1)
+    worth = inches**0.8 * room
+    best = np.argsort(-np.round(worth, 3), kind="stable")[:24]
+    # Both sides are to have room alike.
+    halves = [_balance(part, legs[k]) for k in best]
+    i, j = pairs[best[int(np.argmax(np.round(worth[best] * np.array(halves), 3)))]]
+    one, two = spots[i], spots[j]
+    # Growing from the lower left, whichever way the edge was drawn; from a corner rather than from a side.
+    corner = [k < len(ring) for k in (i, j)]
+    if corner[0] != corner[1]:
+        return (one, two) if corner[0] else (two, one)
+    return (one, two) if (round(one[1], 3), -one[0]) > (round(two[1], 3), -two[0]) else (two, one)
+
+
+def _balance(part: Polygon, leg) -> float:
+    """The smaller share of *part* on one side of *leg* against the larger."""
+    areas = sorted((piece.area for piece in shapely.ops.split(part, leg).geoms), reverse=True)
+    return min(1.0, sum(areas[1:]) / areas[0]) if len(areas) > 1 else 0.05
+
+
+def shortened(line: np.ndarray, first: float, last: float) -> np.ndarray:
+    """A line (n, 2) less so many inches at either end."""
+    at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    first, last = min(first, 0.2 * at[-1]), min(last, 0.35 * at[-1])
+    stops = np.linspace(first, at[-1] - last, max(12, len(line)))
+    return np.column_stack([np.interp(stops, at, line[:, k]) for k in (0, 1)])
+
+
+def beside(line: np.ndarray, inches: float) -> np.ndarray:
+    """A line (n, 2) laid so far to its right on paper; negative to its left."""
+    way = np.gradient(line, axis=0)
+    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    return line + np.column_stack([-way[:, 1], way[:, 0]]) * inches
+
+
+def feather(
+    spine: Spine,
+    room: Polygon,
+    growth: Growth | Sequence[Growth],
+    name: str,
+    stroke: str,
+    channel: float = 0.0,
+) -> tuple[Run | None, list[Side]]:
+    """A feather on *spine*, one run; two spines *channel* inches apart where that is more than
+    nothing. *growth* may be given for the right and the left side apart."""
+    both = (growth, growth) if isinstance(growth, Growth) else tuple(growth)
+    spines = [spine, spine]
+    if channel > 0:
+        spines = [
+            even_spine(beside(spine.points, side * channel / 2), spine.closed) for side in (1, -1)
+        ]
+    thread = thread_for(both[0].pitch)
+    sides = []
+    for number, (side, each, grow) in enumerate(zip((1, -1), spines, both, strict=True)):
+        grown = grown_side(each, room, side, grow)
+        sides.append(grown)
+        if number and channel > 0:
+            # Across the foot of the channel to the other spine.
+            thread.add(np.vstack([spines[0].at(0.0), each.at(0.0)]))
+        stitch_side(thread, each, grown, f"{SIDES[number]} plume", stroke)
+        end = _where(grown, each, stroke)
+        whole = each.length
+        if number == 0 or channel > 0:
+            # The spine itself is stitched on the way home.
+            thread.add(each.between(end, whole))
+            thread.add(each.between(whole, 0.0))
+            if number == 0:
+                thread.unit("spine")
+    return thread.run(), sides
+
+
+def _where(side: Side, spine: Spine, stroke: str) -> float:
+    """The place of the spine at which a side was left."""
+    return min(side.feet[-1], spine.length) if side.heads else 0.0
+
+
+def how_feathered(space: Space, margin: float, pitch: float) -> Fit:
+    """How well a feather suits a zone."""
+    parts = space.inset(margin)
+    wide = 2 * max(
+        (float(shapely.maximum_inscribed_circle(p, tolerance=0.02).length) for p in parts),
+        default=0.0,
+    )
+    if wide < 2.2 * pitch:
+        return Fit(0.15, ("no room for plumes on both sides of a spine: half a feather, or echo",))
+    filled = space.polygon.area / space.polygon.convex_hull.area
+    if filled < 0.7 or space.polygon.interiors:
+        return Fit(0.2, ("the zone has no one way that a spine could go",))
+    return Fit(0.8, (f"plumes up to {wide / 2:.1f}″ tall",))
+
+
+def smooth_spine(knots: np.ndarray, closed: bool = False) -> Spine:
+    """A spine through a few knots."""
+    return even_spine(resample(through(knots, 0.06, closed), 0.06), closed)

@@ -1,0 +1,205 @@
+"""Strips as lanes for a motif: units of even proportion along them, smaller as the strip tapers.
+
+A motif is written once in the lane's own measure: *u* counts units from the beginning, *v* goes
+from -1 on one
+side to 1 on the other. What the lane makes of it bends, tapers and turns as the strip does.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.contract import Doorways, Fit, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.settings import choice_setting
+from chorograph_core.designs.space import Space
+from chorograph_core.designs.strip import Strip, strip_of
+from chorograph_core.measure import format_inches
+
+NARROWEST = 0.22
+"""Inches. Where a strip is narrower than this a unit ends."""
+LEAST_UNIT = 0.14
+STRIP = 1.6
+"""Length over width from which a zone is a strip."""
+NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
+"""Shares of the width to which a motif is drawn in where it would leave its zone."""
+FINE = 1 / 40
+"""Units between the points of a stroke."""
+
+
+def along_setting():
+    """Which way a motif runs."""
+    return choice_setting("Along", (("long", "the long way"), ("short", "the short way")))
+
+
+def start_setting():
+    """On which side a motif begins."""
+    return choice_setting("Begin on", (("first", "one side"), ("second", "the other side")))
+
+
+@dataclass(frozen=True)
+class Lane:
+    """A strip in whole units: *at* (n,) is the distance along it where each count in *units* (n,)
+    is reached."""
+
+    strip: Strip
+    at: np.ndarray
+    units: np.ndarray
+    count: int
+
+    def points(self, u: np.ndarray, v: np.ndarray) -> np.ndarray:
+        """Points (n, 2) at *u* units along and *v* across."""
+        s = np.interp(u, self.units, self.at)
+        # Beyond either end one goes straight on.
+        over = np.where(u < 0, u, np.where(u > self.count, u - self.count, 0.0))
+        share = (np.asarray(v, float) + 1) / 2
+        strip = self.strip
+        left = np.column_stack([np.interp(s, strip.along, strip.left[:, k]) for k in (0, 1)])
+        right = np.column_stack([np.interp(s, strip.along, strip.right[:, k]) for k in (0, 1)])
+        made = left * (1 - share)[:, None] + right * share[:, None]
+        if over.any():
+            ends = [self._heading(0), self._heading(-1)]
+            unit = self.strip.length / max(self.count, 1)
+            made += np.where((u < 0)[:, None], ends[0], ends[1]) * (over * unit)[:, None]
+        return made
+
+    def _heading(self, end: int) -> np.ndarray:
+        centre = (self.strip.left + self.strip.right) / 2
+        way = centre[1] - centre[0] if end == 0 else centre[-1] - centre[-2]
+        return way / max(float(np.hypot(*way)), 1e-9)
+
+
+def lane_in(
+    strip: Strip, proportion: float, even: bool = False, least: float = LEAST_UNIT, step: int = 1
+) -> Lane:
+    """The strip in units whose length is *proportion* of its width there; *even*: all alike, by
+    the mean width.
+
+    The count is whole, and a multiple of *step*. Ends narrower than `NARROWEST` are left out.
+    """
+    strip = _trimmed(strip)
+    widths = np.full(len(strip.along), strip.mean_width) if even else strip.widths
+    pitch = np.maximum(widths * proportion, least)
+    density = 1 / pitch
+    gone = np.concatenate(
+        [[0.0], np.cumsum(np.diff(strip.along) * (density[1:] + density[:-1]) / 2)]
+    )
+    count = max(step, round(gone[-1] / step) * step)
+    return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count)
+
+
+def _trimmed(strip: Strip) -> Strip:
+    wide = np.flatnonzero(strip.widths >= NARROWEST)
+    if len(wide) < 4 or len(wide) == len(strip.along):
+        return strip
+    first, last = int(wide[0]), int(wide[-1]) + 1
+    along = strip.along[first:last] - strip.along[first]
+    return Strip(strip.left[first:last], strip.right[first:last], along)
+
+
+def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "first") -> Strip:
+    """The strip of a part, the long or the short way, its first side first or last."""
+    strip = strip_of(space, part)
+    if along == "short":
+        n = len(strip.left)
+        share = np.linspace(0, 1, n)[:, None]
+        first = strip.left[0] * (1 - share) + strip.right[0] * share
+        last = strip.left[-1] * (1 - share) + strip.right[-1] * share
+        centre = (first + last) / 2
+        inches = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(centre, axis=0).T))])
+        strip = Strip(first, last, inches + np.linspace(0, 1e-9, n))
+    return strip.flipped() if begin == "second" else strip
+
+
+def how_strip(space: Space, margin: float, along: str, proportion: float, what: str) -> Fit:
+    """How well a motif for strips suits a zone, in words."""
+    parts = space.inset(margin)
+    if not parts:
+        return Fit(0.0, ("narrower than one unit: echo instead",))
+    strip = strip_in(space, parts[0], along)
+    wide = strip.mean_width
+    if wide < NARROWEST:
+        return Fit(0.1, ("narrower than one unit: echo instead",))
+    ratio = strip.length / max(wide, 1e-6)
+    count = max(1, round(strip.length / max(wide * proportion, LEAST_UNIT)))
+    reason = f"{count} {what}, {format_inches(wide, 16)} wide"
+    if strays(strip, parts[0]):
+        return Fit(0.12, ("this is no strip: its sides do not run along with each other",))
+    if ratio < STRIP or space.polygon.area < 0.55 * space.polygon.convex_hull.area:
+        return Fit(0.3, (reason, "hardly longer than wide"))
+    return Fit(min(0.92, 0.45 + 0.06 * ratio), (reason,))
+
+
+def strays(strip: Strip, part: Polygon) -> bool:
+    """Whether lines across a strip leave the zone: then its two sides are not those of one strip."""
+    legs = shapely.linestrings(np.stack([strip.left, strip.right], axis=1)[::4])
+    wrong = shapely.length(shapely.difference(legs, part.buffer(0.03))).sum()
+    return bool(wrong > 0.03 * shapely.length(legs).sum())
+
+
+Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
+"""What a motif is: *u* and *v* (n,) along a lane."""
+
+
+def along_strip(
+    space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
+    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, step: int = 1,
+    even: bool = False,
+) -> Linework:  # fmt: skip
+    """One line along each part of a zone; *soft* is how far turns are eased, against the width of
+    the strip."""
+    runs = []
+    for part in space.inset(margin):
+        strip = strip_in(space, part, along, begin)
+        if strip.mean_width < NARROWEST or strays(strip, part):
+            continue
+        if doorways and doorways[0] is not None:
+            near = np.asarray(doorways[0])
+            ends = (strip.at(0, 0), strip.at(strip.length, 0))
+            if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
+                strip = strip.reversed()
+        lane = lane_in(strip, proportion, even, least, step)
+        u, v = stroke(lane)
+        # What reaches past the ends is drawn in: a lean, a loop back.
+        u = np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
+        easing = soft * min(strip.mean_width, 2.0)
+        for share in NARROWER:
+            line = lane.points(u, v * share)
+            made = finished(line, easing, part, over=slack(margin))
+            if made is not None:
+                break
+        if made is None:
+            continue
+        runs.append(Run(made, size_of_hand(strip.mean_width), units=_units(made, line, u, name)))
+    return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
+
+
+def _units(made: np.ndarray, line: np.ndarray, u: np.ndarray, name: str) -> tuple[Unit, ...]:
+    """Where each unit of a stroke that goes once along a lane ends."""
+    top = np.maximum.accumulate(u)
+    found, begun = [], 0
+    for k in range(1, math.ceil(float(top[-1]) - 1e-6)):
+        end = line[int(np.searchsorted(top, k))]
+        ahead = np.hypot(*(made[begun + 1 : -1] - end).T)
+        if len(ahead) < 2:
+            break
+        begun = begun + 1 + int(ahead[: max(2, len(ahead))].argmin())
+        found.append(Unit(f"{name} {k}", begun))
+    return (*found, Unit(f"{name} {len(found) + 1}", len(made) - 1)) if found else ()
+
+
+def steps_to(count: float, fine: float = FINE) -> np.ndarray:
+    """Even steps from 0 to *count* units."""
+    return np.linspace(0, count, max(8, math.ceil(count / fine)) + 1)
+
+
+def strip_width(space: Space, margin: float, along: str) -> float:
+    """The mean width of a zone's largest part as a strip; 0 where nothing is left of it."""
+    parts = space.inset(margin)
+    return strip_in(space, parts[0], along).mean_width if parts else 0.0

@@ -1,0 +1,201 @@
+"""Touching circles of mixed size, laid one against the last, and the way round all of them.
+
+A front of circles (Collins, Stephenson, A circle packing algorithm, 2003): each new one touches what is
+nearest to it, the edge or circles that lie already. Circles that touch each other hang together; one goes
+round each of
+them once, turning aside into the next where it touches, so that nothing is stitched twice.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, field
+
+import numpy as np
+import shapely
+from scipy.spatial import cKDTree
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.curves import step_angle
+from chorograph_core.designs.engine.true_shape import spots_in
+
+TOUCH = 0.06
+"""Radii apart at which two circles are drawn as touching: the smaller one moves up."""
+MOST = 3000
+
+
+@dataclass
+class Pebble:
+    """A circle: *middle* (2,), *radius*, and the numbers of those it touches."""
+
+    middle: np.ndarray
+    radius: float
+    near: list[int] = field(default_factory=list)
+
+
+def packed(part: Polygon, large: float, small: float, rng: np.random.Generator) -> list[Pebble]:
+    """Circles with radii from *small* to *large* inches in *part*, as close as they go."""
+    step = max(small / 2.4, math.sqrt(part.area / 40_000))
+    spots = spots_in(part, step)
+    if not len(spots):
+        return []
+    room = shapely.distance(part.boundary, shapely.points(spots))
+    free = np.minimum(room, large)
+    tree = cKDTree(spots)
+    found: list[Pebble] = []
+    while len(found) < MOST:
+        open_ = free >= small
+        if not open_.any():
+            break
+        wished = small + (large - small) * float(rng.beta(1.6, 1.5))
+        reach = np.minimum(free, wished)
+        if not found:
+            # The first one lies at the edge.
+            score = -np.abs(room - wished)
+        else:
+            # As large as wished for, and close against what is there: where it just fits.
+            score = -np.abs(free - wished) - 0.15 * step * (reach < wished)
+        score[~open_] = -np.inf
+        k = int(score.argmax())
+        if free[k] < wished - step and free[k] < large:
+            k = int(np.where(open_, np.minimum(free, large), -np.inf).argmax())
+        radius = float(min(free[k], large))
+        middle, radius = _settled(spots[k], radius, found, part, large)
+        found.append(Pebble(middle, radius))
+        near = tree.query_ball_point(middle, radius + large)
+        free[near] = np.minimum(free[near], np.hypot(*(spots[near] - middle).T) - radius)
+    _touching(found)
+    if found:
+        _bridged(found)
+    return found
+
+
+def _settled(spot, radius, found, part, large) -> tuple[np.ndarray, float]:
+    """Moved until it touches the nearest one, and grown to whatever is next."""
+    if found:
+        middles = np.array([one.middle for one in found])
+        radii = np.array([one.radius for one in found])
+        away = np.hypot(*(middles - spot).T) - radii
+        k = int(away.argmin())
+        gap = away[k] - radius
+        if 0 < gap < 0.6 * radius:
+            spot = spot + (middles[k] - spot) / max(np.hypot(*(middles[k] - spot)), 1e-9) * gap
+        away = np.hypot(*(middles - spot).T) - radii
+        radius = min(large, float(away.min()))
+    return spot, max(0.02, min(radius, float(part.boundary.distance(shapely.points(spot)))))
+
+
+def _touching(found: list[Pebble]) -> None:
+    if len(found) < 2:
+        return
+    middles, radii = np.array([p.middle for p in found]), np.array([p.radius for p in found])
+    for i, j in sorted(cKDTree(middles).query_pairs(2.2 * radii.max() + 0.02)):
+        gap = float(np.hypot(*(middles[i] - middles[j]))) - radii[i] - radii[j]
+        if gap < TOUCH * min(radii[i], radii[j]) + 0.012:
+            found[i].near.append(j)
+            found[j].near.append(i)
+
+
+def _bridged(found: list[Pebble]) -> None:
+    """Groups that touch nowhere are joined where they come nearest."""
+    while True:
+        group = _groups(found)
+        if group.max(initial=0) == 0:
+            return
+        middles, radii = np.array([p.middle for p in found]), np.array([p.radius for p in found])
+        one = np.flatnonzero(group == 0)
+        other = np.flatnonzero(group != 0)
+        gap = np.hypot(*(middles[one][:, None] - middles[other][None]).transpose(2, 0, 1))
+        gap -= radii[one][:, None] + radii[other][None]
+        i, j = np.unravel_index(int(gap.argmin()), gap.shape)
+        if gap[i, j] > radii.max():
+            return
+        found[one[i]].near.append(int(other[j]))
+        found[other[j]].near.append(int(one[i]))
+
+
+def _groups(found: list[Pebble]) -> np.ndarray:
+    group = np.full(len(found), -1)
+    number = 0
+    for first in range(len(found)):
+        if group[first] >= 0:
+            continue
+        queue = [first]
+        group[first] = number
+        for node in queue:
+            for other in found[node].near:
+                if group[other] < 0:
+                    group[other] = number
+                    queue.append(other)
+        number += 1
+    return group
+
+
+def round_all(found: list[Pebble]) -> list[tuple[np.ndarray, list[int]]]:
+    """A closed line round each group of circles that hang together, with the indices at which circles end."""
+    left = set(range(len(found)))
+    lines = []
+    while left:
+        first = min(left)
+        parent, order = {first: -1}, [first]
+        for node in order:
+            for other in sorted(found[node].near, key=lambda k: -found[k].radius):
+                if other not in parent:
+                    parent[other] = node
+                    order.append(other)
+        left -= set(order)
+        children: dict[int, list[int]] = {node: [] for node in order}
+        for node in order[1:]:
+            children[parent[node]].append(node)
+        lines.append(_walk(found, children, first))
+    return lines
+
+
+def _walk(found, children, root) -> tuple[np.ndarray, list[int]]:
+    """Depth first without recursion: each circle from where it is entered once round, in turns."""
+    points: list[np.ndarray] = []
+    stops: list[int] = []
+    count = 0
+    # A task is a circle, the angle where it goes on, the angle still to go, its sense, and who comes next.
+    begin = 0.0 if not children[root] else _angle(found[root], found[children[root][0]]) + 0.8
+    stack = [(root, begin, 2 * math.pi, 1, _in_turn(found, children[root], root, begin, 1))]
+    while stack:
+        node, at, left, sense, waiting = stack.pop()
+        circle = found[node]
+        if waiting:
+            turn, other = waiting[0]
+            arc = turn - (2 * math.pi - left)
+            piece = _arc(circle, at, sense * max(arc, 0.0))
+            points.append(piece)
+            count += len(piece)
+            stack.append((node, at + sense * arc, left - arc, sense, waiting[1:]))
+            entry = _angle(found[other], circle)
+            # Meshing like wheels, one goes on without a corner.
+            stack.append((other, entry, 2 * math.pi, -sense,
+                          _in_turn(found, children[other], other, entry, -sense)))  # fmt: skip
+            continue
+        piece = _arc(circle, at, sense * left)
+        points.append(piece)
+        count += len(piece)
+        stops.append(count - 1)
+    line = np.vstack(points)
+    line[-1] = line[0]
+    return line, stops
+
+
+def _angle(one: Pebble, two: Pebble) -> float:
+    off = two.middle - one.middle
+    return math.atan2(off[1], off[0])
+
+
+def _in_turn(found, children, node, begin, sense) -> list[tuple[float, int]]:
+    """The children of a circle in the order in which one passes them."""
+    return sorted(
+        ((sense * (_angle(found[node], found[k]) - begin)) % (2 * math.pi), k) for k in children
+    )
+
+
+def _arc(circle: Pebble, at: float, sweep: float) -> np.ndarray:
+    count = max(1, math.ceil(abs(sweep) / min(0.3, step_angle(circle.radius))))
+    angle = at + np.linspace(0, sweep, count + 1)
+    return circle.middle + circle.radius * np.column_stack([np.cos(angle), np.sin(angle)])

@@ -1,0 +1,416 @@
+"""Plumes along a spine, grown out to whatever edge there is, and the stroke that stitches them.
+
+From every place of the spine one looks out at an angle, behind the base and round the tip too; what one sees
+is the envelope. Plumes stand evenly along it, so they fan out round a bend and shorten inside one.
+Between two
+plumes runs a *rib*, which leaves the spine along it; a head is the round from rib to rib. A head that would
+leave the zone, or ribs that would cross, make the plume smaller, never push points about (growth to first
+contact: Wong, Zongker, Salesin, Computer-Generated Floral Ornament, 1998).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.contract import Run, Span, Unit, size_of_hand
+from chorograph_core.designs.curves import bezier, resample, tidy
+
+BEHIND = math.radians(118)
+"""How far back the first plume of a side looks."""
+FAN = math.radians(4)
+TALLEST = 4.0
+"""Height of a plume against its width at most; taller ones grow wider."""
+STEEP = 1.8
+"""How quickly heights may change along the spine."""
+BELOW = 0.72
+"""The share of its height at which the width of a plume is measured."""
+GRAZED = 0.42
+"""What an inch of an edge that is grazed still counts."""
+LEAST = 0.55
+"""Height against width from which there is a plume at all."""
+
+
+@dataclass(frozen=True)
+class Growth:
+    """How plumes grow: their width (inches), the angle at which they leave the spine (radians), their
+    greatest height (inches, 0: to the edge), whether there are some behind the base and round the tip, and
+    their number on a side (0: as many as fit)."""
+
+    pitch: float
+    lean: float = math.radians(52)
+    height: float = 0.0
+    base: bool = True
+    tip: bool = True
+    count: int = 0
+
+
+@dataclass(frozen=True)
+class Side:
+    """The plumes on one side of a spine, from the base: ribs (one more than heads), each from the spine
+    outwards (n, 2); heads, each from its fore rib back to the rib before; places of feet along the spine."""
+
+    ribs: list[np.ndarray]
+    heads: list[np.ndarray]
+    feet: list[float]
+
+
+class Spine:
+    """A line with places along it: ``at`` gives points, ``way`` headings."""
+
+    def __init__(self, points: np.ndarray, closed: bool = False) -> None:
+        self.points = tidy(points, 1e-6)
+        self.closed = closed
+        self.along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(self.points, axis=0).T))])
+
+    @property
+    def length(self) -> float:
+        return float(self.along[-1])
+
+    def at(self, s: np.ndarray | float) -> np.ndarray:
+        """Points (n, 2) at places *s*."""
+        s = np.asarray(s, float) % self.length if self.closed else np.asarray(s, float)
+        return np.stack([np.interp(s, self.along, self.points[:, k]) for k in (0, 1)], axis=-1)
+
+    def way(self, s: np.ndarray | float) -> np.ndarray:
+        """Unit headings (n, 2) at places *s*."""
+        near = 0.02 * self.length
+        s = np.asarray(s, float)
+        if self.closed:
+            ahead = self.at(s + near) - self.at(s - near)
+        else:
+            ahead = self.at(np.minimum(s + near, self.length)) - self.at(np.maximum(s - near, 0))
+        return ahead / np.maximum(np.hypot(ahead[..., 0], ahead[..., 1])[..., None], 1e-12)
+
+    def between(self, one: float, two: float) -> np.ndarray:
+        """The spine's own points from place *one* to place *two*, either way."""
+        low, high = min(one, two), max(one, two)
+        if self.closed:
+            count = max(2, math.ceil((high - low) / 0.05))
+            line = self.at(np.linspace(low, high, count))
+        else:
+            inner = self.points[(self.along > low + 1e-6) & (self.along < high - 1e-6)]
+            line = np.vstack([self.at(low), inner, self.at(high)])
+        return line if one <= two else line[::-1]
+
+
+def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
+    """Plumes on one *side* of *spine* (+1 to the right as one looks along it on paper, -1 to the
+    left) in *room*."""
+    places, angles = _looks(spine, growth)
+    foot, way = spine.at(places), spine.way(places)
+    look = _turned(way, side * angles)
+    far = _seen(foot, look, room)
+    if growth.height > 0:
+        far = np.minimum(far, growth.height)
+    far = _short_of_the_bend(spine, places, side, far)
+    far = _gradual(far, foot, look, 2 * growth.pitch)
+    envelope = foot + look * far[:, None]
+    good = _forward(envelope, foot, side)
+    places, angles, look, far, envelope, foot = (
+        each[good] for each in (places, angles, look, far, envelope, foot)
+    )
+    if len(places) < 4:
+        return Side([], [], [])
+    wide = np.maximum(growth.pitch, far / TALLEST)
+    # Widths are measured square to where a plume looks, below its head: along an edge that it
+    # grazes it is not
+    # wide, and inside a bend its head is narrower than itself.
+    middle = (look[1:] + look[:-1]) / 2
+    low = np.diff(foot + look * (BELOW * far)[:, None], axis=0)
+    square = np.abs(low[:, 0] * middle[:, 1] - low[:, 1] * middle[:, 0])
+    step = np.maximum(square, GRAZED * np.hypot(*np.diff(envelope, axis=0).T))
+    gone = np.concatenate([[0.0], np.cumsum(step / ((wide[1:] + wide[:-1]) / 2))])
+    count = growth.count or max(1, round(gone[-1]))
+    stops = np.interp(np.linspace(0, gone[-1], count + 1), gone, np.arange(len(gone)))
+
+    def mid(values: np.ndarray) -> np.ndarray:
+        low = np.floor(stops).astype(int).clip(0, len(values) - 2)
+        share = (stops - low)[(...,) + (None,) * (values.ndim - 1)]
+        return values[low] * (1 - share) + values[low + 1] * share
+
+    ends, looks, reach, stand = mid(envelope), mid(look), mid(far), mid(places)
+    looks /= np.maximum(np.hypot(*looks.T), 1e-9)[:, None]
+    return _plumes(spine, room, side, ends, looks, reach, stand)
+
+
+def _looks(spine: Spine, growth: Growth) -> tuple[np.ndarray, np.ndarray]:
+    """Places along the spine and the angles at which one looks out from each: fans at both ends."""
+    count = max(12, math.ceil(spine.length / min(0.12, growth.pitch / 6)))
+    if spine.closed:
+        return np.linspace(0, spine.length, count + 1), np.full(count + 1, growth.lean)
+    places = np.linspace(0, spine.length, count + 1)
+    angles = np.full(count + 1, growth.lean)
+    if growth.base:
+        fan = np.arange(BEHIND, growth.lean, -FAN)
+        places = np.concatenate([np.zeros(len(fan)), places])
+        angles = np.concatenate([fan, angles])
+    if growth.tip:
+        fan = np.arange(growth.lean - FAN, FAN, -FAN)
+        places = np.concatenate([places, np.full(len(fan), spine.length)])
+        angles = np.concatenate([angles, fan])
+    return places, angles
+
+
+def _turned(way: np.ndarray, angle: np.ndarray) -> np.ndarray:
+    cos, sin = np.cos(angle), np.sin(angle)
+    return np.column_stack([way[:, 0] * cos - way[:, 1] * sin, way[:, 0] * sin + way[:, 1] * cos])
+
+
+def _seen(foot: np.ndarray, look: np.ndarray, room: Polygon) -> np.ndarray:
+    """How far one sees from each foot to the edge of *room*."""
+    rings = [shapely.get_coordinates(ring) for ring in (room.exterior, *room.interiors)]
+    a = np.concatenate([ring[:-1] for ring in rings])
+    b = np.concatenate([ring[1:] for ring in rings])
+    side = b - a
+    from_foot = a[None] - foot[:, None]
+    cross = look[:, None, 0] * side[None, :, 1] - look[:, None, 1] * side[None, :, 0]
+    safe = np.where(np.abs(cross) < 1e-12, 1.0, cross)
+    far = (from_foot[..., 0] * side[None, :, 1] - from_foot[..., 1] * side[None, :, 0]) / safe
+    share = (from_foot[..., 0] * look[:, None, 1] - from_foot[..., 1] * look[:, None, 0]) / safe
+    hit = (np.abs(cross) > 1e-12) & (far > 1e-6) & (share >= -1e-9) & (share <= 1 + 1e-9)
+    seen = np.where(hit, far, np.inf).min(axis=1)
+    return np.where(np.isfinite(seen), seen, 0.0)
+
+
+def _short_of_the_bend(spine: Spine, places: np.ndarray, side: int, far: np.ndarray) -> np.ndarray:
+    """On the inside of a bend plumes end before the middle of it."""
+    near = 0.05 * spine.length
+    if spine.closed:
+        one, two = spine.way(places - near), spine.way(places + near)
+        apart = 2 * near
+    else:
+        low, high = np.maximum(places - near, 0), np.minimum(places + near, spine.length)
+        one, two, apart = spine.way(low), spine.way(high), np.maximum(high - low, 1e-6)
+    turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], (one * two).sum(axis=1))
+    radius = apart / np.maximum(np.abs(turn), 1e-6)
+    return np.where(turn * side > 0, np.minimum(far, 0.8 * radius), far)
+
+
+def _gradual(far: np.ndarray, foot: np.ndarray, look: np.ndarray, low: float) -> np.ndarray:
+    """Heights without leaps: a plume is not much longer than those beside it."""
+    move = np.diff(foot, axis=0)
+    middle = (look[1:] + look[:-1]) / 2
+    beside = np.abs(move[:, 0] * middle[:, 1] - move[:, 1] * middle[:, 0])
+    turn = np.hypot(*np.diff(look, axis=0).T)
+    far = far.copy()
+    for order in (range(1, len(far)), range(len(far) - 2, -1, -1)):
+        for k in order:
+            other = k - 1 if order.step > 0 else k + 1
+            gap = min(k, other)
+            far[k] = min(
+                far[k], far[other] + STEEP * (beside[gap] + turn[gap] * max(far[other], low))
+            )
+    return far
+
+
+def _forward(envelope: np.ndarray, foot: np.ndarray, side: int) -> np.ndarray:
+    """Which looks go on round: a mask without those that would turn back on what was seen before."""
+    kept = np.ones(len(envelope), bool)
+    last = 0
+    for k in range(1, len(envelope)):
+        chord, arm = envelope[k] - envelope[last], envelope[last] - foot[last]
+        # Looking out, one goes on towards the tip: against the side on which one stands.
+        if (arm[0] * chord[1] - arm[1] * chord[0]) * side > 1e-6:
+            kept[k] = False
+        else:
+            last = k
+    return kept
+
+
+def _plumes(spine, room, side, ends, looks, reach, stand) -> Side:
+    """Ribs and heads from the ends of ribs on the envelope."""
+    wide = np.hypot(*np.diff(ends, axis=0).T)
+    near = np.minimum(np.append(wide, wide[-1]), np.append(wide[:1], wide)) / 2
+    feet = stand - np.minimum(0.36 * reach, 1.6 * float(np.median(wide)))
+    if not spine.closed:
+        feet = np.clip(feet, 0.0, spine.length)
+        feet = _spread(feet, spine.length, 0.1 * float(np.median(wide)))
+    shoulders = ends - looks * np.minimum(near * 0.95, 0.5 * reach)[:, None]
+    cover = room.buffer(0.008)
+    shapely.prepare(cover)
+    ribs = [_rib(spine, f, s, look) for f, s, look in zip(feet, shoulders, looks, strict=True)]
+    heads, kept_ribs, kept_feet = [], [ribs[0]], [float(feet[0])]
+    ahead = 0
+    for k in range(1, len(ribs)):
+        made = None
+        if reach[k] >= LEAST * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
+            made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover)
+        if made is not None and not _meet(made[1], kept_ribs[-1]):
+            heads.append(made[0])
+            kept_ribs.append(made[1])
+            kept_feet.append(float(feet[k]))
+            ahead = k
+        elif not heads:
+            # The first plume is the first one that has room.
+            kept_ribs, kept_feet, ahead = [ribs[k]], [float(feet[k])], k
+    return Side(kept_ribs, heads, kept_feet) if heads else Side([], [], [])
+
+
+def _meet(rib: np.ndarray, before: np.ndarray) -> bool:
+    """Whether two ribs cross away from the spine."""
+    return bool(
+        shapely.linestrings(rib[len(rib) // 3 :]).crosses(
+            shapely.linestrings(before[len(rib) // 4 :])
+        )
+    )
+
+
+def _spread(feet: np.ndarray, length: float, least: float) -> np.ndarray:
+    """Feet in order, a little apart from each other at both ends of the spine."""
+    least = min(least, length / max(len(feet), 1) * 0.6)
+    feet = feet.copy()
+    for k in range(1, len(feet)):
+        feet[k] = max(feet[k], feet[k - 1] + least)
+    feet[-1] = min(feet[-1], length)
+    for k in range(len(feet) - 2, -1, -1):
+        feet[k] = min(feet[k], feet[k + 1] - least)
+    return np.clip(feet, 0.0, length)
+
+
+def _rib(spine: Spine, foot: float, shoulder: np.ndarray, look: np.ndarray) -> np.ndarray:
+    """From the spine, along it at first, out to the shoulder."""
+    begin, way = spine.at(foot), spine.way(foot)
+    far = float(np.hypot(*(shoulder - begin)))
+    return bezier(begin, begin + way * 0.42 * far, shoulder - look * 0.5 * far, shoulder, 22)
+
+
+def _head(rib, before, look, look_before, cover) -> tuple[np.ndarray, np.ndarray] | None:
+    """The round from the end of *rib* back to the rib *before*, and the rib as it then is: both
+    shortened together until the head has room."""
+    for share in (1.0, 0.9, 0.8, 0.68, 0.55, 0.4):
+        cut = rib[: max(4, round(len(rib) * share))]
+        stop = before[max(2, round((len(before) - 1) * 0.86))] if share == 1.0 else before[
+            max(2, round((len(before) - 1) * 0.86 * share))]  # fmt: skip
+        top = cut[-1]
+        across = top - stop
+        wide = float(np.hypot(*across))
+        if wide < 0.05:
+            return None
+        out = _unit(cut[-1] - cut[-3])
+        high = 0.72 * wide
+        back = _unit(0.55 * look_before + 0.75 * _unit(stop - top) * -0.2 + 0.25 * look)
+        head = bezier(top, top + out * high, stop + back * high * 1.15, stop, 18)
+        if cover.covers(shapely.linestrings(head)):
+            return head, cut
+    return None
+
+
+def _unit(vector: np.ndarray) -> np.ndarray:
+    return vector / max(float(np.hypot(*vector)), 1e-12)
+
+
+@dataclass
+class Thread:
+    """A line that grows piece by piece, with spans and the names of its units."""
+
+    hand: str
+    points: list[np.ndarray]
+    spans: list[Span]
+    units: list[Unit]
+
+    def add(self, piece: np.ndarray, kind: str = "stitch", technique: str = "") -> None:
+        """Go on along *piece*."""
+        piece = tidy(np.asarray(piece, float), 1e-6)
+        if self.points and len(piece) and np.hypot(*(piece[0] - self.points[-1][-1])) < 2e-3:
+            piece = piece[1:]
+        if not len(piece):
+            return
+        self.points.append(piece)
+        stop = sum(len(p) for p in self.points) - 1
+        technique = technique or ("retrace" if kind == "retrace" else self.hand)
+        if stop == 0:
+            return
+        if self.spans and self.spans[-1].kind == kind and self.spans[-1].technique == technique:
+            self.spans[-1] = Span(stop, technique, kind)
+        else:
+            self.spans.append(Span(stop, technique, kind))
+
+    def unit(self, name: str) -> None:
+        """Here a unit ends."""
+        stop = sum(len(p) for p in self.points) - 1
+        if stop > 0 and (not self.units or stop > self.units[-1].stop):
+            self.units.append(Unit(name, stop))
+
+    def run(self, closed: bool = False) -> Run | None:
+        """What was gone along."""
+        if not self.points:
+            return None
+        line = np.concatenate(self.points)
+        if len(line) < 3:
+            return None
+        units = list(self.units)
+        if units and units[-1].stop < len(line) - 1:
+            units[-1] = Unit(units[-1].name, len(line) - 1)
+        return Run(line, self.hand, tuple(self.spans), units=tuple(units), closed=closed)
+
+
+def thread_for(pitch: float) -> Thread:
+    """An empty thread for units of *pitch* inches."""
+    return Thread(size_of_hand(pitch), [], [], [])
+
+
+def stitch_side(
+    thread: Thread, spine: Spine, side: Side, name: str, stroke: str = "bumped"
+) -> None:
+    """Plume after plume from the base to the tip, beginning and ending on the spine.
+
+    *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round
+    the head onto the last plume, home along its rib, which is retraced.
+    """
+    if not side.heads:
+        return
+    ribs, heads, feet = side.ribs, side.heads, side.feet
+    first = _until(ribs[0], heads[0][-1])
+    thread.add(first)
+    thread.add(heads[0][::-1])
+    thread.add(ribs[1][::-1])
+    thread.unit(f"{name} 1")
+    k = 1
+    while k < len(heads):
+        if stroke == "traced":
+            thread.add(spine.between(feet[k], feet[k + 1]), "retrace")
+            thread.add(ribs[k + 1])
+            thread.add(heads[k])
+            thread.add(_until(ribs[k], heads[k][-1])[::-1], "retrace")
+            thread.unit(f"{name} {k + 1}")
+            thread.add(spine.between(feet[k], feet[k + 1]), "retrace")
+            k += 1
+            continue
+        thread.add(spine.between(feet[k], feet[k + 1]), "retrace")
+        thread.add(ribs[k + 1])
+        thread.add(heads[k])
+        thread.unit(f"{name} {k + 1}")
+        if k + 1 < len(heads):
+            thread.add(heads[k][::-1], "retrace")
+            # From the end of this rib down to where the next head meets it, and out over that.
+            rest = _after(ribs[k + 1], heads[k + 1][-1])
+            thread.add(rest[::-1], "retrace")
+            thread.add(heads[k + 1][::-1])
+            thread.add(ribs[k + 2][::-1])
+            thread.unit(f"{name} {k + 2}")
+            k += 2
+        else:
+            thread.add(heads[k][::-1], "retrace")
+            thread.add(ribs[k + 1][::-1], "retrace")
+            k += 1
+
+
+def _until(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
+    """A rib as far as *spot*, one of its points."""
+    return rib[: int(np.hypot(*(rib - spot).T).argmin()) + 1]
+
+
+def _after(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
+    """A rib from *spot* on."""
+    return rib[int(np.hypot(*(rib - spot).T).argmin()) :]
+
+
+def even_spine(points: np.ndarray, closed: bool = False) -> Spine:
+    """A spine of even points."""
+    inches = float(np.hypot(*np.diff(points, axis=0).T).sum())
+    return Spine(resample(points, max(0.04, inches / 240)), closed)

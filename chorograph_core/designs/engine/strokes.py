@@ -1,0 +1,78 @@
+"""The stroke of a hand: even, without kinks, from end to end of a line."""
+
+from __future__ import annotations
+
+import numpy as np
+import shapely
+from scipy.interpolate import CubicSpline
+from scipy.ndimage import gaussian_filter1d
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.curves import resample, thin, tidy
+
+REACH, LEAST = 0.06, 0.012
+"""Inches by which a stroke may swing over the line that it keeps to, at most and in any case."""
+
+
+def flowing(points: np.ndarray, soft: float, closed: bool = False, held: bool = True) -> np.ndarray:
+    """The line (n, 2) with turns tighter than about *soft* inches eased; its ends stay where they are.
+
+    A closed line has its first point last, before and after. With *held*, lengths are kept: what easing
+    takes from a bend is given back once (Taubin, 1995), so that loops do not shrink.
+    """
+    points = tidy(points, 1e-7)
+    if len(points) < 4:
+        return points
+    step = max(soft / 2.5, 0.008)
+    even = resample(points, step, closed=closed)
+    mode = "wrap" if closed else "nearest"
+    if not closed:
+        # Turned about its ends, a line is eased without being drawn away from them.
+        pad = min(len(even) - 1, 12)
+        even = np.vstack(
+            [2 * even[0] - even[pad:0:-1], even, 2 * even[-1] - even[-2 : -pad - 2 : -1]]
+        )
+    sigma = soft / step * 0.8
+    eased = gaussian_filter1d(even, sigma, axis=0, mode=mode)
+    if held:
+        eased = eased + gaussian_filter1d(even - eased, sigma, axis=0, mode=mode)
+    if not closed:
+        eased = eased[pad:-pad]
+        eased[0], eased[-1] = points[0], points[-1]
+    return np.vstack([eased, eased[:1]]) if closed else eased
+
+
+def slack(margin: float) -> float:
+    """How far a stroke may swing over the line *margin* inches inside the seam."""
+    return max(LEAST, min(REACH, 0.7 * margin))
+
+
+def finished(
+    points: np.ndarray, soft: float, part: Polygon, closed: bool = False, over: float = LEAST
+) -> np.ndarray | None:
+    """*points* as a hand would stitch them within *part*, thinned; less eased where easing leaves
+    it by more than *over* inches. None where they leave it as they are."""
+    room = part.buffer(over)
+    shapely.prepare(room)
+    for share in (1.0, 0.5, 0.25):
+        line = thin(flowing(points, soft * share, closed), 0.003)
+        if room.covers(shapely.linestrings(line)):
+            return line
+    line = thin(points, 0.003)
+    return line if room.covers(shapely.linestrings(line)) else None
+
+
+def through(knots: np.ndarray, step: float, closed: bool = False) -> np.ndarray:
+    """An even curve through *knots* (n, 2): a cubic spline over the lengths of the chords, points about
+    *step* inches apart. A closed curve comes back to its first knot, which is given once."""
+    knots = tidy(np.vstack([knots, knots[:1]]) if closed else knots, 1e-7)
+    if len(knots) < 3:
+        return knots
+    # Centripetal places keep a curve from overshooting where knots lie close (Lee, 1989).
+    at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(knots, axis=0).T) ** 0.5)])
+    if closed:
+        knots[-1] = knots[0]
+    curve = CubicSpline(at, knots, bc_type="periodic" if closed else "natural")
+    inches = float(np.hypot(*np.diff(knots, axis=0).T).sum())
+    count = max(len(knots) * 4, round(inches / step))
+    return curve(np.linspace(0, at[-1], count + 1))

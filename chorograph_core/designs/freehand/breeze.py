@@ -1,0 +1,76 @@
+"""Breeze: S-curves echoed evenly in bundles that swell and lean as grass does."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from chorograph_core.designs.contract import Design, Fit
+from chorograph_core.designs.engine.families import measured_from
+from chorograph_core.designs.engine.rows import to_and_fro
+from chorograph_core.designs.settings import (
+    Settings,
+    angle_setting,
+    length_setting,
+    margin_setting,
+    share_setting,
+)
+
+
+@dataclass(frozen=True)
+class BreezeSettings(Settings):
+    """How close the lines are, how large the bundles, how far they sway."""
+
+    gap: float = length_setting("Between lines", 0.3125, 0.125, 3.0)
+    bundle: float = length_setting("Length of a curve", 5.0, 1.0, 24.0, 0.25)
+    sway: float = share_setting("Sway", 0.5, 0.1, 1.0, 0.05)
+    angle: float = angle_setting("Direction", 0.0, -180.0, 180.0, 7.5)
+    relative: str = measured_from()
+    margin: float = margin_setting()
+
+
+class Breeze(Design[BreezeSettings]):
+    """Lines that follow each other while what they follow changes slowly."""
+
+    key = "breeze"
+    name = "Breeze"
+    family = "freehand"
+    stroke = "an S across, echoed back, each a little unlike the last"
+    settings_type = BreezeSettings
+
+    def fits(self, space, settings=None):
+        """It wants a large zone."""
+        s = self.clean(settings)
+        lines = 2 * (space.widest[1] - s.margin) / s.gap
+        if lines < 4:
+            return Fit(0.15, ("too narrow for a bundle: echo instead",))
+        return Fit(0.7 if lines > 10 else 0.5, (f"about {lines:.0f} lines at the widest place",))
+
+    def spacing(self, space, settings=None):
+        """Between lines."""
+        return self.clean(settings).gap
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """Line after line."""
+        s = self.clean(settings)
+        rng = np.random.default_rng(seed)
+        one, two, three = rng.uniform(0, 2 * math.pi, 3)
+        long = s.bundle * 2 * math.pi
+        high = 0.16 * s.bundle * s.sway
+
+        def curve(x, place, number):
+            # Two waves whose crests wander as one goes across: the sum of both is never twice the same.
+            turn = 2 * math.pi / s.bundle
+            lean = 1.6 * np.sin(place / (2.2 * s.bundle) * 2 * math.pi + one)
+            slow = 1.2 * np.sin(place / (1.7 * s.bundle) * 2 * math.pi + two)
+            return high * (np.sin(turn * x + lean) + 0.7 * np.sin(0.57 * turn * x + slow + three))
+
+        del long
+        return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
+                          s.gap / 3, s.bundle)  # fmt: skip
+
+    def alongside(self, settings):
+        """Measured from the top, whatever side is the longest of each."""
+        return replace(settings, relative="top")

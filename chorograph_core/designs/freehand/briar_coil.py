@@ -1,0 +1,82 @@
+"""Briar coil: an open ring, then short spurs out and back while curling round it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.designs.contract import Design
+from chorograph_core.designs.engine.cells import Cell
+from chorograph_core.designs.engine.figures_in_cells import figures_through, room_for
+from chorograph_core.designs.settings import (
+    Settings,
+    count_setting,
+    length_setting,
+    margin_setting,
+    share_setting,
+)
+
+FINE = math.radians(7)
+SPUR = 0.12
+"""How much wider than nothing a spur is, in its share of the round."""
+
+
+@dataclass(frozen=True)
+class BriarSettings(Settings):
+    """How large a coil is, its ring and its spurs."""
+
+    size: float = length_setting("Across a coil", 1.75, 0.5, 8.0, 0.125)
+    ring: float = share_setting(
+        "Ring", 0.4, 0.2, 0.7, 0.05, help="Across the open ring against the coil."
+    )
+    spurs: int = count_setting("Spurs on a coil", 9, 4, 24)
+    margin: float = margin_setting()
+
+
+class BriarCoil(Design[BriarSettings]):
+    """Rings with spurs all round, one after another."""
+
+    key = "briar_coil"
+    name = "Briar coil"
+    family = "freehand"
+    stroke = "round an open ring, then short spurs out and back while curling round it"
+    crosses = True
+    pointed = True
+    divisible = True
+    settings_type = BriarSettings
+
+    def fits(self, space, settings=None):
+        """At least one must have room."""
+        s = self.clean(settings)
+        return room_for(space, s.margin, s.size)
+
+    def spacing(self, space, settings=None):
+        """Half a coil."""
+        s = self.clean(settings)
+        return s.size * 0.42
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One line for each part of the zone."""
+        s = self.clean(settings)
+        return figures_through(
+            space, s.margin, s.size, 0.12 * s.size, seed,
+            lambda cell, behind, ahead, number: _coil(cell, behind, ahead, s), "coil", 0.6,
+        )  # fmt: skip
+
+
+def _coil(cell: Cell, behind: float, ahead: float, s: BriarSettings) -> np.ndarray:
+    """In to the ring, once round it and on to where one will leave; then spur by spur once round to there."""
+    inner, least = s.ring, cell.least
+    ring = behind + np.arange(0, 2 * math.pi + (ahead - behind) % (2 * math.pi) + FINE / 2, FINE)
+    lines = [cell.at(np.array([behind]), 0.0), cell.at(ring, least * (1 - inner))]
+    step = 2 * math.pi / s.spurs
+    low, high = least * (1 - inner) - 0.12 * least, 0.04 * least
+    turn = np.linspace(0, 2 * math.pi, 17)
+    for k in range(s.spurs):
+        # A spur is narrower than its share of the round: out and back nearly on one line.
+        at = ahead + step * (k + turn / (2 * math.pi)) - SPUR * step * np.sin(turn)
+        lines.append(cell.at(at, low + (high - low) * ((1 - np.cos(turn)) / 2) ** 1.3))
+    lines.append(cell.at(np.array([ahead]), 0.0))
+    return np.vstack(lines)

@@ -1,0 +1,53 @@
+"""Curls: a waving line into a spiral and back out beside itself, like a ribbon; the next to the
+other side."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chorograph_core.designs.contract import Design
+from chorograph_core.designs.engine.figures_in_cells import room_for, spirals_through
+from chorograph_core.designs.engine.turning import Spiral, round_middle
+from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
+
+
+@dataclass(frozen=True)
+class CurlSettings(Settings):
+    """How large, how open, how narrow the ribbon."""
+
+    size: float = length_setting("Across a curl", 2.25, 0.5, 12.0, 0.125)
+    pitch: float = length_setting("From turn to turn", 0.625, 0.25, 3.0)
+    ribbon: float = share_setting("Ribbon", 0.3, 0.15, 0.5, 0.05,
+                           help="Width of the ribbon against the way from turn to turn.")  # fmt: skip
+    margin: float = margin_setting()
+
+
+class Curls(Design[CurlSettings]):
+    """Ribbons that curl up, one out of the other."""
+
+    key = "curls"
+    name = "Curls"
+    family = "freehand"
+    stroke = "a waving stem into a spiral, back out beside itself; the next curl to the other side"
+    divisible = True
+    settings_type = CurlSettings
+
+    def fits(self, space, settings=None):
+        """At least one must have room."""
+        s = self.clean(settings)
+        return room_for(space, s.margin, s.size)
+
+    def spacing(self, space, settings=None):
+        """From turn to turn, less the ribbon."""
+        s = self.clean(settings)
+        return s.pitch * (1 - s.ribbon)
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One line for each part of the zone."""
+        s = self.clean(settings)
+        pitch = min(s.pitch, s.size / 2)
+        kind = Spiral(pitch, pitch * s.ribbon, 0.35, round_middle)
+        gap = pitch * (1 - s.ribbon)
+        return spirals_through(
+            space, s.margin, s.size, gap * 0.8, kind, seed, "curl", 0.6, even=False
+        )

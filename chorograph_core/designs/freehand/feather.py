@@ -1,0 +1,96 @@
+"""Feather: plumes on both sides of a spine, out to whatever edge there is."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from chorograph_core.designs.contract import Design, Linework, Mark
+from chorograph_core.designs.engine.feathers import (
+    feather,
+    how_feathered,
+    line_through,
+    shortened,
+    stroke_setting,
+)
+from chorograph_core.designs.engine.plumes import Growth, even_spine
+from chorograph_core.designs.settings import (
+    Settings,
+    angle_setting,
+    choice_setting,
+    count_setting,
+    length_setting,
+    margin_setting,
+    share_setting,
+)
+
+
+@dataclass(frozen=True)
+class FeatherSettings(Settings):
+    """The plumes, and the spine they grow from."""
+
+    pitch: float = length_setting("Width of a plume", 0.875, 0.3125, 5.0)
+    height: float = length_setting(
+        "Tallest plume", 0.0, 0.0, 24.0, 0.125, help="0: out to the edge."
+    )
+    lean: float = angle_setting("Lean", 52.0, 25.0, 80.0, 1.0)
+    swings: int = count_setting("Swings of the spine", 1, 0, 24)
+    sway: float = share_setting("How far it swings", 0.35, 0.0, 0.8, 0.05)
+    channel: float = length_setting(
+        "Open channel along the spine", 0.0, 0.0, 1.5, help="0: a single spine."
+    )
+    count: int = count_setting("Plumes on a side", 0, 0, 400, help="0: as many as have room.")
+    plumes: str = stroke_setting()
+    growing: str = choice_setting("Growing", (("forward", "one way"), ("back", "the other way")))
+    margin: float = margin_setting()
+
+
+class Feather(Design[FeatherSettings]):
+    """Plumes start along the spine, end round, and fan out at its foot and its tip."""
+
+    key = "feather"
+    name = "Feather"
+    family = "freehand"
+    role = "motif"
+    stroke = "up one side plume by plume, back down the spine, up the other side"
+    pointed = True
+    crosses = True
+    retraces = True
+    settings_type = FeatherSettings
+
+    def fits(self, space, settings=None):
+        """Plumes must be taller than wide on both sides."""
+        s = self.clean(settings)
+        return how_feathered(space, s.margin, s.pitch)
+
+    def proposed(self, space):
+        """Plumes narrow enough for four on a side."""
+        s = self.clean()
+        pitch = max(0.3125, min(s.pitch, math.floor(space.widest[1] / 2.6 * 16) / 16))
+        long = space.polygon.length / 2 - 2 * space.widest[1]
+        swings = max(1, round(long / max(space.widest[1] * 6, 1)))
+        return self.clean({"pitch": pitch, "swings": min(swings, 24)})
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One run for each part, from the foot of the spine."""
+        s = self.clean(settings)
+        runs, marks = [], []
+        for part in space.inset(s.margin):
+            line = line_through(space, part, s.sway, s.swings)
+            if line is None or len(line) < 8:
+                continue
+            line = line if s.growing == "forward" else line[::-1]
+            spine = even_spine(shortened(line, 0.45 * s.pitch, 0.85 * s.pitch))
+            growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
+            run, sides = feather(spine, part, growth, "plume", s.plumes, s.channel)
+            if run is None or not any(side.heads for side in sides):
+                continue
+            runs.append(run)
+            marks.append(Mark("line", spine.points[::6], "spine"))
+        return Linework(tuple(runs), tuple(marks))
+
+    def reserves(self, space, settings, linework):
+        """What its plumes cover."""
+        from chorograph_core.designs.engine.reserving import covered_by
+
+        return covered_by(linework, 0.9 * self.clean(settings).pitch)

@@ -1,0 +1,65 @@
+"""Figure-eights: a row of eights along a strip, slanting with it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.designs.contract import Design
+from chorograph_core.designs.engine.lanes import (
+    Lane,
+    along_setting,
+    along_strip,
+    how_strip,
+    start_setting,
+    steps_to,
+    strip_width,
+)
+from chorograph_core.designs.settings import Settings, margin_setting, share_setting
+
+
+@dataclass(frozen=True)
+class EightsSettings(Settings):
+    """How close the eights stand, how wide they are."""
+
+    pitch: float = share_setting("Eight to eight", 0.42, 0.2, 1.0, 0.02,
+                         help="Against the width of the strip.")  # fmt: skip
+    width: float = share_setting("Width of an eight", 0.8, 0.4, 1.0, 0.05,
+                         help="Against the way from eight to eight.")  # fmt: skip
+    margin: float = margin_setting()
+    along: str = along_setting()
+    begin: str = start_setting()
+
+
+class Eights(Design[EightsSettings]):
+    """Eights side by side, one stroke through all of them."""
+
+    key = "figure_eights"
+    name = "Figure-eights"
+    family = "freehand"
+    stroke = "over and back through its own middle, on to the next at the foot"
+    crosses = True
+    settings_type = EightsSettings
+
+    def fits(self, space, settings=None):
+        """It wants a strip."""
+        s = self.clean(settings)
+        return how_strip(space, s.margin, s.along, s.pitch, "eights")
+
+    def spacing(self, space, settings=None):
+        """From eight to eight."""
+        s = self.clean(settings)
+        return s.pitch * strip_width(space, s.margin, s.along)
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One line along each part of the zone."""
+        s = self.clean(settings)
+        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
+                           "eight", doorways, soft=0.03)  # fmt: skip
+
+
+def _stroke(lane: Lane, s: EightsSettings) -> tuple[np.ndarray, np.ndarray]:
+    t = steps_to(lane.count)
+    drift = (t - np.sin(2 * np.pi * t) * 0.0) * (lane.count - s.width) / lane.count + s.width / 2
+    return drift + s.width / 2 * np.sin(4 * np.pi * t), -np.cos(2 * np.pi * t)

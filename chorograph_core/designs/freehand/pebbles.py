@@ -1,0 +1,82 @@
+"""Pebbles: touching circles of mixed size."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
+from chorograph_core.designs.curves import thin, tidy
+from chorograph_core.designs.engine.figures_in_cells import units_at
+from chorograph_core.designs.engine.packing import MOST, packed, round_all
+from chorograph_core.designs.settings import (
+    SettingError,
+    Settings,
+    length_setting,
+    margin_setting,
+    share_setting,
+)
+
+
+@dataclass(frozen=True)
+class PebbleSettings(Settings):
+    """How large pebbles are, and how unlike each other."""
+
+    size: float = length_setting("Across the largest", 0.75, 0.1875, 6.0)
+    mix: float = share_setting("Smallest", 0.4, 0.25, 0.9, 0.05,
+                       help="Across the smallest pebble against the largest.")  # fmt: skip
+    margin: float = margin_setting()
+
+
+class Pebbles(Design[PebbleSettings]):
+    """Circles that touch, each gone round once."""
+
+    key = "pebbles"
+    name = "Pebbles"
+    family = "freehand"
+    stroke = "round a pebble, into the next where it touches, home round the other side of each"
+    crosses = True
+    divisible = True
+    settings_type = PebbleSettings
+
+    def fits(self, space, settings=None):
+        """A few must have room."""
+        s = self.clean(settings)
+        count = space.polygon.area / (0.6 * s.size**2)
+        if 2 * (space.widest[1] - s.margin) < s.size * s.mix or count < 2:
+            return Fit(0.1, ("not one pebble has room: echo instead",))
+        least = s.size * s.mix / 2
+        parts = space.inset(s.margin)
+        held = sum(part.buffer(-least).buffer(least).area for part in parts)
+        if held < 0.6 * space.polygon.area:
+            return Fit(0.3, ("most of the zone is too narrow for pebbles",))
+        return Fit(0.66, (f"about {count:.0f} pebbles",))
+
+    def spacing(self, space, settings=None):
+        """Across a pebble of middle size."""
+        s = self.clean(settings)
+        return s.size * (1 + s.mix) / 2
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """A closed line through all that touch."""
+        s = self.clean(settings)
+        if space.polygon.area > MOST * 0.5 * s.size**2:
+            raise SettingError(
+                "Across the largest: there would be thousands of pebbles here.", "size"
+            )
+        runs = []
+        for part in space.inset(s.margin):
+            found = packed(part, s.size / 2, s.size * s.mix / 2, np.random.default_rng(seed))
+            for line, stops in round_all(found):
+                ends = line[stops]
+                drawn = tidy(thin(line, 0.003))
+                runs.append(
+                    Run(
+                        drawn,
+                        size_of_hand(s.size),
+                        closed=True,
+                        units=units_at(drawn, ends, "pebble"),
+                    )
+                )
+        return Linework(tuple(runs))

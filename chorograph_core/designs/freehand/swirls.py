@@ -1,0 +1,53 @@
+"""Swirls: in to the centre, round, and out between the lines; the next grows from the last one's back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from chorograph_core.designs.contract import Design
+from chorograph_core.designs.engine.figures_in_cells import TRUE, room_for, spirals_through
+from chorograph_core.designs.engine.turning import Spiral, round_middle
+from chorograph_core.designs.settings import (
+    Settings,
+    choice_setting,
+    length_setting,
+    margin_setting,
+)
+
+
+@dataclass(frozen=True)
+class SwirlSettings(Settings):
+    """How large, how close, which way round."""
+
+    size: float = length_setting("Across a swirl", 2.0, 0.5, 12.0, 0.125)
+    gap: float = length_setting("Between lines", 0.3125, 0.125, 2.0)
+    margin: float = margin_setting()
+    turning: str = choice_setting("In", (("right", "to the right"), ("left", "to the left")))
+
+
+class Swirls(Design[SwirlSettings]):
+    """Round spirals of about one size, smaller where the zone is narrow."""
+
+    key = "swirls"
+    name = "Swirls"
+    family = "freehand"
+    stroke = "spiral right in, turn round, out between the lines; the next from its back"
+    divisible = True
+    settings_type = SwirlSettings
+
+    def fits(self, space, settings=None):
+        """At least one must have room."""
+        s = self.clean(settings)
+        return room_for(space, s.margin, s.size)
+
+    def spacing(self, space, settings=None):
+        """Between lines."""
+        return self.clean(settings).gap
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One line for each part of the zone."""
+        s = self.clean(settings)
+        gap = min(s.gap, s.size / 3) * TRUE
+        kind = Spiral(2 * gap, gap, 0.15, round_middle)
+        sense = 1 if s.turning == "right" else -1
+        return spirals_through(space, s.margin, s.size, gap, kind, seed, "swirl", sense=sense)
