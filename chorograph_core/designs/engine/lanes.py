@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Doorways, Fit, Linework, Run, Unit, size_of_hand
@@ -22,9 +23,13 @@ from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import Strip, strip_of
 from chorograph_core.measure import format_inches
 
-NARROWEST = 0.22
+NARROWEST = 0.3
 """Inches. Where a strip is narrower than this a unit ends."""
-LEAST_UNIT = 0.14
+LEAST_UNIT = 0.2
+TURNS = 0.45
+"""What the inner side of a bend goes on, at most, against the outer side."""
+ROUNDED = 0.4
+"""How far the inside of a bend is rounded off, in widths."""
 STRIP = 1.6
 """Length over width from which a zone is a strip."""
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
@@ -83,15 +88,46 @@ def lane_in(
 
     The count is whole, and a multiple of *step*. Ends narrower than `NARROWEST` are left out.
     """
-    strip = _trimmed(strip)
+    strip = _round_bends(_trimmed(strip))
     widths = np.full(len(strip.along), strip.mean_width) if even else strip.widths
     pitch = np.maximum(widths * proportion, least)
     density = 1 / pitch
-    gone = np.concatenate(
-        [[0.0], np.cumsum(np.diff(strip.along) * (density[1:] + density[:-1]) / 2)]
-    )
+    # Units are counted along the outer side: round a bend it is longer than the middle.
+    rails = [np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right)]
+    steps = np.maximum(np.diff(strip.along), np.where(_bends(strip), np.maximum(*rails), 0.0))
+    gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
     count = max(step, round(gone[-1] / step) * step)
     return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count)
+
+
+def _bends(strip: Strip) -> np.ndarray:
+    """Between which stations (n - 1,) one side goes on much less than the other."""
+    left, right = (np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right))
+    slow = np.minimum(left, right) / np.maximum(np.maximum(left, right), 1e-9)
+    # At its ends a strip that runs out into a point bends nowhere.
+    wide = strip.widths[1:] > 0.7 * strip.mean_width
+    return (slow < TURNS) & wide
+
+
+def _round_bends(strip: Strip) -> Strip:
+    """The strip with the inside of its bends rounded off: there is no room for a unit on a corner."""
+    bends = _bends(strip)
+    if not bends.any():
+        return strip
+    spread = max(2, len(bends) // 30)
+    share = gaussian_filter1d(
+        maximum_filter1d(bends.astype(float), spread), spread / 2, mode="nearest"
+    )
+    share = ROUNDED * np.append(share, share[-1])[:, None]
+    left, right = (np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right))
+    inner = np.where(bends, right < left, False)
+    both = gaussian_filter1d(
+        np.where(bends, np.where(inner, 1.0, -1.0), 0.0), spread, mode="nearest"
+    )
+    on_right = (np.append(both, both[-1]) > 0)[:, None]
+    middle = strip.right - strip.left
+    return Strip(strip.left + np.where(on_right, 0.0, 1.0) * share * middle,
+                 strip.right - np.where(on_right, 1.0, 0.0) * share * middle, strip.along)  # fmt: skip
 
 
 def _trimmed(strip: Strip) -> Strip:

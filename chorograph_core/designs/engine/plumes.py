@@ -31,6 +31,8 @@ BELOW = 0.72
 """The share of its height at which the width of a plume is measured."""
 GRAZED = 0.42
 """What an inch of an edge that is grazed still counts."""
+SHARES = tuple(float(share) for share in np.arange(1.0, 0.36, -0.03))
+"""How much of a plume is tried, the whole of it first, until its head has room."""
 LEAST = 0.55
 """Height against width from which there is a plume at all."""
 
@@ -230,7 +232,7 @@ def _plumes(spine, room, side, ends, looks, reach, stand) -> Side:
     if not spine.closed:
         feet = np.clip(feet, 0.0, spine.length)
         feet = _spread(feet, spine.length, 0.1 * float(np.median(wide)))
-    shoulders = ends - looks * np.minimum(near * 0.95, 0.5 * reach)[:, None]
+    shoulders = ends - looks * np.minimum(near * 0.55, 0.5 * reach)[:, None]
     cover = room.buffer(0.008)
     shapely.prepare(cover)
     ribs = [_rib(spine, f, s, look) for f, s, look in zip(feet, shoulders, looks, strict=True)]
@@ -276,22 +278,21 @@ def _rib(spine: Spine, foot: float, shoulder: np.ndarray, look: np.ndarray) -> n
     """From the spine, along it at first, out to the shoulder."""
     begin, way = spine.at(foot), spine.way(foot)
     far = float(np.hypot(*(shoulder - begin)))
-    return bezier(begin, begin + way * 0.42 * far, shoulder - look * 0.5 * far, shoulder, 22)
+    return bezier(begin, begin + way * 0.42 * far, shoulder - look * 0.5 * far, shoulder, 44)
 
 
 def _head(rib, before, look, look_before, cover) -> tuple[np.ndarray, np.ndarray] | None:
     """The round from the end of *rib* back to the rib *before*, and the rib as it then is: both
     shortened together until the head has room."""
-    for share in (1.0, 0.9, 0.8, 0.68, 0.55, 0.4):
+    for share in SHARES:
         cut = rib[: max(4, round(len(rib) * share))]
-        stop = before[max(2, round((len(before) - 1) * 0.86))] if share == 1.0 else before[
-            max(2, round((len(before) - 1) * 0.86 * share))]  # fmt: skip
+        stop = before[max(2, round((len(before) - 1) * 0.86 * min(1.0, share + 0.12)))]
         top = cut[-1]
         across = top - stop
         wide = float(np.hypot(*across))
         if wide < 0.05:
             return None
-        out = _unit(cut[-1] - cut[-3])
+        out = _unit(cut[-1] - cut[-4])
         high = 0.72 * wide
         back = _unit(0.55 * look_before + 0.75 * _unit(stop - top) * -0.2 + 0.25 * look)
         head = bezier(top, top + out * high, stop + back * high * 1.15, stop, 18)
@@ -360,7 +361,8 @@ def stitch_side(
     """Plume after plume from the base to the tip, beginning and ending on the spine.
 
     *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round
-    the head onto the last plume, home along its rib, which is retraced.
+    the head onto the last plume, home along its rib, which is retraced. *along* is what going on along the spine counts
+    as: part of a spine that is stitched, or a way along a seam.
     """
     if not side.heads:
         return
@@ -373,15 +375,19 @@ def stitch_side(
     k = 1
     while k < len(heads):
         if stroke == "traced":
-            thread.add(spine.between(feet[k], feet[k + 1]), "retrace")
+            thread.add(
+                spine.between(feet[k], feet[k + 1]), along, "ditch" if along == "link" else ""
+            )
             thread.add(ribs[k + 1])
             thread.add(heads[k])
             thread.add(_until(ribs[k], heads[k][-1])[::-1], "retrace")
             thread.unit(f"{name} {k + 1}")
-            thread.add(spine.between(feet[k], feet[k + 1]), "retrace")
+            thread.add(
+                spine.between(feet[k], feet[k + 1]), along, "ditch" if along == "link" else ""
+            )
             k += 1
             continue
-        thread.add(spine.between(feet[k], feet[k + 1]), "retrace")
+        thread.add(spine.between(feet[k], feet[k + 1]), along, "ditch" if along == "link" else "")
         thread.add(ribs[k + 1])
         thread.add(heads[k])
         thread.unit(f"{name} {k + 1}")

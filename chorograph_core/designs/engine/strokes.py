@@ -5,11 +5,13 @@ from __future__ import annotations
 import numpy as np
 import shapely
 from scipy.interpolate import CubicSpline
-from scipy.ndimage import gaussian_filter1d
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample, thin, tidy
 
+THINNING = 0.0012
+"""Inches by which points may be left out: more would make a small round a polygon."""
 REACH, LEAST = 0.06, 0.012
 """Inches by which a stroke may swing over the line that it keeps to, at most and in any case."""
 
@@ -55,11 +57,35 @@ def finished(
     room = part.buffer(over)
     shapely.prepare(room)
     for share in (1.0, 0.5, 0.25):
-        line = thin(flowing(points, soft * share, closed), 0.003)
+        eased = flowing(points, soft * share, closed)
+        line = thin(eased, THINNING)
+        if room.covers(shapely.linestrings(line)):
+            return line
+        line = thin(_only_where(points, eased, room, closed), THINNING)
         if room.covers(shapely.linestrings(line)):
             return line
     line = thin(points, 0.003)
     return line if room.covers(shapely.linestrings(line)) else None
+
+
+def _only_where(points: np.ndarray, eased: np.ndarray, room, closed: bool) -> np.ndarray:
+    """*eased* as far as it stays in *room*; about the places where it leaves, the line as it was."""
+    body = eased[:-1] if closed else eased
+    plain = _even(tidy(points, 1e-7), len(body), closed)
+    out = ~shapely.contains_xy(room, body[:, 0], body[:, 1])
+    wide = 10
+    mode = "wrap" if closed else "nearest"
+    near = maximum_filter1d(out.astype(float), 2 * wide + 1, mode=mode)
+    share = gaussian_filter1d(near, wide / 3, mode=mode)[:, None]
+    made = body * (1 - share) + plain * share
+    return np.vstack([made, made[:1]]) if closed else made
+
+
+def _even(points: np.ndarray, count: int, closed: bool) -> np.ndarray:
+    """*count* points at even distances along a line; of a closed one the last is left out."""
+    at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    stops = np.linspace(0, at[-1], count + 1)[:-1] if closed else np.linspace(0, at[-1], count)
+    return np.column_stack([np.interp(stops, at, points[:, k]) for k in (0, 1)])
 
 
 def through(knots: np.ndarray, step: float, closed: bool = False) -> np.ndarray:

@@ -39,6 +39,8 @@ OPEN = 0.5
 PULL = 0.55
 SHY = 0.1
 """Gaps the line keeps from the edge, so that it can go round a corner that points inwards."""
+RIM = 0.55
+"""The same for a place on the edge."""
 SHARP = 1.0
 """Radians a point may turn by before the line is let shrink there."""
 
@@ -221,13 +223,16 @@ def _into_the_open(
 ) -> np.ndarray:
     """Towards spots that no stretch of the line is near, for the points nearest to them."""
     push = np.zeros_like(line)
-    least = wide * ground.gap
     tree = cKDTree(line)
-    away, _ = tree.query(ground.spots, distance_upper_bound=2 * least)
+    # At the edge a spot is open sooner: beyond it nothing follows.
+    spots = np.vstack([ground.spots, ground.rim])
+    least = np.full(len(spots), wide * ground.gap)
+    least[len(ground.spots) :] = RIM * ground.gap
+    away, _ = tree.query(spots)
     open_ = away > least
     if not open_.any():
         return push
-    spots = ground.spots[open_]
+    spots, least = spots[open_], least[open_]
     away, index = tree.query(spots, min(5, len(line)))
     far = np.minimum(away[:, 0] - least, 0.3 * ground.gap)
     for k in range(index.shape[1]):
@@ -256,6 +261,7 @@ class Ground:
         self.part, self.gap, self.line = shy, gap, shy.boundary
         self.middle = part.buffer(-0.8 * gap)
         self.spots = spots_in(part, 0.33 * gap)
+        self.rim = shapely.get_coordinates(shapely.segmentize(part.boundary, 0.5 * gap))
         self.room = shapely.distance(part.boundary, shapely.points(self.spots)) + 0.25 * gap
         for shape in (self.part, self.line, self.middle):
             shapely.prepare(shape)

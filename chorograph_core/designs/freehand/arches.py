@@ -34,6 +34,8 @@ class Arches(Design[ArchSettings]):
     family = "freehand"
     stroke = "arc beside arc across, round at the edge, back under them"
     pointed = True
+    # Along the edge one passes the turns of other rows.
+    crosses = True
     settings_type = ArchSettings
 
     def fits(self, space, settings=None):

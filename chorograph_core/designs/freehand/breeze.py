@@ -38,6 +38,8 @@ class Breeze(Design[BreezeSettings]):
     name = "Breeze"
     family = "freehand"
     stroke = "an S across, echoed back, each a little unlike the last"
+    # Along the edge one passes the turns of other rows.
+    crosses = True
     settings_type = BreezeSettings
 
     def fits(self, space, settings=None):
@@ -69,7 +71,7 @@ class Breeze(Design[BreezeSettings]):
 
         del long
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
-                          s.gap / 3, s.bundle)  # fmt: skip
+                          s.gap / 1.8, s.bundle)  # fmt: skip
 
     def alongside(self, settings):
         """Measured from the top, whatever side is the longest of each."""

@@ -38,9 +38,8 @@ class Curls(Design[CurlSettings]):
         return room_for(space, s.margin, s.size)
 
     def spacing(self, space, settings=None):
-        """From turn to turn, less the ribbon."""
-        s = self.clean(settings)
-        return s.pitch * (1 - s.ribbon)
+        """From turn to turn."""
+        return self.clean(settings).pitch
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One line for each part of the zone."""

@@ -23,7 +23,7 @@ from chorograph_core.designs.settings import Settings, margin_setting, share_set
 class CursiveSettings(Settings):
     """How far from loop to loop, how much shorter every other one is."""
 
-    pitch: float = share_setting("Loop to loop", 0.45, 0.2, 1.2, 0.05,
+    pitch: float = share_setting("Loop to loop", 0.55, 0.2, 1.2, 0.05,
                          help="Against the width of the strip.")  # fmt: skip
     short: float = share_setting("Short loops", 0.5, 0.2, 1.0, 0.05,
                          help="Height of every other loop against the tall ones.")  # fmt: skip
@@ -66,6 +66,6 @@ def _stroke(lane: Lane, s: CursiveSettings) -> tuple[np.ndarray, np.ndarray]:
     number = np.floor(t).astype(int)
     tall = np.where(number % 2 == 0, 1.0, s.short)
     height = (1 - np.cos(2 * np.pi * t)) / 2
-    u = t - 0.5 * np.sin(2 * np.pi * t) * (0.55 + 0.45 * (1 - tall)) + s.lean * height * tall
+    u = t + 0.38 * np.sin(2 * np.pi * t) + s.lean * height * tall
     # Leaning forward, the last loop stays on its strip.
     return u * lane.count / (lane.count + 0.35 * s.lean), -1 + 2 * height * tall

@@ -30,6 +30,8 @@ from chorograph_core.designs.settings import (
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import strip_of
 
+TALLEST = 5.0
+"""Plumes so many times taller than wide are no half feather."""
 INSIDE = 0.03
 """Inches by which the spine stays inside the line it follows, so that one can look out from it."""
 
@@ -89,6 +91,8 @@ class HalfFeather(Design[HalfFeatherSettings]):
             return Fit(0.3, ("no seam that goes all along for a spine",))
         if tall < 0.9:
             return Fit(0.25, (*reasons, "plumes would be wider than tall"))
+        if tall > TALLEST or lane.length < 1.6 * lane.mean_width:
+            return Fit(0.32, (*reasons, "a whole feather fills so compact a zone better"))
         if plumes < 3:
             return Fit(0.3, (*reasons, "fewer than three plumes read as a mistake"))
         return Fit(min(0.9, 0.5 + 0.02 * plumes), tuple(reasons))
@@ -110,7 +114,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
             spine = even_spine(_drawn_in(line, side, INSIDE * 1.5))
             thread = thread_for(s.pitch)
             grown = grown_side(spine, part, side, growth)
-            stitch_side(thread, spine, grown, "plume", s.plumes)
+            stitch_side(thread, spine, grown, "plume", s.plumes, "link")
             run = thread.run()
             if run is not None and grown.heads:
                 runs.append(run)

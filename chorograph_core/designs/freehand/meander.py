@@ -63,11 +63,12 @@ class Meander(Design[MeanderSettings]):
         hand = size_of_hand(2 * s.gap)
         if doorways and len(parts) == 1 and None not in doorways:
             start, stop = (np.asarray(door, float) for door in doorways)
-            way = wander_between(parts[0], s.gap, seed, start, stop)
-            if way is not None:
-                return Linework((Run(way, hand),), kept_doorways=True)
+            for attempt in range(TRIES):
+                way = wander_between(parts[0], s.gap, seed + 1000 * attempt, start, stop)
+                if way is not None:
+                    return Linework((Run(way, hand),), kept_doorways=True)
         lines = [line for part in parts for line in wander(part, s.gap, seed)]
-        return Linework(tuple(Run(thin(line, 0.004), hand, closed=True) for line in lines))
+        return Linework(tuple(Run(thin(line, 0.002), hand, closed=True) for line in lines))
 
     def doors(self, space, settings=None):
         """The corners, when the zone is in one part."""
@@ -136,7 +137,7 @@ def wander_between(
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
     found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False)
-    return None if found is None else thin(finished(found, False), 0.004)
+    return None if found is None else thin(finished(found, False), 0.002)
 
 
 @lru_cache(maxsize=256)

@@ -10,6 +10,7 @@ from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of
 from chorograph_core.designs.curves import thin, tidy
 from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.packing import MOST, packed, round_all
+from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.settings import (
     SettingError,
     Settings,
@@ -70,7 +71,7 @@ class Pebbles(Design[PebbleSettings]):
             found = packed(part, s.size / 2, s.size * s.mix / 2, np.random.default_rng(seed))
             for line, stops in round_all(found):
                 ends = line[stops]
-                drawn = tidy(thin(line, 0.003))
+                drawn = _meshed(line, part, s)
                 runs.append(
                     Run(
                         drawn,
@@ -80,3 +81,9 @@ class Pebbles(Design[PebbleSettings]):
                     )
                 )
         return Linework(tuple(runs))
+
+
+def _meshed(line: np.ndarray, part, s: PebbleSettings) -> np.ndarray:
+    """The way round all pebbles, easy where one goes over into the next."""
+    eased = finished(line, min(0.04, s.size * s.mix / 10), part, True, slack(s.margin))
+    return tidy(thin(line, 0.003)) if eased is None else eased

@@ -68,7 +68,7 @@ class Squiggles(Design[SquiggleSettings]):
         """One line to and fro along each part of the zone."""
         s = self.clean(settings)
         return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
-                           "squiggle", doorways, soft=0.05)  # fmt: skip
+                           "squiggle", doorways, soft=0.09)  # fmt: skip
 
 
 def _stroke(lane: Lane, s: SquiggleSettings) -> tuple[np.ndarray, np.ndarray]:

@@ -41,6 +41,8 @@ class WavyRows(Design[WavySettings]):
     name = "Wavy rows"
     family = "freehand"
     stroke = "a long wave across, round at the edge, back beside it"
+    # Along the edge one passes the turns of other rows.
+    crosses = True
     settings_type = WavySettings
 
     def fits(self, space, settings=None):
@@ -70,7 +72,7 @@ class WavyRows(Design[WavySettings]):
             return high / 2 * swell * np.sin(x / s.period * 2 * math.pi + slow)
 
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high, "row",
-                          s.gap / 4, s.period)  # fmt: skip
+                          s.gap / 1.8, s.period)  # fmt: skip
 
     def alongside(self, settings):
         """Measured from the top, whatever side is the longest of each."""

@@ -25,7 +25,7 @@ class WishboneSettings(Settings):
 
     pitch: float = share_setting("Slant to slant", 0.5, 0.2, 1.2, 0.05,
                          help="Against the width of the strip.")  # fmt: skip
-    loop: float = share_setting("Loops", 0.34, 0.2, 0.5, 0.02,
+    loop: float = share_setting("Loops", 0.4, 0.25, 0.6, 0.02,
                         help="How far a loop reaches back, against the way from slant to slant.")  # fmt: skip
     margin: float = margin_setting()
     along: str = along_setting()
