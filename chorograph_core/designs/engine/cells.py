@@ -39,6 +39,8 @@ class Cell:
     middle: np.ndarray
     radii: np.ndarray
     near: list[int] = field(default_factory=list)
+    outer: bool = False
+    """Whether it lies at the zone's edge."""
 
     def radius(self, angle: np.ndarray | float) -> np.ndarray:
         """How far the cell reaches at an angle in radians."""
@@ -89,6 +91,7 @@ def cells_in(part: Polygon, size: float, gap: float, rng: np.random.Generator, r
         piece = next((p for p in pieces if p.covers(spot)), pieces[0] if pieces else None)
         cell = None if piece is None else _rounded(piece, gap, round_)
         if cell is not None:
+            cell.outer = piece.distance(part.exterior) < 0.05 * size
             found.append(cell)
     _neighbours(found, part, gap)
     return found
@@ -229,6 +232,9 @@ def _walk(cells: list[Cell], group: set[int]) -> Walk:
                                         round(float(np.hypot(*(middles[k] - here))), 6), k))  # fmt: skip
         path.append(best)
         left.discard(best)
+    # One arrives at the edge: what lies behind the last cell there is turned aside to.
+    while len(path) > 1 and not cells[path[-1]].outer and any(cells[k].outer for k in path[1:]):
+        left.add(path.pop())
     aside: dict[int, list[int]] = {}
     reached = list(path)
     for node in reached:

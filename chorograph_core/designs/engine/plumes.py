@@ -31,7 +31,7 @@ BELOW = 0.72
 """The share of its height at which the width of a plume is measured."""
 GRAZED = 0.42
 """What an inch of an edge that is grazed still counts."""
-SHARES = tuple(float(share) for share in np.arange(1.0, 0.36, -0.03))
+SHARES = tuple(float(share) for share in np.arange(1.0, 0.2, -0.03))
 """How much of a plume is tried, the whole of it first, until its head has room."""
 LEAST = 0.55
 """Height against width from which there is a plume at all."""
@@ -137,7 +137,7 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
 
     ends, looks, reach, stand = mid(envelope), mid(look), mid(far), mid(places)
     looks /= np.maximum(np.hypot(*looks.T), 1e-9)[:, None]
-    return _plumes(spine, room, side, ends, looks, reach, stand)
+    return _plumes(spine, room, ends, looks, reach, stand, 0.0 if growth.count else LEAST)
 
 
 def _looks(spine: Spine, growth: Growth) -> tuple[np.ndarray, np.ndarray]:
@@ -224,8 +224,8 @@ def _forward(envelope: np.ndarray, foot: np.ndarray, side: int) -> np.ndarray:
     return kept
 
 
-def _plumes(spine, room, side, ends, looks, reach, stand) -> Side:
-    """Ribs and heads from the ends of ribs on the envelope."""
+def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
+    """Ribs and heads from the ends of ribs on the envelope; *least*: height of a plume against its width."""
     wide = np.hypot(*np.diff(ends, axis=0).T)
     near = np.minimum(np.append(wide, wide[-1]), np.append(wide[:1], wide)) / 2
     feet = stand - np.minimum(0.36 * reach, 1.6 * float(np.median(wide)))
@@ -240,7 +240,7 @@ def _plumes(spine, room, side, ends, looks, reach, stand) -> Side:
     ahead = 0
     for k in range(1, len(ribs)):
         made = None
-        if reach[k] >= LEAST * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
+        if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
             made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover)
         if made is not None and not _meet(made[1], kept_ribs[-1]):
             heads.append(made[0])
@@ -356,17 +356,23 @@ def thread_for(pitch: float) -> Thread:
 
 
 def stitch_side(
-    thread: Thread, spine: Spine, side: Side, name: str, stroke: str = "bumped"
+    thread: Thread,
+    spine: Spine,
+    side: Side,
+    name: str,
+    stroke: str = "bumped",
+    along: str = "retrace",
 ) -> None:
     """Plume after plume from the base to the tip, beginning and ending on the spine.
 
-    *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round
-    the head onto the last plume, home along its rib, which is retraced. *along* is what going on along the spine counts
-    as: part of a spine that is stitched, or a way along a seam.
+    *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round the head
+    onto the last plume, home along its rib, which is retraced. *along* is what going on along the spine counts
+    as: part of a spine that is stitched, or a ``"link"`` along a seam.
     """
     if not side.heads:
         return
     ribs, heads, feet = side.ribs, side.heads, side.feet
+    how = "ditch" if along == "link" else ""
     first = _until(ribs[0], heads[0][-1])
     thread.add(first)
     thread.add(heads[0][::-1])
@@ -375,19 +381,15 @@ def stitch_side(
     k = 1
     while k < len(heads):
         if stroke == "traced":
-            thread.add(
-                spine.between(feet[k], feet[k + 1]), along, "ditch" if along == "link" else ""
-            )
+            thread.add(spine.between(feet[k], feet[k + 1]), along, how)
             thread.add(ribs[k + 1])
             thread.add(heads[k])
             thread.add(_until(ribs[k], heads[k][-1])[::-1], "retrace")
             thread.unit(f"{name} {k + 1}")
-            thread.add(
-                spine.between(feet[k], feet[k + 1]), along, "ditch" if along == "link" else ""
-            )
+            thread.add(spine.between(feet[k], feet[k + 1]), along, how)
             k += 1
             continue
-        thread.add(spine.between(feet[k], feet[k + 1]), along, "ditch" if along == "link" else "")
+        thread.add(spine.between(feet[k], feet[k + 1]), along, how)
         thread.add(ribs[k + 1])
         thread.add(heads[k])
         thread.unit(f"{name} {k + 1}")

@@ -44,6 +44,7 @@ class Pebbles(Design[PebbleSettings]):
     def fits(self, space, settings=None):
         """A few must have room."""
         s = self.clean(settings)
+        _refuse_thousands(space, s)
         count = space.polygon.area / (0.6 * s.size**2)
         if 2 * (space.widest[1] - s.margin) < s.size * s.mix or count < 2:
             return Fit(0.1, ("not one pebble has room: echo instead",))
@@ -62,10 +63,7 @@ class Pebbles(Design[PebbleSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """A closed line through all that touch."""
         s = self.clean(settings)
-        if space.polygon.area > MOST * 0.5 * s.size**2:
-            raise SettingError(
-                "Across the largest: there would be thousands of pebbles here.", "size"
-            )
+        _refuse_thousands(space, s)
         runs = []
         for part in space.inset(s.margin):
             found = packed(part, s.size / 2, s.size * s.mix / 2, np.random.default_rng(seed))
@@ -81,6 +79,11 @@ class Pebbles(Design[PebbleSettings]):
                     )
                 )
         return Linework(tuple(runs))
+
+
+def _refuse_thousands(space, s: PebbleSettings) -> None:
+    if space.polygon.area > MOST * 0.4 * (s.size * (1 + s.mix) / 2) ** 2:
+        raise SettingError("Across the largest: there would be thousands of pebbles here.", "size")
 
 
 def _meshed(line: np.ndarray, part, s: PebbleSettings) -> np.ndarray:

@@ -50,7 +50,7 @@ class Rope(Design[RopeSettings]):
         """It wants a strip."""
         s = self.clean(settings)
         fit = how_strip(space, s.margin, s.along, s.pitch, "strands")
-        if space.polygon.area < 0.75 * space.polygon.convex_hull.area:
+        if space.polygon.area < 0.85 * space.polygon.convex_hull.area:
             return Fit(min(fit.score, 0.3), (*fit.reasons, "a rope does not turn so sharply"))
         return fit
 

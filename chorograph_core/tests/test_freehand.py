@@ -1,0 +1,290 @@
+"""Freehand motifs and the engines they stand on: what a good hand does, in numbers."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely.geometry import Point, Polygon, box
+
+from chorograph_core.designs import Space, designs
+from chorograph_core.designs.engine.cells import cells_in, walks_through
+from chorograph_core.designs.engine.figures_in_cells import in_order
+from chorograph_core.designs.engine.lanes import lane_in, strip_in
+from chorograph_core.designs.engine.packing import packed, round_all
+from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.engine.strokes import finished, flowing
+from chorograph_core.designs.engine.true_shape import edge_sites, sites_in
+from chorograph_core.designs.engine.wandering import grown, round_branches, settled
+from chorograph_core.designs.filling import widest_gap
+from chorograph_core.designs.judging import judged
+from chorograph_core.tests.shapes import UGLY
+
+TRIANGLE = Polygon([(0, 0), (9, 0), (0, 9)])
+
+
+def drawn(key: str, shape: Polygon, seed: int = 1, **given_settings):
+    """A design in a shape, with some of its settings."""
+    drawing = designs()[key]
+    return drawing.draw(Space(shape), drawing.clean(given_settings), seed)
+
+
+class TrueShapeTests(TestCase):
+    def test_corners_are_sites_and_sides_are_shared_evenly(self):
+        sites = edge_sites(box(0, 0, 6, 4), 1.0)
+        for corner in ((0, 0), (6, 0), (6, 4), (0, 4)):
+            self.assertLess(np.hypot(*(sites - corner).T).min(), 1e-9)
+        top = np.sort(sites[sites[:, 1] == 0][:, 0])
+        np.testing.assert_allclose(np.diff(top), 1.0)
+
+    @settings(max_examples=12, deadline=None)
+    @given(some.floats(0.4, 1.6), some.integers(0, 99))
+    def test_no_two_sites_are_too_near_and_none_is_too_far(self, spacing, seed):
+        sites = sites_in(TRIANGLE, spacing, np.random.default_rng(seed))
+        apart = np.hypot(*(sites[:, None] - sites[None]).transpose(2, 0, 1))
+        np.fill_diagonal(apart, np.inf)
+        self.assertGreater(apart.min(), 0.6 * spacing)
+        spots = np.random.default_rng(0).uniform(0, 9, (800, 2))
+        spots = spots[shapely.contains_xy(TRIANGLE, *spots.T)]
+        nearest = np.hypot(*(spots[:, None] - sites[None]).transpose(2, 0, 1)).min(axis=1)
+        self.assertLess(nearest.max(), 1.35 * spacing)
+
+
+class WanderingTests(TestCase):
+    def test_the_line_keeps_from_itself_and_leaves_nothing_open(self):
+        for name in ("square", "triangle", "curved", "holed", "bent"):
+            part = UGLY[name].buffer(-0.125)
+            rng = np.random.default_rng(3)
+            points, pairs = grown(part, 0.5, rng)
+            for body in round_branches(points, pairs, part, 0.5):
+                line = settled(shapely.get_coordinates(body.exterior)[:-1], part, 0.5)
+                with self.subTest(name):
+                    self.assertIsNotNone(line)
+                    ring = shapely.linearrings(line)
+                    self.assertTrue(shapely.is_simple(ring))
+                    self.assertTrue(part.buffer(0.02).covers(ring))
+
+    def test_gaps_of_a_meander_hold_by_the_measures_of_the_contract(self):
+        drawing = designs()["meander"]
+        space, clean = Space(box(0, 0, 7, 7)), drawing.clean({"gap": 0.5})
+        found = judged(drawing, space, clean, drawing.draw(space, clean, 2))
+        self.assertLessEqual(found.gap, 1.7)
+        self.assertEqual((found.corners, found.crossings), (0, 0))
+        self.assertLessEqual(found.edge, 0.8)
+
+
+class StrokeTests(TestCase):
+    def test_a_corner_becomes_round_and_the_ends_stay(self):
+        line = np.array([[0, 0], [2, 0], [2, 2], [4, 2]], float)
+        eased = flowing(line, 0.2)
+        np.testing.assert_allclose(eased[[0, -1]], line[[0, -1]])
+        legs = np.diff(eased, axis=0)
+        turn = np.abs(np.diff(np.unwrap(np.arctan2(legs[:, 1], legs[:, 0]))))
+        self.assertLess(np.degrees(turn.max()), 30)
+        self.assertLess(shapely.distance(shapely.points(line[1]), shapely.linestrings(eased)), 0.2)
+
+    def test_what_would_leave_the_zone_is_eased_less_or_refused(self):
+        part = box(0, 0, 4, 4)
+        line = np.array([[0, 0], [4, 0], [4, 4], [0, 4], [0, 1]], float)
+        self.assertTrue(part.buffer(0.013).covers(shapely.linestrings(finished(line, 0.3, part))))
+        self.assertIsNone(finished(line + 1.0, 0.3, part))
+
+
+class CellTests(TestCase):
+    def test_a_walk_comes_to_every_cell_once(self):
+        for name in ("square", "bent", "holed", "star", "mitred"):
+            cells = cells_in(UGLY[name], 1.2, 0.2, np.random.default_rng(0))
+            orders = [in_order(walk) for walk in walks_through(cells)]
+            with self.subTest(name):
+                self.assertEqual(sorted(sum(orders, [])), list(range(len(cells))))
+
+    def test_cells_fill_the_zone_without_lying_on_each_other(self):
+        cells = cells_in(box(0, 0, 10, 10), 2.0, 0.2, np.random.default_rng(0), 0.5)
+        angles = np.linspace(0, 2 * np.pi, 60, endpoint=False)
+        shapes = [Polygon(cell.at(angles, 0.0)) for cell in cells]
+        both = sum(a.intersection(b).area for i, a in enumerate(shapes) for b in shapes[:i])
+        self.assertLess(both, 0.6)
+        self.assertGreater(shapely.union_all(shapes).area, 85)
+
+    @settings(max_examples=10, deadline=None)
+    @given(some.sampled_from(["square", "triangle", "curved", "bent"]), some.integers(0, 50))
+    def test_swirls_are_one_line_that_never_crosses_itself(self, name, seed):
+        work = drawn("swirls", UGLY[name], seed)
+        self.assertEqual(len(work.runs), 1)
+        self.assertTrue(shapely.is_simple(shapely.linestrings(work.runs[0].points)))
+
+    def test_swirls_can_be_left_after_each_and_end_at_the_edge(self):
+        shape = box(0, 0, 10, 10)
+        run = drawn("swirls", shape).runs[0]
+        self.assertGreater(len(run.units), 12)
+        for end in run.points[[0, -1]]:
+            self.assertLess(shape.exterior.distance(Point(end)), 0.6)
+
+    def test_a_turn_to_the_left_is_not_one_to_the_right(self):
+        areas = []
+        for turning in ("right", "left"):
+            line = drawn("swirls", box(0, 0, 2, 2), turning=turning).runs[0].points
+            legs = np.diff(line, axis=0)
+            turn = np.diff(np.unwrap(np.arctan2(legs[:, 1], legs[:, 0])))
+            areas.append(turn[: len(turn) // 4].sum())
+        self.assertLess(areas[0] * areas[1], 0)
+
+
+class PackingTests(TestCase):
+    @settings(max_examples=10, deadline=None)
+    @given(some.integers(0, 99), some.floats(0.25, 0.45))
+    def test_pebbles_touch_and_do_not_lie_on_each_other(self, seed, large):
+        part = box(0, 0, 5, 4)
+        found = packed(part, large, 0.4 * large, np.random.default_rng(seed))
+        for k, one in enumerate(found):
+            self.assertTrue(part.buffer(1e-6).covers(Point(one.middle).buffer(one.radius * 0.999)))
+            for two in found[:k]:
+                between = np.hypot(*(one.middle - two.middle))
+                self.assertGreater(between, one.radius + two.radius - 1e-6)
+        covered = sum(math.pi * one.radius**2 for one in found)
+        self.assertGreater(covered / part.area, 0.66)
+
+    def test_each_pebble_is_gone_round_just_once(self):
+        found = packed(box(0, 0, 5, 4), 0.4, 0.16, np.random.default_rng(1))
+        lines = round_all(found)
+        self.assertEqual(len(lines), 1)
+        line, stops = lines[0]
+        self.assertEqual(len(stops), len(found))
+        inches = float(np.hypot(*np.diff(line, axis=0).T).sum())
+        around = sum(2 * math.pi * one.radius for one in found)
+        self.assertAlmostEqual(inches / around, 1.0, delta=0.05)
+
+
+class LaneTests(TestCase):
+    def test_units_come_out_whole_and_even(self):
+        lane = lane_in(strip_in(Space(box(0, 0, 24, 2)), box(0, 0, 24, 2)), 0.5)
+        self.assertEqual(lane.count, 24)
+        ends = lane.points(np.arange(25.0), np.zeros(25))
+        np.testing.assert_allclose(np.hypot(*np.diff(ends, axis=0).T), 1.0, atol=0.02)
+
+    def test_units_grow_smaller_as_a_strip_tapers(self):
+        wedge = Polygon([(0, 0), (16, 1.2), (16, 1.8), (0, 3)])
+        lane = lane_in(strip_in(Space(wedge), wedge), 0.5)
+        ends = lane.points(np.arange(lane.count + 1.0), np.zeros(lane.count + 1))
+        steps = np.hypot(*np.diff(ends, axis=0).T)
+        if ends[0, 0] > ends[-1, 0]:
+            steps = steps[::-1]
+        self.assertGreater(steps[0], 2 * steps[-1])
+        self.assertTrue((np.diff(steps) < 0.02).all())
+
+    def test_lying_standing_and_slanting_strips_have_the_same_units(self):
+        from shapely import affinity
+
+        for key in ("wishbone", "figure_eights", "ribbon_candy", "cursive_loops", "u_swing"):
+            counts = set()
+            for angle in (0, 90, 37):
+                shape = affinity.rotate(box(0, 0, 18, 2.5), angle, origin=(0, 0))
+                counts.add(len(drawn(key, shape).runs[0].stops()))
+            with self.subTest(key):
+                self.assertEqual(len(counts), 1)
+
+    def test_six_strips_are_stitched_one_after_another(self):
+        # Each strip's line ends at its far end, where the next one, laid beside it, begins when told so.
+        keys = ("wishbone", "ribbon_candy", "figure_eights", "cursive_loops", "u_swing", "rope")
+        at = (0.0, 0.0)
+        for k, key in enumerate(keys):
+            drawing, space = designs()[key], Space(box(0, 2 * k, 12, 2 * k + 2))
+            extra = {"guides": "none"} if key == "rope" else {}
+            run = drawing.draw(space, drawing.clean(extra), 1, (at, None)).runs[0]
+            with self.subTest(key):
+                self.assertLess(abs(run.points[0][0] - at[0]), 1.5)
+                self.assertGreater(abs(run.points[-1][0] - run.points[0][0]), 9)
+            at = tuple(run.points[-1])
+
+    def test_what_is_no_strip_is_declined_with_a_reason(self):
+        for name in ("holed", "star", "hourglass"):
+            fit = designs()["wishbone"].fits(Space(UGLY[name]))
+            self.assertLess(fit.score, 0.35, name)
+            self.assertTrue(fit.reasons)
+
+
+class PlumeTests(TestCase):
+    def test_counted_plumes_are_as_many_as_were_asked_for(self):
+        spine = even_spine(np.array([[2.0, 5.0], [8.0, 5.0], [16.0, 5.0]]))
+        for count in (4, 9, 15):
+            for side in (1, -1):
+                made = grown_side(spine, box(0, 0, 18, 10), side, Growth(1.0, count=count))
+                self.assertEqual(len(made.heads), count)
+
+    def test_both_sides_of_a_straight_spine_are_mirror_images(self):
+        spine = even_spine(np.array([[2.0, 5.0], [9.0, 5.0], [16.0, 5.0]]))
+        sides = [grown_side(spine, box(0, 0, 18, 10), side, Growth(1.0)) for side in (1, -1)]
+        self.assertEqual(len(sides[0].heads), len(sides[1].heads))
+        for one, two in zip(sides[0].heads, sides[1].heads, strict=True):
+            np.testing.assert_allclose(one, two * (1, -1) + (0, 10), atol=1e-6)
+
+    def test_ribs_leave_the_spine_along_it(self):
+        spine = even_spine(np.array([[2.0, 5.0], [9.0, 5.0], [16.0, 5.0]]))
+        for rib in grown_side(spine, box(0, 0, 18, 10), 1, Growth(1.0)).ribs:
+            leg = rib[1] - rib[0]
+            self.assertLess(abs(math.degrees(math.atan2(leg[1], leg[0]))), 15)
+
+    def test_a_wreath_closes_and_both_its_sides_are_counted(self):
+        work = drawn("wreath", box(0, 0, 9, 9), count=20, inside=12)
+        self.assertIn("12 and 20 plumes", work.notes[0])
+        names = [unit.name for unit in work.runs[0].units]
+        self.assertEqual(len([n for n in names if "plume" in n]), 32)
+        ends = work.runs[0].points[[0, -1]]
+        self.assertLess(np.hypot(*(ends[0] - ends[1])), 0.5)
+
+    def test_an_older_half_feather_keeps_its_lean(self):
+        drawing = designs()["half_feather"]
+        kept, said = drawing.settled({"lean": 0.45, "pitch": 1.25}, 1)
+        self.assertTrue(25 <= kept["lean"] <= 80)
+        self.assertEqual(said, ())
+
+
+class FigureTests(TestCase):
+    def test_petals_are_counted_and_turn_into_each_other(self):
+        for petals in (5, 8, 12):
+            run = drawn("flower", box(0, 0, 8, 8), petals=petals).runs[0]
+            self.assertEqual(sum("petal" in unit.name for unit in run.units), petals)
+            stitched = shapely.union_all(
+                [shapely.linestrings(p) for p, _, kind in run.pieces() if kind == "stitch"]
+            )
+            from shapely import affinity
+
+            turned = affinity.rotate(stitched, 360 / petals, origin=(4, 4))
+            self.assertLess(shapely.hausdorff_distance(stitched, turned), 0.06)
+
+    def test_leaves_of_a_vine_do_not_overlap(self):
+        run = drawn("leaf_vine", box(0, 0, 20, 5)).runs[0]
+        self.assertGreater(sum("leaf" in unit.name for unit in run.units), 8)
+        line = shapely.linestrings(run.points)
+        self.assertTrue(box(0, 0, 20, 5).buffer(0.02).covers(line))
+
+    def test_a_ground_keeps_the_room_of_its_motif(self):
+        shape = box(0, 0, 12, 12)
+        space = Space(shape)
+        for motif in ("flower", "wreath", "feather", "curled_feather"):
+            drawing = designs()[motif]
+            clean = drawing.clean(
+                {"radius": 3.0} if motif in ("flower", "wreath") else {"margin": 1.5}
+            )
+            work = drawing.draw(space, clean, 1)
+            kept = drawing.reserves(space, clean, work)
+            with self.subTest(motif):
+                lines = shapely.union_all([shapely.linestrings(run.points) for run in work.runs])
+                self.assertTrue(kept.buffer(0.05).covers(lines))
+                rest = max(shapely.get_parts(shape.difference(kept)), key=lambda p: p.area)
+                ground = drawn("swirls", rest)
+                both = shapely.union_all([shapely.linestrings(run.points) for run in ground.runs])
+                self.assertTrue(rest.buffer(0.03).covers(both))
+
+    def test_an_echo_leaves_no_more_than_its_gap(self):
+        shape = box(0, 0, 6, 6)
+        work = drawn("echo_fill", shape, gap=0.5)
+        self.assertEqual(len(work.runs), 1)
+        self.assertLess(2 * widest_gap(shape.buffer(-0.125), work.runs), 1.7 * 0.5)
+
+    def test_an_odd_count_of_squiggles_ends_at_the_other_end(self):
+        for count, far in ((3, True), (4, False)):
+            line = drawn("squiggles", box(0, 0, 14, 3), count=count).runs[0].points
+            self.assertEqual(abs(line[0][0] - line[-1][0]) > 7, far)
