@@ -21,6 +21,8 @@ WIDER = 1.35
 that and a knot at every line that crosses."""
 TRIES = 6
 """Seeds that are tried: where two parts meet by chance in a gap, others do not."""
+BEGUN = 3
+"""How often one begins anew with another first part."""
 LEAST = 4.0
 """Square inches below which a part is left to the fill of its neighbour."""
 
@@ -66,13 +68,22 @@ def _drawn(one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon]) ->
     """Each part with the first seed that leaves no wide gap towards the part before it."""
     settings = drawing.clean(one.settings)
     most = WIDER * widest_gap(shape, one.linework.runs)
+    for begun in range(0, BEGUN * TRIES, TRIES):
+        all_runs = _one_after_another(one, drawing, settings, shape, parts, most, begun)
+        if all_runs and all_fills_alike(shape, one.linework.runs, all_runs, WIDER):
+            return all_runs
+    return None
+
+
+def _one_after_another(one, drawing, settings, shape, parts, most: float, begun: int) -> list[Run]:
+    """Each part with a seed that meets the part before it well; nothing where one cannot be drawn."""
     made: list[tuple[Run, ...]] = []
     for k, part in enumerate(parts):
         best: tuple[float, tuple[Run, ...]] | None = None
         for more in range(TRIES):
-            runs = _tried(one, drawing, settings, shape, part, one.seed + more)
+            runs = _tried(one, drawing, settings, shape, part, one.seed + begun + more)
             if not runs:
-                return None
+                return []
             both = shapely.union_all([*parts[max(0, k - 1) : k], part], grid_size=1e-6)
             gap = widest_gap(both, [*(made[-1] if made else ()), *runs])
             if best is None or gap < best[0]:
@@ -81,8 +92,7 @@ def _drawn(one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon]) ->
                 break
         assert best is not None
         made.append(best[1])
-    all_runs = [run for each in made for run in each]
-    return all_runs if all_fills_alike(shape, one.linework.runs, all_runs, WIDER) else None
+    return [run for each in made for run in each]
 
 
 def _tried(one, drawing, settings, shape, part: Polygon, seed: int) -> tuple[Run, ...]:

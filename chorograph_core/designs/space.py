@@ -142,6 +142,19 @@ class Space:
         return ring[turning_points(ring)]
 
 
+def window_of(space: Space, side: float) -> Space:
+    """The space itself, or of one longer than *side* inches a window of it: quickly drawn, and to be read."""
+    x0, y0, x1, y1 = space.polygon.bounds
+    if max(x1 - x0, y1 - y0) <= side:
+        return space
+    spot = space.polygon.representative_point()
+    x = min(max(spot.x, x0 + side / 2), max(x1 - side / 2, x0 + side / 2))
+    y = min(max(spot.y, y0 + side / 2), max(y1 - side / 2, y0 + side / 2))
+    window = shapely.box(x - side / 2, y - side / 2, x + side / 2, y + side / 2)
+    parts = polygons(space.polygon.intersection(window))
+    return Space(parts[0] if parts else space.polygon, None, space.foot_radius, space.rulers)
+
+
 def side_heading(line: np.ndarray, longest: bool = True) -> float:
     """Direction of the longest, or the shortest, leg of *line* (n, 2), the first of those alike; radians,
     folded to a half turn, so that nearly level stays level."""

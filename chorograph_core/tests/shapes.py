@@ -7,6 +7,7 @@ import shapely
 from shapely.geometry import MultiPoint, Point, Polygon, box
 
 from chorograph_core.chart import Chart, Fabric, Patch
+from chorograph_core.designs import designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job
 from chorograph_core.layouts import Border, StraightSet
@@ -64,7 +65,8 @@ def designed(survey: StraightSet, edge_finish: str = "binding") -> Job:
         taken.update(ids)
         thread = "bracken" if key in ("ribbon_candy", "half_feather") else "indigo"
         if ids:
-            legend.append(Entry(key, key, tuple(ids), (ditch, Layer(key, {}, thread))))
+            layer = Layer(key, {}, thread, version=designs()[key].version)
+            legend.append(Entry(key, key, tuple(ids), (ditch, layer)))
     job = Job("A small top", chart, zones, survey=survey, legend=tuple(legend))
     return replace(job, policy=Policy(edge_finish=edge_finish, effort=0))
 

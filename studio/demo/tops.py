@@ -9,6 +9,7 @@ from dataclasses import replace
 from chorograph_core.chart import Chart, Fabric, Patch
 from chorograph_core.chart.applique import lay
 from chorograph_core.chart.shapes import STAMPS, placed
+from chorograph_core.designs import designs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.layouts import (
@@ -33,7 +34,7 @@ _STARS = ("sawtooth_star", "quarter_star", "pinwheel")
 
 
 def _layer(key: str, thread: str, spi: float = 11, **settings) -> Layer:
-    return Layer(key, settings, thread, spi)
+    return Layer(key, settings, thread, spi, version=designs()[key].version)
 
 
 def _sampler_rules() -> list[tuple[str, Callable[[Patch], bool], tuple[Layer, ...]]]:
@@ -44,13 +45,14 @@ def _sampler_rules() -> list[tuple[str, Callable[[Patch], bool], tuple[Layer, ..
          or (p.kind == "quarter_star" and p.cell.endswith("r1c1.0")),
          (_CLEAR, _layer("crosshatch", "indigo", spacing=0.75))),
         ("Snowballs", lambda p: p.kind == "snowball" and p.fabric == "a",
-         (_CLEAR, _layer("inset_echo", "indigo", first=0.5, spacing=0.5, count=0))),
+         (_CLEAR, _layer("wreath", "indigo", 12, pitch=1.0, margin=0.375, count=24, inside=14),
+          _layer("swirls", "indigo", 12, size=1.25, gap=0.25))),
         ("Points", lambda p: p.fabric == "c" or p.kind == "snowball",
          (_CLEAR, _layer("inset_echo", "indigo", first=0.25))),
         ("Grounds", lambda p: p.fabric == "a" and p.kind in (*_STARS, "square_in_square"),
-         (_CLEAR, _layer("meander", "indigo", 12, gap=0.375))),
+         (_CLEAR, _layer("swirls", "indigo", 12, size=1.5, gap=0.3125))),
         ("Dark squares", lambda p: p.fabric == "b" and p.kind == "nine_patch",
-         (_CLEAR, _layer("loops", "indigo", spacing=1.125, size=0.5))),
+         (_CLEAR, _layer("flower", "indigo", 12, petals=8, centre=0.26, margin=0.25))),
         ("Light squares", lambda p: p.fabric == "a" and p.kind == "nine_patch",
          (_CLEAR, _layer("parallel", "indigo", spacing=0.5, angle=45))),
         ("Dash bars", lambda p: p.fabric == "b" and p.kind == "churn_dash",
@@ -66,7 +68,7 @@ def _sampler_rules() -> list[tuple[str, Callable[[Patch], bool], tuple[Layer, ..
         ("Narrow border", lambda p: p.cell.startswith("border1"),
          (_CLEAR, _layer("parallel", "bracken", spacing=0.5))),
         ("Feather border", lambda p: p.cell.startswith("border2"),
-         (_CLEAR, _layer("half_feather", "bracken", pitch=1.5))),
+         (_CLEAR, _layer("feather", "bracken", 12, pitch=1.0, swings=4, sway=0.4, channel=0.25))),
     ]  # fmt: skip
 
 

@@ -9,13 +9,12 @@ from functools import lru_cache
 
 import numpy as np
 import shapely
-from shapely.geometry import box
 
 from chorograph_core.designs import Design, Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
-from chorograph_core.designs.space import polygons
+from chorograph_core.designs.space import polygons, window_of
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
@@ -71,7 +70,7 @@ def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None) -> Tray:
 @lru_cache(maxsize=64)
 def _tray(key: tuple, held: Carried) -> Tray:
     space, chosen = held.value
-    shown = _shown(space)
+    shown = window_of(space, WINDOW)
     x0, y0, x1, y1 = shown.polygon.bounds
     side = max(x1 - x0, y1 - y0)
     pad = 0.05 * side
@@ -122,19 +121,6 @@ def space_of(core: CoreJob, zone: Zone) -> Space:
     parts = polygons(zone.polygon.intersection(limit)) or [zone.polygon]
     space = Space(parts[0], None, core.machine.foot_radius, core.rulers)
     return Surroundings(core.chart, core.zones).told(space, zone)
-
-
-def _shown(space: Space) -> Space:
-    """The space itself, or a window of it where it is large: quickly drawn, and to be read."""
-    x0, y0, x1, y1 = space.polygon.bounds
-    if max(x1 - x0, y1 - y0) <= WINDOW:
-        return space
-    spot = space.polygon.representative_point()
-    x = min(max(spot.x, x0 + WINDOW / 2), max(x1 - WINDOW / 2, x0 + WINDOW / 2))
-    y = min(max(spot.y, y0 + WINDOW / 2), max(y1 - WINDOW / 2, y0 + WINDOW / 2))
-    window = box(x - WINDOW / 2, y - WINDOW / 2, x + WINDOW / 2, y + WINDOW / 2)
-    parts = polygons(space.polygon.intersection(window))
-    return Space(parts[0] if parts else space.polygon, None, space.foot_radius, space.rulers)
 
 
 @dataclass(frozen=True)

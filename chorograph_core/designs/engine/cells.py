@@ -89,7 +89,9 @@ def cells_in(part: Polygon, size: float, gap: float, rng: np.random.Generator, r
         pieces = polygons(room)
         spot = shapely.points(point)
         piece = next((p for p in pieces if p.covers(spot)), pieces[0] if pieces else None)
-        cell = None if piece is None else _rounded(piece, gap, round_)
+        if piece is None:
+            continue
+        cell = _rounded(piece, gap, round_)
         if cell is not None:
             cell.outer = piece.distance(part.exterior) < 0.05 * size
             found.append(cell)
@@ -137,6 +139,10 @@ def _rounded(shape: Polygon, gap: float, round_: float) -> Cell | None:
         return None
     soft = shape.buffer(-round_ * inner).buffer(round_ * inner) if round_ > 0 else shape
     shape = max(polygons(soft) or [shape], key=lambda p: p.area)
+    if not shape.covers(shapely.points(circle.coords[0])):
+        # Rounding may have parted the cell; the middle is that of what is left.
+        circle = shapely.maximum_inscribed_circle(shape, tolerance=0.02)
+        inner = float(circle.length)
     middle = np.array(circle.coords[0])
     centroid = shapely.get_coordinates(shape.centroid)[0]
     if shape.boundary.distance(shapely.points(centroid)) > 0.9 * inner and shape.covers(
@@ -160,7 +166,8 @@ def _seen_from(middle: np.ndarray, shape: Polygon) -> np.ndarray:
     far = (a[:, 0] * side[:, 1] - a[:, 1] * side[:, 0]) / safe
     share = (a[:, 0] * way[:, 1:] - a[:, 1] * way[:, :1]) / safe
     hit = (np.abs(cross) > 1e-12) & (far > 1e-9) & (share >= -1e-9) & (share <= 1 + 1e-9)
-    return np.where(hit, far, np.inf).min(axis=1).clip(0.03, 1e3)
+    seen = np.where(hit, far, np.inf).min(axis=1)
+    return np.where(np.isfinite(seen), seen, 0.03).clip(0.03)
 
 
 def _neighbours(cells: list[Cell], part: Polygon, gap: float) -> None:

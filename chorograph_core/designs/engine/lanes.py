@@ -169,7 +169,9 @@ def how_strip(space: Space, margin: float, along: str, proportion: float, what: 
         return Fit(0.12, ("this is no strip: its sides do not run along with each other",))
     if ratio < STRIP or space.polygon.area < 0.55 * space.polygon.convex_hull.area:
         return Fit(0.3, (reason, "hardly longer than wide"))
-    return Fit(min(0.92, 0.45 + 0.06 * ratio), (reason,))
+    # In what tapers as a triangle does units are of too many sizes to be even.
+    uneven = float(np.std(strip.widths)) / wide
+    return Fit(min(0.92, 0.45 + 0.06 * ratio) * (1 - 0.75 * min(1.0, uneven)), (reason,))
 
 
 def strays(strip: Strip, part: Polygon) -> bool:

@@ -21,7 +21,7 @@ from chorograph_core.designs.engine.true_shape import spots_in
 
 TOUCH = 0.06
 """Radii apart at which two circles are drawn as touching: the smaller one moves up."""
-MOST = 3000
+MOST = 9000
 
 
 @dataclass

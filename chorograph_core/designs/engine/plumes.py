@@ -366,8 +366,8 @@ def stitch_side(
     """Plume after plume from the base to the tip, beginning and ending on the spine.
 
     *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round the head
-    onto the last plume, home along its rib, which is retraced. *along* is what going on along the spine counts
-    as: part of a spine that is stitched, or a ``"link"`` along a seam.
+    onto the last plume, home along its rib, which is retraced. *along*: a way
+    along the spine is part of a spine that is stitched, or a ``"link"`` along a seam.
     """
     if not side.heads:
         return

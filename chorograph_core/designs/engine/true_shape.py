@@ -32,7 +32,7 @@ def edge_sites(core: Polygon, spacing: float) -> np.ndarray:
 
 def ring_sites(ring: np.ndarray, spacing: float) -> np.ndarray:
     """The same for one closed ring of points (n + 1, 2)."""
-    plain = shapely.get_coordinates(shapely.linestrings(ring).simplify(0.03 * spacing))[:-1]
+    plain = shapely.get_coordinates(shapely.linestrings(ring).simplify(0.12 * spacing))[:-1]
     if len(plain) < 3:
         return plain[:1]
     corners = turning_points(plain)

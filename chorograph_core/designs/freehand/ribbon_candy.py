@@ -40,7 +40,6 @@ class RibbonCandy(Design[CandySettings]):
     name = "Ribbon candy"
     family = "freehand"
     stroke = "over the top, slant back, under; ends at the far end"
-    version = 2
     settings_type = CandySettings
 
     def fits(self, space, settings=None):

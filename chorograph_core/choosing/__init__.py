@@ -1,0 +1,12 @@
+"""Choosing what goes where: candidates measured in place, judged by the rules of the craft, and proposed."""
+
+from chorograph_core.choosing.hearing import Heard, heard
+from chorograph_core.choosing.levels import LEVELS, Level, level_of
+from chorograph_core.choosing.proposing import Proposed, proposed_legend, ranked
+from chorograph_core.choosing.reasons import Reason, reasons_for
+from chorograph_core.choosing.setting_out import Setting, setting_of
+
+__all__ = [
+    "LEVELS", "Heard", "Level", "Proposed", "Reason", "Setting", "heard", "level_of", "proposed_legend",
+    "ranked", "reasons_for", "setting_of",
+]  # fmt: skip
