@@ -84,22 +84,22 @@ def main() -> None:
         drawn_safely(design, space, design.clean(), 1)
     whole = time.perf_counter() - began
     table("All layouts", ["measure", "ours", "aim"], [
-        [f"{ZONES} zones of a top, layouts in turn, seconds", _top(), 4.0],
+        [f"{ZONES} zones of a top, layouts in turn, seconds", top(ruled()), 4.0],
         [f"{ZONES} zones, no two alike, seconds", whole, 4.0],
         ["one zone, median ms", float(np.median(each_ms)), 15.0],
         ["one zone, 95th percentile ms", float(np.percentile(each_ms, 95)), 60.0],
         *_tray(), *_layings(),
     ])  # fmt: skip
-    _sheet()
+    sheet(ruled(), SHEET)
 
 
-def _top() -> float:
-    """Seconds to draw a top of so many zones, its kinds of place given all the layouts in turn."""
+def top(layouts: list[Design]) -> float:
+    """Seconds to draw a top of so many zones, its kinds of place given all the designs in turn."""
     chart = StraightSet(
         10, 15, 8, ("square_in_square", "hourglass", "nine_patch", "sawtooth_star"), 1
     ).chart()
     zones = zones_from_patches(chart)[:ZONES]
-    places, layouts = places_of(chart, zones), ruled()
+    places = places_of(chart, zones)
     entries = [
         Entry(f"{k}.{j}", "", place.zones[j :: len(layouts)], (Layer(layout.key, {}, "t"),))
         for k, place in enumerate(places)
@@ -144,10 +144,9 @@ def _layings() -> list[list]:
     return found
 
 
-def _sheet() -> None:
-    """Every layout on eight shapes, one row each; what it declines is drawn faint."""
+def sheet(rows: list[Design], path: Path) -> None:
+    """Every design on eight shapes, one row each; what it declines is drawn faint."""
     columns = shapes()
-    rows = ruled()
     size = (NAME + len(columns) * (TILE + GAP) + GAP, GAP + len(rows) * (TILE + GAP))
     image = Image.new("RGB", size, "#efe8d8")
     pen = ImageDraw.Draw(image)
@@ -166,8 +165,8 @@ def _sheet() -> None:
             made, _ = drawn_safely(design, space, settings, 1)
             tile = _tile(shape, made, fit.score >= 0.35)
             image.paste(tile, (NAME + column * (TILE + GAP), y))
-    image.quantize(64).save(SHEET, optimize=True)
-    print(f"The sheet: docs/{SHEET.name}")
+    image.quantize(64).save(path, optimize=True)
+    print(f"The sheet: docs/{path.name}")
 
 
 def _tile(shape: Polygon, made, suits: bool) -> Image.Image:

@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "studio.intake",
     "studio.routes",
     "studio.sums",
+    "studio.audition",
     "studio.demo",
 ]
 MIDDLEWARE = [

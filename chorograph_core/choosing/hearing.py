@@ -24,7 +24,7 @@ WINDOW = 14.0
 class Heard:
     """A candidate as measured in the pattern zone: its layers and what each drew; how well the design suits
     the zone (0 to 1), and why; inches a square inch, the widest gap (inches); for all zones together minutes,
-    layings of a ruler and yards of top thread; how much it shows (0 to 1)."""
+    layings of a ruler and inches of top thread; how much it shows (0 to 1)."""
 
     layers: tuple[Layer, ...]
     drawn: tuple[Linework, ...]
@@ -34,7 +34,7 @@ class Heard:
     gap: float
     minutes: float
     layings: int
-    yards: float
+    thread: float
     shows: float
     fault: str = ""
 
@@ -101,7 +101,7 @@ def _measured(
     times = sum(core.zone(zone).polygon.area for zone in place.zones) / max(seen.polygon.area, 1e-9)
     return Heard(
         layers, made, suits, tuple(why), even.density, even.gap, whole.minutes * times,
-        round(whole.ruler_moves * times), sum(whole.thread_inches.values()) * times / 36,
+        round(whole.ruler_moves * times), sum(whole.thread_inches.values()) * times,
         shown(core, layers[0].thread, place), fault,
     )  # fmt: skip
 

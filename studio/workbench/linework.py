@@ -134,7 +134,9 @@ def _detail(entry: Entry, units: str) -> str:
     told = [
         parameter.show(getattr(settings, parameter.key), units)
         for parameter in drawing.parameters
-        if parameter.kind in ("length", "angle") and parameter.key != "margin"
+        if parameter.kind in ("length", "angle")
+        and parameter.key != "margin"
+        and getattr(settings, parameter.key)
     ][:2]
     return " · ".join([drawing.name.lower() if entry.name else "", *told]).strip(" ·")
 

@@ -1,0 +1,12 @@
+"""Addresses of the audition."""
+
+from django.urls import path
+
+from studio.audition import views
+
+urlpatterns = [
+    path("jobs/<uuid:job_id>/audition/", views.audition, name="audition"),
+    path("jobs/<uuid:job_id>/audition/take/", views.take, name="audition-take"),
+    path("jobs/<uuid:job_id>/audition.pdf", views.paper, name="audition-pdf"),
+    path("jobs/<uuid:job_id>/proposal/", views.proposal, name="proposal"),
+]
