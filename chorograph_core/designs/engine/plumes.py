@@ -255,11 +255,9 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
 
 def _meet(rib: np.ndarray, before: np.ndarray) -> bool:
     """Whether two ribs cross away from the spine."""
-    return bool(
-        shapely.linestrings(rib[len(rib) // 3 :]).crosses(
-            shapely.linestrings(before[len(rib) // 4 :])
-        )
-    )
+    outer = rib[min(len(rib) // 3, len(rib) - 2) :]
+    other = before[min(len(rib) // 4, len(before) - 2) :]
+    return bool(shapely.linestrings(outer).crosses(shapely.linestrings(other)))
 
 
 def _spread(feet: np.ndarray, length: float, least: float) -> np.ndarray:
