@@ -1,5 +1,6 @@
 """Choosing what goes where: candidates measured in place, judged by the rules of the craft, and proposed."""
 
+from chorograph_core.choosing.balance import Balance, balance_of
 from chorograph_core.choosing.hearing import Heard, heard
 from chorograph_core.choosing.levels import LEVELS, Level, level_of
 from chorograph_core.choosing.proposing import Proposed, proposed_legend, ranked
@@ -7,6 +8,6 @@ from chorograph_core.choosing.reasons import Reason, reasons_for
 from chorograph_core.choosing.setting_out import Setting, setting_of
 
 __all__ = [
-    "LEVELS", "Heard", "Level", "Proposed", "Reason", "Setting", "heard", "level_of", "proposed_legend",
-    "ranked", "reasons_for", "setting_of",
+    "LEVELS", "Balance", "Heard", "Level", "Proposed", "Reason", "Setting", "balance_of", "heard",
+    "level_of", "proposed_legend", "ranked", "reasons_for", "setting_of",
 ]  # fmt: skip

@@ -1,4 +1,4 @@
-"""Even sites in a zone and a short way round them: the ground of motifs that may wander."""
+"""A short way round many points: the ground of motifs that may wander."""
 
 from __future__ import annotations
 
@@ -9,64 +9,8 @@ import shapely
 from scipy.spatial import cKDTree
 from shapely.geometry import Polygon
 
-MOST_SITES = 900
-"""Sites that are still gone round in a short way."""
 NEIGHBOURS = 8
 """Neighbours of a point that a short way may lead to."""
-MOST_SAMPLES = 120_000
-
-
-def sites(
-    polygon: Polygon, spacing: float, rng: np.random.Generator, rounds: int = 7,
-    most: int = MOST_SITES,
-) -> np.ndarray:  # fmt: skip
-    """Points (n, 2) spread evenly in *polygon*, about *spacing* inches apart; wider apart where there
-    would be more than *most*.
-
-    A jittered triangular lattice relaxed by Lloyd's method on a cloud of sample points, so that
-    every point ends in the middle of the area that is nearest to it.
-    """
-    x0, y0, x1, y1 = polygon.bounds
-    wished = polygon.area / (spacing * spacing * math.sqrt(3) / 2)
-    if wished > most:
-        spacing *= math.sqrt(wished / most)
-        wished = most
-    count = max(1, round(wished))
-    cloud = _cloud(polygon, max(400, min(24 * count, MOST_SAMPLES)), rng)
-    if len(cloud) <= count:
-        return cloud
-    rows = np.arange(y0 + spacing / 3, y1, spacing * math.sqrt(3) / 2)
-    lattice = [
-        (x + (spacing / 2 if k % 2 else 0), y)
-        for k, y in enumerate(rows)
-        for x in np.arange(x0 + spacing / 3, x1, spacing)
-    ]
-    start = np.array(lattice) if lattice else np.empty((0, 2))
-    if len(start):
-        start = start + rng.normal(0, spacing * 0.18, start.shape)
-        start = start[shapely.contains_xy(polygon, start[:, 0], start[:, 1])]
-    if len(start) < count:
-        more = cloud[rng.choice(len(cloud), count - len(start), replace=False)]
-        start = np.vstack([start, more])
-    points = start
-    for _ in range(rounds):
-        _, owner = cKDTree(points).query(cloud)
-        weight = np.bincount(owner, minlength=len(points))
-        kept = weight > 0
-        middle = np.column_stack(
-            [np.bincount(owner, cloud[:, k], minlength=len(points)) for k in (0, 1)]
-        )
-        points = middle[kept] / weight[kept, None]
-    good = shapely.contains_xy(polygon, points[:, 0], points[:, 1])
-    return points[good] if good.any() else cloud[:1]
-
-
-def _cloud(polygon: Polygon, count: int, rng: np.random.Generator) -> np.ndarray:
-    x0, y0, x1, y1 = polygon.bounds
-    box = max((x1 - x0) * (y1 - y0), 1e-9)
-    tries = int(count * box / max(polygon.area, box / 400)) + 16
-    raw = rng.random((min(tries, 200_000), 2)) * (x1 - x0, y1 - y0) + (x0, y0)
-    return raw[shapely.contains_xy(polygon, raw[:, 0], raw[:, 1])]
 
 
 def round_trip(

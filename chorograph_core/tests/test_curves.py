@@ -18,7 +18,7 @@ from chorograph_core.designs.keeping import inside, pushed_back
 from chorograph_core.designs.linking import Edge, link_along_edge
 from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.strip import strip
-from chorograph_core.designs.wander import round_trip, sites
+from chorograph_core.designs.wander import round_trip
 from chorograph_core.rulers import Ruler, placements_along
 from chorograph_core.tests.shapes import UGLY
 
@@ -238,17 +238,6 @@ class KeepingTests(TestCase):
 
 
 class WanderTests(TestCase):
-    def test_sites_are_even_and_inside(self):
-        for name in ("square", "bent", "holed"):
-            shape = UGLY[name]
-            points = sites(shape, 0.8, np.random.default_rng(1))
-            self.assertTrue(shapely.contains_xy(shape, points[:, 0], points[:, 1]).all())
-            apart = np.hypot(*(points[:, None] - points[None]).transpose(2, 0, 1))
-            np.fill_diagonal(apart, 9)
-            self.assertGreater(apart.min(axis=1).mean(), 0.6)
-            self.assertGreater(apart.min(), 0.3)
-            self.assertAlmostEqual(len(points) * 0.8**2 * 0.866 / shape.area, 1, delta=0.15)
-
     def test_a_round_trip_visits_all_and_is_no_longer_than_needed(self):
         rng = np.random.default_rng(3)
         points = rng.random((60, 2)) * 10

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 import shapely
 from shapely.geometry import box
 
-from chorograph_core.choosing import Level, Proposed, Setting
+from chorograph_core.choosing import Balance, Level, Proposed, Setting
 from chorograph_core.designs.legend import Entry, LayerLinework
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
@@ -127,3 +127,34 @@ def sentence(taken: str, heard_too: Sequence[str], count: int, level: Level, not
     note = f" {note}" if note else ""
     zones = f"{count} zone{'s' if count != 1 else ''}"
     return f"Audition, {zones}, {level.name} work: {taken} taken{others}.{note}"
+
+
+THINNEST, DENSEST = (0xF6, 0xEE, 0xDA), (0x1E, 0x2B, 0x3C)
+"""Colours of the map: bare cloth, and as dense as it gets."""
+
+
+def shaded(core: CoreJob, found: Balance) -> list[tuple[str, str, str]]:
+    """Each zone as path data, its shade and its density in words."""
+    most = _most(found)
+    return [
+        (outline_path(zone.polygon, 2), _shade(found.zones[zone.id] / most),
+         f"{zone.label or zone.id}: {found.zones[zone.id]:.1f}")
+        for zone in core.zones
+    ]  # fmt: skip
+
+
+def steps(found: Balance) -> list[tuple[str, str]]:
+    """The scale of the map: shades and the density each stands for."""
+    most = _most(found)
+    return [(_shade(k / 4), f"{most * k / 4:.1f}") for k in range(5)]
+
+
+def _most(found: Balance) -> float:
+    """What is drawn darkest: three times the mean, so that one dense spot does not bleach all others."""
+    return max(3 * found.mean, 1.0)
+
+
+def _shade(share: float) -> str:
+    share = min(max(share, 0.0), 1.0)
+    mixed = (round(a + (b - a) * share) for a, b in zip(THINNEST, DENSEST, strict=True))
+    return "#" + "".join(f"{each:02x}" for each in mixed)

@@ -9,4 +9,5 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/audition/take/", views.take, name="audition-take"),
     path("jobs/<uuid:job_id>/audition.pdf", views.paper, name="audition-pdf"),
     path("jobs/<uuid:job_id>/proposal/", views.proposal, name="proposal"),
+    path("jobs/<uuid:job_id>/balance/", views.balance, name="balance"),
 ]

@@ -9,7 +9,15 @@ from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from chorograph_core.choosing import LEVELS, Level, level_of, proposed_legend, ranked, setting_of
+from chorograph_core.choosing import (
+    LEVELS,
+    Level,
+    balance_of,
+    level_of,
+    proposed_legend,
+    ranked,
+    setting_of,
+)
 from chorograph_core.choosing.proposing import DITCH, Proposed
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import role_of
@@ -191,3 +199,19 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
         "price": money(Decimal(str(round(minutes / 60, 4))) * prices.wished_hourly, prices.currency),
     }  # fmt: skip
     return render(request, "audition/proposal.html", context, status=422 if message else 200)
+
+
+@for_studio
+@require_GET
+def balance(request: HttpRequest, job_id) -> HttpResponse:
+    """How evenly the quilt is stitched: a map, parts against each other, zones unlike the rest."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    found = balance_of(core, linework_of(job.head.body_id, core), request.studio.units)
+    x0, y0, x1, y1 = core.chart.outline.bounds
+    context = {
+        "job": job, "core": core, "rail": rail(job, core), "stage": "designs", "units": request.studio.units,
+        "found": found, "shapes": drawn.shaded(core, found), "steps": drawn.steps(found),
+        "frame": f"{x0:.2f} {y0:.2f} {x1 - x0:.2f} {y1 - y0:.2f}",
+    }  # fmt: skip
+    return render(request, "audition/balance.html", context)

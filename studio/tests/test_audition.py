@@ -5,7 +5,16 @@ from dataclasses import replace
 from django.test import TestCase
 from django.urls import reverse
 
-from chorograph_core.choosing import LEVELS, Heard, Setting, heard, ranked, reasons_for, setting_of
+from chorograph_core.choosing import (
+    LEVELS,
+    Heard,
+    Setting,
+    balance_of,
+    heard,
+    ranked,
+    reasons_for,
+    setting_of,
+)
 from chorograph_core.choosing.hearing import lightness
 from chorograph_core.choosing.proposing import candidate, space_in
 from chorograph_core.choosing.setting_out import Beside
@@ -70,6 +79,28 @@ class ReasonTests(TestCase):
         # CIE L* of middle grey #777777 is 50.0, of pure red 53.2.
         self.assertAlmostEqual(lightness("#777777"), 50.03, delta=0.1)
         self.assertAlmostEqual(lightness("#ff0000"), 53.24, delta=0.1)
+
+
+class BalanceTests(TestCase):
+    def test_the_mean_is_all_inches_over_all_of_the_quilt(self):
+        core = designed(small_top())
+        drawn = job_linework(core)
+        found = balance_of(core, drawn)
+        inches = sum(run.inches for one in drawn for run in one.linework.runs if not run.in_ditch)
+        self.assertAlmostEqual(
+            found.mean, inches / core.chart.outline.area, delta=0.01 * found.mean
+        )
+        part = {each.name: each.density for each in found.parts}
+        for one, two in (("left half", "right half"), ("upper half", "lower half")):
+            self.assertAlmostEqual((part[one] + part[two]) / 2, found.mean, delta=0.01)
+
+    def test_an_edge_left_bare_waves_and_is_named(self):
+        core = designed(small_top())
+        legend = tuple(e for e in core.legend if e.id != "half_feather")
+        core = core.with_legend(legend)
+        found = balance_of(core, job_linework(core))
+        self.assertIn("the edge will wave", " ".join(found.said))
+        self.assertTrue(any("border" in each.name for each in found.outliers))
 
 
 class HearingTests(TestCase):
@@ -156,6 +187,11 @@ class AuditionPageTests(TestCase):
         self.assertIn(answer.status_code, (409, 422, 400))
         self.job.refresh_from_db()
         self.assertFalse(self.job.book.filter(kind="note").exists())
+
+    def test_the_balance_shows_every_zone(self):
+        page = self.client.get(reverse("balance", args=[self.job.pk]))
+        self.assertEqual(len(page.context["shapes"]), len(core_job(self.job).zones))
+        self.assertContains(page, "outer ring".capitalize())
 
     def test_nonsense_is_answered_in_words(self):
         for query in (

@@ -18,6 +18,7 @@ import shapely
 from scipy.ndimage import gaussian_filter1d
 from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import MultiPoint, Polygon
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.engine.true_shape import apart, free_sites
 from chorograph_core.designs.space import polygons
@@ -91,7 +92,7 @@ def cells_in(part: Polygon, size: float, gap: float, rng: np.random.Generator, r
         piece = next((p for p in pieces if p.covers(spot)), pieces[0] if pieces else None)
         if piece is None:
             continue
-        cell = _rounded(piece, gap, round_)
+        cell = cell_of(piece, gap, round_)
         if cell is not None:
             cell.outer = piece.distance(part.exterior) < 0.05 * size
             found.append(cell)
@@ -132,7 +133,12 @@ def _nearest_to(points: np.ndarray, wide: Polygon) -> list[Polygon]:
     return [shapely.intersection(shapely.buffer(region, 0), wide) for region in regions]
 
 
-def _rounded(shape: Polygon, gap: float, round_: float) -> Cell | None:
+def cell_of(room: BaseGeometry, gap: float, round_: float) -> Cell | None:
+    """The cell that fills the largest part of *room*, its corners rounded; None where there is hardly any."""
+    pieces = polygons(room)
+    if not pieces:
+        return None
+    shape = pieces[0]
     circle = shapely.maximum_inscribed_circle(shape, tolerance=0.02)
     inner = float(circle.length)
     if inner < 0.3 * gap or inner < 0.05:

@@ -11,7 +11,6 @@ import shapely.ops
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit, Run
-from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plumes import (
     Growth,
@@ -22,7 +21,6 @@ from chorograph_core.designs.engine.plumes import (
     stitch_side,
     thread_for,
 )
-from chorograph_core.designs.engine.strokes import through
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import strip_of
@@ -171,8 +169,3 @@ def how_feathered(space: Space, margin: float, pitch: float) -> Fit:
     if filled < 0.7 or space.polygon.interiors:
         return Fit(0.2, ("the zone has no one way that a spine could go",))
     return Fit(0.8, (f"plumes up to {wide / 2:.1f}″ tall",))
-
-
-def smooth_spine(knots: np.ndarray, closed: bool = False) -> Spine:
-    """A spine through a few knots."""
-    return even_spine(resample(through(knots, 0.06, closed), 0.06), closed)

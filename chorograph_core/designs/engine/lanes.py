@@ -80,23 +80,19 @@ class Lane:
         return way / max(float(np.hypot(*way)), 1e-9)
 
 
-def lane_in(
-    strip: Strip, proportion: float, even: bool = False, least: float = LEAST_UNIT, step: int = 1
-) -> Lane:
-    """The strip in units whose length is *proportion* of its width there; *even*: all alike, by
-    the mean width.
+def lane_in(strip: Strip, proportion: float, least: float = LEAST_UNIT) -> Lane:
+    """The strip in units whose length is *proportion* of its width there, a whole number of them.
 
-    The count is whole, and a multiple of *step*. Ends narrower than `NARROWEST` are left out.
+    Ends narrower than `NARROWEST` are left out.
     """
     strip = _round_bends(_trimmed(strip))
-    widths = np.full(len(strip.along), strip.mean_width) if even else strip.widths
-    pitch = np.maximum(widths * proportion, least)
+    pitch = np.maximum(strip.widths * proportion, least)
     density = 1 / pitch
     # Units are counted along the outer side: round a bend it is longer than the middle.
     rails = [np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right)]
     steps = np.maximum(np.diff(strip.along), np.where(_bends(strip), np.maximum(*rails), 0.0))
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
-    count = max(step, round(gone[-1] / step) * step)
+    count = max(1, round(gone[-1]))
     return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count)
 
 
@@ -187,8 +183,7 @@ Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 
 def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
-    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, step: int = 1,
-    even: bool = False,
+    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip."""
@@ -202,7 +197,7 @@ def along_strip(
             ends = (strip.at(0, 0), strip.at(strip.length, 0))
             if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
                 strip = strip.reversed()
-        lane = lane_in(strip, proportion, even, least, step)
+        lane = lane_in(strip, proportion, least)
         u, v = stroke(lane)
         # What reaches past the ends is drawn in: a lean, a loop back.
         u = np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))

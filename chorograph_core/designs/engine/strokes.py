@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
-from scipy.interpolate import CubicSpline
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
@@ -86,19 +85,3 @@ def _even(points: np.ndarray, count: int, closed: bool) -> np.ndarray:
     at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     stops = np.linspace(0, at[-1], count + 1)[:-1] if closed else np.linspace(0, at[-1], count)
     return np.column_stack([np.interp(stops, at, points[:, k]) for k in (0, 1)])
-
-
-def through(knots: np.ndarray, step: float, closed: bool = False) -> np.ndarray:
-    """An even curve through *knots* (n, 2): a cubic spline over the lengths of the chords, points about
-    *step* inches apart. A closed curve comes back to its first knot, which is given once."""
-    knots = tidy(np.vstack([knots, knots[:1]]) if closed else knots, 1e-7)
-    if len(knots) < 3:
-        return knots
-    # Centripetal places keep a curve from overshooting where knots lie close (Lee, 1989).
-    at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(knots, axis=0).T) ** 0.5)])
-    if closed:
-        knots[-1] = knots[0]
-    curve = CubicSpline(at, knots, bc_type="periodic" if closed else "natural")
-    inches = float(np.hypot(*np.diff(knots, axis=0).T).sum())
-    count = max(len(knots) * 4, round(inches / step))
-    return curve(np.linspace(0, at[-1], count + 1))

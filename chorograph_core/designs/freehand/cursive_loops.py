@@ -6,16 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.lanes import (
-    Lane,
-    along_setting,
-    along_strip,
-    how_strip,
-    start_setting,
-    steps_to,
-    strip_width,
-)
+from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, steps_to
+from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, margin_setting, share_setting
 
 
@@ -34,38 +26,22 @@ class CursiveSettings(Settings):
     begin: str = start_setting()
 
 
-class Cursive(Design[CursiveSettings]):
+class Cursive(StripMotif[CursiveSettings]):
     """Loops that stand on one side of a strip."""
 
     key = "cursive_loops"
     name = "Cursive loops"
-    family = "freehand"
     stroke = "up, round to the left, down over the own line; a tall one, a short one"
     crosses = True
     settings_type = CursiveSettings
+    unit, units = "loop", "loops"
 
-    def fits(self, space, settings=None):
-        """It wants a strip."""
-        s = self.clean(settings)
-        return how_strip(space, s.margin, s.along, s.pitch, "loops")
-
-    def spacing(self, space, settings=None):
-        """From loop to loop."""
-        s = self.clean(settings)
-        return s.pitch * strip_width(space, s.margin, s.along)
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
-        """One line along each part of the zone."""
-        s = self.clean(settings)
-        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
-                           "loop", doorways, soft=0.03)  # fmt: skip
-
-
-def _stroke(lane: Lane, s: CursiveSettings) -> tuple[np.ndarray, np.ndarray]:
-    t = steps_to(lane.count)
-    number = np.floor(t).astype(int)
-    tall = np.where(number % 2 == 0, 1.0, s.short)
-    height = (1 - np.cos(2 * np.pi * t)) / 2
-    u = t + 0.38 * np.sin(2 * np.pi * t) + s.lean * height * tall
-    # Leaning forward, the last loop stays on its strip.
-    return u * lane.count / (lane.count + 0.35 * s.lean), -1 + 2 * height * tall
+    def stroke_in(self, lane: Lane, s: CursiveSettings) -> tuple[np.ndarray, np.ndarray]:
+        """As u and v along the lane."""
+        t = steps_to(lane.count)
+        number = np.floor(t).astype(int)
+        tall = np.where(number % 2 == 0, 1.0, s.short)
+        height = (1 - np.cos(2 * np.pi * t)) / 2
+        u = t + 0.38 * np.sin(2 * np.pi * t) + s.lean * height * tall
+        # Leaning forward, the last loop stays on its strip.
+        return u * lane.count / (lane.count + 0.35 * s.lean), -1 + 2 * height * tall

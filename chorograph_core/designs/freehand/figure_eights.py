@@ -6,16 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.lanes import (
-    Lane,
-    along_setting,
-    along_strip,
-    how_strip,
-    start_setting,
-    steps_to,
-    strip_width,
-)
+from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, steps_to
+from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, margin_setting, share_setting
 
 
@@ -32,34 +24,20 @@ class EightsSettings(Settings):
     begin: str = start_setting()
 
 
-class Eights(Design[EightsSettings]):
+class Eights(StripMotif[EightsSettings]):
     """Eights side by side, one stroke through all of them."""
 
     key = "figure_eights"
     name = "Figure-eights"
-    family = "freehand"
     stroke = "over and back through its own middle, on to the next at the foot"
     crosses = True
     settings_type = EightsSettings
+    unit, units = "eight", "eights"
 
-    def fits(self, space, settings=None):
-        """It wants a strip."""
-        s = self.clean(settings)
-        return how_strip(space, s.margin, s.along, s.pitch, "eights")
-
-    def spacing(self, space, settings=None):
-        """From eight to eight."""
-        s = self.clean(settings)
-        return s.pitch * strip_width(space, s.margin, s.along)
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
-        """One line along each part of the zone."""
-        s = self.clean(settings)
-        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
-                           "eight", doorways, soft=0.03)  # fmt: skip
-
-
-def _stroke(lane: Lane, s: EightsSettings) -> tuple[np.ndarray, np.ndarray]:
-    t = steps_to(lane.count)
-    drift = (t - np.sin(2 * np.pi * t) * 0.0) * (lane.count - s.width) / lane.count + s.width / 2
-    return drift + s.width / 2 * np.sin(4 * np.pi * t), -np.cos(2 * np.pi * t)
+    def stroke_in(self, lane: Lane, s: EightsSettings) -> tuple[np.ndarray, np.ndarray]:
+        """As u and v along the lane."""
+        t = steps_to(lane.count)
+        drift = (t - np.sin(2 * np.pi * t) * 0.0) * (
+            lane.count - s.width
+        ) / lane.count + s.width / 2
+        return drift + s.width / 2 * np.sin(4 * np.pi * t), -np.cos(2 * np.pi * t)

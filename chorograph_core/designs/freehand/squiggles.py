@@ -6,15 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.lanes import (
-    Lane,
-    along_setting,
-    along_strip,
-    how_strip,
-    start_setting,
-    strip_width,
-)
+from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, strip_width
+from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import (
     Settings,
     count_setting,
@@ -43,48 +36,43 @@ class SquiggleSettings(Settings):
     begin: str = start_setting()
 
 
-class Squiggles(Design[SquiggleSettings]):
+class Squiggles(StripMotif[SquiggleSettings]):
     """Lines along a strip or a wedge that waver together."""
 
     key = "squiggles"
     name = "Squiggles"
-    family = "freehand"
     stroke = "wavering up the wedge, round, down beside it, counted"
     settings_type = SquiggleSettings
+    unit, units = "squiggle", "squiggles"
+    soft = 0.09
 
     def fits(self, space, settings=None):
         """It wants a strip or a wedge."""
-        s = self.clean(settings)
-        fit = how_strip(space, s.margin, s.along, s.pitch, "squiggles")
-        where = "ends at the other end" if s.count % 2 else "ends where it began"
-        return type(fit)(fit.score, (*fit.reasons, f"{s.count} lines: {where}"))
+        fit = super().fits(space, settings)
+        count = self.clean(settings).count
+        where = "ends at the other end" if count % 2 else "ends where it began"
+        return type(fit)(fit.score, (*fit.reasons, f"{count} lines: {where}"))
 
     def spacing(self, space, settings=None):
         """A line's share of the width."""
         s = self.clean(settings)
         return strip_width(space, s.margin, s.along) / s.count
 
-    def draw(self, space, settings=None, seed=0, doorways=None):
-        """One line to and fro along each part of the zone."""
-        s = self.clean(settings)
-        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
-                           "squiggle", doorways, soft=0.09)  # fmt: skip
-
-
-def _stroke(lane: Lane, s: SquiggleSettings) -> tuple[np.ndarray, np.ndarray]:
-    share = 2.0 / s.count
-    us, vs = [], []
-    for k in range(s.count):
-        middle = -1 + share * (k + 0.5)
-        first, last = (
-            0.0 if k == 0 else TURN / 2,
-            lane.count - (TURN / 2 if k < s.count - 1 else 0.0),
-        )
-        t = np.linspace(first, last, max(12, int(lane.count * 26)))
-        # All lines of a wedge waver together: beside each other they keep their distance.
-        v = middle + share / 2 * s.swing * np.sin(2 * np.pi * t)
-        if k % 2:
-            t, v = t[::-1], v[::-1]
-        us.append(t)
-        vs.append(v)
-    return np.concatenate(us), np.concatenate(vs)
+    def stroke_in(self, lane: Lane, s: SquiggleSettings) -> tuple[np.ndarray, np.ndarray]:
+        """As u and v along the lane."""
+        share = 2.0 / s.count
+        us, vs = [], []
+        for k in range(s.count):
+            middle = -1 + share * (k + 0.5)
+            first, last = (
+                0.0 if k == 0 else TURN / 2,
+                lane.count - (TURN / 2 if k < s.count - 1 else 0.0),
+            )
+            t = np.linspace(first, last, max(12, int(lane.count * 26)))
+            # All lines of a wedge waver together: beside each other they keep their distance.
+            v = middle + share / 2 * s.swing * np.sin(2 * np.pi * t)
+            if k % 2:
+                t, v = t[::-1], v[::-1]
+            us.append(t)
+            vs.append(v)
+        return np.concatenate(us), np.concatenate(vs)

@@ -6,16 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.lanes import (
-    Lane,
-    along_setting,
-    along_strip,
-    how_strip,
-    start_setting,
-    steps_to,
-    strip_width,
-)
+from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, steps_to
+from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, choice_setting, margin_setting, share_setting
 
 
@@ -34,41 +26,26 @@ class SwingSettings(Settings):
     begin: str = start_setting()
 
 
-class Swing(Design[SwingSettings]):
+class Swing(StripMotif[SwingSettings]):
     """Deep swings; crossing back makes lens shapes of them."""
 
     key = "u_swing"
     name = "U-swing"
-    family = "freehand"
     stroke = "swing to one edge, tuck, swing to the other; back over them where lenses are wanted"
     crosses = True
     settings_type = SwingSettings
+    unit, units = "swing", "swings"
+    soft = 0.05
 
-    def fits(self, space, settings=None):
-        """It wants a strip."""
-        s = self.clean(settings)
-        return how_strip(space, s.margin, s.along, s.pitch, "swings")
-
-    def spacing(self, space, settings=None):
-        """From swing to swing."""
-        s = self.clean(settings)
-        return s.pitch * strip_width(space, s.margin, s.along)
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
-        """One line along each part of the zone."""
-        s = self.clean(settings)
-        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
-                           "swing", doorways, soft=0.05)  # fmt: skip
-
-
-def _stroke(lane: Lane, s: SwingSettings) -> tuple[np.ndarray, np.ndarray]:
-    out = steps_to(lane.count)
-    back = steps_to(lane.count)[::-1]
-    if s.lenses == "none":
-        back = back[:0]
-    elif s.lenses == "half":
-        back = back[back >= lane.count / 2 - 1e-9]
-    t = np.concatenate([out, back[1:]])
-    side = np.concatenate([np.ones(len(out)), -np.ones(max(0, len(back) - 1))])
-    # One comes back from the very edge at which one arrived.
-    return t + s.tuck * np.sin(2 * np.pi * t), -np.cos(np.pi * t) * side
+    def stroke_in(self, lane: Lane, s: SwingSettings) -> tuple[np.ndarray, np.ndarray]:
+        """As u and v along the lane."""
+        out = steps_to(lane.count)
+        back = steps_to(lane.count)[::-1]
+        if s.lenses == "none":
+            back = back[:0]
+        elif s.lenses == "half":
+            back = back[back >= lane.count / 2 - 1e-9]
+        t = np.concatenate([out, back[1:]])
+        side = np.concatenate([np.ones(len(out)), -np.ones(max(0, len(back) - 1))])
+        # One comes back from the very edge at which one arrived.
+        return t + s.tuck * np.sin(2 * np.pi * t), -np.cos(np.pi * t) * side

@@ -6,16 +6,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.lanes import (
-    Lane,
-    along_setting,
-    along_strip,
-    how_strip,
-    start_setting,
-    steps_to,
-    strip_width,
-)
+from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, steps_to
+from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, margin_setting, share_setting
 
 
@@ -32,34 +24,18 @@ class WishboneSettings(Settings):
     begin: str = start_setting()
 
 
-class Wishbone(Design[WishboneSettings]):
+class Wishbone(StripMotif[WishboneSettings]):
     """Slants that cross over in a loop at either edge."""
 
     key = "wishbone"
     name = "Wishbone"
-    family = "freehand"
     stroke = "slant over, a small loop back at the edge, slant over"
     crosses = True
     settings_type = WishboneSettings
+    unit, units = "slant", "slants"
 
-    def fits(self, space, settings=None):
-        """It wants a strip."""
-        s = self.clean(settings)
-        return how_strip(space, s.margin, s.along, s.pitch, "slants")
-
-    def spacing(self, space, settings=None):
-        """From slant to slant."""
-        s = self.clean(settings)
-        return s.pitch * strip_width(space, s.margin, s.along)
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
-        """One line along each part of the zone."""
-        s = self.clean(settings)
-        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: _stroke(lane, s),
-                           "slant", doorways, soft=0.03)  # fmt: skip
-
-
-def _stroke(lane: Lane, s: WishboneSettings) -> tuple[np.ndarray, np.ndarray]:
-    t = steps_to(lane.count)
-    u = t - s.loop * np.sin(2 * np.pi * t)
-    return u, -np.cos(np.pi * t)
+    def stroke_in(self, lane: Lane, s: WishboneSettings) -> tuple[np.ndarray, np.ndarray]:
+        """As u and v along the lane."""
+        t = steps_to(lane.count)
+        u = t - s.loop * np.sin(2 * np.pi * t)
+        return u, -np.cos(np.pi * t)

@@ -1,0 +1,50 @@
+"""What all motifs for strips share: they suit strips, and are drawn along each part of a zone."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+from collections.abc import Mapping
+from typing import Any, ClassVar, TypeVar
+
+import numpy as np
+
+from chorograph_core.designs.contract import Design, Doorways, Fit, Linework
+from chorograph_core.designs.engine.lanes import Lane, along_strip, how_strip, strip_width
+from chorograph_core.designs.settings import Settings
+from chorograph_core.designs.space import Space
+
+S = TypeVar("S", bound=Settings)
+
+
+class StripMotif(Design[S]):
+    """A motif written once in a lane's own measure (`stroke_in`). Its settings have *pitch* (a unit's length
+    against the width of the strip), *margin*, *along* and *begin*; *unit* and *units* are what it
+    is counted in, *soft* how far its turns are eased against the width of the strip."""
+
+    family = "freehand"
+    unit: ClassVar[str]
+    units: ClassVar[str]
+    soft: ClassVar[float] = 0.03
+
+    def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
+        """It wants a strip."""
+        s: Any = self.clean(settings)
+        return how_strip(space, s.margin, s.along, s.pitch, self.units)
+
+    def spacing(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> float:
+        """From unit to unit."""
+        s: Any = self.clean(settings)
+        return float(s.pitch * strip_width(space, s.margin, s.along))
+
+    def draw(
+        self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
+        doorways: Doorways | None = None,
+    ) -> Linework:  # fmt: skip
+        """One line along each part of the zone, from the end nearer to the first doorway."""
+        s: Any = self.clean(settings)
+        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: self.stroke_in(lane, s),
+                           self.unit, doorways, soft=self.soft)  # fmt: skip
+
+    @abstractmethod
+    def stroke_in(self, lane: Lane, s: S) -> tuple[np.ndarray, np.ndarray]:
+        """The stroke as *u* and *v* (n,) along *lane*."""

@@ -1,0 +1,89 @@
+"""Swirl row: long swirls one after another along a strip, each echoed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.contract import Design, Fit, Linework
+from chorograph_core.designs.engine.cells import Cell, Walk, cell_of
+from chorograph_core.designs.engine.figures_in_cells import TRUE, outward_in, run_of
+from chorograph_core.designs.engine.lanes import (
+    Lane,
+    how_strip,
+    lane_in,
+    start_setting,
+    strays,
+    strip_in,
+    strip_width,
+)
+from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
+from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
+
+SIDES = 9
+"""Points on each side of a swirl's room."""
+
+
+@dataclass(frozen=True)
+class SwirlRowSettings(Settings):
+    """How long the swirls are and how close their lines."""
+
+    long: float = share_setting(
+        "Length of a swirl", 1.7, 0.8, 3.0, 0.1, help="Against the width of the strip."
+    )
+    gap: float = length_setting("Between lines", 0.3125, 0.125, 2.0)
+    margin: float = margin_setting()
+    begin: str = start_setting()
+
+
+class SwirlRow(Design[SwirlRowSettings]):
+    """Swirls as wide as the strip, a whole number of them."""
+
+    key = "swirl_row"
+    name = "Swirl row"
+    family = "freehand"
+    stroke = "a long swirl in and out, the next from its back, along the strip"
+    settings_type = SwirlRowSettings
+
+    def fits(self, space, settings=None):
+        """It wants a strip."""
+        s = self.clean(settings)
+        if strip_width(space, s.margin, "long") < 2 * s.gap:
+            return Fit(0.1, ("too narrow for a swirl: echo instead",))
+        return how_strip(space, s.margin, "long", s.long, "swirls")
+
+    def spacing(self, space, settings=None):
+        """Between lines."""
+        return self.clean(settings).gap
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One line along each part of the zone."""
+        s = self.clean(settings)
+        runs = []
+        for part in space.inset(s.margin):
+            strip = strip_in(space, part, "long", s.begin)
+            if strays(strip, part) or strip.mean_width < 2 * s.gap:
+                continue
+            lane = lane_in(strip, s.long)
+            gap = min(s.gap, strip.mean_width / 3) * TRUE
+            cells = [
+                cell for k in range(lane.count) if (cell := _room(lane, k, part, gap)) is not None
+            ]
+            if not cells:
+                continue
+            kind = Spiral(2 * gap, gap, 0.15, round_middle)
+            line, stops = walked(cells, Walk(list(range(len(cells))), {}), kind, outward_in(part),
+                                 1 if s.begin == "first" else -1)  # fmt: skip
+            run = run_of(line, stops, part, gap, strip.mean_width * s.long, "swirl", True, s.margin)
+            if run is not None:
+                runs.append(run)
+        return Linework(tuple(runs))
+
+
+def _room(lane: Lane, k: int, part: Polygon, gap: float) -> Cell | None:
+    """The room of swirl number *k*: the strip between two places."""
+    u = np.linspace(k, k + 1, SIDES)
+    sides = [lane.points(u, np.full(SIDES, -1.0)), lane.points(u, np.full(SIDES, 1.0))[::-1]]
+    return cell_of(Polygon(np.vstack(sides)).buffer(0).intersection(part), gap, 0.6)
