@@ -10,6 +10,7 @@ from django.urls import NoReverseMatch, get_resolver, reverse
 
 from studio.bookings.stock import reserve
 from studio.charting.tracing import begin
+from studio.jobs.revisions import core_job
 from studio.photos.keeping import keep_photo
 from studio.quotes.documents import issue
 from studio.shelf.starting import stock
@@ -30,7 +31,14 @@ CHOICES = {
     "signed": "x",
     "act": "touch",
 }
-PDF = {"run-sheet-pdf", "consult-sheet-pdf", "quote-pdf", "arc-template", "zone-template"}
+PDF = {
+    "run-sheet-pdf",
+    "consult-sheet-pdf",
+    "quote-pdf",
+    "arc-template",
+    "zone-template",
+    "audition-pdf",
+}
 
 
 def addresses(job_id, **more) -> list[tuple[str, str]]:
@@ -128,7 +136,8 @@ class AccessTests(TestCase):
             # PDFs take seconds each and are printed in tests of their own.
             if name in OPEN | PDF | {"plan-state"}:
                 continue
-            answer = self.client.get(address)
+            zone = core_job(self.job).zones[0].id if name == "audition" else ""
+            answer = self.client.get(address, {"zones": zone} if zone else {})
             with self.subTest(name):
                 self.assertIn(answer.status_code, (200, 405))
                 if answer.status_code == 200:
@@ -140,7 +149,13 @@ class AccessTests(TestCase):
             make_job(self.studio, self.anna)
         with self.assertNumQueries(4):
             self.client.get(reverse("jobs"))
-        for name, most in (("work", 8), ("book", 9), ("quotes", 14), ("intake", 18)):
+        for name, most in (
+            ("work", 8),
+            ("book", 9),
+            ("quotes", 14),
+            ("intake", 18),
+            ("balance", 6),
+        ):
             address = reverse(name, args=[self.job.pk])
             self.client.get(address)
             with self.subTest(name), self.assertNumQueries(most):

@@ -59,7 +59,7 @@ class EntryTests(ChangingCase):
                      and self.core.zones[0].id in e.zones).layers[-1]  # fmt: skip
         self.assertAlmostEqual(layer.settings["plump"], 0.45)
         told = self.keep(design="ribbon_candy", set_plump="95%")
-        self.assertContains(told, "goes from 18% to 52%", status_code=422)
+        self.assertContains(told, "goes from 18% to 80%", status_code=422)
 
     def test_lines_may_run_on_through_zones_that_touch(self):
         first = self.core.zones[0]

@@ -31,7 +31,7 @@ APART = 0.9
 """Gaps from which the line keeps off itself."""
 LOOK = 7
 """Steps after which the line is looked at."""
-LOOKS = 8
+LOOKS = 6
 ENOUGH = 0.70
 """Radius in gaps of the widest open circle with which one is content."""
 OPEN = 0.5
@@ -148,7 +148,7 @@ def finished(line: np.ndarray, closed: bool) -> np.ndarray:
 def _moved(line, ground: Ground, closed: bool, step: int) -> np.ndarray:
     gap = ground.gap
     push = _repulsion(line, gap, closed)
-    if step % 2:
+    if step % 3 == 1:
         push += _into_the_open(line, ground)
     size = np.maximum(np.hypot(*push.T), 1e-12)
     push *= (np.minimum(size, 0.09 * gap) / size)[:, None]
