@@ -49,7 +49,7 @@ def ugly_shapes() -> dict[str, Polygon]:
         **UGLY,
         "turned square": affinity.rotate(box(0, 0, 5, 5), 31),
         "turned strip": affinity.rotate(box(0, 0, 18, 2), 63),
-        "long border": box(0, 0, 60, 6),
+        "long border": box(0, 0, 36, 5),
         "hair": box(0, 0, 40, 0.2),
         "speck": Polygon([(0, 0), (0.2, 0), (0, 0.2)]),
         "comb": _comb(5),

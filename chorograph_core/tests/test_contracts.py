@@ -67,7 +67,7 @@ def digest_of_all() -> str:
     """Everything the registry draws on some shapes, as one number."""
     found = hashlib.sha256()
     for key, drawing in designs().items():
-        for name in ("star", "wedge"):
+        for name in ("wedge",):
             # A ruler knows no chance.
             for seed in SEEDS if drawing.family == "freehand" else SEEDS[:1]:
                 for run in drawing.draw(Space(SHAPES[name]), drawing.clean({}), seed).runs:

@@ -20,7 +20,12 @@ from chorograph_core.designs.engine.true_shape import edge_sites, sites_in
 from chorograph_core.designs.engine.wandering import grown, round_branches, settled
 from chorograph_core.designs.filling import widest_gap
 from chorograph_core.designs.judging import judged
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.route import Policy
 from chorograph_core.tests.shapes import UGLY
+from chorograph_core.zones import zones_from_patches
 
 TRIANGLE = Polygon([(0, 0), (9, 0), (0, 9)])
 
@@ -290,3 +295,30 @@ class FigureTests(TestCase):
         for count, far in ((3, True), (4, False)):
             line = drawn("squiggles", box(0, 0, 14, 3), count=count).runs[0].points
             self.assertEqual(abs(line[0][0] - line[-1][0]) > 7, far)
+
+
+class RouteTests(TestCase):
+    def test_every_motif_is_planned_and_the_replay_finds_no_fault(self):
+        chart = StraightSet(2, 2, 9, ("nine_patch", "square_in_square"), 2.5, False, True,
+                            (Border(4, "mitred"),)).chart()  # fmt: skip
+        zones = tuple(zones_from_patches(chart))
+        motifs = [design for design in designs().values() if design.family == "freehand"]
+        suited: dict[str, list[str]] = {design.key: [] for design in motifs}
+        for number, zone in enumerate(zones):
+            space = Space(zone.polygon)
+            good = [d for d in motifs if d.fits(space, d.proposed(space)).score >= 0.35]
+            if good:
+                # The one that has fewest zones yet, so that every motif finds one that suits it.
+                least = min(good, key=lambda d: (len(suited[d.key]), d.key, number))
+                suited[least.key].append(zone.id)
+        self.assertEqual([key for key, ids in suited.items() if not ids], [])
+        legend = []
+        for key, ids in suited.items():
+            space = Space(next(z.polygon for z in zones if z.id == ids[0]))
+            settings_ = dict(vars(designs()[key].proposed(space)))
+            layer = Layer(key, settings_, "indigo", version=designs()[key].version)
+            legend.append(Entry(key, key, tuple(ids), (Layer("ditch", {}, "clear"), layer)))
+        job = Job("Motifs", chart, zones, legend=tuple(legend), policy=Policy(effort=0))
+        drawn = job_linework(job)
+        self.assertEqual([(one.design, one.fault) for one in drawn if one.fault], [])
+        self.assertEqual(replayed_job(job, planned_job(job)), [])

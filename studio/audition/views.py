@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from django.http import HttpRequest, HttpResponse
+from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
@@ -24,7 +24,7 @@ from chorograph_core.designs.legend import role_of
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.asking import EditError, base_from
-from studio.audition import drawn
+from studio.audition import cards, drawn
 from studio.job_log.recording import record
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
@@ -215,3 +215,16 @@ def balance(request: HttpRequest, job_id) -> HttpResponse:
         "frame": f"{x0:.2f} {y0:.2f} {x1 - x0:.2f} {y1 - y0:.2f}",
     }  # fmt: skip
     return render(request, "audition/balance.html", context)
+
+
+@for_studio
+@require_GET
+def practice(request: HttpRequest, key: str) -> HttpResponse:
+    """A motif's stroke card, true to size."""
+    design = designs().get(key)
+    if design is None or design.family != "freehand":
+        raise Http404("There is no such motif.")
+    context = {"design": design, "studio": request.studio, "panels": cards.panels(design)}
+    response = HttpResponse(pdf_of("audition/card.html", context), content_type="application/pdf")
+    response["Content-Disposition"] = f'inline; filename="{design.key}.pdf"'
+    return response

@@ -21,7 +21,7 @@ from studio.tests.test_blocks import keep
 OPEN = {"sign-in", "sign-out", "client", "begin"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
-             "block-round", "sums", "arc-template"}  # fmt: skip
+             "block-round", "sums", "arc-template", "practice"}  # fmt: skip
 CHOICES = {
     "key": "A",
     "which": "undo",
@@ -38,6 +38,7 @@ PDF = {
     "arc-template",
     "zone-template",
     "audition-pdf",
+    "practice",
 }
 
 

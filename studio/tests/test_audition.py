@@ -24,6 +24,7 @@ from chorograph_core.estimating import Batting
 from chorograph_core.job import job_linework
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
+from studio.audition.cards import panels
 from studio.jobs.revisions import core_job
 from studio.tests.helpers import make_job, make_studio
 
@@ -211,6 +212,19 @@ class AuditionPageTests(TestCase):
         page = self.client.get(reverse("audition-pdf", args=[self.job.pk]), self.query)
         self.assertEqual(page["Content-Type"], "application/pdf")
         self.assertTrue(page.content.startswith(b"%PDF"))
+
+    def test_a_motif_has_a_practice_sheet_true_to_size(self):
+        for key in ("wishbone", "swirls"):
+            page = self.client.get(reverse("practice", args=[key]))
+            self.assertTrue(page.content.startswith(b"%PDF"), key)
+        made = panels(designs()["wishbone"])
+        self.assertEqual(
+            [each.name for each in made][:3], ["lying, small", "lying, middle", "lying, large"]
+        )
+        self.assertEqual(made[0].size, (6.7, 1.2))
+        self.assertTrue(all(each.numbers for each in made))
+        for key in ("crosshatch", "nonsense"):
+            self.assertEqual(self.client.get(reverse("practice", args=[key])).status_code, 404)
 
     def test_a_start_gives_every_zone_a_design_and_can_be_undone(self):
         asked = {"level": "light", "what": "all", "base": self.job.head.number}

@@ -43,6 +43,8 @@ class AuditionStories(BrowserCase):
         self.assertEqual(replayed_job(core, planned_job(core)), [])
         page.goto(page.url.split("?")[0] + "book/")
         page.wait_for_selector("text=swings over the points")
+        # What the page still asks for would meet the emptying of the database.
+        page.wait_for_load_state("networkidle")
         self.assertEqual(self.faults, [])
 
     def test_swirls_by_keys_with_their_settings(self):
@@ -68,6 +70,7 @@ class AuditionStories(BrowserCase):
         core, _ = self.stored(job)
         layer = next(la for e in core.legend for la in e.layers if la.design == "swirls")
         self.assertEqual((layer.settings["size"], layer.settings["gap"]), (1.25, 0.25))
+        page.wait_for_load_state("networkidle")
         self.assertEqual(self.faults, [])
 
     def test_a_start_for_the_whole_quilt(self):
@@ -86,4 +89,5 @@ class AuditionStories(BrowserCase):
         self.assertEqual([one.fault for one in drawn if one.fault], [])
         page.click("button:has-text('Undo')")
         page.wait_for_selector(".legend-entry:has-text('meander')")
+        page.wait_for_load_state("networkidle")
         self.assertEqual(self.faults, [])

@@ -42,45 +42,46 @@ def packed(part: Polygon, large: float, small: float, rng: np.random.Generator) 
     room = shapely.distance(part.boundary, shapely.points(spots))
     free = np.minimum(room, large)
     tree = cKDTree(spots)
-    found: list[Pebble] = []
-    while len(found) < MOST:
-        open_ = free >= small
-        if not open_.any():
+    laid = np.empty((MOST, 3))
+    count = 0
+    while count < MOST:
+        # Only spots where a circle still has room are looked at.
+        open_ = np.flatnonzero(free >= small)
+        if not len(open_):
             break
         wished = small + (large - small) * float(rng.beta(1.6, 1.5))
-        reach = np.minimum(free, wished)
-        if not found:
+        here = free[open_]
+        if not count:
             # The first one lies at the edge.
-            score = -np.abs(room - wished)
+            best = int(np.abs(room[open_] - wished).argmin())
         else:
             # As large as wished for, and close against what is there: where it just fits.
-            score = -np.abs(free - wished) - 0.15 * step * (reach < wished)
-        score[~open_] = -np.inf
-        k = int(score.argmax())
-        if free[k] < wished - step and free[k] < large:
-            k = int(np.where(open_, np.minimum(free, large), -np.inf).argmax())
-        radius = float(min(free[k], large))
-        middle, radius = _settled(spots[k], radius, found, part, large)
-        found.append(Pebble(middle, radius))
+            best = int((np.abs(here - wished) + 0.15 * step * (here < wished)).argmin())
+            if here[best] < wished - step and here[best] < large:
+                best = int(here.argmax())
+        k = open_[best]
+        middle, radius = _settled(spots[k], float(min(free[k], large)), laid[:count], part, large)
+        laid[count] = (*middle, radius)
+        count += 1
         near = tree.query_ball_point(middle, radius + large)
         free[near] = np.minimum(free[near], np.hypot(*(spots[near] - middle).T) - radius)
+    found = [Pebble(each[:2].copy(), float(each[2])) for each in laid[:count]]
     _touching(found)
     if found:
         _bridged(found)
     return found
 
 
-def _settled(spot, radius, found, part, large) -> tuple[np.ndarray, float]:
-    """Moved until it touches the nearest one, and grown to whatever is next."""
-    if found:
-        middles = np.array([one.middle for one in found])
-        radii = np.array([one.radius for one in found])
-        away = np.hypot(*(middles - spot).T) - radii
+def _settled(spot, radius: float, laid: np.ndarray, part, large: float) -> tuple[np.ndarray, float]:
+    """Moved until it touches the nearest of those *laid* (n, 3), and grown to whatever is next."""
+    if len(laid):
+        away = np.hypot(laid[:, 0] - spot[0], laid[:, 1] - spot[1]) - laid[:, 2]
         k = int(away.argmin())
         gap = away[k] - radius
         if 0 < gap < 0.6 * radius:
-            spot = spot + (middles[k] - spot) / max(np.hypot(*(middles[k] - spot)), 1e-9) * gap
-        away = np.hypot(*(middles - spot).T) - radii
+            way = laid[k, :2] - spot
+            spot = spot + way / max(float(np.hypot(*way)), 1e-9) * gap
+            away = np.hypot(laid[:, 0] - spot[0], laid[:, 1] - spot[1]) - laid[:, 2]
         radius = min(large, float(away.min()))
     return spot, max(0.02, min(radius, float(part.boundary.distance(shapely.points(spot)))))
 

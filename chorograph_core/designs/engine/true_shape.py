@@ -15,7 +15,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.space import turning_points
 
-ROUNDS = 6
+ROUNDS = 8
 SAMPLES = 30
 """Spots by which the share of a site is measured."""
 MOST_SPOTS = 150_000

@@ -31,7 +31,9 @@ APART = 0.9
 """Gaps from which the line keeps off itself."""
 LOOK = 7
 """Steps after which the line is looked at."""
-LOOKS = 6
+LOOKS = 8
+WORTH = 0.004
+"""Gaps by which the widest place must have closed for another look."""
 ENOUGH = 0.70
 """Radius in gaps of the widest open circle with which one is content."""
 OPEN = 0.5
@@ -105,7 +107,7 @@ def settled(
     """
     ground = Ground(part, gap)
     line = resample(np.vstack([line, line[:1]]) if closed else line, STEP * gap, closed=closed)
-    best, widest = None, np.inf
+    best, widest, stale = None, np.inf, 0
     for look in range(looks):
         for step in range(LOOK):
             line = _moved(line, ground, closed, step)
@@ -119,9 +121,12 @@ def settled(
                 break
             continue
         wide = ground.widest(rounded) / gap
-        if wide < widest:
+        gained = widest - wide
+        stale = 0 if gained > WORTH else stale + 1
+        if gained > 0:
             best, widest = rounded, wide
-        if look >= 2 and widest < ENOUGH:
+        # One stops when it is open enough nowhere, or when two looks in a row gain nothing more.
+        if look >= 2 and (widest < ENOUGH or stale >= 2):
             break
     return best
 
@@ -148,7 +153,7 @@ def finished(line: np.ndarray, closed: bool) -> np.ndarray:
 def _moved(line, ground: Ground, closed: bool, step: int) -> np.ndarray:
     gap = ground.gap
     push = _repulsion(line, gap, closed)
-    if step % 3 == 1:
+    if step % 2:
         push += _into_the_open(line, ground)
     size = np.maximum(np.hypot(*push.T), 1e-12)
     push *= (np.minimum(size, 0.09 * gap) / size)[:, None]
