@@ -129,7 +129,7 @@ def sentence(taken: str, heard_too: Sequence[str], count: int, level: Level, not
     return f"Audition, {zones}, {level.name} work: {taken} taken{others}.{note}"
 
 
-THINNEST, DENSEST = (0xF6, 0xEE, 0xDA), (0x1E, 0x2B, 0x3C)
+THINNEST, DENSEST = (0xF8, 0xF0, 0xDA), (0x1F, 0x4E, 0x68)
 """Colours of the map: bare cloth, and as dense as it gets."""
 
 
@@ -150,8 +150,8 @@ def steps(found: Balance) -> list[tuple[str, str]]:
 
 
 def _most(found: Balance) -> float:
-    """What is drawn darkest: three times the mean, so that one dense spot does not bleach all others."""
-    return max(3 * found.mean, 1.0)
+    """What is drawn darkest: twice the mean, so that one dense spot does not bleach all others."""
+    return max(2 * found.mean, 1.0)
 
 
 def _shade(share: float) -> str:
