@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
+from functools import lru_cache
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -35,7 +36,7 @@ from studio.plain import plain
 from studio.prices.lists import prices_of
 from studio.templatetags.measures import money
 from studio.workbench import edits
-from studio.workbench.linework import DRAWINGS, linework_of
+from studio.workbench.linework import DRAWINGS, Carried, linework_of
 
 FASTER = "Somebody changed the job meanwhile: {}. Look again, then take it."
 MOST = 4
@@ -157,6 +158,13 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     return response
 
 
+@lru_cache(maxsize=12)
+def _proposed(digest: str, level: str, bare: bool, units: str, held: Carried):
+    """A start, kept by the document it is for: who looked at it takes it without waiting again."""
+    core = held.value
+    return proposed_legend(core, level_of(level), linework_of(digest, core), bare, units)
+
+
 @for_studio
 @require_http_methods(["GET", "POST"])
 def proposal(request: HttpRequest, job_id) -> HttpResponse:
@@ -171,8 +179,9 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
     message = ""
     if request.method == "POST":
         try:
-            lines = linework_of(job.head.body_id, core)
-            legend, told = proposed_legend(core, level, lines, bare, request.studio.units)
+            legend, told = _proposed(
+                job.head.body_id, level.key, bare, request.studio.units, Carried(core)
+            )
             if not told:
                 raise EditError(
                     "Every zone has a design already; ask for all of them anew.", "what"
@@ -184,12 +193,9 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
             message = FASTER.format(conflict.since[0].summary)
         except (EditError, NothingLeft, Unsound) as error:
             message = str(error)
-    lines = linework_of(job.head.body_id, core)
-    told = (
-        proposed_legend(core, level, lines, bare, request.studio.units)[1]
-        if "level" in values
-        else []
-    )
+    told = []
+    if "level" in values:
+        told = _proposed(job.head.body_id, level.key, bare, request.studio.units, Carried(core))[1]
     minutes = sum(best.heard.minutes for _, best in told)
     prices = prices_of(request.studio)
     context = {

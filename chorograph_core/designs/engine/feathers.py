@@ -12,15 +12,8 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit, Run
 from chorograph_core.designs.engine.lanes import strays
-from chorograph_core.designs.engine.plumes import (
-    Growth,
-    Side,
-    Spine,
-    even_spine,
-    grown_side,
-    stitch_side,
-    thread_for,
-)
+from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
+from chorograph_core.designs.engine.plumes import Growth, Side, Spine, even_spine, grown_side
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import strip_of

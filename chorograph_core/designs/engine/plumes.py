@@ -17,7 +17,6 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Run, Span, Unit, size_of_hand
 from chorograph_core.designs.curves import bezier, resample, tidy
 
 BEHIND = math.radians(118)
@@ -301,119 +300,6 @@ def _head(rib, before, look, look_before, cover) -> tuple[np.ndarray, np.ndarray
 
 def _unit(vector: np.ndarray) -> np.ndarray:
     return vector / max(float(np.hypot(*vector)), 1e-12)
-
-
-@dataclass
-class Thread:
-    """A line that grows piece by piece, with spans and the names of its units."""
-
-    hand: str
-    points: list[np.ndarray]
-    spans: list[Span]
-    units: list[Unit]
-
-    def add(self, piece: np.ndarray, kind: str = "stitch", technique: str = "") -> None:
-        """Go on along *piece*."""
-        piece = tidy(np.asarray(piece, float), 1e-6)
-        if self.points and len(piece) and np.hypot(*(piece[0] - self.points[-1][-1])) < 2e-3:
-            piece = piece[1:]
-        if not len(piece):
-            return
-        self.points.append(piece)
-        stop = sum(len(p) for p in self.points) - 1
-        technique = technique or ("retrace" if kind == "retrace" else self.hand)
-        if stop == 0:
-            return
-        if self.spans and self.spans[-1].kind == kind and self.spans[-1].technique == technique:
-            self.spans[-1] = Span(stop, technique, kind)
-        else:
-            self.spans.append(Span(stop, technique, kind))
-
-    def unit(self, name: str) -> None:
-        """Here a unit ends."""
-        stop = sum(len(p) for p in self.points) - 1
-        if stop > 0 and (not self.units or stop > self.units[-1].stop):
-            self.units.append(Unit(name, stop))
-
-    def run(self, closed: bool = False) -> Run | None:
-        """What was gone along."""
-        if not self.points:
-            return None
-        line = np.concatenate(self.points)
-        if len(line) < 3:
-            return None
-        units = list(self.units)
-        if units and units[-1].stop < len(line) - 1:
-            units[-1] = Unit(units[-1].name, len(line) - 1)
-        return Run(line, self.hand, tuple(self.spans), units=tuple(units), closed=closed)
-
-
-def thread_for(pitch: float) -> Thread:
-    """An empty thread for units of *pitch* inches."""
-    return Thread(size_of_hand(pitch), [], [], [])
-
-
-def stitch_side(
-    thread: Thread,
-    spine: Spine,
-    side: Side,
-    name: str,
-    stroke: str = "bumped",
-    along: str = "retrace",
-) -> None:
-    """Plume after plume from the base to the tip, beginning and ending on the spine.
-
-    *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round the head
-    onto the last plume, home along its rib, which is retraced. *along*: a way
-    along the spine is part of a spine that is stitched, or a ``"link"`` along a seam.
-    """
-    if not side.heads:
-        return
-    ribs, heads, feet = side.ribs, side.heads, side.feet
-    how = "ditch" if along == "link" else ""
-    first = _until(ribs[0], heads[0][-1])
-    thread.add(first)
-    thread.add(heads[0][::-1])
-    thread.add(ribs[1][::-1])
-    thread.unit(f"{name} 1")
-    k = 1
-    while k < len(heads):
-        if stroke == "traced":
-            thread.add(spine.between(feet[k], feet[k + 1]), along, how)
-            thread.add(ribs[k + 1])
-            thread.add(heads[k])
-            thread.add(_until(ribs[k], heads[k][-1])[::-1], "retrace")
-            thread.unit(f"{name} {k + 1}")
-            thread.add(spine.between(feet[k], feet[k + 1]), along, how)
-            k += 1
-            continue
-        thread.add(spine.between(feet[k], feet[k + 1]), along, how)
-        thread.add(ribs[k + 1])
-        thread.add(heads[k])
-        thread.unit(f"{name} {k + 1}")
-        if k + 1 < len(heads):
-            thread.add(heads[k][::-1], "retrace")
-            # From the end of this rib down to where the next head meets it, and out over that.
-            rest = _after(ribs[k + 1], heads[k + 1][-1])
-            thread.add(rest[::-1], "retrace")
-            thread.add(heads[k + 1][::-1])
-            thread.add(ribs[k + 2][::-1])
-            thread.unit(f"{name} {k + 2}")
-            k += 2
-        else:
-            thread.add(heads[k][::-1], "retrace")
-            thread.add(ribs[k + 1][::-1], "retrace")
-            k += 1
-
-
-def _until(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
-    """A rib as far as *spot*, one of its points."""
-    return rib[: int(np.hypot(*(rib - spot).T).argmin()) + 1]
-
-
-def _after(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
-    """A rib from *spot* on."""
-    return rib[int(np.hypot(*(rib - spot).T).argmin()) :]
 
 
 def even_spine(points: np.ndarray, closed: bool = False) -> Spine:

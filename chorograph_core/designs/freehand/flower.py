@@ -9,7 +9,7 @@ import numpy as np
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.curves import bezier
-from chorograph_core.designs.engine.plumes import Thread, thread_for
+from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
 from chorograph_core.designs.engine.reserving import covered_by
 from chorograph_core.designs.settings import (
     Settings,

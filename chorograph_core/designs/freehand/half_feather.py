@@ -12,13 +12,8 @@ from chorograph_core.designs.contract import Design, Fit, Linework
 from chorograph_core.designs.engine.baselines import long_sides
 from chorograph_core.designs.engine.feathers import shortened, stroke_setting
 from chorograph_core.designs.engine.lanes import strays
-from chorograph_core.designs.engine.plumes import (
-    Growth,
-    even_spine,
-    grown_side,
-    stitch_side,
-    thread_for,
-)
+from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
+from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

@@ -11,7 +11,8 @@ import shapely
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.feathers import line_through, shortened
-from chorograph_core.designs.engine.plumes import Spine, Thread, even_spine, thread_for
+from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
+from chorograph_core.designs.engine.plumes import Spine, even_spine
 from chorograph_core.designs.engine.reserving import covered_by
 from chorograph_core.designs.settings import (
     Settings,
