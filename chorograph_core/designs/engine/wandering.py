@@ -31,7 +31,7 @@ APART = 0.9
 """Gaps from which the line keeps off itself."""
 LOOK = 7
 """Steps after which the line is looked at."""
-LOOKS = 8
+LOOKS = 4
 WORTH = 0.004
 """Gaps by which the widest place must have closed for another look."""
 ENOUGH = 0.70

@@ -19,6 +19,8 @@ from chorograph_core.designs.settings import Settings, length_setting, margin_se
 from chorograph_core.designs.space import polygons
 from chorograph_core.measure import format_inches
 
+LOOKS_AT_DOORS = 3
+"""How long a line between two doors is relaxed: a route asks for many of them."""
 TRIES = 3
 """Trees that are tried where a line cannot be had without a crossing."""
 
@@ -136,7 +138,7 @@ def wander_between(
         drawn = drawn[::-1]
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
-    found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False)
+    found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False, looks=LOOKS_AT_DOORS)
     return None if found is None else thin(finished(found, False), 0.002)
 
 
