@@ -47,9 +47,8 @@ class Outlier:
 
 @dataclass(frozen=True)
 class Balance:
-    """The *mean* of the quilt, its *parts*, the density of each zone by id, zones unlike the rest,
-    zones that leave
-    more open than the batting allows (id, name, inches), and what is to be said of it all."""
+    """The *mean* of the quilt, its *parts*, the density of each zone by id, zones unlike the rest, zones
+    that leave more open than the batting allows (id, name, inches), and what is to be said of it all."""
 
     mean: float
     parts: tuple[Part, ...]

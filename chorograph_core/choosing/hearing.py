@@ -22,9 +22,9 @@ WINDOW = 14.0
 
 @dataclass(frozen=True)
 class Heard:
-    """A candidate as measured in the pattern zone: its layers and what each drew; how well the design suits
-    the zone (0 to 1), and why; inches a square inch, the widest gap (inches); for all zones together minutes,
-    layings of a ruler and inches of top thread; how much it shows (0 to 1)."""
+    """A candidate as measured in the pattern zone: its layers and what each drew; how well the design
+    suits the zone (0 to 1), and why; inches a square inch, the widest gap (inches); for all zones
+    together minutes, layings of a ruler and inches of top thread; how much it shows (0 to 1)."""
 
     layers: tuple[Layer, ...]
     drawn: tuple[Linework, ...]

@@ -9,7 +9,7 @@ from chorograph_core.choosing.hearing import Heard
 from chorograph_core.choosing.levels import Level
 from chorograph_core.choosing.setting_out import Beside, Setting
 from chorograph_core.designs import designs
-from chorograph_core.measure import format_length
+from chorograph_core.measure import format_density, format_length
 
 BUSY, PLAIN = 0.5, 0.25
 """From which share a print hides quilting; up to which cloth is plain."""
@@ -117,19 +117,17 @@ def _between(heard: Heard, place: Setting, level: Level, units: str) -> Iterator
 
 
 def _level(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
-    per = "a square inch"
+    told = format_density(heard.density, units, words=True)
     if heard.density <= 0:
         yield Reason(-1.0, "it draws nothing here")
     elif heard.density < level.low:
         far = min(0.3, 0.12 * (level.low - heard.density))
-        yield Reason(-far, f"{heard.density:.1f} inches {per}: thin for {level.name} work")
+        yield Reason(-far, f"{told}: thin for {level.name} work")
     elif heard.density > level.high:
         far = min(0.35, 0.1 * (heard.density - level.high))
-        yield Reason(
-            -far, f"{heard.density:.1f} inches {per}: more than {level.name} work pays for"
-        )
+        yield Reason(-far, f"{told}: more than {level.name} work pays for")
     else:
-        yield Reason(0.1, f"{heard.density:.1f} inches {per}, as {level.name} work has it")
+        yield Reason(0.1, f"{told}, as {level.name} work has it")
 
 
 def _time(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:

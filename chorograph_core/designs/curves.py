@@ -133,10 +133,13 @@ def thin(points: np.ndarray, error: float = 0.003) -> np.ndarray:
         if 0 < far < len(points) - 1:
             return np.concatenate([thin(points[: far + 1], error)[:-1], thin(points[far:], error)])
     if len(points) <= 2 * THINNED:
-        return shapely.get_coordinates(shapely.simplify(shapely.linestrings(points), error))
+        return shapely.get_coordinates(
+            shapely.simplify(shapely.linestrings(points), error, preserve_topology=False)
+        )
     # A long line is thinned in stretches, each of which keeps its ends: all at once takes far longer.
     cuts = np.arange(0, len(points) - 1, THINNED)
     stretches = [points[k : k + THINNED + 1] for k in cuts]
     thinned = [shapely.get_coordinates(each) for each in
-               shapely.simplify([shapely.linestrings(each) for each in stretches], error)]  # fmt: skip
+               shapely.simplify([shapely.linestrings(each) for each in stretches], error,
+                                preserve_topology=False)]  # fmt: skip
     return np.concatenate([thinned[0], *(each[1:] for each in thinned[1:])])

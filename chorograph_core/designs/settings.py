@@ -23,6 +23,13 @@ class SettingError(ValueError):
         self.field = field
 
 
+def refuse_thousands(count: float, most: float, label: str, field: str, things: str) -> None:
+    """Raise `SettingError` at the setting *field*, called *label*, where more than *most* *things* would
+    be drawn: nobody stitches so many, and a page would wait for them."""
+    if count > most:
+        raise SettingError(f"{label}: there would be thousands of {things} here.", field)
+
+
 @dataclass(frozen=True)
 class Parameter:
     """One setting of a design, as a page asks for it.

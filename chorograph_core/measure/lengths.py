@@ -144,6 +144,18 @@ def format_length(inches: float, units: str = "in", denominator: int = 8) -> str
     return format_cm(inches) if units == "cm" else format_inches(inches, denominator)
 
 
+def format_density(inches: float, units: str = "in", words: bool = False) -> str:
+    """How closely something is stitched, given in inches of line a square inch; in a sentence with *words*.
+
+    >>> format_density(2.54), format_density(2.54, "cm"), format_density(1.6, words=True)
+    ('2.5 in/in²', '1.0 cm/cm²', '1.6 inches a square inch')
+    """
+    if units == "cm":
+        value = inches / CM_PER_INCH
+        return f"{value:.1f} centimetres a square centimetre" if words else f"{value:.1f} cm/cm²"
+    return f"{inches:.1f} inches a square inch" if words else f"{inches:.1f} in/in²"
+
+
 def written_length(inches: float, unit: str = "in") -> str:
     """*inches* as one would write them into a field: `parse_length` reads exactly that length back.
 

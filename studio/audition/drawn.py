@@ -13,6 +13,7 @@ from chorograph_core.designs.legend import Entry, LayerLinework
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
+from chorograph_core.measure import format_density
 from chorograph_core.zones.places import places_of
 from studio.workbench.linework import DRAWINGS, path_of
 
@@ -133,20 +134,20 @@ THINNEST, DENSEST = (0xF8, 0xF0, 0xDA), (0x1F, 0x4E, 0x68)
 """Colours of the map: bare cloth, and as dense as it gets."""
 
 
-def shaded(core: CoreJob, found: Balance) -> list[tuple[str, str, str]]:
+def shaded(core: CoreJob, found: Balance, units: str) -> list[tuple[str, str, str]]:
     """Each zone as path data, its shade and its density in words."""
     most = _most(found)
     return [
         (outline_path(zone.polygon, 2), _shade(found.zones[zone.id] / most),
-         f"{zone.label or zone.id}: {found.zones[zone.id]:.1f}")
+         f"{zone.label or zone.id}: {format_density(found.zones[zone.id], units)}")
         for zone in core.zones
     ]  # fmt: skip
 
 
-def steps(found: Balance) -> list[tuple[str, str]]:
+def steps(found: Balance, units: str) -> list[tuple[str, str]]:
     """The scale of the map: shades and the density each stands for."""
     most = _most(found)
-    return [(_shade(k / 4), f"{most * k / 4:.1f}") for k in range(5)]
+    return [(_shade(k / 4), format_density(most * k / 4, units)) for k in range(5)]
 
 
 def _most(found: Balance) -> float:

@@ -213,11 +213,12 @@ def balance(request: HttpRequest, job_id) -> HttpResponse:
     """How evenly the quilt is stitched: a map, parts against each other, zones unlike the rest."""
     job = job_for(request, job_id)
     core = core_job(job)
-    found = balance_of(core, linework_of(job.head.body_id, core), request.studio.units)
+    units = request.studio.units
+    found = balance_of(core, linework_of(job.head.body_id, core), units)
     x0, y0, x1, y1 = core.chart.outline.bounds
     context = {
-        "job": job, "core": core, "rail": rail(job, core), "stage": "designs", "units": request.studio.units,
-        "found": found, "shapes": drawn.shaded(core, found), "steps": drawn.steps(found),
+        "job": job, "core": core, "rail": rail(job, core), "stage": "designs", "units": units,
+        "found": found, "shapes": drawn.shaded(core, found, units), "steps": drawn.steps(found, units),
         "frame": f"{x0:.2f} {y0:.2f} {x1 - x0:.2f} {y1 - y0:.2f}",
     }  # fmt: skip
     return render(request, "audition/balance.html", context)

@@ -12,7 +12,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from moneyed import Money
 
-from chorograph_core.measure import format_length, format_yards
+from chorograph_core.measure import format_density, format_length, format_yards
 
 register = template.Library()
 _FRACTION = re.compile(r"(\d) (\d+/\d+)")
@@ -22,6 +22,18 @@ _FRACTION = re.compile(r"(\d) (\d+/\d+)")
 def inches(value: float, units: str = "in") -> str:
     """A length in the studio's units."""
     return format_length(float(value), units or "in")
+
+
+@register.filter
+def density(value: float, units: str = "in") -> str:
+    """How closely something is stitched, in the studio's units."""
+    return format_density(float(value), units or "in")
+
+
+@register.filter
+def density_in_words(value: float, units: str = "in") -> str:
+    """The same in a sentence."""
+    return format_density(float(value), units or "in", words=True)
 
 
 @register.filter

@@ -1,5 +1,6 @@
 """Auditions: candidates in their place, one taken, the book told; a start for a whole quilt."""
 
+import re
 from dataclasses import replace
 
 from django.test import TestCase
@@ -183,11 +184,41 @@ class AuditionPageTests(TestCase):
         self.assertEqual(len(entry.zones), 1)
 
     def test_who_was_slower_is_told_and_nothing_is_kept(self):
-        asked = {**self.query, "taken": "meander", "base": self.job.head.number - 1}
+        asked = {**self.query, "taken": "meander", "base": self.job.head.number}
+        # In a second browser somebody takes another one first.
+        self.client.post(reverse("audition-take", args=[self.job.pk]), {**asked, "taken": "swirls"})
+        before = self.job.book.count()
         answer = self.client.post(reverse("audition-take", args=[self.job.pk]), asked)
-        self.assertIn(answer.status_code, (409, 422, 400))
+        self.assertContains(
+            answer, "Somebody changed the job meanwhile: Swirls in", status_code=409
+        )
+        self.assertEqual(self.job.book.count(), before)
+        designs_of = {layer.design for e in self.fresh().legend if set(e.zones) == set(self.ids)
+                      for layer in e.layers}  # fmt: skip
+        self.assertEqual(designs_of, {"ditch", "swirls"})
+        slow = {"level": "light", "what": "all", "base": 1}
+        answer = self.client.post(reverse("proposal", args=[self.job.pk]), slow)
+        self.assertContains(answer, "Somebody changed the job meanwhile", status_code=422)
+
+    def fresh(self):
         self.job.refresh_from_db()
-        self.assertFalse(self.job.book.filter(kind="note").exists())
+        return core_job(self.job)
+
+    def test_centimetres_everywhere(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        self.addCleanup(type(self.studio).objects.filter(pk=self.studio.pk).update, units="in")
+        pages = [
+            ("audition", self.query),
+            ("balance", {}),
+            ("proposal", {"level": "light", "what": "all"}),
+        ]
+        for name, query in pages:
+            page = self.client.get(reverse(name, args=[self.job.pk]), query)
+            text = re.sub(r"<[^>]+>", " ", page.content.decode())
+            with self.subTest(name):
+                self.assertNotRegex(text, r"in/in²|″|inches a square|\binch")
+                self.assertIn("cm/cm²", text)
 
     def test_the_balance_shows_every_zone(self):
         page = self.client.get(reverse("balance", args=[self.job.pk]))

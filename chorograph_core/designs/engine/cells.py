@@ -1,10 +1,9 @@
 """A zone parted into rounded cells of about one size, each for one figure, and a way through all of them.
 
-Cells are what is nearest to each of a set of even sites, less half a gap towards its neighbours:
-so figures that
-fill their cells keep a gap from each other and reach the zone's edge. Where a zone is narrow they
-are smaller, by
-half at most. The way goes from cell to cell as long as it can and turns aside into those it would leave.
+Cells are what is nearest to each of a set of even sites, less half a gap towards its neighbours: so
+figures that fill their cells keep a gap from each other and reach the zone's edge. Where a zone is narrow
+they are smaller, by half at most. The way goes from cell to cell as long as it can and turns aside into
+those it would leave.
 """
 
 from __future__ import annotations

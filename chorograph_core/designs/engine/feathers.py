@@ -34,9 +34,8 @@ def stroke_setting():
 
 
 def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> np.ndarray | None:
-    """A line (n, 2) through the longest way of *part*: along its middle where it is a strip, else
-    between the two
-    points farthest from each other. *sway* is how far it swings to either side, in shares of the
+    """A line (n, 2) through the longest way of *part*: along its middle where it is a strip, else between
+    the two points farthest from each other. *sway* is how far it swings to either side, in shares of the
     room there."""
     strip = strip_of(space, part)
     even = float(np.std(strip.widths) / max(np.mean(strip.widths), 1e-9)) < EVEN
@@ -133,7 +132,7 @@ def feather(
             # Across the foot of the channel to the other spine.
             thread.add(np.vstack([spines[0].at(0.0), each.at(0.0)]))
         stitch_side(thread, each, grown, f"{SIDES[number]} plume", stroke)
-        end = _where(grown, each, stroke)
+        end = min(grown.feet[-1], each.length) if grown.heads else 0.0
         whole = each.length
         if number == 0 or channel > 0:
             # The spine itself is stitched on the way home.
@@ -142,11 +141,6 @@ def feather(
             if number == 0:
                 thread.unit("spine")
     return thread.run(), sides
-
-
-def _where(side: Side, spine: Spine, stroke: str) -> float:
-    """The place of the spine at which a side was left."""
-    return min(side.feet[-1], spine.length) if side.heads else 0.0
 
 
 def how_feathered(space: Space, margin: float, pitch: float) -> Fit:

@@ -2,23 +2,38 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from abc import abstractmethod
+from collections.abc import Callable, Mapping
+from typing import Any, ClassVar, TypeVar
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Fit, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.contract import (
+    Design,
+    Doorways,
+    Fit,
+    Linework,
+    Run,
+    Unit,
+    size_of_hand,
+)
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.engine.cells import Cell, Walk, cells_in, walks_through
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import Spiral, joined, walked
 from chorograph_core.designs.engine.wandering import evened
 from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
 
-MOST = 4000
-"""Figures in one line."""
+MOST = 3000
+"""Figures in a zone: a field of 90″ holds 2,300 of 2″."""
+SHARE = 0.87
+"""What a figure covers of the square of its size."""
+DEEP = 0.24
+"""How far a place must be from the edge, in figures, for one of the smallest to have room."""
 TRUE = 0.9
 """Lines drawn so many gaps apart come out a gap apart on the whole: between figures it is wider."""
 
@@ -26,22 +41,57 @@ TRUE = 0.9
 def room_for(space: Space, margin: float, size: float) -> Fit:
     """How well figures of *size* inches suit a zone."""
     parts = space.inset(margin)
-    deep = max(
-        (float(shapely.maximum_inscribed_circle(p, tolerance=0.02).length) for p in parts),
-        default=0.0,
-    )
-    if deep < 0.24 * size:
+    area = sum(part.area for part in parts)
+    near = DEEP * size
+    held = sum(part.buffer(-near).buffer(near).area for part in parts)
+    if held <= 0:
         return Fit(0.1, ("not one whole figure has room: echo instead",))
-    near = 0.24 * size
-    held = sum(p.buffer(-near).buffer(near).area for p in parts) / max(
-        sum(p.area for p in parts), 1e-9
-    )
-    if held < 0.6:
+    if held < 0.6 * area:
         return Fit(0.3, ("most of the zone is too narrow for a whole figure",))
-    count = max(1, round(sum(p.area for p in parts) / (size * size * 0.87)))
+    count = max(1, round(area / (size * size * SHARE)))
     if count < 2:
         return Fit(0.4, ("room for one figure",))
     return Fit(0.75, (f"about {count} figures",))
+
+
+S = TypeVar("S", bound=Settings)
+
+
+class FigureFill(Design[S]):
+    """A fill of figures in cells. *sized_by* is the setting that says how large they are, and its label; the
+    settings have *margin* too."""
+
+    family = "freehand"
+    divisible = True
+    sized_by: ClassVar[tuple[str, str]]
+
+    def size_of(self, s: Any) -> float:
+        """Inches across a figure."""
+        return float(s.size)
+
+    def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
+        """At least one figure must have room."""
+        s: Any = self.clean(settings)
+        self._refuse_thousands(space, s)
+        return room_for(space, s.margin, self.size_of(s))
+
+    def draw(
+        self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
+        doorways: Doorways | None = None,
+    ) -> Linework:  # fmt: skip
+        """One line for each part of the zone."""
+        s: Any = self.clean(settings)
+        self._refuse_thousands(space, s)
+        return self.fill(space, s, seed)
+
+    @abstractmethod
+    def fill(self, space: Space, s: Any, seed: int) -> Linework:
+        """All figures."""
+
+    def _refuse_thousands(self, space: Space, s: Any) -> None:
+        field, label = self.sized_by
+        count = space.polygon.area / (self.size_of(s) ** 2 * SHARE)
+        refuse_thousands(count, MOST, label, field, "figures")
 
 
 def outward_in(part: Polygon):
@@ -78,13 +128,18 @@ def run_of(
         return None
     ends = line[np.minimum(stops, len(line) - 1)]
     over = slack(margin)
+    room = part.buffer(over)
+    shapely.prepare(room)
+    if not room.covers(shapely.linestrings(line)):
+        # The way between two figures, round a corner that points inwards or past the edge, keeps to the edge.
+        held = pushed_back(thin(line, 0.003), part)
+        if held is None or not room.covers(shapely.linestrings(held)):
+            return None
+        line, even = held, False
     made = finished(evened(line, part, gap) if even else line, gap / 4, part, over=over)
     if made is None:
         made = finished(line, gap / 8, part, over=over)
     if made is None:
-        # Where figures lie round a corner that points inwards the way between two of them keeps to the edge.
-        made = pushed_back(thin(line, 0.003), part)
-    if made is None or not part.buffer(over).covers(shapely.linestrings(made)):
         return None
     return Run(made, size_of_hand(size), units=units_at(made, ends, name))
 

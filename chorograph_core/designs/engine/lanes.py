@@ -1,8 +1,7 @@
 """Strips as lanes for a motif: units of even proportion along them, smaller as the strip tapers.
 
-A motif is written once in the lane's own measure: *u* counts units from the beginning, *v* goes
-from -1 on one
-side to 1 on the other. What the lane makes of it bends, tapers and turns as the strip does.
+A motif is written once in the lane's own measure: *u* counts units from the beginning, *v* goes from -1
+on one side to 1 on the other. What the lane makes of it bends, tapers and turns as the strip does.
 """
 
 from __future__ import annotations

@@ -2,8 +2,7 @@
 
 A front of circles (Collins, Stephenson, A circle packing algorithm, 2003): each new one touches what is
 nearest to it, the edge or circles that lie already. Circles that touch each other hang together; one goes
-round each of
-them once, turning aside into the next where it touches, so that nothing is stitched twice.
+round each of them once, turning aside into the next where it touches, so that nothing is stitched twice.
 """
 
 from __future__ import annotations
@@ -21,7 +20,7 @@ from chorograph_core.designs.engine.true_shape import spots_in
 
 TOUCH = 0.06
 """Radii apart at which two circles are drawn as touching: the smaller one moves up."""
-MOST = 9000
+MOST = 5000
 
 
 @dataclass

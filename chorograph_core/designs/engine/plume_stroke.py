@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -16,9 +16,11 @@ class Thread:
     """A line that grows piece by piece, with spans and the names of its units."""
 
     hand: str
-    points: list[np.ndarray]
-    spans: list[Span]
-    units: list[Unit]
+    points: list[np.ndarray] = field(default_factory=list)
+    spans: list[Span] = field(default_factory=list)
+    units: list[Unit] = field(default_factory=list)
+    last: int = -1
+    """Index of the point where it has come to."""
 
     def add(self, piece: np.ndarray, kind: str = "stitch", technique: str = "") -> None:
         """Go on along *piece*."""
@@ -28,7 +30,7 @@ class Thread:
         if not len(piece):
             return
         self.points.append(piece)
-        stop = sum(len(p) for p in self.points) - 1
+        self.last = stop = self.last + len(piece)
         technique = technique or ("retrace" if kind == "retrace" else self.hand)
         if stop == 0:
             return
@@ -39,9 +41,8 @@ class Thread:
 
     def unit(self, name: str) -> None:
         """Here a unit ends."""
-        stop = sum(len(p) for p in self.points) - 1
-        if stop > 0 and (not self.units or stop > self.units[-1].stop):
-            self.units.append(Unit(name, stop))
+        if self.last > 0 and (not self.units or self.last > self.units[-1].stop):
+            self.units.append(Unit(name, self.last))
 
     def run(self, closed: bool = False) -> Run | None:
         """What was gone along."""
@@ -58,7 +59,7 @@ class Thread:
 
 def thread_for(pitch: float) -> Thread:
     """An empty thread for units of *pitch* inches."""
-    return Thread(size_of_hand(pitch), [], [], [])
+    return Thread(size_of_hand(pitch))
 
 
 def stitch_side(
@@ -71,9 +72,9 @@ def stitch_side(
 ) -> None:
     """Plume after plume from the base to the tip, beginning and ending on the spine.
 
-    *bumped*: out and round the head, back over the head, the next one in. *traced*: out and round the head
-    onto the last plume, home along its rib, which is retraced. *along*: a way
-    along the spine is part of a spine that is stitched, or a ``"link"`` along a seam.
+    *bumped*: out and round the head, back over the head, the next one in. *traced*: up the side of the last
+    plume, over the head, and in. *along* is what a way along the spine counts as: part of a spine that is
+    stitched too, or a ``"link"`` along a seam.
     """
     if not side.heads:
         return
@@ -87,12 +88,10 @@ def stitch_side(
     k = 1
     while k < len(heads):
         if stroke == "traced":
-            thread.add(spine.between(feet[k], feet[k + 1]), along, how)
-            thread.add(ribs[k + 1])
-            thread.add(heads[k])
-            thread.add(_until(ribs[k], heads[k][-1])[::-1], "retrace")
+            thread.add(_until(ribs[k], heads[k][-1]), "retrace")
+            thread.add(heads[k][::-1])
+            thread.add(ribs[k + 1][::-1])
             thread.unit(f"{name} {k + 1}")
-            thread.add(spine.between(feet[k], feet[k + 1]), along, how)
             k += 1
             continue
         thread.add(spine.between(feet[k], feet[k + 1]), along, how)

@@ -1,11 +1,10 @@
 """Plumes along a spine, grown out to whatever edge there is, and the stroke that stitches them.
 
-From every place of the spine one looks out at an angle, behind the base and round the tip too; what one sees
-is the envelope. Plumes stand evenly along it, so they fan out round a bend and shorten inside one.
-Between two
-plumes runs a *rib*, which leaves the spine along it; a head is the round from rib to rib. A head that would
-leave the zone, or ribs that would cross, make the plume smaller, never push points about (growth to first
-contact: Wong, Zongker, Salesin, Computer-Generated Floral Ornament, 1998).
+From every place of the spine one looks out at an angle, behind the base and round the tip too; what one
+sees is the envelope. Plumes stand evenly along it, so they fan out round a bend and shorten inside one.
+Between two plumes runs a *rib*, which leaves the spine along it; a head is the round from rib to rib. A
+head that would leave the zone, or ribs that would cross, make the plume smaller, never push points about
+(growth to first contact: Wong, Zongker, Salesin, Computer-Generated Floral Ornament, 1998).
 """
 
 from __future__ import annotations
@@ -118,9 +117,8 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     if len(places) < 4:
         return Side([], [], [])
     wide = np.maximum(growth.pitch, far / TALLEST)
-    # Widths are measured square to where a plume looks, below its head: along an edge that it
-    # grazes it is not
-    # wide, and inside a bend its head is narrower than itself.
+    # Widths are measured square to where a plume looks, below its head: along an edge that it grazes it
+    # is not wide, and inside a bend its head is narrower than itself.
     middle = (look[1:] + look[:-1]) / 2
     low = np.diff(foot + look * (BELOW * far)[:, None], axis=0)
     square = np.abs(low[:, 0] * middle[:, 1] - low[:, 1] * middle[:, 0])

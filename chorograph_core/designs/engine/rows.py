@@ -3,23 +3,98 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from abc import abstractmethod
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any, ClassVar, TypeVar
 
 import numpy as np
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.contract import (
+    Design,
+    Doorways,
+    Fit,
+    Linework,
+    Run,
+    Unit,
+    size_of_hand,
+)
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.linking import link_along_edge
-from chorograph_core.designs.settings import SettingError
+from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
-from chorograph_core.measure import format_inches
 
-MOST_ROWS = 1500
+MOST = 1000
+"""Rows of `LONG` inches in a zone."""
+LONG = 40.0
 SHORTEST = 0.8
 """Shorter ends of rows are left out, in rows' distances."""
+
+S = TypeVar("S", bound=Settings)
+
+
+class RowMotif(Design[S]):
+    """Rows to and fro. *spaced_by* is the setting that says how close they lie, and its label; *what* a row
+    is called; *fewest* must have room. The settings have *margin*, *angle* and *relative*."""
+
+    family = "freehand"
+    # Along the edge one passes the turns of other rows.
+    crosses = True
+    spaced_by: ClassVar[tuple[str, str]] = ("gap", "Between rows")
+    what: ClassVar[str] = "row"
+    fewest: ClassVar[int] = 2
+    suits: ClassVar[float] = 0.66
+
+    def apart(self, s: Any) -> float:
+        """Inches from row to row."""
+        return float(s.gap)
+
+    def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
+        """A few rows must have room."""
+        s: Any = self.clean(settings)
+        self._refuse_thousands(space, s)
+        rows = 2 * (space.widest[1] - s.margin) / self.apart(s)
+        if rows < self.fewest:
+            return Fit(0.15, (f"room for fewer than {self.fewest} {self.what}s: echo instead",))
+        return Fit(self.suits, (f"about {rows:.0f} {self.what}s at the widest place",))
+
+    def spacing(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> float:
+        """From row to row."""
+        return self.apart(self.clean(settings))
+
+    def draw(
+        self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
+        doorways: Doorways | None = None,
+    ) -> Linework:  # fmt: skip
+        """Row after row."""
+        s: Any = self.clean(settings)
+        self._refuse_thousands(space, s)
+        return self.rows(space, s, seed)
+
+    @abstractmethod
+    def rows(self, space: Space, s: Any, seed: int) -> Linework:
+        """All rows."""
+
+    def alongside(self, settings: S) -> S:
+        """Measured from the top, whatever side is the longest of each."""
+        return replace(settings, relative="top")  # type: ignore[call-arg]
+
+    def _refuse_thousands(self, space: Space, s: Any) -> None:
+        field, label = self.spaced_by
+        count = space.polygon.area / self.apart(s) / LONG
+        refuse_thousands(count, MOST, label, field, f"{self.what}s")
+
+
+def fitted_width(space: Space, s: Any) -> float:
+    """The width of a unit (*s.width*) with which a whole number of them fills the zone along its rows."""
+    angle = base_angle(space, s.relative) + math.radians(s.angle)
+    _, _, u, _ = axes_at((space.inset(s.margin) or [space.polygon])[0], angle)
+    long = float(np.ptp(u))
+    return long / max(1, round(long / s.width))
+
 
 Curve = Callable[[np.ndarray, float, int], np.ndarray]
 """How far a row is off its place: from inches along (n,), its place across, and its number."""
@@ -29,15 +104,9 @@ def rows_in(
     part: Polygon, angle: float, apart: float, curve: Curve, reach: float, fine: float
 ) -> list[np.ndarray]:
     """Rows (n, 2) at *angle* radians, about *apart* inches from each other so that they come out even, cut to
-    *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart.
-
-    Raises `SettingError` where there would be thousands.
-    """
+    *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart."""
     along, across, u, v = axes_at(part, angle)
     wide = float(np.ptp(v))
-    if wide / apart > MOST_ROWS:
-        words = f"Between rows: at {format_inches(apart, 16)} there would be thousands here."
-        raise SettingError(words, "gap")
     count = max(1, round(wide / apart))
     step = wide / count
     beyond = math.ceil(reach / step)
@@ -54,10 +123,9 @@ def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
     name: str, soft: float, hand: float,
 ) -> Linework:  # fmt: skip
-    """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a
-    row is a unit
-    called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told
-    large or fine."""
+    """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
+    unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
+    or fine."""
     angle = base_angle(space, relative) + math.radians(turned)
     runs = []
     for part in space.inset(margin):
@@ -71,21 +139,18 @@ def to_and_fro(
 
 
 def _units(run: Run, made: np.ndarray, name: str) -> tuple[Unit, ...]:
-    ends = [run.points[span.stop] for span in run.spans if span.kind == "stitch"]
+    """Where each row ends on the eased line: near the share of its length at which it ended before."""
+    spans = [span for span in run.spans if span.kind == "stitch"]
     at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(made, axis=0).T))])
     gone = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run.points, axis=0).T))])
-    whole = gone[-1]
     found: list[Unit] = []
-    for k, (end, span) in enumerate(
-        zip(ends[:-1], [s for s in run.spans if s.kind == "stitch"][:-1], strict=True), 1
-    ):
-        # The eased line is a little shorter; the place is looked for about where it must be.
-        guess = gone[span.stop] / whole * at[-1]
-        near = np.abs(at - guess) < 0.06 * at[-1] + 0.3
-        index = np.flatnonzero(near)
-        if not len(index):
+    for k, span in enumerate(spans[:-1], 1):
+        guess = gone[span.stop] / gone[-1] * at[-1]
+        off = 0.06 * at[-1] + 0.3
+        low, high = np.searchsorted(at, (guess - off, guess + off))
+        low = max(int(low), (found[-1].stop if found else 0) + 1)
+        if low >= min(high, len(made) - 1):
             continue
-        stop = int(index[np.hypot(*(made[index] - end).T).argmin()])
-        if 0 < stop < len(made) - 1 and (not found or stop > found[-1].stop):
-            found.append(Unit(f"{name} {k}", stop))
-    return (*found, Unit(f"{name} {len(ends)}", len(made) - 1)) if found else ()
+        near = made[low : min(high, len(made) - 1)] - run.points[span.stop]
+        found.append(Unit(f"{name} {k}", low + int(np.hypot(*near.T).argmin())))
+    return (*found, Unit(f"{name} {len(spans)}", len(made) - 1)) if found else ()

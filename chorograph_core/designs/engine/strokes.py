@@ -15,11 +15,11 @@ REACH, LEAST = 0.06, 0.012
 """Inches by which a stroke may swing over the line that it keeps to, at most and in any case."""
 
 
-def flowing(points: np.ndarray, soft: float, closed: bool = False, held: bool = True) -> np.ndarray:
+def flowing(points: np.ndarray, soft: float, closed: bool = False) -> np.ndarray:
     """The line (n, 2) with turns tighter than about *soft* inches eased; its ends stay where they are.
 
-    A closed line has its first point last, before and after. With *held*, lengths are kept: what easing
-    takes from a bend is given back once (Taubin, 1995), so that loops do not shrink.
+    A closed line has its first point last, before and after. Lengths are kept: what easing takes from a
+    bend is given back once (Taubin, 1995), so that loops do not shrink.
     """
     points = tidy(points, 1e-7)
     if len(points) < 4:
@@ -35,8 +35,7 @@ def flowing(points: np.ndarray, soft: float, closed: bool = False, held: bool = 
         )
     sigma = soft / step * 0.8
     eased = gaussian_filter1d(even, sigma, axis=0, mode=mode)
-    if held:
-        eased = eased + gaussian_filter1d(even - eased, sigma, axis=0, mode=mode)
+    eased = eased + gaussian_filter1d(even - eased, sigma, axis=0, mode=mode)
     if not closed:
         eased = eased[pad:-pad]
         eased[0], eased[-1] = points[0], points[-1]

@@ -55,22 +55,17 @@ def _eased(share: np.ndarray) -> np.ndarray:
     return share + EASE * np.sin(2 * math.pi * share) / (2 * math.pi)
 
 
-Middle = Callable[[Cell, np.ndarray, np.ndarray, np.ndarray, float], np.ndarray]
-"""Draws the middle of a spiral: cell, where the line in ends, where the line out begins, the
-heading there, the angle at which both lie."""
+Middle = Callable[[Cell, np.ndarray, np.ndarray, np.ndarray], np.ndarray]
+"""Draws the middle of a spiral: cell, end of the line in, beginning of the line out, heading there."""
 
 
-def round_middle(
-    cell: Cell, a: np.ndarray, b: np.ndarray, way: np.ndarray, angle: float
-) -> np.ndarray:
+def round_middle(cell: Cell, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:
     """A round turn from the line in to the line out."""
-    reach = 1.0 * float(np.hypot(*(b - a)))
+    reach = float(np.hypot(*(b - a)))
     return bezier(a, a + way * reach, b + way * reach, b, 10)[1:-1]
 
 
-def pointed_middle(
-    cell: Cell, a: np.ndarray, b: np.ndarray, way: np.ndarray, angle: float
-) -> np.ndarray:
+def pointed_middle(cell: Cell, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:
     """Both lines run into one point beyond the middle: a hook."""
     inward = (b - a) / max(float(np.hypot(*(b - a))), 1e-9)
     free = float(np.hypot(*(cell.middle - b)))
@@ -101,7 +96,7 @@ def pieces_of(
     last = cell.at(begin + sense * out, deep)
     angle = begin + sense * float(into[-1])
     way = np.array([-math.sin(angle), math.cos(angle)]) * sense
-    centre = kind.middle(cell, first[-1], last[0], way, angle)
+    centre = kind.middle(cell, first[-1], last[0], way)
     places = np.concatenate([into, np.full(len(centre), np.nan), np.where(out >= 0, np.nan, out)])
     return np.vstack([first, centre, last]), places
 

@@ -52,9 +52,8 @@ def tree_through(
 ):
     """Branches of a spanning tree through *points*: index pairs (n - 1, 2).
 
-    Chance decides among legs of like length; long legs and those out of *room* are taken only
-    where the tree would
-    fall apart, those along the *edge* (a mask of points) rather not: branches end there.
+    Chance decides among legs of like length; long legs and those out of *room* are taken only where the
+    tree would fall apart, those along the *edge* (a mask of points) rather not: branches end there.
     """
     n = len(points)
     if n < 2:

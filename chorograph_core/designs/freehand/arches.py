@@ -2,15 +2,12 @@
 
 from __future__ import annotations
 
-import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit
-from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import measured_from
-from chorograph_core.designs.engine.rows import to_and_fro
+from chorograph_core.designs.engine.rows import RowMotif, fitted_width, to_and_fro
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting, margin_setting
 
 
@@ -26,44 +23,23 @@ class ArchSettings(Settings):
     margin: float = margin_setting()
 
 
-class Arches(Design[ArchSettings]):
+class Arches(RowMotif[ArchSettings]):
     """Rows of arcs, a whole number of them in the length of the zone."""
 
     key = "arches"
     name = "Arches"
-    family = "freehand"
     stroke = "arc beside arc across, round at the edge, back under them"
     pointed = True
-    # Along the edge one passes the turns of other rows.
-    crosses = True
     settings_type = ArchSettings
+    suits = 0.6
 
-    def fits(self, space, settings=None):
-        """Two arches and two rows must have room."""
-        s = self.clean(settings)
-        rows = 2 * (space.widest[1] - s.margin) / s.gap
-        if rows < 2 or 2 * space.widest[1] < s.width:
-            return Fit(0.15, ("not one row of arches has room: echo instead",))
-        return Fit(0.6, (f"about {rows:.0f} rows at the widest place",))
-
-    def spacing(self, space, settings=None):
-        """Between rows."""
-        return self.clean(settings).gap
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def rows(self, space, s, seed):
         """Row after row."""
-        s = self.clean(settings)
         high = min(s.height, 0.75 * s.width)
-        angle = base_angle(space, s.relative) + math.radians(s.angle)
-        _, _, u, _ = axes_at((space.inset(s.margin) or [space.polygon])[0], angle)
-        wide = float(np.ptp(u)) / max(1, round(float(np.ptp(u)) / s.width))
+        wide = fitted_width(space, s)
 
         def curve(x, place, number):
             return high * (0.5 - np.abs(np.sin(np.pi * x / wide)) ** 0.8)
 
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high, "row",
                           min(0.06, s.gap / 8), wide)  # fmt: skip
-
-    def alongside(self, settings):
-        """Measured from the top, whatever side is the longest of each."""
-        return replace(settings, relative="top")

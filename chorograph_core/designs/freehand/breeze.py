@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import measured_from
-from chorograph_core.designs.engine.rows import to_and_fro
+from chorograph_core.designs.engine.rows import RowMotif, to_and_fro
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -31,35 +30,20 @@ class BreezeSettings(Settings):
     margin: float = margin_setting()
 
 
-class Breeze(Design[BreezeSettings]):
+class Breeze(RowMotif[BreezeSettings]):
     """Lines that follow each other while what they follow changes slowly."""
 
     key = "breeze"
     name = "Breeze"
-    family = "freehand"
     stroke = "an S across, echoed back, each a little unlike the last"
-    # Along the edge one passes the turns of other rows.
-    crosses = True
     settings_type = BreezeSettings
+    spaced_by = ("gap", "Between lines")
+    what, fewest, suits = "line", 5, 0.62
 
-    def fits(self, space, settings=None):
-        """It wants a large zone."""
-        s = self.clean(settings)
-        lines = 2 * (space.widest[1] - s.margin) / s.gap
-        if lines < 4:
-            return Fit(0.15, ("too narrow for a bundle: echo instead",))
-        return Fit(0.7 if lines > 10 else 0.5, (f"about {lines:.0f} lines at the widest place",))
-
-    def spacing(self, space, settings=None):
-        """Between lines."""
-        return self.clean(settings).gap
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def rows(self, space, s, seed):
         """Line after line."""
-        s = self.clean(settings)
         rng = np.random.default_rng(seed)
         one, two, three = rng.uniform(0, 2 * math.pi, 3)
-        long = s.bundle * 2 * math.pi
         high = 0.16 * s.bundle * s.sway
 
         def curve(x, place, number):
@@ -69,10 +53,5 @@ class Breeze(Design[BreezeSettings]):
             slow = 1.2 * np.sin(place / (1.7 * s.bundle) * 2 * math.pi + two)
             return high * (np.sin(turn * x + lean) + 0.7 * np.sin(0.57 * turn * x + slow + three))
 
-        del long
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
                           s.gap / 1.8, s.bundle)  # fmt: skip
-
-    def alongside(self, settings):
-        """Measured from the top, whatever side is the longest of each."""
-        return replace(settings, relative="top")

@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
 from chorograph_core.designs.engine.cells import Cell
-from chorograph_core.designs.engine.figures_in_cells import figures_through, room_for
+from chorograph_core.designs.engine.figures_in_cells import FigureFill, figures_through
 from chorograph_core.designs.settings import (
     Settings,
     count_setting,
@@ -35,31 +34,24 @@ class BriarSettings(Settings):
     margin: float = margin_setting()
 
 
-class BriarCoil(Design[BriarSettings]):
+class BriarCoil(FigureFill[BriarSettings]):
     """Rings with spurs all round, one after another."""
 
     key = "briar_coil"
     name = "Briar coil"
-    family = "freehand"
     stroke = "round an open ring, then short spurs out and back while curling round it"
     crosses = True
     pointed = True
-    divisible = True
     settings_type = BriarSettings
-
-    def fits(self, space, settings=None):
-        """At least one must have room."""
-        s = self.clean(settings)
-        return room_for(space, s.margin, s.size)
+    sized_by = ("size", "Across a coil")
 
     def spacing(self, space, settings=None):
         """Half a coil."""
         s = self.clean(settings)
         return s.size * 0.42
 
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def fill(self, space, s, seed):
         """One line for each part of the zone."""
-        s = self.clean(settings)
         return figures_through(
             space, s.margin, s.size, 0.12 * s.size, seed,
             lambda cell, behind, ahead, number: _coil(cell, behind, ahead, s), "coil", 0.6,

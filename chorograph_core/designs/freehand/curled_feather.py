@@ -8,10 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 from shapely.geometry import Point
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Fit, Linework, Mark
 from chorograph_core.designs.engine.feathers import feather, stroke_setting
+from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.plumes import Growth, even_spine
-from chorograph_core.designs.engine.reserving import covered_by
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -39,17 +39,12 @@ class CurledSettings(Settings):
     margin: float = margin_setting()
 
 
-class CurledFeather(Design[CurledSettings]):
+class CurledFeather(FigureMotif[CurledSettings]):
     """A feather on a spiral."""
 
     key = "curled_feather"
     name = "Curled feather"
-    family = "freehand"
-    role = "motif"
     stroke = "plume by plume up the outside, back down the spine, plume by plume up the inside"
-    pointed = True
-    crosses = True
-    retraces = True
     settings_type = CurledSettings
 
     def fits(self, space, settings=None):
@@ -96,6 +91,6 @@ class CurledFeather(Design[CurledSettings]):
             return Linework()
         return Linework((run,), (Mark("line", line[::4], "spine"),))
 
-    def reserves(self, space, settings, linework):
-        """What its plumes cover."""
-        return covered_by(linework, 0.9 * self.clean(settings).pitch)
+    def closing(self, space, s):
+        """Between neighbouring lines."""
+        return 0.9 * s.pitch

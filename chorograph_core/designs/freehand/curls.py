@@ -5,8 +5,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.figures_in_cells import room_for, spirals_through
+from chorograph_core.designs.engine.figures_in_cells import FigureFill, spirals_through
 from chorograph_core.designs.engine.turning import Spiral, round_middle
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
 
@@ -22,28 +21,21 @@ class CurlSettings(Settings):
     margin: float = margin_setting()
 
 
-class Curls(Design[CurlSettings]):
+class Curls(FigureFill[CurlSettings]):
     """Ribbons that curl up, one out of the other."""
 
     key = "curls"
     name = "Curls"
-    family = "freehand"
     stroke = "a waving stem into a spiral, back out beside itself; the next curl to the other side"
-    divisible = True
     settings_type = CurlSettings
-
-    def fits(self, space, settings=None):
-        """At least one must have room."""
-        s = self.clean(settings)
-        return room_for(space, s.margin, s.size)
+    sized_by = ("size", "Across a curl")
 
     def spacing(self, space, settings=None):
         """From turn to turn."""
         return self.clean(settings).pitch
 
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def fill(self, space, s, seed):
         """One line for each part of the zone."""
-        s = self.clean(settings)
         pitch = min(s.pitch, s.size / 2)
         kind = Spiral(pitch, pitch * s.ribbon, 0.35, round_middle)
         gap = pitch * (1 - s.ribbon)

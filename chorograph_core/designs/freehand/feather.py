@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from chorograph_core.designs.contract import Design, Linework, Mark
+from chorograph_core.designs.contract import Linework, Mark
 from chorograph_core.designs.engine.feathers import (
     feather,
     how_feathered,
@@ -13,11 +13,11 @@ from chorograph_core.designs.engine.feathers import (
     shortened,
     stroke_setting,
 )
+from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.plumes import Growth, even_spine
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
-    choice_setting,
     count_setting,
     length_setting,
     margin_setting,
@@ -41,21 +41,16 @@ class FeatherSettings(Settings):
     )
     count: int = count_setting("Plumes on a side", 0, 0, 400, help="0: as many as have room.")
     plumes: str = stroke_setting()
-    growing: str = choice_setting("Growing", (("forward", "one way"), ("back", "the other way")))
+    growing: str = growing_setting()
     margin: float = margin_setting()
 
 
-class Feather(Design[FeatherSettings]):
+class Feather(FigureMotif[FeatherSettings]):
     """Plumes start along the spine, end round, and fan out at its foot and its tip."""
 
     key = "feather"
     name = "Feather"
-    family = "freehand"
-    role = "motif"
     stroke = "up one side plume by plume, back down the spine, up the other side"
-    pointed = True
-    crosses = True
-    retraces = True
     settings_type = FeatherSettings
 
     def fits(self, space, settings=None):
@@ -89,8 +84,6 @@ class Feather(Design[FeatherSettings]):
             marks.append(Mark("line", spine.points[::6], "spine"))
         return Linework(tuple(runs), tuple(marks))
 
-    def reserves(self, space, settings, linework):
-        """What its plumes cover."""
-        from chorograph_core.designs.engine.reserving import covered_by
-
-        return covered_by(linework, 0.9 * self.clean(settings).pitch)
+    def closing(self, space, s):
+        """Between neighbouring lines."""
+        return 0.9 * s.pitch

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Fit, Linework, Mark
 from chorograph_core.designs.curves import bezier
+from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
-from chorograph_core.designs.engine.reserving import covered_by
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -46,17 +46,12 @@ class FlowerSettings(Settings):
     margin: float = margin_setting()
 
 
-class Flower(Design[FlowerSettings]):
+class Flower(FigureMotif[FlowerSettings]):
     """Petals that are counted, so that both halves match."""
 
     key = "flower"
     name = "Flower"
-    family = "freehand"
-    role = "motif"
     stroke = "in to the centre, round it, petal by petal round, leaf by leaf round, out where one came in"
-    pointed = True
-    crosses = True
-    retraces = True
     settings_type = FlowerSettings
 
     def fits(self, space, settings=None):
@@ -103,10 +98,9 @@ class Flower(Design[FlowerSettings]):
         marks = (Mark("dot", middle[None], "middle"), Mark("line", circle, "centre"))
         return Linework((run,) if run else (), marks)
 
-    def reserves(self, space, settings, linework):
-        """What petals and leaves cover."""
-        s = self.clean(settings)
-        return covered_by(linework, 0.5 * max(_radius(space, s), LEAST))
+    def closing(self, space, s):
+        """Between neighbouring lines."""
+        return 0.5 * max(_radius(space, s), LEAST)
 
 
 def _radius(space, s: FlowerSettings) -> float:

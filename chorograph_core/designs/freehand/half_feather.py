@@ -11,6 +11,7 @@ import numpy as np
 from chorograph_core.designs.contract import Design, Fit, Linework
 from chorograph_core.designs.engine.baselines import long_sides
 from chorograph_core.designs.engine.feathers import shortened, stroke_setting
+from chorograph_core.designs.engine.figure_motifs import growing_setting
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
@@ -45,7 +46,7 @@ class HalfFeatherSettings(Settings):
     spine: str = choice_setting(
         "Spine on", (("first", "the longer seam"), ("second", "the seam across"))
     )
-    towards: str = choice_setting("Growing", (("forward", "one way"), ("back", "the other way")))
+    towards: str = growing_setting()
     margin: float = margin_setting()
 
 

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.figures_in_cells import TRUE, room_for, spirals_through
+from chorograph_core.designs.engine.figures_in_cells import TRUE, FigureFill, spirals_through
 from chorograph_core.designs.engine.turning import Spiral, pointed_middle
 from chorograph_core.designs.settings import (
     Settings,
@@ -26,34 +25,29 @@ class HookSettings(Settings):
     turning: str = choice_setting("In", (("right", "to the right"), ("left", "to the left")))
 
 
-class HookDrift(Design[HookSettings]):
+class HookDrift(FigureFill[HookSettings]):
     """Hooks with a pointed centre, each echoed, that drift through the zone."""
 
     key = "hook_drift"
     name = "Hook drift"
-    family = "freehand"
     stroke = "half an S into a point, out again, echoed; the next hook nests in its back"
     pointed = True
-    divisible = True
     settings_type = HookSettings
+    sized_by = ("gap", "Between lines")
 
-    def fits(self, space, settings=None):
-        """At least one must have room."""
-        s = self.clean(settings)
-        return room_for(space, s.margin, _size(s))
+    def size_of(self, s):
+        """A hook with all its echoes."""
+        return s.gap * (3.4 + 2 * s.echoes)
 
     def spacing(self, space, settings=None):
         """Between lines."""
         return self.clean(settings).gap
 
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def fill(self, space, s, seed):
         """One line for each part of the zone."""
-        s = self.clean(settings)
         gap = s.gap * TRUE
         kind = Spiral(2 * gap, gap, 0.55, pointed_middle)
         sense = 1 if s.turning == "right" else -1
-        return spirals_through(space, s.margin, _size(s), gap, kind, seed, "hook", 0.35, sense)
-
-
-def _size(s: HookSettings) -> float:
-    return s.gap * (3.4 + 2 * s.echoes)
+        return spirals_through(
+            space, s.margin, self.size_of(s), gap, kind, seed, "hook", 0.35, sense
+        )

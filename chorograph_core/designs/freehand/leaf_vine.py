@@ -8,12 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Fit, Linework, Mark
 from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.feathers import line_through, shortened
+from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
 from chorograph_core.designs.engine.plumes import Spine, even_spine
-from chorograph_core.designs.engine.reserving import covered_by
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -43,23 +43,18 @@ class VineSettings(Settings):
         "Berries", (("between", "one between two leaves"), ("none", "none"))
     )
     midrib: str = choice_setting("Midribs", (("yes", "in every leaf"), ("no", "none")))
-    growing: str = choice_setting("Growing", (("forward", "one way"), ("back", "the other way")))
+    growing: str = growing_setting()
     margin: float = margin_setting()
 
 
-class LeafVine(Design[VineSettings]):
+class LeafVine(FigureMotif[VineSettings]):
     """A stem through the zone with leaves that reach to the edge."""
 
     key = "leaf_vine"
     name = "Leaf vine"
-    family = "freehand"
-    role = "motif"
     stroke = (
         "stem, leaf out and back, its midrib up and down, stem; the next leaf to the other side"
     )
-    pointed = True
-    crosses = True
-    retraces = True
     settings_type = VineSettings
 
     def fits(self, space, settings=None):
@@ -97,9 +92,9 @@ class LeafVine(Design[VineSettings]):
                 marks.append(Mark("line", spine.points[::6], "stem"))
         return Linework(tuple(runs), tuple(marks))
 
-    def reserves(self, space, settings, linework):
-        """What leaves and berries cover."""
-        return covered_by(linework, 0.5 * self.clean(settings).pitch)
+    def closing(self, space, s):
+        """Between neighbouring lines."""
+        return 0.5 * s.pitch
 
 
 def _vine(spine: Spine, part, s: VineSettings):

@@ -15,12 +15,19 @@ from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.wandering import finished, grown, round_branches, settled
-from chorograph_core.designs.settings import Settings, length_setting, margin_setting
+from chorograph_core.designs.settings import (
+    Settings,
+    length_setting,
+    margin_setting,
+    refuse_thousands,
+)
 from chorograph_core.designs.space import polygons
 from chorograph_core.measure import format_inches
 
 LOOKS_AT_DOORS = 3
 """How long a line between two doors is relaxed: a route asks for many of them."""
+MOST = 40_000
+"""Turns in a zone: a field of 90″ with gaps of half an inch holds 32,000."""
 TRIES = 3
 """Trees that are tried where a line cannot be had without a crossing."""
 
@@ -46,6 +53,7 @@ class Meander(Design[MeanderSettings]):
     def fits(self, space, settings=None):
         """Two gaps must have room across."""
         s = self.clean(settings)
+        _refuse_thousands(space, s)
         parts = space.inset(s.margin + s.gap * 0.75)
         if not parts:
             return Fit(0.15, ("narrower than two gaps: echo instead",))
@@ -61,6 +69,7 @@ class Meander(Design[MeanderSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """A closed run for each part; between two doorways, one open run from one to the other."""
         s = self.clean(settings)
+        _refuse_thousands(space, s)
         parts = space.inset(s.margin)
         hand = size_of_hand(2 * s.gap)
         if doorways and len(parts) == 1 and None not in doorways:
@@ -76,6 +85,10 @@ class Meander(Design[MeanderSettings]):
         """The corners, when the zone is in one part."""
         parts = space.inset(self.clean(settings).margin)
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
+
+
+def _refuse_thousands(space, s: MeanderSettings) -> None:
+    refuse_thousands(space.polygon.area / s.gap**2, MOST, "Gap", "gap", "turns")
 
 
 def wander(part: Polygon, gap: float, seed: int) -> list[np.ndarray]:

@@ -12,10 +12,10 @@ from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.packing import MOST, packed, round_all
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.settings import (
-    SettingError,
     Settings,
     length_setting,
     margin_setting,
+    refuse_thousands,
     share_setting,
 )
 
@@ -82,8 +82,8 @@ class Pebbles(Design[PebbleSettings]):
 
 
 def _refuse_thousands(space, s: PebbleSettings) -> None:
-    if space.polygon.area > MOST * 0.4 * (s.size * (1 + s.mix) / 2) ** 2:
-        raise SettingError("Across the largest: there would be thousands of pebbles here.", "size")
+    count = space.polygon.area / (0.8 * (s.size * (1 + s.mix) / 2) ** 2)
+    refuse_thousands(count, MOST, "Across the largest", "size", "pebbles")
 
 
 def _meshed(line: np.ndarray, part, s: PebbleSettings) -> np.ndarray:

@@ -8,9 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design
 from chorograph_core.designs.engine.cells import Cell
-from chorograph_core.designs.engine.figures_in_cells import figures_through, room_for
+from chorograph_core.designs.engine.figures_in_cells import FigureFill, figures_through
 from chorograph_core.designs.settings import (
     Settings,
     choice_setting,
@@ -34,30 +33,23 @@ class StarSettings(Settings):
     margin: float = margin_setting()
 
 
-class StarsAndLoops(Design[StarSettings]):
+class StarsAndLoops(FigureFill[StarSettings]):
     """Stars in one stroke with loops on the way from one to the next."""
 
     key = "stars_and_loops"
     name = "Stars and loops"
-    family = "freehand"
     stroke = "a star in one go, point to point; a loop; the next star"
     crosses = True
     pointed = True
-    divisible = True
     settings_type = StarSettings
-
-    def fits(self, space, settings=None):
-        """At least one must have room."""
-        s = self.clean(settings)
-        return room_for(space, s.margin, s.size)
+    sized_by = ("size", "Star to loop")
 
     def spacing(self, space, settings=None):
         """About half the way from star to loop."""
         return self.clean(settings).size * 0.55
 
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def fill(self, space, s, seed):
         """One line for each part of the zone."""
-        s = self.clean(settings)
 
         def figure(cell: Cell, behind: float, ahead: float, number: int) -> np.ndarray:
             if number % (s.loops + 1) == 0:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from chorograph_core.designs.contract import Design
-from chorograph_core.designs.engine.figures_in_cells import TRUE, room_for, spirals_through
+from chorograph_core.designs.engine.figures_in_cells import TRUE, FigureFill, spirals_through
 from chorograph_core.designs.engine.turning import Spiral, round_middle
 from chorograph_core.designs.settings import (
     Settings,
@@ -25,28 +24,21 @@ class SwirlSettings(Settings):
     turning: str = choice_setting("In", (("right", "to the right"), ("left", "to the left")))
 
 
-class Swirls(Design[SwirlSettings]):
+class Swirls(FigureFill[SwirlSettings]):
     """Round spirals of about one size, smaller where the zone is narrow."""
 
     key = "swirls"
     name = "Swirls"
-    family = "freehand"
     stroke = "spiral right in, turn round, out between the lines; the next from its back"
-    divisible = True
     settings_type = SwirlSettings
-
-    def fits(self, space, settings=None):
-        """At least one must have room."""
-        s = self.clean(settings)
-        return room_for(space, s.margin, s.size)
+    sized_by = ("size", "Across a swirl")
 
     def spacing(self, space, settings=None):
         """Between lines."""
         return self.clean(settings).gap
 
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def fill(self, space, s, seed):
         """One line for each part of the zone."""
-        s = self.clean(settings)
         gap = min(s.gap, s.size / 3) * TRUE
         kind = Spiral(2 * gap, gap, 0.15, round_middle)
         sense = 1 if s.turning == "right" else -1

@@ -3,13 +3,12 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import measured_from
-from chorograph_core.designs.engine.rows import to_and_fro
+from chorograph_core.designs.engine.rows import RowMotif, to_and_fro
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -34,32 +33,17 @@ class WavySettings(Settings):
     margin: float = margin_setting()
 
 
-class WavyRows(Design[WavySettings]):
+class WavyRows(RowMotif[WavySettings]):
     """Nested waves to and fro."""
 
     key = "wavy_rows"
     name = "Wavy rows"
-    family = "freehand"
     stroke = "a long wave across, round at the edge, back beside it"
-    # Along the edge one passes the turns of other rows.
-    crosses = True
     settings_type = WavySettings
+    suits = 0.68
 
-    def fits(self, space, settings=None):
-        """A few rows must have room."""
-        s = self.clean(settings)
-        rows = 2 * (space.widest[1] - s.margin) / s.gap
-        if rows < 2:
-            return Fit(0.15, ("room for fewer than two rows: echo instead",))
-        return Fit(0.68, (f"about {rows:.0f} rows at the widest place",))
-
-    def spacing(self, space, settings=None):
-        """Between rows."""
-        return self.clean(settings).gap
-
-    def draw(self, space, settings=None, seed=0, doorways=None):
+    def rows(self, space, s, seed):
         """Row after row."""
-        s = self.clean(settings)
         high = min(s.height, 0.32 * s.period)
         rng = np.random.default_rng(seed)
         drift, breath = rng.uniform(0, 2 * math.pi, 2)
@@ -73,7 +57,3 @@ class WavyRows(Design[WavySettings]):
 
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high, "row",
                           s.gap / 1.8, s.period)  # fmt: skip
-
-    def alongside(self, settings):
-        """Measured from the top, whatever side is the longest of each."""
-        return replace(settings, relative="top")

@@ -5,11 +5,13 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from shapely.geometry import Point
+
+from chorograph_core.designs.contract import Fit, Linework, Mark
 from chorograph_core.designs.engine.arcs import circle
 from chorograph_core.designs.engine.feathers import feather, stroke_setting
+from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.plumes import Growth, even_spine
-from chorograph_core.designs.engine.reserving import covered_by
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -46,17 +48,12 @@ class WreathSettings(Settings):
     margin: float = margin_setting()
 
 
-class Wreath(Design[WreathSettings]):
+class Wreath(FigureMotif[WreathSettings]):
     """A feather on a circle."""
 
     key = "wreath"
     name = "Feathered wreath"
-    family = "freehand"
-    role = "motif"
     stroke = "plume by plume round one side, round the spine, round the other side"
-    pointed = True
-    crosses = True
-    retraces = True
     settings_type = WreathSettings
 
     def fits(self, space, settings=None):
@@ -83,8 +80,6 @@ class Wreath(Design[WreathSettings]):
         radius = _radius(space, s)
         if radius <= 0.3:
             return Linework()
-        from shapely.geometry import Point
-
         centre, _ = space.middle
         line = circle(centre, radius * s.spine, space.frame.axis - math.pi / 2)
         spine = even_spine(line if s.round == "right" else line[::-1], closed=True)
@@ -100,9 +95,9 @@ class Wreath(Design[WreathSettings]):
         counted = " and ".join(str(len(side.heads)) for side in sides)
         return Linework((run,), (mark,), (f"{counted} plumes, radius {format_inches(radius, 16)}",))
 
-    def reserves(self, space, settings, linework):
-        """What its plumes cover; the middle stays free for something else."""
-        return covered_by(linework, 0.9 * self.clean(settings).pitch)
+    def closing(self, space, s):
+        """Between neighbouring lines."""
+        return 0.9 * s.pitch
 
 
 def _radius(space, s: WreathSettings) -> float:

@@ -21,11 +21,11 @@ from chorograph_core.designs.engine.families import (
     position_of,
 )
 from chorograph_core.designs.settings import (
-    SettingError,
     Settings,
     angle_setting,
     count_setting,
     length_setting,
+    refuse_thousands,
 )
 from chorograph_core.designs.space import polygons
 from chorograph_core.measure import format_inches
@@ -96,8 +96,7 @@ def _count(space, s: WeaveSettings) -> float:
     Raises `SettingError` for more than anybody would stitch.
     """
     cells = float(space.polygon.area) / s.cell**2
-    if cells * s.lines > MOST_LINES:
-        raise SettingError("Side of a cell: there would be thousands of lines here.", "cell")
+    refuse_thousands(cells * s.lines, MOST_LINES, "Side of a cell", "cell", "lines")
     return cells
 
 

@@ -13,10 +13,10 @@ from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, measured_from
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.settings import (
-    SettingError,
     Settings,
     choice_setting,
     length_setting,
+    refuse_thousands,
 )
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.places import size_of
@@ -78,10 +78,8 @@ def _lines(space, s: ChainSettings):
 
 
 def _all(space, s: ChainSettings):
-    if space.polygon.area / s.pitch**2 > MOST:
-        raise SettingError(
-            "From circle to circle: there would be thousands of circles here.", "pitch"
-        )
+    circles = space.polygon.area / s.pitch**2
+    refuse_thousands(circles, MOST, "From circle to circle", "pitch", "circles")
     angle = base_angle(space, s.relative)
     along, across, u, v = axes_at(space.polygon, angle)
     columns, rows = (max(1, round(float(np.ptp(w)) / s.pitch)) for w in (u, v))

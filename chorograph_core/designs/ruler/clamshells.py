@@ -11,7 +11,12 @@ from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.engine.arcs import chained_arcs
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, linked, measured_from
-from chorograph_core.designs.settings import SettingError, Settings, angle_setting, length_setting
+from chorograph_core.designs.settings import (
+    Settings,
+    angle_setting,
+    length_setting,
+    refuse_thousands,
+)
 from chorograph_core.measure import format_inches
 
 MOST_SHELLS = 4000
@@ -66,8 +71,8 @@ def _rows(space, s: ShellSettings):
 
 
 def _all(space, s: ShellSettings):
-    if space.polygon.area > MOST_SHELLS * s.width**2 / 2:
-        raise SettingError("Width of a shell: there would be thousands of shells here.", "width")
+    shells = space.polygon.area / (s.width**2 / 2)
+    refuse_thousands(shells, MOST_SHELLS, "Width of a shell", "width", "shells")
     angle = base_angle(space, s.relative) + math.radians(s.angle)
     along, across, u, v = axes_at(space.polygon, angle)
     count = max(1, round(float(np.ptp(u)) / s.width))

@@ -14,11 +14,11 @@ from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, measured_from
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.settings import (
-    SettingError,
     Settings,
     angle_setting,
     choice_setting,
     length_setting,
+    refuse_thousands,
     share_setting,
 )
 from chorograph_core.measure import format_inches
@@ -80,8 +80,8 @@ def _lines(space, s: PeelSettings):
 
 
 def _all(space, s: PeelSettings):
-    if 8 * space.polygon.area / s.cell**2 > MOST_LINES * 2:
-        raise SettingError("Side of a cell: there would be thousands of petals here.", "cell")
+    petals = 4 * space.polygon.area / s.cell**2
+    refuse_thousands(petals, MOST_LINES, "Side of a cell", "cell", "petals")
     angle = base_angle(space, s.relative) + math.radians(s.angle)
     along, across, u, v = axes_at(space.polygon, angle)
     columns = max(1, round(float(np.ptp(u)) / s.cell))
