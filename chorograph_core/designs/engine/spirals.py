@@ -11,6 +11,7 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -38,10 +39,15 @@ class Ring:
     depth: float
     inner: list[Ring] = field(default_factory=list)
 
-    @property
+    @cached_property
     def height(self) -> int:
         """Rings from here inwards, along the deepest arm."""
-        return 1 + max((each.height for each in self.inner), default=0)
+        # Not by asking the next one in: a large zone has more rings than Python goes down by itself.
+        level, count = [self], 0
+        while level:
+            level = [inside for each in level for inside in each.inner]
+            count += 1
+        return count
 
 
 def depth_of(polygon: Polygon, near: float = 0.01) -> float:
@@ -259,7 +265,9 @@ def _in_and_out(arm: Ring, spacing: float, near: np.ndarray) -> np.ndarray:
 
 def holes_of(ring: Ring) -> list[np.ndarray]:
     """The inner lines of the rings of a tree: what goes round holes."""
-    found = [shapely.get_coordinates(hole) for hole in ring.polygon.interiors]
-    for each in ring.inner:
-        found += holes_of(each)
+    found, left = [], [ring]
+    while left:
+        each = left.pop()
+        found += [shapely.get_coordinates(hole) for hole in each.polygon.interiors]
+        left += each.inner
     return [line for line in found if math.isfinite(line.sum())]

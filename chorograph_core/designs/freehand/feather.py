@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+import shapely
+
 from chorograph_core.designs.contract import Linework, Mark
 from chorograph_core.designs.engine.feathers import (
     feather,
@@ -15,6 +17,7 @@ from chorograph_core.designs.engine.feathers import (
 )
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.plumes import Growth, even_spine
+from chorograph_core.designs.engine.strokes import slack
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -77,7 +80,12 @@ class Feather(FigureMotif[FeatherSettings]):
             line = line if s.growing == "forward" else line[::-1]
             spine = even_spine(shortened(line, 0.45 * s.pitch, 0.85 * s.pitch))
             growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
-            run, sides = feather(spine, part, growth, "plume", s.plumes, s.channel)
+            room = part.buffer(slack(s.margin))
+            for channel in (s.channel, s.channel / 2, 0.0):
+                # A channel that has no room between the spines and the edge is narrower, or none.
+                run, sides = feather(spine, part, growth, "plume", s.plumes, channel)
+                if run is not None and room.covers(shapely.linestrings(run.points)):
+                    break
             if run is None or not any(side.heads for side in sides):
                 continue
             runs.append(run)
