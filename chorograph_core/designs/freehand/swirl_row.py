@@ -20,8 +20,16 @@ from chorograph_core.designs.engine.lanes import (
     strip_width,
 )
 from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
-from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
+from chorograph_core.designs.settings import (
+    Settings,
+    length_setting,
+    margin_setting,
+    refuse_thousands,
+    share_setting,
+)
 
+MOST = 40_000
+"""Turns in a zone."""
 SIDES = 9
 """Points on each side of a swirl's room."""
 
@@ -50,6 +58,7 @@ class SwirlRow(Design[SwirlRowSettings]):
     def fits(self, space, settings=None):
         """It wants a strip."""
         s = self.clean(settings)
+        _refuse_thousands(space, s)
         if strip_width(space, s.margin, "long") < 2 * s.gap:
             return Fit(0.1, ("too narrow for a swirl: echo instead",))
         return how_strip(space, s.margin, "long", s.long, "swirls")
@@ -61,6 +70,7 @@ class SwirlRow(Design[SwirlRowSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One line along each part of the zone."""
         s = self.clean(settings)
+        _refuse_thousands(space, s)
         runs = []
         for part in space.inset(s.margin):
             strip = strip_in(space, part, "long", s.begin)
@@ -80,6 +90,11 @@ class SwirlRow(Design[SwirlRowSettings]):
             if run is not None:
                 runs.append(run)
         return Linework(tuple(runs))
+
+
+def _refuse_thousands(space, s: SwirlRowSettings) -> None:
+    turns = space.polygon.area / s.gap**2
+    refuse_thousands(turns, MOST, "Between lines", "gap", "turns")
 
 
 def _room(lane: Lane, k: int, part: Polygon, gap: float) -> Cell | None:
