@@ -16,6 +16,8 @@ from shapely.geometry import Polygon
 
 TOLERANCE = 0.02
 """Inches. Sewing itself is not this exact."""
+LEVEL = 0.02
+"""A slope of less is level."""
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,25 @@ class Placement:
     def undo(self, points: np.ndarray) -> np.ndarray:
         """Move *points* back: the inverse of `apply`."""
         return (points - np.asarray(self.shift)) @ np.asarray(self.matrix)
+
+    def inverse(self) -> Placement:
+        """The motion back."""
+        (a, b), (d, e) = self.matrix
+        x, y = self.shift
+        return Placement(((a, d), (b, e)), (-(a * x + d * y), -(b * x + e * y)))
+
+    def after(self, first: Placement) -> Placement:
+        """The motion *first* and then this one."""
+        turned = np.asarray(self.matrix) @ np.asarray(first.matrix)
+        x, y = self.apply(np.asarray([first.shift]))[0].tolist()
+        (a, b), (d, e) = turned.tolist()
+        return Placement(((a, b), (d, e)), (x, y))
+
+    @property
+    def keeps_level(self) -> bool:
+        """Whether what lies level still does and what stands still stands: no turn, or a half one, or a
+        mirror across or along the frame."""
+        return abs(self.matrix[0][1]) < LEVEL and abs(self.matrix[1][0]) < LEVEL
 
 
 @dataclass(frozen=True)

@@ -42,6 +42,25 @@ def covered(linework: Linework, visible: Polygon) -> Linework:
     return Linework(runs, marks, linework.notes)
 
 
+def whole_of_half(half: Polygon) -> Polygon:
+    """A zone with its reflection across its longest straight side: the block of which it is the half at
+    the end of a row."""
+    ring = shapely.get_coordinates(half.simplify(0.02).exterior)
+    legs = np.diff(ring, axis=0)
+    inches = np.hypot(*legs.T)
+    k = int(np.argmax(np.round(inches, 3)))
+    foot, way = ring[k], legs[k] / max(float(inches[k]), 1e-9)
+
+    def across(points: np.ndarray) -> np.ndarray:
+        off = points - foot
+        along = off @ way
+        return foot + 2 * along[:, None] * way - off
+
+    joined = shapely.union_all([half, shapely.transform(half, across)], grid_size=1e-5)
+    parts = [part for part in shapely.get_parts(joined) if isinstance(part, Polygon)]
+    return max(parts, key=lambda part: part.area)
+
+
 def _all(runs: Sequence[Run]):
     return shapely.multilinestrings([shapely.linestrings(run.points) for run in runs])
 

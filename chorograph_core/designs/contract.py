@@ -337,6 +337,10 @@ class Design(ABC, Generic[S]):
         elsewhere: from the other side, the other way round. None for most designs."""
         return ()
 
+    def lies(self, settings: S) -> bool:
+        """Whether it is drawn for the way a zone lies on the frame, and so anew for one that is turned."""
+        return False
+
     def alongside(self, settings: S) -> S:
         """Settings for a figure that lies in several regions apart: all of it must run the same way."""
         return settings

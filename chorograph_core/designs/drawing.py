@@ -11,8 +11,8 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Chart, Placement, alike
-from chorograph_core.designs.behind import covered
+from chorograph_core.chart import Alike, Chart, Placement, alike
+from chorograph_core.designs.behind import covered, whole_of_half
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework, Run, Span
 from chorograph_core.designs.keeping import clipped
@@ -47,8 +47,9 @@ class _Ground:
     rulers: tuple[Ruler, ...]
     cache: DrawingCache
 
-    def space(self, shape: Polygon) -> Space:
-        return Space(shape, None, self.foot_radius, self.rulers)
+    def space(self, shape: Polygon, layer: Layer) -> Space:
+        guide = layer.guide if guided(layer, shape) else None
+        return Space(shape, None, self.foot_radius, self.rulers, (), guide, layer.guide_width)
 
     def within(self, shape: Polygon) -> Polygon | None:
         """The part of a zone that designs may use; None where nothing of it is left."""
@@ -64,6 +65,11 @@ class _Pattern:
     linework: Linework
     whole: Space | None = None
     fault: str = ""
+
+
+def guided(layer: Layer, shape: Polygon) -> bool:
+    """Whether the layer's guide lies in *shape*."""
+    return len(layer.guide) > 1 and bool(shape.intersects(shapely.linestrings(layer.guide)))
 
 
 def stitchable(chart: Chart, edge_finish: str) -> Polygon:
@@ -186,11 +192,13 @@ def _draw_entry(
             layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
         else:
             shared.append(k)
-    for zone in [zone for zone in members if zone.whole is not None] if shared else []:
+    halved = any(layer.over == "whole" for layer in entry.layers)
+    behind = [zone for zone in members if zone.whole is not None or halved]
+    for zone in behind if shared else []:
         for k, made in _behind(entry, zone, ground):
             if k in shared:
                 layers[k].append(_laid(zone, entry, k, made))
-    members = [zone for zone in members if zone.whole is None]
+    members = [zone for zone in members if zone.whole is None and not halved]
     if shared and members:
         clipped = [ground.within(zone.polygon) for zone in members]
         for zone in (z for z, shape in zip(members, clipped, strict=True) if shape is None):
@@ -199,16 +207,49 @@ def _draw_entry(
         inside = [(z, s) for z, s in zip(members, clipped, strict=True) if s is not None]
         classes = alike([shape for _, shape in inside])
         for number in range(max(classes.classes, default=-1) + 1):
-            group = classes.members(number)
-            patterns = _draw_pattern(entry, inside[group[0]][1], ground)
-            for i in group:
-                placement: Placement = classes.placements[i]
-                for k in shared:
-                    made = patterns[k]
-                    if i != group[0]:
-                        made = replace(made, linework=made.linework.moved(placement))
-                    layers[k].append(_laid(inside[i][0], entry, k, made, placement))
+            for first, group in _drawn_alike(
+                entry, classes, number, [shape for _, shape in inside]
+            ):
+                patterns = _draw_pattern(entry, inside[first][1], ground)
+                for i, placement in group:
+                    for k in shared:
+                        made = patterns[k]
+                        if i != first:
+                            made = replace(made, linework=made.linework.moved(placement))
+                        layers[k].append(_laid(inside[i][0], entry, k, made, placement))
     return [one for layer in layers for one in layer]
+
+
+def _drawn_alike(
+    entry: Entry, classes: Alike, number: int, shapes: Sequence[Polygon]
+) -> Iterable[tuple[int, list[tuple[int, Placement]]]]:
+    """Who of a class is drawn, and upon whom that is laid, with the placements from it: all of them
+    upon each other, but where a design is told which way a zone lies on the frame only on those that lie
+    that way too. A zone with a guide is the one that is drawn."""
+    group = classes.members(number)
+    first = next(
+        (i for i in group if any(guided(layer, shapes[i]) for layer in entry.layers)), group[0]
+    )
+    back = classes.placements[first].inverse()
+    left = [(i, classes.placements[i].after(back)) for i in group]
+    if not any(_lies(layer) for layer in entry.layers):
+        yield first, left
+        return
+    while left:
+        base = left[0][1].inverse()
+        turned = [(i, placement.after(base)) for i, placement in left]
+        same = [(i, placement) for i, placement in turned if placement.keeps_level]
+        kept = {i for i, _ in same}
+        yield left[0][0], same
+        left = [(i, placement) for i, placement in left if i not in kept]
+
+
+def _lies(layer: Layer) -> bool:
+    drawing = designs().get(layer.design)
+    try:
+        return drawing is not None and drawing.lies(drawing.clean(layer.settings))
+    except SettingError:
+        return False
 
 
 def _round_about(
@@ -216,7 +257,7 @@ def _round_about(
 ) -> LayerLinework:
     """A layer that depends on what lies round the zone: drawn in its own place."""
     layer = entry.layers[k]
-    space = ground.around.told(ground.space(zone.polygon), zone)
+    space = ground.around.told(ground.space(zone.polygon, layer), zone)
     try:
         settings = drawing.clean(layer.settings)
     except SettingError as error:
@@ -255,7 +296,7 @@ def _over_region(
     owners = Counter(zone for parts in within for zone in {name for name, _ in parts})
     figures: dict[str, Figure] = {}
     for number, (region, parts) in enumerate(zip(regions, within, strict=True)):
-        space = replace(ground.space(region), parts=tuple(part for _, part in parts))
+        space = replace(ground.space(region, layer), parts=tuple(part for _, part in parts))
         made, fault = _over_all(layer, drawing, space, settings, ground)
         names = list(dict.fromkeys(name for name, _ in parts))
         # A zone that the finish parts has pieces of two figures: those stay pieces.
@@ -286,7 +327,8 @@ def _over_all(
     """A design over a region, drawn once for as long as it is remembered."""
     key = digest([ENGINE, "region", shape_key(space.polygon),
                   [shape_key(part) for part in space.parts], ground.foot_radius, layer.design,
-                  [repr(ruler) for ruler in ground.rulers], repr(settings), layer.seed])  # fmt: skip
+                  [repr(ruler) for ruler in ground.rulers], repr(settings), layer.seed,
+                  space.guide, space.guide_width])  # fmt: skip
     found = ground.cache.get(key)
     if found is None:
         found = drawn_safely(drawing, space, settings, layer.seed)
@@ -295,9 +337,12 @@ def _over_all(
 
 
 def _behind(entry: Entry, zone: Zone, ground: _Ground):
-    """(layer, pattern) of a zone that runs behind something: drawn in the whole, then covered."""
-    assert zone.whole is not None
-    whole, visible = ground.within(zone.whole), ground.within(zone.polygon)
+    """(layer, pattern) of a zone that runs behind something, or is half of a whole: drawn in the whole, then
+    covered."""
+    visible = ground.within(zone.polygon)
+    whole = ground.within(zone.whole) if zone.whole is not None else visible
+    if whole is not None and any(layer.over == "whole" for layer in entry.layers):
+        whole = whole_of_half(whole)
     if whole is None or visible is None:
         for k in range(len(entry.layers)):
             yield k, _Pattern(Linework(), fault=IN_THE_FINISH)
@@ -311,7 +356,8 @@ def _draw_pattern(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Patter
     rest; a motif leaves the rest what it does not keep free."""
     key = digest(
         [ENGINE, shape_key(shape), ground.foot_radius, [repr(ruler) for ruler in ground.rulers],
-         [(la.design, dict(la.settings), la.seed, la.passes, la.over) for la in entry.layers]]
+         [(la.design, dict(la.settings), la.seed, la.passes, la.over,
+           (la.guide, la.guide_width) if guided(la, shape) else ()) for la in entry.layers]]
     )  # fmt: skip
     found = ground.cache.get(key)
     if found is not None:
@@ -328,7 +374,7 @@ def _draw_pattern(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Patter
         except SettingError as error:
             made.append(_Pattern(Linework(), fault=str(error)))
             continue
-        parts = [ground.space(part) for part in room]
+        parts = [ground.space(part, layer) for part in room]
         if drawing.looks_round or layer.over == "region":
             made.append(_Pattern(Linework()))
             pieces = [Linework() for _ in parts]

@@ -60,7 +60,8 @@ class Space:
 
     *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
     the ruler's edge to the needle; *rulers* what the studio owns. *parts* are the zones that a region
-    is made of, for figures that follow the piecing under them. *raw_edge* and what lies *around*
+    is made of, for figures that follow the piecing under them. *guide* is a line that a motif follows, and
+    *guide_width* how wide it is along it in inches (0: to the edge). *raw_edge* and what lies *around*
     (`seams`, `neighbours`, `fabric`, `grain`) are known only to designs that look round
     (`Design.looks_round`), since alike zones are drawn once for all.
     """
@@ -70,6 +71,8 @@ class Space:
     foot_radius: float = 0.25
     rulers: tuple[Ruler, ...] = STARTING_RULERS
     parts: tuple[Polygon, ...] = ()
+    guide: tuple[tuple[float, float], ...] | None = None
+    guide_width: float = 0.0
     around: Around | None = field(default=None, compare=False, repr=False)
     _facts: dict[Hashable, Any] = field(default_factory=dict, compare=False, repr=False)
 

@@ -11,6 +11,8 @@ import shapely.ops
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit, Run
+from chorograph_core.designs.curves import resample
+from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, Side, Spine, even_spine, grown_side
@@ -34,9 +36,12 @@ def stroke_setting():
 
 
 def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> np.ndarray | None:
-    """A line (n, 2) through the longest way of *part*: along its middle where it is a strip, else between
-    the two points farthest from each other. *sway* is how far it swings to either side, in shares of the
-    room there."""
+    """A line (n, 2) through *part*: its guide where it has one; along its middle where it is a strip, else
+    between the two points farthest from each other. *sway* is how far it swings to either side, in shares
+    of the room there."""
+    drawn = guide_within(space, part)
+    if drawn is not None:
+        return resample(drawn, 0.1)
     strip = strip_of(space, part)
     even = float(np.std(strip.widths) / max(np.mean(strip.widths), 1e-9)) < EVEN
     if strip.length > LONG * strip.mean_width and even and not strays(strip, part):

@@ -16,6 +16,7 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Doorways, Fit, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.engine.guides import strip_along
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
@@ -33,6 +34,10 @@ STRIP = 1.6
 """Length over width from which a zone is a strip."""
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
 """Shares of the width to which a motif is drawn in where it would leave its zone."""
+UPRIGHT = math.radians(8)
+"""A strip that slants less lies, or stands: piecing is rarely quite square."""
+LEANS = 0.8
+"""How much of the way from square to the strip to square to the frame a leg leans."""
 FINE = 1 / 40
 """Units between the points of a stroke."""
 
@@ -45,6 +50,17 @@ def along_setting():
 def start_setting():
     """On which side a motif begins."""
     return choice_setting("Begin on", (("first", "one side"), ("second", "the other side")))
+
+
+def frame_setting():
+    """Whether a motif is drawn for the way its strip lies on the frame."""
+    return choice_setting(
+        "Legs",
+        (
+            ("frame", "as the strip lies: on a slant one long, one short"),
+            ("square", "square to the strip"),
+        ),
+    )
 
 
 @dataclass(frozen=True)
@@ -78,13 +94,40 @@ class Lane:
         way = centre[1] - centre[0] if end == 0 else centre[-1] - centre[-2]
         return way / max(float(np.hypot(*way)), 1e-9)
 
+    def leaning(self, u: np.ndarray, v: np.ndarray) -> np.ndarray:
+        """How many units further on each point lies where what goes across the lane goes square to the
+        frame, or along it, and not square to the lane: on a slant one leg is long, one short."""
+        strip = self.strip
+        shift = _leans(strip) * strip.widths / 2
+        s = np.interp(u, self.units, self.at)
+        gone = s + np.asarray(v) * np.interp(s, strip.along, shift)
+        per_unit = self.strip.length / max(self.count, 1)
+        return (gone - s) / np.maximum(
+            np.interp(s, self.at[:-1], np.diff(self.at) / np.maximum(np.diff(self.units), 1e-9)),
+            0.2 * per_unit,
+        )
 
-def lane_in(strip: Strip, proportion: float, least: float = LEAST_UNIT) -> Lane:
+
+def _leans(strip: Strip) -> np.ndarray:
+    """How far along each station's legs lean (n,), against the way across, from the left to the right."""
+    centre = (strip.left + strip.right) / 2
+    way = gaussian_filter1d(np.gradient(centre, axis=0), 3, axis=0, mode="nearest")
+    heading = np.unwrap(np.arctan2(way[:, 1], way[:, 0]))
+    off = heading - math.pi / 2 * np.round(heading / (math.pi / 2) - 1e-6)
+    over = np.maximum(np.abs(off) - UPRIGHT, 0) / (math.pi / 4 - UPRIGHT) * (math.pi / 4)
+    across = strip.right - strip.left
+    hand = np.sign(way[:, 0] * across[:, 1] - way[:, 1] * across[:, 0])
+    return LEANS * np.tan(np.sign(off) * over) * hand
+
+
+def lane_in(
+    strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False
+) -> Lane:
     """The strip in units whose length is *proportion* of its width there, a whole number of them.
 
-    Ends narrower than `NARROWEST` are left out.
+    Ends narrower than `NARROWEST` are left out. A *guided* strip bends no more than units can.
     """
-    strip = _round_bends(_trimmed(strip))
+    strip = strip if guided else _round_bends(_trimmed(strip))
     pitch = np.maximum(strip.widths * proportion, least)
     density = 1 / pitch
     # Units are counted along the outer side: round a bend it is longer than the middle.
@@ -135,7 +178,11 @@ def _trimmed(strip: Strip) -> Strip:
 
 
 def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "first") -> Strip:
-    """The strip of a part, the long or the short way, its first side first or last."""
+    """The strip of a part, along its guide where it has one, else the long or the short way; its first
+    side first or last."""
+    guided = strip_along(space, part)
+    if guided is not None:
+        return guided.flipped() if begin == "second" else guided
     strip = strip_of(space, part)
     if along == "short":
         n = len(strip.left)
@@ -182,22 +229,26 @@ Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 
 def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
-    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT,
+    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
-    the strip."""
+    the strip; *lies*: drawn for the way the strip lies on the frame."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
         if strip.mean_width < NARROWEST or strays(strip, part):
             continue
+        # On a slant legs lie closer to each other than along the strip.
+        wider = math.hypot(1.0, float(np.mean(np.abs(_leans(strip))))) if lies else 1.0
         if doorways and doorways[0] is not None:
             near = np.asarray(doorways[0])
             ends = (strip.at(0, 0), strip.at(strip.length, 0))
             if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
                 strip = strip.reversed()
-        lane = lane_in(strip, proportion, least)
+        lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None)
         u, v = stroke(lane)
+        if lies:
+            u = u + lane.leaning(u, v)
         # What reaches past the ends is drawn in: a lean, a loop back.
         u = np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
         easing = soft * min(strip.mean_width, 2.0)

@@ -17,6 +17,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import bezier, resample, tidy
+from chorograph_core.designs.engine.guides import seen
 
 BEHIND = math.radians(118)
 """How far back the first plume of a side looks."""
@@ -31,6 +32,11 @@ GRAZED = 0.42
 """What an inch of an edge that is grazed still counts."""
 SHARES = tuple(float(share) for share in np.arange(1.0, 0.2, -0.03))
 """How much of a plume is tried, the whole of it first, until its head has room."""
+INNER = 0.9
+"""How far plumes on the inside of a bend reach towards where those beside them would meet: they look ahead at
+an angle, and from a radius times its sine on what they see goes backwards."""
+NEAR = 5
+"""Plumes before one whose ribs it might cross inside a bend."""
 LEAST = 0.55
 """Height against width from which there is a plume at all."""
 
@@ -104,10 +110,10 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     places, angles = _looks(spine, growth)
     foot, way = spine.at(places), spine.way(places)
     look = _turned(way, side * angles)
-    far = _seen(foot, look, room)
+    far = seen(foot, look, room)
     if growth.height > 0:
         far = np.minimum(far, growth.height)
-    far = _short_of_the_bend(spine, places, side, far)
+    far = _short_of_the_bend(spine, places, side, far, min(0.8, INNER * math.sin(growth.lean)))
     far = _gradual(far, foot, look, 2 * growth.pitch)
     envelope = foot + look * far[:, None]
     good = _forward(envelope, foot, side)
@@ -160,24 +166,10 @@ def _turned(way: np.ndarray, angle: np.ndarray) -> np.ndarray:
     return np.column_stack([way[:, 0] * cos - way[:, 1] * sin, way[:, 0] * sin + way[:, 1] * cos])
 
 
-def _seen(foot: np.ndarray, look: np.ndarray, room: Polygon) -> np.ndarray:
-    """How far one sees from each foot to the edge of *room*."""
-    rings = [shapely.get_coordinates(ring) for ring in (room.exterior, *room.interiors)]
-    a = np.concatenate([ring[:-1] for ring in rings])
-    b = np.concatenate([ring[1:] for ring in rings])
-    side = b - a
-    from_foot = a[None] - foot[:, None]
-    cross = look[:, None, 0] * side[None, :, 1] - look[:, None, 1] * side[None, :, 0]
-    safe = np.where(np.abs(cross) < 1e-12, 1.0, cross)
-    far = (from_foot[..., 0] * side[None, :, 1] - from_foot[..., 1] * side[None, :, 0]) / safe
-    share = (from_foot[..., 0] * look[:, None, 1] - from_foot[..., 1] * look[:, None, 0]) / safe
-    hit = (np.abs(cross) > 1e-12) & (far > 1e-6) & (share >= -1e-9) & (share <= 1 + 1e-9)
-    seen = np.where(hit, far, np.inf).min(axis=1)
-    return np.where(np.isfinite(seen), seen, 0.0)
-
-
-def _short_of_the_bend(spine: Spine, places: np.ndarray, side: int, far: np.ndarray) -> np.ndarray:
-    """On the inside of a bend plumes end before the middle of it."""
+def _short_of_the_bend(
+    spine: Spine, places: np.ndarray, side: int, far: np.ndarray, share: float
+) -> np.ndarray:
+    """On the inside of a bend plumes end before the middle of it: at a *share* of its radius."""
     near = 0.05 * spine.length
     if spine.closed:
         one, two = spine.way(places - near), spine.way(places + near)
@@ -187,7 +179,7 @@ def _short_of_the_bend(spine: Spine, places: np.ndarray, side: int, far: np.ndar
         one, two, apart = spine.way(low), spine.way(high), np.maximum(high - low, 1e-6)
     turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], (one * two).sum(axis=1))
     radius = apart / np.maximum(np.abs(turn), 1e-6)
-    return np.where(turn * side > 0, np.minimum(far, 0.8 * radius), far)
+    return np.where(turn * side > 0, np.minimum(far, share * radius), far)
 
 
 def _gradual(far: np.ndarray, foot: np.ndarray, look: np.ndarray, low: float) -> np.ndarray:
@@ -234,12 +226,13 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     shapely.prepare(cover)
     ribs = [_rib(spine, f, s, look) for f, s, look in zip(feet, shoulders, looks, strict=True)]
     heads, kept_ribs, kept_feet = [], [ribs[0]], [float(feet[0])]
+    stem = spine.points
     ahead = 0
     for k in range(1, len(ribs)):
         made = None
         if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
             made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover)
-        if made is not None and not _meet(made[1], kept_ribs[-1]):
+        if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
             heads.append(made[0])
             kept_ribs.append(made[1])
             kept_feet.append(float(feet[k]))
@@ -250,11 +243,20 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     return Side(kept_ribs, heads, kept_feet) if heads else Side([], [], [])
 
 
+def _in_the_way(head: np.ndarray, rib: np.ndarray, ribs, heads, stem: np.ndarray) -> bool:
+    """Whether a plume crosses one of those before it, or the stem."""
+    if any(_meet(rib, other) for other in (*ribs, stem)):
+        return True
+    over = shapely.linestrings(head)
+    return any(
+        bool(over.crosses(shapely.linestrings(other))) for other in (*ribs[:-1], *heads[:-1])
+    )
+
+
 def _meet(rib: np.ndarray, before: np.ndarray) -> bool:
-    """Whether two ribs cross away from the spine."""
+    """Whether a rib crosses one before it, or the stem, away from the spine."""
     outer = rib[min(len(rib) // 3, len(rib) - 2) :]
-    other = before[min(len(rib) // 4, len(before) - 2) :]
-    return bool(shapely.linestrings(outer).crosses(shapely.linestrings(other)))
+    return bool(shapely.linestrings(outer).crosses(shapely.linestrings(before)))
 
 
 def _spread(feet: np.ndarray, length: float, least: float) -> np.ndarray:

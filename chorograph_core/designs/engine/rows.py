@@ -22,6 +22,7 @@ from chorograph_core.designs.contract import (
 )
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to
+from chorograph_core.designs.engine.guides import guide_within, level_lines
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.linking import link_along_edge
 from chorograph_core.designs.settings import Settings, refuse_thousands
@@ -119,6 +120,21 @@ def rows_in(
     return cut_to(rows, part, SHORTEST * step)
 
 
+def rows_along(
+    guide: np.ndarray, part: Polygon, apart: float, curve: Curve, reach: float
+) -> list[np.ndarray]:
+    """Rows (n, 2) that follow a *guide* (m, 2), each as far from the last, cut to *part*; else as
+    `rows_in`."""
+    step, lines = level_lines(guide, part, apart, math.ceil(reach / apart))
+    rows = []
+    for number, (place, line, x) in enumerate(lines):
+        way = np.gradient(line, axis=0)
+        way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+        aside = np.column_stack([-way[:, 1], way[:, 0]])
+        rows.append(line + aside * curve(x, place, number)[:, None])
+    return cut_to(rows, part, SHORTEST * step)
+
+
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
     name: str, soft: float, hand: float,
@@ -129,7 +145,11 @@ def to_and_fro(
     angle = base_angle(space, relative) + math.radians(turned)
     runs = []
     for part in space.inset(margin):
-        lines = rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3))
+        guide = guide_within(space, part)
+        if guide is None:
+            lines = rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3))
+        else:
+            lines = rows_along(guide, part, apart, curve, reach)
         for run in link_along_edge(lines, part, "medium", longest=14.0):
             made = finished(run.points, soft, part, over=slack(margin))
             if made is None:

@@ -43,7 +43,11 @@ class StripMotif(Design[S]):
         """One line along each part of the zone, from the end nearer to the first doorway."""
         s: Any = self.clean(settings)
         return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: self.stroke_in(lane, s),
-                           self.unit, doorways, soft=self.soft)  # fmt: skip
+                           self.unit, doorways, soft=self.soft, lies=self.lies(s))  # fmt: skip
+
+    def lies(self, settings: S) -> bool:
+        """Where its legs are told to stand as the strip lies on the frame."""
+        return getattr(settings, "legs", "square") == "frame"
 
     @abstractmethod
     def stroke_in(self, lane: Lane, s: S) -> tuple[np.ndarray, np.ndarray]:

@@ -6,7 +6,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, steps_to
+from chorograph_core.designs.engine.lanes import (
+    Lane,
+    along_setting,
+    frame_setting,
+    start_setting,
+    steps_to,
+)
 from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, margin_setting, share_setting
 
@@ -22,6 +28,7 @@ class EightsSettings(Settings):
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()
+    legs: str = frame_setting()
 
 
 class Eights(StripMotif[EightsSettings]):

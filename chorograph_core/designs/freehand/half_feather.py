@@ -9,9 +9,11 @@ from typing import Any
 import numpy as np
 
 from chorograph_core.designs.contract import Design, Fit, Linework
+from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.baselines import long_sides
 from chorograph_core.designs.engine.feathers import shortened, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import growing_setting
+from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
@@ -105,12 +107,27 @@ class HalfFeather(Design[HalfFeatherSettings]):
         for part in space.inset(s.margin):
             if part.area < s.pitch**2 * 0.5:
                 continue
-            line, side = _seam(Space(part) if part is not space.polygon else space, s)
-            line = shortened(line, INSIDE, 0.6 * s.pitch)
-            spine = even_spine(_drawn_in(line, side, INSIDE * 1.5))
+            guide = guide_within(space, part)
+            if guide is not None:
+                # A guide is a spine in the open: it has no seam to keep off.
+                guide = guide if s.towards == "forward" else guide[::-1]
+                side = 1 if s.spine == "first" else -1
+                spine = even_spine(shortened(resample(guide, 0.1), INSIDE, 0.6 * s.pitch))
+            else:
+                line, side = _seam(Space(part) if part is not space.polygon else space, s)
+                line = shortened(line, INSIDE, 0.6 * s.pitch)
+                spine = even_spine(_drawn_in(line, side, INSIDE * 1.5))
             thread = thread_for(s.pitch)
             grown = grown_side(spine, part, side, growth)
-            stitch_side(thread, spine, grown, "plume", s.plumes, "link")
+            open_spine = guide is not None
+            stitch_side(
+                thread, spine, grown, "plume", s.plumes, "retrace" if open_spine else "link"
+            )
+            if open_spine and grown.heads:
+                # Its spine is a line to be seen: stitched on the way home.
+                thread.add(spine.between(min(grown.feet[-1], spine.length), spine.length))
+                thread.add(spine.between(spine.length, 0.0))
+                thread.unit("spine")
             run = thread.run()
             if run is not None and grown.heads:
                 runs.append(run)

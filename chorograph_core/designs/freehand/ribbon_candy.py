@@ -11,6 +11,7 @@ from chorograph_core.designs.engine.lanes import (
     Lane,
     along_setting,
     along_strip,
+    frame_setting,
     how_strip,
     steps_to,
     strip_width,
@@ -31,6 +32,7 @@ class CandySettings(Settings):
                          help="Width of a bulb against the width of the strip.")  # fmt: skip
     margin: float = margin_setting()
     turn: str = along_setting()
+    legs: str = frame_setting()
 
 
 class RibbonCandy(Design[CandySettings]):
@@ -60,11 +62,15 @@ class RibbonCandy(Design[CandySettings]):
         s = self.clean(settings)
         return strip_width(space, s.margin, s.turn) * s.plump
 
+    def lies(self, settings):
+        """As its legs are told to stand."""
+        return settings.legs == "frame"
+
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One run along each part of the zone, from the end nearer to the first doorway."""
         s = self.clean(settings)
         return along_strip(space, s.margin, s.turn, "first", s.plump / 2, _stroke, "bulb", doorways,
-                           soft=0.02, least=0.1)  # fmt: skip
+                           soft=0.02, least=0.1, lies=self.lies(s))  # fmt: skip
 
 
 def _stroke(lane: Lane) -> tuple[np.ndarray, np.ndarray]:

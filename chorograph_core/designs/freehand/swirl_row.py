@@ -76,7 +76,7 @@ class SwirlRow(Design[SwirlRowSettings]):
             strip = strip_in(space, part, "long", s.begin)
             if strays(strip, part) or strip.mean_width < 2 * s.gap:
                 continue
-            lane = lane_in(strip, s.long)
+            lane = lane_in(strip, s.long, guided=space.guide is not None)
             gap = min(s.gap, strip.mean_width / 3) * TRUE
             cells = [
                 cell for k in range(lane.count) if (cell := _room(lane, k, part, gap)) is not None

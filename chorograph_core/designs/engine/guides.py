@@ -1,0 +1,124 @@
+"""What follows a guide: a line drawn on the top, taken from a seam, or a circle of a given size.
+
+A strip along a guide reaches to whatever edge there is on either side, or half its own width; rows along
+one are level lines of it, each the same distance from the last.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+from scipy.ndimage import gaussian_filter1d, minimum_filter1d
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.curves import resample
+from chorograph_core.designs.keeping import stretches
+from chorograph_core.designs.space import Space
+from chorograph_core.designs.strip import MOST_STATIONS, Strip
+
+STATION = 0.25
+"""Inches from station to station along a guide."""
+LEAST = 0.15
+"""Inches to which a strip is drawn in where the edge is nearer."""
+TIGHT = 0.6
+"""How much of the radius of a bend a strip takes up on its inner side."""
+
+
+def guide_within(space: Space, part: Polygon) -> np.ndarray | None:
+    """The longest stretch (n, 2) of the space's guide in *part*; None without one."""
+    if space.guide is None:
+        return None
+    found = stretches(np.array(space.guide), part)
+    inches = [float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in found]
+    if not found or max(inches) < 2 * STATION:
+        return None
+    return found[int(np.argmax(inches))]
+
+
+def strip_along(space: Space, part: Polygon) -> Strip | None:
+    """The strip along the guide of *space* within *part*; None where it has none there."""
+    line = guide_within(space, part)
+    if line is None:
+        return None
+    return space.fact(
+        ("guided", shapely.to_wkb(part)), lambda: _strip(line, part, space.guide_width)
+    )
+
+
+def _strip(line: np.ndarray, part: Polygon, wide: float) -> Strip:
+    long = float(np.hypot(*np.diff(line, axis=0).T).sum())
+    line = resample(line, max(STATION, long / MOST_STATIONS))
+    way = np.gradient(line, axis=0)
+    way = gaussian_filter1d(way, 1.2, axis=0, mode="nearest")
+    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    aside = np.column_stack([-way[:, 1], way[:, 0]])
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+    along += np.linspace(0, 1e-9, len(along))
+    turn = np.gradient(np.unwrap(np.arctan2(way[:, 1], way[:, 0])), along)
+    rails = []
+    for side in (-1, 1):
+        far = seen(line, aside * side, part)
+        if wide > 0:
+            far = np.minimum(far, wide / 2)
+        inner = turn * side > 1e-6
+        far = np.where(inner, np.minimum(far, TIGHT / np.maximum(np.abs(turn), 1e-6)), far)
+        # Gradually: a hand does not leap where the edge does.
+        far = gaussian_filter1d(minimum_filter1d(far, 5, mode="nearest"), 1.6, mode="nearest")
+        rails.append(line + aside * side * np.maximum(far, LEAST)[:, None])
+    return Strip(rails[0], rails[1], along)
+
+
+def seen(foot: np.ndarray, look: np.ndarray, room: Polygon) -> np.ndarray:
+    """How far (n,) one sees from each *foot* (n, 2) along *look* (n, 2) to the edge of *room*."""
+    rings = [shapely.get_coordinates(ring) for ring in (room.exterior, *room.interiors)]
+    a = np.concatenate([ring[:-1] for ring in rings])
+    b = np.concatenate([ring[1:] for ring in rings])
+    side = b - a
+    from_foot = a[None] - foot[:, None]
+    cross = look[:, None, 0] * side[None, :, 1] - look[:, None, 1] * side[None, :, 0]
+    safe = np.where(np.abs(cross) < 1e-12, 1.0, cross)
+    far = (from_foot[..., 0] * side[None, :, 1] - from_foot[..., 1] * side[None, :, 0]) / safe
+    share = (from_foot[..., 0] * look[:, None, 1] - from_foot[..., 1] * look[:, None, 0]) / safe
+    hit = (np.abs(cross) > 1e-12) & (far > 1e-6) & (share >= -1e-9) & (share <= 1 + 1e-9)
+    found = np.where(hit, far, np.inf).min(axis=1)
+    return np.where(np.isfinite(found), found, 0.0)
+
+
+def level_lines(
+    guide: np.ndarray, part: Polygon, apart: float, beyond: int
+) -> tuple[float, list[tuple[float, np.ndarray, np.ndarray]]]:
+    """Lines beside *guide* (n, 2), about *apart* inches from each other, that reach across *part*, and how
+    far apart they are: for each its place from the first, its points (m, 2), and how far along the guide
+    each point lies. *beyond* of them lie outside on either side."""
+    guide = resample(guide, STATION)
+    x0, y0, x1, y1 = part.bounds
+    far = math.hypot(x1 - x0, y1 - y0)
+    first, last = guide[0] - guide[min(3, len(guide) - 1)], guide[-1] - guide[-min(4, len(guide))]
+    ends = [way / max(float(np.hypot(*way)), 1e-9) * far for way in (first, last)]
+    line = shapely.linestrings(np.vstack([guide[0] + ends[0], guide, guide[-1] + ends[1]]))
+    spots = shapely.points(shapely.get_coordinates(shapely.segmentize(part, 1.0)))
+    off = [line.distance(p) * _side(line, p) for p in spots]
+    low, high = min(*off, 0.0), max(*off, 0.0)
+    count = max(1, round((high - low) / apart))
+    step = (high - low) / count
+    found = []
+    for j in range(-beyond, count + beyond):
+        place = low + step * (j + 0.5)
+        made = shapely.offset_curve(line, place, quad_segs=8, join_style="round")
+        for piece in shapely.get_parts(made):
+            points = shapely.get_coordinates(piece)
+            if len(points) < 2:
+                continue
+            points = resample(points, min(0.15, apart / 3))
+            x = shapely.line_locate_point(line, shapely.points(points))
+            found.append((place - low, points if x[-1] >= x[0] else points[::-1], np.sort(x)))
+    return step, found
+
+
+def _side(line, spot) -> float:
+    at = line.project(spot)
+    one, two = line.interpolate(max(0.0, at - 0.05)), line.interpolate(at + 0.05)
+    cross = (two.x - one.x) * (spot.y - one.y) - (two.y - one.y) * (spot.x - one.x)
+    return 1.0 if cross >= 0 else -1.0
