@@ -14,7 +14,7 @@ from chorograph_core.designs.contract import Fit, Run
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
-from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
+from chorograph_core.designs.engine.plume_stroke import Thread, stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, Side, Spine, even_spine, grown_side
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
@@ -27,12 +27,14 @@ EVEN = 0.28
 SIDES = ("right", "left")
 
 
-def stroke_setting():
-    """How a plume is joined to the next."""
-    return choice_setting("Plumes", (
+def stroke_setting(first: str = "bumped"):
+    """How a plume is joined to the next; *first* is the way proposed."""
+    ways = (
         ("bumped", "bumped: back over half the head"),
         ("traced", "traced: back along the last plume"),
-    ))  # fmt: skip
+        ("stacked", "stacked: one out, the next back, only the tip retraced"),
+    )
+    return choice_setting("Plumes", tuple(sorted(ways, key=lambda way: way[0] != first)))
 
 
 def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> np.ndarray | None:
@@ -123,29 +125,52 @@ def feather(
     """A feather on *spine*, one run; two spines *channel* inches apart where that is more than
     nothing. *growth* may be given for the right and the left side apart."""
     both = (growth, growth) if isinstance(growth, Growth) else tuple(growth)
-    spines = [spine, spine]
-    if channel > 0:
-        spines = [
-            even_spine(beside(spine.points, side * channel / 2), spine.closed) for side in (1, -1)
-        ]
     thread = thread_for(both[0].pitch)
-    sides = []
-    for number, (side, each, grow) in enumerate(zip((1, -1), spines, both, strict=True)):
-        grown = grown_side(each, room, side, grow)
-        sides.append(grown)
-        if number and channel > 0:
+    spines = spines_of(spine, channel)
+    sides = [
+        grown_side(each, room, side, grow)
+        for side, each, grow in zip((1, -1), spines, both, strict=True)
+    ]
+    stitch_feather(thread, spines, sides, room, name, stroke, channel > 0)
+    return thread.run(), sides
+
+
+def spines_of(spine: Spine, channel: float = 0.0) -> list[Spine]:
+    """What the plumes of the right and of the left side stand on."""
+    if channel <= 0:
+        return [spine, spine]
+    return [even_spine(beside(spine.points, side * channel / 2), spine.closed) for side in (1, -1)]
+
+
+def stitch_feather(
+    thread: Thread,
+    spines: Sequence[Spine],
+    sides: Sequence[Side],
+    room: Polygon,
+    name: str,
+    stroke: str,
+    apart: bool = False,
+) -> None:
+    """Up one side, down the spine, up the other, from where *thread* has come to; *apart*: each side has a
+    spine of its own. A spine ends where the last plume does."""
+    if not any(side.heads for side in sides):
+        return
+    tops = [min(side.feet[-1], spine.length) if side.heads else 0.0
+            for side, spine in zip(sides, spines, strict=True)]  # fmt: skip
+    for number, (each, grown) in enumerate(zip(spines, sides, strict=True)):
+        if number and apart:
             # Across the foot of the channel to the other spine.
             thread.add(np.vstack([spines[0].at(0.0), each.at(0.0)]))
-        stitch_side(thread, each, grown, f"{SIDES[number]} plume", stroke)
-        end = min(grown.feet[-1], each.length) if grown.heads else 0.0
-        whole = each.length
-        if number == 0 or channel > 0:
+        stitch_side(thread, each, grown, f"{SIDES[number]} {name}", stroke, room=room)
+        whole = tops[number] if apart else max(tops)
+        if each.closed or (len(grown.heads) == 0 and apart):
+            whole = each.length
+        if number == 0 or apart:
             # The spine itself is stitched on the way home.
-            thread.add(each.between(end, whole))
+            thread.add(each.between(tops[number], whole))
             thread.add(each.between(whole, 0.0))
             if number == 0:
-                thread.unit("spine")
-    return thread.run(), sides
+                thread.unit("spine" if name == "plume" else f"spine of {name}")
 
 
 def how_feathered(space: Space, margin: float, pitch: float) -> Fit:

@@ -5,10 +5,15 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 
 import numpy as np
+import shapely
+from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Run, Span, Unit, size_of_hand
-from chorograph_core.designs.curves import tidy
+from chorograph_core.designs.curves import bezier, tidy
 from chorograph_core.designs.engine.plumes import Side, Spine
+
+STACKED = 0.45
+"""How much of a head is gone over again where the next plume lies on it."""
 
 
 @dataclass
@@ -69,19 +74,20 @@ def stitch_side(
     name: str,
     stroke: str = "bumped",
     along: str = "retrace",
+    room: Polygon | None = None,
 ) -> None:
     """Plume after plume from the base to the tip, beginning and ending on the spine.
 
     *bumped*: out and round the head, back over the head, the next one in. *traced*: up the side of the last
-    plume, over the head, and in. *along* is what a way along the spine counts as: part of a spine that is
+    plume, over the head, and in. *stacked*: one out, the next from its tip over it and back, within *room*.
+    *along* is what a way along the spine counts as: part of a spine that is
     stitched too, or a ``"link"`` along a seam.
     """
     if not side.heads:
         return
     ribs, heads, feet = side.ribs, side.heads, side.feet
     how = "ditch" if along == "link" else ""
-    first = _until(ribs[0], heads[0][-1])
-    thread.add(first)
+    thread.add(_until(ribs[0], heads[0][-1]))
     thread.add(heads[0][::-1])
     thread.add(ribs[1][::-1])
     thread.unit(f"{name} 1")
@@ -98,19 +104,40 @@ def stitch_side(
         thread.add(ribs[k + 1])
         thread.add(heads[k])
         thread.unit(f"{name} {k + 1}")
-        if k + 1 < len(heads):
+        if k + 1 == len(heads):
+            thread.add(heads[k][::-1], "retrace")
+            thread.add(ribs[k + 1][::-1], "retrace")
+            return
+        over = _over_the_last(heads[k], heads[k + 1], room) if stroke == "stacked" else None
+        if over is None:
             thread.add(heads[k][::-1], "retrace")
             # From the end of this rib down to where the next head meets it, and out over that.
             rest = _after(ribs[k + 1], heads[k + 1][-1])
             thread.add(rest[::-1], "retrace")
             thread.add(heads[k + 1][::-1])
-            thread.add(ribs[k + 2][::-1])
-            thread.unit(f"{name} {k + 2}")
-            k += 2
         else:
-            thread.add(heads[k][::-1], "retrace")
-            thread.add(ribs[k + 1][::-1], "retrace")
-            k += 1
+            thread.add(over[0], "retrace")
+            thread.add(over[1])
+        thread.add(ribs[k + 2][::-1])
+        thread.unit(f"{name} {k + 2}")
+        k += 2
+
+
+def _over_the_last(
+    head: np.ndarray, following: np.ndarray, room: Polygon | None
+) -> tuple[np.ndarray, np.ndarray] | None:
+    """Of a plume that comes back, stacked on one that went out: the part of that one's *head*, from its end,
+    that is gone over again, and the head from there to the end of the rib of the *following* one. None where
+    that would leave the *room*."""
+    tip = len(head) - 1 - max(2, round(STACKED * len(head)))
+    spot, top = head[tip], following[0]
+    leaving, out = _unit(head[tip - 1] - head[tip + 1]), _unit(following[2] - following[0])
+    far = float(np.hypot(*(top - spot)))
+    for high in (0.85, 0.7, 0.55, 0.4):
+        line = bezier(spot, spot + leaving * 0.35 * far, top + out * high * far, top, 18)
+        if room is None or room.covers(shapely.linestrings(line)):
+            return head[tip:][::-1], line
+    return None
 
 
 def _until(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
@@ -121,3 +148,7 @@ def _until(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
 def _after(rib: np.ndarray, spot: np.ndarray) -> np.ndarray:
     """A rib from *spot* on."""
     return rib[int(np.hypot(*(rib - spot).T).argmin()) :]
+
+
+def _unit(vector: np.ndarray) -> np.ndarray:
+    return vector / max(float(np.hypot(*vector)), 1e-9)

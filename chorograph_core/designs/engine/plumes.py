@@ -225,7 +225,8 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     cover = room.buffer(0.008)
     shapely.prepare(cover)
     ribs = [_rib(spine, f, s, look) for f, s, look in zip(feet, shoulders, looks, strict=True)]
-    heads, kept_ribs, kept_feet = [], [ribs[0]], [float(feet[0])]
+    heads: list[np.ndarray] = []
+    kept_ribs, kept_feet = [ribs[0]], [float(feet[0])]
     stem = spine.points
     ahead = 0
     for k in range(1, len(ribs)):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from abc import abstractmethod
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any, ClassVar, TypeVar
 
 import numpy as np
@@ -18,12 +18,15 @@ from chorograph_core.designs.contract import (
     Linework,
     Run,
     Unit,
+    length,
     size_of_hand,
 )
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.guides import guide_within, level_lines
+from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linking import link_along_edge
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
@@ -101,23 +104,45 @@ Curve = Callable[[np.ndarray, float, int], np.ndarray]
 """How far a row is off its place: from inches along (n,), its place across, and its number."""
 
 
+@dataclass(frozen=True)
+class Scatter:
+    """Islands among rows: their *radius* and least distance *apart*, inches, and what stands on each."""
+
+    radius: float
+    apart: float
+    draw: Drawn
+    seed: int = 0
+
+
 def rows_in(
-    part: Polygon, angle: float, apart: float, curve: Curve, reach: float, fine: float
-) -> list[np.ndarray]:
+    part: Polygon, angle: float, apart: float, curve: Curve, reach: float, fine: float,
+    scatter: Scatter | None = None,
+) -> list[np.ndarray]:  # fmt: skip
     """Rows (n, 2) at *angle* radians, about *apart* inches from each other so that they come out even, cut to
-    *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart."""
+    *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart. They part round
+    islands where there is a *scatter* of them."""
     along, across, u, v = axes_at(part, angle)
     wide = float(np.ptp(v))
     count = max(1, round(wide / apart))
     step = wide / count
     beyond = math.ceil(reach / step)
     x = np.arange(u.min() - fine, u.max() + 2 * fine, fine)
-    rows = []
+    ys = []
     for j in range(-beyond, count + beyond):
         place = v.min() + step * (j + 0.5)
-        y = place + curve(x - u.min(), place - v.min(), j)
-        rows.append(x[:, None] * along + y[:, None] * across)
-    return cut_to(rows, part, SHORTEST * step)
+        ys.append(place + curve(x - u.min(), place - v.min(), j))
+    if scatter is None:
+        rows = [x[:, None] * along + y[:, None] * across for y in ys]
+        return cut_to(rows, part, SHORTEST * step)
+    rng = np.random.default_rng(scatter.seed + 5)
+    islands = scattered(part, along, across, (0.0, 0.0), scatter.radius, scatter.apart, rng)
+    bent, mine = parted(x, np.array(ys), islands)
+    made = [with_figures(x, y, here, scatter.draw) for y, here in zip(bent, mine, strict=True)]
+    rows = [row[:, :1] * along + row[:, 1:] * across for row in made]
+    # Figures cross themselves: rows are cut piece by piece, in their own order.
+    reach = part.buffer(1e-6)
+    pieces = [piece for row in rows for piece in stretches(row, reach)]
+    return [piece for piece in pieces if length(piece) > SHORTEST * step]
 
 
 def rows_along(
@@ -137,20 +162,33 @@ def rows_along(
 
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
-    name: str, soft: float, hand: float,
+    name: str, soft: float, hand: float, scatter: Scatter | None = None,
 ) -> Linework:  # fmt: skip
     """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
     unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
     or fine."""
     angle = base_angle(space, relative) + math.radians(turned)
+
+    def lines(part: Polygon) -> list[np.ndarray]:
+        guide = guide_within(space, part)
+        if guide is not None:
+            return rows_along(guide, part, apart, curve, reach)
+        return rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3), scatter)
+
+    return rows_linked(space, margin, lines, name, soft, hand)
+
+
+def rows_linked(
+    space: Space, margin: float, lines: Callable[[Polygon], list[np.ndarray]], name: str, soft: float,
+    hand: float, inside: bool = False,
+) -> Linework:  # fmt: skip
+    """The *lines* of each part of a zone, turned round at its edge, from the beginning of the first where
+    that lies *inside*; as `to_and_fro` else."""
     runs = []
     for part in space.inset(margin):
-        guide = guide_within(space, part)
-        if guide is None:
-            lines = rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3))
-        else:
-            lines = rows_along(guide, part, apart, curve, reach)
-        for run in link_along_edge(lines, part, "medium", longest=14.0):
+        drawn = lines(part)
+        near = tuple(drawn[0][0]) if inside and drawn else None
+        for run in link_along_edge(drawn, part, "medium", longest=14.0, start_near=near):
             made = finished(run.points, soft, part, over=slack(margin))
             if made is None:
                 continue

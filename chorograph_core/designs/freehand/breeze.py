@@ -7,15 +7,24 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from chorograph_core.designs.engine.cells import ANGLES, Cell
 from chorograph_core.designs.engine.families import measured_from
-from chorograph_core.designs.engine.rows import RowMotif, to_and_fro
+from chorograph_core.designs.engine.islands import Island, plume
+from chorograph_core.designs.engine.rows import RowMotif, Scatter, to_and_fro
+from chorograph_core.designs.engine.turning import Spiral, pieces_of, round_middle
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
+    choice_setting,
     length_setting,
     margin_setting,
     share_setting,
 )
+
+ROUND = 3.2
+"""Radius of a swirl or a plume in gaps."""
+SPARSE = 1.5
+"""How far apart they stand, in lengths of a curve."""
 
 
 @dataclass(frozen=True)
@@ -25,6 +34,10 @@ class BreezeSettings(Settings):
     gap: float = length_setting("Between lines", 0.3125, 0.125, 3.0)
     bundle: float = length_setting("Length of a curve", 5.0, 1.0, 24.0, 0.25)
     sway: float = share_setting("Sway", 0.5, 0.1, 1.0, 0.05)
+    figure: str = choice_setting("Now and then", (
+        ("none", "nothing but lines"), ("swirl", "a swirl"), ("plume", "a plume"),
+        ("both", "two swirls, then a plume")),
+        help="What a line turns aside into where it would get stuck.")  # fmt: skip
     angle: float = angle_setting("Direction", 0.0, -180.0, 180.0, 7.5)
     relative: str = measured_from()
     margin: float = margin_setting()
@@ -53,5 +66,23 @@ class Breeze(RowMotif[BreezeSettings]):
             slow = 1.2 * np.sin(place / (1.7 * s.bundle) * 2 * math.pi + two)
             return high * (np.sin(turn * x + lean) + 0.7 * np.sin(0.57 * turn * x + slow + three))
 
+        scatter = None
+        if s.figure != "none":
+            radius = min(ROUND * s.gap, 0.4 * s.bundle)
+            draw = _figures(s.figure, s.gap)
+            scatter = Scatter(radius, max(SPARSE * s.bundle, 5 * radius), draw, seed)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
-                          s.gap / 1.8, s.bundle)  # fmt: skip
+                          s.gap / 1.8, s.bundle, scatter)  # fmt: skip
+
+
+def _figures(which: str, gap: float):
+    """What stands on an island: a swirl, entered from one side and left on the other, or a plume."""
+    kind = Spiral(2 * gap, gap, 0.15, round_middle)
+
+    def draw(island: Island) -> np.ndarray:
+        if which == "plume" or (which == "both" and island.number % 3 == 2):
+            return plume(island)
+        cell = Cell(np.zeros(2), np.full(ANGLES, island.radius - 0.3 * gap))
+        return pieces_of(cell, kind, math.pi, 1, math.pi)[0]
+
+    return draw

@@ -7,11 +7,15 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.engine.families import measured_from
-from chorograph_core.designs.engine.rows import RowMotif, to_and_fro
+from chorograph_core.designs.engine.axes import axes_at, base_angle
+from chorograph_core.designs.engine.bands import band_along, places_with_bands, round_a_shape
+from chorograph_core.designs.engine.families import cut_to, measured_from
+from chorograph_core.designs.engine.rows import RowMotif, rows_linked, to_and_fro
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
+    choice_setting,
+    count_setting,
     length_setting,
     margin_setting,
     share_setting,
@@ -28,6 +32,13 @@ class WavySettings(Settings):
                             help="From its lowest to its highest point.")  # fmt: skip
     loose: float = share_setting("By hand", 0.3, 0.0, 1.0, 0.1,
                          help="How much waves differ from each other; 0 as if drafted.")  # fmt: skip
+    band: str = choice_setting("Between bands of rows", (
+        ("none", "nothing"), ("pebbles", "a band of pebbles"), ("candy", "a band of ribbon candy")))  # fmt: skip
+    rows: int = count_setting("Rows in a band", 3, 1, 40)
+    wide: float = length_setting("Width of what lies between", 0.75, 0.25, 6.0)
+    way: str = choice_setting(
+        "Running", (("across", "to and fro"), ("round", "round a shape, or round the middle"))
+    )
     angle: float = angle_setting("Direction", 0.0, -180.0, 180.0, 7.5)
     relative: str = measured_from()
     margin: float = margin_setting()
@@ -55,5 +66,36 @@ class WavyRows(RowMotif[WavySettings]):
             swell = 1 + 0.25 * s.loose * np.sin(x / (3.1 * s.period) * 2 * math.pi + breath)
             return high / 2 * swell * np.sin(x / s.period * 2 * math.pi + slow)
 
+        if s.way == "round":
+
+            def lines(part):
+                return round_a_shape(part, s.gap, s.period, high, float(drift))
+
+            return rows_linked(space, s.margin, lines, "wave", s.gap / 1.8, s.period)
+        if s.band != "none" and space.guide is None:
+            angle = base_angle(space, s.relative) + math.radians(s.angle)
+
+            def lines(part):
+                return banded(part, angle, s, curve, high)
+
+            return rows_linked(space, s.margin, lines, "row", min(s.gap / 1.8, 0.08), s.period)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high, "row",
                           s.gap / 1.8, s.period)  # fmt: skip
+
+
+def banded(part, angle: float, s: WavySettings, curve, reach: float) -> list[np.ndarray]:
+    """Rows at *angle* radians with bands between, so many inches wide, that follow the same waves."""
+    along, across, u, v = axes_at(part, angle)
+    fine = min(0.1, s.gap / 3)
+    x = np.arange(u.min() - fine, u.max() + 2 * fine, fine)
+    wide = float(np.ptp(v)) + 2 * reach
+    share, places = places_with_bands(wide, s.gap, s.rows, s.wide)
+    rows, bands = [], []
+    for number, (place, is_band) in enumerate(places):
+        y = v.min() - reach + place + curve(x - u.min(), place, number)
+        line = x[:, None] * along + y[:, None] * across
+        if is_band:
+            bands += band_along(line, s.wide * share, s.band, part)
+        else:
+            rows.append(line)
+    return [*cut_to(rows, part, 0.8 * s.gap), *bands]

@@ -1,0 +1,174 @@
+"""Fanned feathers: feathers all round a shape, as if they came out from behind it."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+import shapely
+from shapely.geometry import Point, Polygon
+
+from chorograph_core.designs.contract import Fit, Linework
+from chorograph_core.designs.engine.feathers import stitch_feather, stroke_setting
+from chorograph_core.designs.engine.figure_motifs import FigureMotif
+from chorograph_core.designs.engine.guides import seen
+from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
+from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.linking import Edge
+from chorograph_core.designs.settings import (
+    Settings,
+    angle_setting,
+    count_setting,
+    length_setting,
+    margin_setting,
+)
+from chorograph_core.designs.space import Space, polygons
+
+PEARL = 0.6
+"""Radius, in widths of a plume, of the round from which feathers come where nothing lies in the middle."""
+SHARE = 0.05
+"""Least share of a zone that a shape in it covers to be what feathers come from."""
+LEAST = 1.2
+"""Length of a spine in widths of a plume."""
+
+
+@dataclass(frozen=True)
+class FanSettings(Settings):
+    """How many feathers, and their plumes."""
+
+    count: int = count_setting("Feathers", 0, 0, 40, help="0: as many as have room.")
+    pitch: float = length_setting("Width of a plume", 0.75, 0.25, 5.0)
+    lean: float = angle_setting("Lean", 50.0, 25.0, 80.0, 1.0)
+    turned: float = angle_setting("Turned by", 0.0, -180.0, 180.0, 7.5)
+    plumes: str = stroke_setting("stacked")
+    margin: float = margin_setting()
+
+
+class FannedFeathers(FigureMotif[FanSettings]):
+    """Each feather reaches up to the middle between its two neighbours, and out to whatever edge there is."""
+
+    key = "fanned_feathers"
+    name = "Fanned feathers"
+    stroke = (
+        "up one side of a feather, down its spine, up the other, home; along the shape to the next"
+    )
+    settings_type = FanSettings
+
+    def fits(self, space, settings=None):
+        """It wants a shape to come out from behind."""
+        s = self.clean(settings)
+        room, core = _core(space, s)
+        if core is None:
+            return Fit(0.1, ("no room for feathers all round",))
+        count = _count(room, core, s)
+        words = f"{count} feathers, each up to the middle between two neighbours"
+        return Fit(0.84 if space.polygon.interiors else 0.35, (words,))
+
+    def proposed(self, space):
+        """Plumes a fifth as wide as feathers are long."""
+        s = self.clean()
+        room, core = _core(space, s)
+        if core is None:
+            return s
+        deep = math.sqrt(max(room.area + core.area, 0.01) / math.pi) - math.sqrt(
+            core.area / math.pi
+        )
+        return self.clean({"pitch": max(0.25, min(s.pitch, math.floor(deep / 4 * 16) / 16))})
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One run round the shape."""
+        s = self.clean(settings)
+        room, core = _core(space, s)
+        if core is None:
+            return Linework()
+        count = _count(room, core, s)
+        middle = shapely.get_coordinates(core.centroid)[0]
+        edge, thread = Edge(core), thread_for(s.pitch)
+        growth = Growth(s.pitch, math.radians(s.lean), base=False)
+        step = 2 * math.pi / count
+        first = space.frame.axis + math.radians(s.turned)
+        for k in range(count):
+            angle = first + k * step
+            part = _wedge(room, middle, angle, step)
+            line = _spine(part, middle, angle, s.pitch) if part is not None else None
+            if part is None or line is None:
+                continue
+            spine = even_spine(line)
+            sides = [grown_side(spine, part, side, growth) for side in (1, -1)]
+            if not any(side.heads for side in sides):
+                continue
+            _along(thread, edge, line[0])
+            name = f"plume of feather {k + 1}"
+            stitch_feather(thread, (spine, spine), sides, part, name, s.plumes)
+            # Everything of a feather begins and ends at its foot.
+            end = min(sides[1].feet[-1], spine.length) if sides[1].heads else 0.0
+            thread.add(spine.between(end, 0.0), "retrace")
+        run = thread.run()
+        return Linework(() if run is None else (run,))
+
+    def closing(self, space, s):
+        """Between neighbouring lines."""
+        return 0.9 * s.pitch
+
+
+def _core(space: Space, s: FanSettings) -> tuple[Polygon, Polygon | None]:
+    """The room for feathers, and what they come from: the largest shape that lies in the zone, else a
+    pearl in its middle; None where there is no room."""
+    parts = space.inset(s.margin)
+    if not parts:
+        return space.polygon, None
+    room = parts[0]
+    holes = sorted((Polygon(ring) for ring in room.interiors), key=lambda hole: -hole.area)
+    if holes and holes[0].area > SHARE * room.area:
+        return room, holes[0]
+    (x, y), radius = space.middle
+    pearl = Point(x, y).buffer(PEARL * s.pitch)
+    if radius - s.margin < (PEARL + 2 * LEAST) * s.pitch or not room.covers(pearl):
+        return room, None
+    return room, pearl
+
+
+def _count(room: Polygon, core: Polygon, s: FanSettings) -> int:
+    """As many as are about half as wide as long, where their number is not given."""
+    if s.count:
+        return s.count
+    inner = math.sqrt(core.area / math.pi)
+    outer = math.sqrt((room.area + core.area) / math.pi)
+    wide = max(3.4 * s.pitch, 0.62 * (outer - inner))
+    return int(np.clip(round(math.pi * (inner + outer) / wide), 3, 40))
+
+
+def _wedge(room: Polygon, middle: np.ndarray, angle: float, step: float) -> Polygon | None:
+    """What of *room* lies nearer to a feather than to those on either side of it."""
+    x0, y0, x1, y1 = room.bounds
+    far = 2 * math.hypot(x1 - x0, y1 - y0)
+    half = min(step / 2, math.pi / 2 - 0.01)
+    turn = angle + np.linspace(-half, half, 9)
+    fan = middle + far * np.column_stack([np.cos(turn), np.sin(turn)])
+    parts = polygons(room.intersection(Polygon(np.vstack([middle[None], fan]))))
+    return parts[0] if parts else None
+
+
+def _spine(part: Polygon, middle: np.ndarray, angle: float, pitch: float) -> np.ndarray | None:
+    """From the shape out, nearly to the edge."""
+    way = np.array([math.cos(angle), math.sin(angle)])
+    x0, y0, x1, y1 = part.bounds
+    ray = shapely.linestrings([middle, middle + way * 2 * math.hypot(x1 - x0, y1 - y0)])
+    held = [piece for piece in shapely.get_parts(ray.intersection(part)) if piece.length > 1e-6]
+    if not held:
+        return None
+    first = min(held, key=lambda piece: float(shapely.distance(piece, shapely.points(middle))))
+    begin = shapely.get_coordinates(first)[0]
+    far = float(seen((begin + way * 1e-4)[None], way[None], part)[0])
+    if far < LEAST * pitch:
+        return None
+    return np.vstack([begin, begin + way * (far - min(0.8 * pitch, 0.3 * far))])
+
+
+def _along(thread: Thread, edge: Edge, foot: np.ndarray) -> None:
+    """On to the foot of the next feather along the shape they come out from."""
+    if not thread.points:
+        return
+    (ring, begin), (_, stop) = edge.locate(thread.points[-1][-1]), edge.locate(foot)
+    thread.add(np.vstack([edge.way(ring, begin, stop), foot]), "link", "ditch")
