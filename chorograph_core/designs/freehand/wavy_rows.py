@@ -32,13 +32,12 @@ class WavySettings(Settings):
                             help="From its lowest to its highest point.")  # fmt: skip
     loose: float = share_setting("By hand", 0.3, 0.0, 1.0, 0.1,
                          help="How much waves differ from each other; 0 as if drafted.")  # fmt: skip
-    band: str = choice_setting("Between bands of rows", (
-        ("none", "nothing"), ("pebbles", "a band of pebbles"), ("candy", "a band of ribbon candy")))  # fmt: skip
-    rows: int = count_setting("Rows in a band", 3, 1, 40)
-    wide: float = length_setting("Width of what lies between", 0.75, 0.25, 6.0)
-    way: str = choice_setting(
-        "Running", (("across", "to and fro"), ("round", "round a shape, or round the middle"))
-    )
+    band: str = choice_setting("Between rows", (
+        ("none", "nothing"), ("pebbles", "bands of pebbles"), ("candy", "bands of candy")))  # fmt: skip
+    rows: int = count_setting("Rows from band to band", 3, 1, 40)
+    wide: float = length_setting("Width of a band", 0.75, 0.25, 6.0)
+    way: str = choice_setting("Running", (
+        ("across", "to and fro"), ("round", "round a shape, or round the middle")))  # fmt: skip
     angle: float = angle_setting("Direction", 0.0, -180.0, 180.0, 7.5)
     relative: str = measured_from()
     margin: float = margin_setting()
@@ -71,7 +70,7 @@ class WavyRows(RowMotif[WavySettings]):
             def lines(part):
                 return round_a_shape(part, s.gap, s.period, high, float(drift))
 
-            return rows_linked(space, s.margin, lines, "wave", s.gap / 1.8, s.period)
+            return rows_linked(space, s.margin, lines, "wave", s.gap / 1.8, s.period, True)
         if s.band != "none" and space.guide is None:
             angle = base_angle(space, s.relative) + math.radians(s.angle)
 
