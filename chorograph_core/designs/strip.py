@@ -18,6 +18,10 @@ from chorograph_core.designs.curves import resample
 from chorograph_core.designs.space import Space
 
 MOST_STATIONS = 110
+RING_STATIONS = 320
+"""Of a ring: it turns corners on its way."""
+WINDOW = 7
+"""Stations on either side over which a station's place is smoothed, at most."""
 CORNER = np.radians(28)
 
 
@@ -97,6 +101,26 @@ def strip(polygon: Polygon, spine: str = "") -> Strip:
     return _match(left, right)
 
 
+def ring_strip(part: Polygon) -> Strip:
+    """The strip all round a ring, from the middle of its longest outer side to where it began."""
+    outer = shapely.get_coordinates(part.exterior.simplify(0.01))
+    inner = shapely.get_coordinates(
+        max(part.interiors, key=lambda ring: ring.length).simplify(0.01)
+    )
+    outer = outer if part.exterior.is_ccw else outer[::-1]
+    sides = np.hypot(*np.diff(outer, axis=0).T)
+    k = int(np.argmax(np.round(sides, 3)))
+    begin = (outer[k] + outer[k + 1]) / 2
+    rails = []
+    for ring in (outer, inner):
+        closed = shapely.linearrings(ring)
+        line = ring if shapely.is_ccw(closed) else ring[::-1]
+        at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+        start = float(shapely.line_locate_point(shapely.linestrings(line), shapely.points(begin)))
+        rails.append(_stretch(line[:-1], at, start, start))
+    return _match(rails[0], rails[1], RING_STATIONS)
+
+
 def _turns(ring: np.ndarray) -> np.ndarray:
     before = ring - np.roll(ring, 1, axis=0)
     after = np.roll(ring, -1, axis=0) - ring
@@ -155,7 +179,8 @@ def _skew(end, at, turn) -> float:
 
 def _stretch(ring, at, start, stop) -> np.ndarray:
     total = at[-1]
-    reach = (stop - start) % total
+    # From a place to itself is once round.
+    reach = (stop - start) % total or total
     gone = (at[:-1] - start) % total
     inner = np.flatnonzero((gone > 1e-6) & (gone < reach - 1e-6))
     inner = inner[np.argsort(gone[inner])]
@@ -168,9 +193,9 @@ def _stretch(ring, at, start, stop) -> np.ndarray:
     return np.array([spot(start), *ring[inner], spot(start + reach)])
 
 
-def _match(left: np.ndarray, right: np.ndarray) -> Strip:
+def _match(left: np.ndarray, right: np.ndarray, most: int = MOST_STATIONS) -> Strip:
     longest = max(_length(left), _length(right))
-    count = int(np.clip(longest / 0.25, 16, MOST_STATIONS))
+    count = int(np.clip(longest / 0.25, 16, most))
     a = resample(left, _length(left) / count)
     b = resample(right, _length(right) / count)
     pairs = _warp(np.hypot(*(a[:, None] - b[None, :]).transpose(2, 0, 1)))
@@ -180,7 +205,7 @@ def _match(left: np.ndarray, right: np.ndarray) -> Strip:
     mean = (share_a + share_b) / 2
     at = np.linspace(0, mean[-1], count + 1)
     pos_a, pos_b = np.interp(at, mean, share_a), np.interp(at, mean, share_b)
-    window = 1 + 2 * max(1, count // 16)
+    window = 1 + 2 * min(WINDOW, max(1, count // 16))
     for values in (pos_a, pos_b):
         drift = values - np.linspace(0, values[-1], count + 1)
         values[:] = values - drift + uniform_filter1d(drift, window, mode="nearest") * _ease(count)

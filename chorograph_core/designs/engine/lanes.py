@@ -16,16 +16,20 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Doorways, Fit, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.guides import strip_along
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.engine.turning import joined
+from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.settings import choice_setting
-from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import Strip, strip_of
+from chorograph_core.designs.space import Space, polygons
+from chorograph_core.designs.strip import Strip, ring_strip, strip_of
 from chorograph_core.measure import format_inches
 
 NARROWEST = 0.3
 """Inches. Where a strip is narrower than this a unit ends."""
 LEAST_UNIT = 0.2
+CLOSED = 0.01
 TURNS = 0.45
 """What the inner side of a bend goes on, at most, against the outer side."""
 ROUNDED = 0.4
@@ -152,7 +156,8 @@ def _round_bends(strip: Strip) -> Strip:
     bends = _bends(strip)
     if not bends.any():
         return strip
-    spread = max(2, len(bends) // 30)
+    step = strip.length / max(len(bends), 1)
+    spread = max(2, min(len(bends) // 30, round(0.35 * strip.mean_width / step)))
     share = gaussian_filter1d(
         maximum_filter1d(bends.astype(float), spread), spread / 2, mode="nearest"
     )
@@ -183,6 +188,9 @@ def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "fir
     guided = strip_along(space, part)
     if guided is not None:
         return guided.flipped() if begin == "second" else guided
+    if part.interiors:
+        strip = space.fact(("ring", shapely.to_wkb(part)), lambda: ring_strip(part))
+        return strip.flipped() if begin == "second" else strip
     strip = strip_of(space, part)
     if along == "short":
         n = len(strip.left)
@@ -209,6 +217,9 @@ def how_strip(space: Space, margin: float, along: str, proportion: float, what: 
     reason = f"{count} {what}, {format_inches(wide, 16)} wide"
     if strays(strip, parts[0]):
         return Fit(0.12, ("this is no strip: its sides do not run along with each other",))
+    if parts[0].interiors:
+        even = 1 - min(1.0, float(np.std(strip.widths)) / wide)
+        return Fit(0.8 * even, (reason, "all round"))
     if ratio < STRIP or space.polygon.area < 0.55 * space.polygon.convex_hull.area:
         return Fit(0.3, (reason, "hardly longer than wide"))
     # In what tapers as a triangle does units are of too many sizes to be even.
@@ -223,6 +234,9 @@ def strays(strip: Strip, part: Polygon) -> bool:
     return bool(wrong > 0.03 * shapely.length(legs).sum())
 
 
+CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray], np.ndarray | None]
+"""Draws what stands in a corner: its room, where one comes from and where one goes on."""
+
 Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 """What a motif is: *u* and *v* (n,) along a lane."""
 
@@ -230,9 +244,11 @@ Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
+    corner: CornerFigure | None = None,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
-    the strip; *lies*: drawn for the way the strip lies on the frame."""
+    the strip; *lies*: drawn for the way the strip lies on the frame; *corner* is
+    what stands in the corners that it turns."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -245,12 +261,16 @@ def along_strip(
             ends = (strip.at(0, 0), strip.at(strip.length, 0))
             if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
                 strip = strip.reversed()
+        if corner is not None:
+            turned = _with_corners(strip, proportion, stroke, corner, part, margin, name)
+            if turned is not None:
+                runs.append(turned)
+                continue
         lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None)
         u, v = stroke(lane)
         if lies:
             u = u + lane.leaning(u, v)
-        # What reaches past the ends is drawn in: a lean, a loop back.
-        u = np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
+        u = _drawn_in(u, lane)
         easing = soft * min(strip.mean_width, 2.0)
         for share in NARROWER:
             line = lane.points(u, v * share)
@@ -261,6 +281,90 @@ def along_strip(
             continue
         runs.append(Run(made, size_of_hand(strip.mean_width), units=_units(made, line, u, name)))
     return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
+
+
+def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
+    """What reaches past the ends is drawn in: a lean, a loop back."""
+    return np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
+
+
+def _with_corners(
+    strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
+    name: str,
+) -> Run | None:  # fmt: skip
+    """Side after side, with a figure in each corner between; None where the strip turns none."""
+    sides, rooms = sides_and_corners(strip)
+    if not rooms:
+        return None
+    if np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED:
+        # Of a ring the first side goes on where the last one ends.
+        sides, rooms = [*sides[1:-1], _one_after(sides[-1], sides[0])], [*rooms[1:], rooms[0]]
+    lines, ends = [], []
+    for side in sides:
+        lane = lane_in(side, proportion)
+        u, v = stroke(lane)
+        line = lane.points(_drawn_in(u, lane), v * NARROWER[1])
+        lines.append(line)
+        top = np.maximum.accumulate(u)
+        ends.append(
+            [line[int(np.searchsorted(top, k))] for k in range(1, math.ceil(top[-1] - 1e-6))]
+        )
+    pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
+    for k, room in enumerate(rooms):
+        line = lines[k + 1] if k + 1 < len(lines) else None
+        figure = corner(room, pieces[-1][-1], lines[0][0] if line is None else line[0])
+        if figure is not None:
+            pieces += [joined(pieces[-1], figure), figure]
+            stops.append(figure[-1])
+        if line is not None:
+            pieces += [joined(pieces[-1], line), line]
+            stops += [*ends[k + 1], line[-1]]
+    whole, last = np.vstack(pieces), np.array(stops)
+    over = slack(margin)
+    inside = part.buffer(over).covers(shapely.linestrings(whole))
+    held = whole if inside else pushed_back(whole, part)
+    soft = 0.02 * strip.mean_width
+    made = None if held is None else finished(held, soft, part, over=over)
+    if made is None:
+        return None
+    return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))
+
+
+def sides_and_corners(strip: Strip) -> tuple[list[Strip], list[Polygon]]:
+    """A strip parted where it turns corners: its sides, and the room of each corner between two."""
+    bends = _bends(strip)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], bends.astype(int), [0]])))
+    spans = [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    # Stations of one corner that are a little apart belong together.
+    merged: list[tuple[int, int]] = []
+    for a, b in spans:
+        if merged and strip.along[a] - strip.along[merged[-1][1]] < 0.5 * strip.mean_width:
+            merged[-1] = (merged[-1][0], b)
+        else:
+            merged.append((a, b))
+    inner = [(a, b) for a, b in merged if a >= 2 and b <= len(strip.along) - 3]
+    sides, rooms, begun = [], [], 0
+    for a, b in inner:
+        sides.append(_cut(strip, begun, a))
+        ring = np.vstack([strip.left[a : b + 1], strip.right[a : b + 1][::-1]])
+        rooms.append(
+            max(polygons(Polygon(ring).buffer(0)), key=lambda p: p.area, default=Polygon())
+        )
+        begun = b
+    sides.append(_cut(strip, begun, len(strip.along) - 1))
+    if any(len(side.along) < 3 for side in sides) or any(room.is_empty for room in rooms):
+        return [strip], []
+    return sides, rooms
+
+
+def _one_after(first: Strip, then: Strip) -> Strip:
+    return Strip(np.vstack([first.left, then.left[1:]]), np.vstack([first.right, then.right[1:]]),
+                 np.concatenate([first.along, first.along[-1] + then.along[1:]]))  # fmt: skip
+
+
+def _cut(strip: Strip, first: int, last: int) -> Strip:
+    along = strip.along[first : last + 1] - strip.along[first]
+    return Strip(strip.left[first : last + 1], strip.right[first : last + 1], along)
 
 
 def _units(made: np.ndarray, line: np.ndarray, u: np.ndarray, name: str) -> tuple[Unit, ...]:

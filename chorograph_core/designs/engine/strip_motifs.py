@@ -9,7 +9,14 @@ from typing import Any, ClassVar, TypeVar
 import numpy as np
 
 from chorograph_core.designs.contract import Design, Doorways, Fit, Linework
-from chorograph_core.designs.engine.lanes import Lane, along_strip, how_strip, strip_width
+from chorograph_core.designs.engine.corners import swirl_in_corner
+from chorograph_core.designs.engine.lanes import (
+    CornerFigure,
+    Lane,
+    along_strip,
+    how_strip,
+    strip_width,
+)
 from chorograph_core.designs.settings import Settings
 from chorograph_core.designs.space import Space
 
@@ -43,7 +50,12 @@ class StripMotif(Design[S]):
         """One line along each part of the zone, from the end nearer to the first doorway."""
         s: Any = self.clean(settings)
         return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: self.stroke_in(lane, s),
-                           self.unit, doorways, soft=self.soft, lies=self.lies(s))  # fmt: skip
+                           self.unit, doorways, soft=self.soft, lies=self.lies(s),
+                           corner=self.corner_figure(s))  # fmt: skip
+
+    def corner_figure(self, s: S) -> CornerFigure | None:
+        """What stands in the corners that a strip turns; None where the motif turns them itself."""
+        return swirl_in_corner
 
     def lies(self, settings: S) -> bool:
         """Where its legs are told to stand as the strip lies on the frame."""

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chorograph_core.designs.contract import Design, Fit
+from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import (
     Lane,
     along_setting,
@@ -70,7 +71,7 @@ class RibbonCandy(Design[CandySettings]):
         """One run along each part of the zone, from the end nearer to the first doorway."""
         s = self.clean(settings)
         return along_strip(space, s.margin, s.turn, "first", s.plump / 2, _stroke, "bulb", doorways,
-                           soft=0.02, least=0.1, lies=self.lies(s))  # fmt: skip
+                           soft=0.02, least=0.1, lies=self.lies(s), corner=swirl_in_corner)  # fmt: skip
 
 
 def _stroke(lane: Lane) -> tuple[np.ndarray, np.ndarray]:

@@ -9,6 +9,7 @@ import numpy as np
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting
+from chorograph_core.designs.engine.passing import passing, passing_setting
 from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, choice_setting, margin_setting, share_setting
 
@@ -24,6 +25,7 @@ class RopeSettings(Settings):
     guides: str = choice_setting(
         "Guide lines", (("both", "stitched on both sides"), ("none", "not stitched"))
     )
+    passing: str = passing_setting()
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()
@@ -47,6 +49,15 @@ class Rope(StripMotif[RopeSettings]):
         if space.polygon.area < 0.85 * space.polygon.convex_hull.area:
             return Fit(min(fit.score, 0.3), (*fit.reasons, "a rope does not turn so sharply"))
         return fit
+
+    def draw(self, space, settings=None, seed=0, doorways=None):
+        """One line along each part of the zone, where it shows."""
+        s = self.clean(settings)
+        return passing(space, super().draw(space, s, seed, doorways), s.passing)
+
+    def corner_figure(self, s):
+        """Its lines turn corners themselves."""
+        return None
 
     def stroke_in(self, lane: Lane, s: RopeSettings) -> tuple[np.ndarray, np.ndarray]:
         """As u and v along the lane."""

@@ -58,6 +58,10 @@ class Squiggles(StripMotif[SquiggleSettings]):
         s = self.clean(settings)
         return strip_width(space, s.margin, s.along) / s.count
 
+    def corner_figure(self, s):
+        """Its lines turn corners themselves."""
+        return None
+
     def stroke_in(self, lane: Lane, s: SquiggleSettings) -> tuple[np.ndarray, np.ndarray]:
         """As u and v along the lane."""
         share = 2.0 / s.count

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,7 +21,11 @@ class SwingSettings(Settings):
     tuck: float = share_setting("Tuck", 0.14, 0.0, 0.25, 0.01,
                         help="How far a swing turns in at the edge, against its width.")  # fmt: skip
     lenses: str = choice_setting("Crossing back", (
-        ("none", "not at all"), ("half", "from the end to the middle"), ("all", "all the way")))  # fmt: skip
+        ("none", "not at all"), ("middle", "at the middle"), ("half", "from the middle on"),
+        ("all", "all the way home")))  # fmt: skip
+    corners: str = choice_setting(
+        "Corners", (("swirl", "a swirl in each"), ("round", "swings go round"))
+    )
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()
@@ -37,15 +42,53 @@ class Swing(StripMotif[SwingSettings]):
     unit, units = "swing", "swings"
     soft = 0.05
 
+    def corner_figure(self, s):
+        """A swirl, where swings do not go round."""
+        return super().corner_figure(s) if s.corners == "swirl" else None
+
     def stroke_in(self, lane: Lane, s: SwingSettings) -> tuple[np.ndarray, np.ndarray]:
         """As u and v along the lane."""
-        out = steps_to(lane.count)
-        back = steps_to(lane.count)[::-1]
-        if s.lenses == "none":
-            back = back[:0]
-        elif s.lenses == "half":
-            back = back[back >= lane.count / 2 - 1e-9]
-        t = np.concatenate([out, back[1:]])
-        side = np.concatenate([np.ones(len(out)), -np.ones(max(0, len(back) - 1))])
-        # One comes back from the very edge at which one arrived.
-        return t + s.tuck * np.sin(2 * np.pi * t), -np.cos(np.pi * t) * side
+        count = lane.count
+        # Crossing back begins and ends on the middle line: there both ways meet in the tip of a lens.
+        end, middle = count - 0.5, math.ceil(count / 2)
+        if s.lenses == "all":
+            return _stretched(_joined(_swings(0, end, s), _swings(end, 0, s, -1.0)), count)
+        if s.lenses == "half" and count > 1:
+            first = middle - 0.5
+            return _stretched(
+                _joined(_swings(0, end, s), _swings(end, first, s, -1.0), _straight(first, end)),
+                count,
+            )
+        if s.lenses == "middle" and count > 2:
+            reach = min(2, (count - 1) // 2) - 0.5
+            first, last = middle - reach, middle + reach
+            return _joined(_swings(0, last, s), _swings(last, first, s, -1.0), _straight(first, last),
+                           _swings(last, count, s))  # fmt: skip
+        return _swings(0, count, s)
+
+
+def _stretched(pieces, count: int):
+    u, v = pieces
+    return u * count / (count - 0.5), v
+
+
+def _swings(first: float, last: float, s: SwingSettings, side: float = 1.0):
+    t = (
+        first + np.sign(last - first) * steps_to(abs(last - first))
+        if last != first
+        else np.array([first])
+    )
+    return t + s.tuck * np.sin(2 * np.pi * t), -np.cos(np.pi * t) * side
+
+
+def _straight(first: float, last: float):
+    """Along the middle of the lenses."""
+    t = first + steps_to(last - first)
+    return t, np.zeros(len(t))
+
+
+def _joined(*pieces):
+    u, v = zip(*pieces, strict=True)
+    first = [0, *([1] * (len(pieces) - 1))]
+    return (np.concatenate([piece[k:] for piece, k in zip(u, first, strict=True)]),
+            np.concatenate([piece[k:] for piece, k in zip(v, first, strict=True)]))  # fmt: skip
