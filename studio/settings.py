@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "studio.routes",
     "studio.sums",
     "studio.audition",
+    "studio.motifs",
     "studio.demo",
 ]
 MIDDLEWARE = [

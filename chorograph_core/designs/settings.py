@@ -9,7 +9,7 @@ from typing import Any, Literal, Self
 
 from chorograph_core.measure import LengthError, format_length, parse_length
 
-ParameterKind = Literal["length", "angle", "share", "count", "choice"]
+ParameterKind = Literal["length", "angle", "share", "count", "choice", "stroke"]
 
 ROUNDED = 0.02
 """Inches: half a millimetre, by which a limit told in centimetres may be off."""
@@ -30,12 +30,42 @@ def refuse_thousands(count: float, most: float, label: str, field: str, things: 
         raise SettingError(f"{label}: there would be thousands of {things} here.", field)
 
 
+MOST_STROKE_POINTS = 240
+FARTHEST = 8.0
+"""How far from its unit box a point of a stroke may lie."""
+
+
+def read_stroke(text: Any, field: str = "stroke") -> list[tuple[float, float]]:
+    """Points of a stroke as text: ``"0,1 .5,-1 1,1"``; raises `SettingError` for what is none."""
+    pairs = str(text).split()
+    try:
+        points = [(float(x), float(y)) for x, y in (pair.split(",") for pair in pairs)]
+    except ValueError:
+        raise SettingError(
+            "Own motif: its points are written like 0,1 0.5,-1 1,1.", field
+        ) from None
+    if not 2 <= len(points) <= MOST_STROKE_POINTS:
+        words = f"Own motif: a stroke has between 2 and {MOST_STROKE_POINTS} points."
+        raise SettingError(words, field)
+    if not all(math.isfinite(each) and abs(each) <= FARTHEST for point in points for each in point):
+        raise SettingError("Own motif: a point lies far outside its box.", field)
+    if len(set(points)) < 2:
+        raise SettingError("Own motif: one point is no stroke.", field)
+    return points
+
+
+def write_stroke(points: Any) -> str:
+    """Points (n, 2) as text, to thousandths."""
+    return " ".join(f"{round(float(x), 3):g},{round(float(y), 3):g}" for x, y in points)
+
+
 @dataclass(frozen=True)
 class Parameter:
     """One setting of a design, as a page asks for it.
 
     *kind* is ``"length"`` (inches), ``"angle"`` (degrees), ``"share"`` (a ratio, also written as
     percent), ``"count"`` or ``"choice"``. *low* and *high* are inclusive.
+    A ``"stroke"`` is a line of one's own as text; *strokes* says of which kind.
     """
 
     key: str
@@ -47,6 +77,7 @@ class Parameter:
     step: float = 0.0
     choices: tuple[tuple[str, str], ...] = ()
     help: str = ""
+    strokes: str = ""
 
     def clean(self, value: Any, unit: str = "in") -> Any:
         """Return *value* as the right type and within range, or raise `SettingError`; *unit* is what a
@@ -56,6 +87,8 @@ class Parameter:
                 names = ", ".join(name for _, name in self.choices)
                 raise SettingError(f"{self.label}: choose one of {names}.", self.key)
             return value
+        if self.kind == "stroke":
+            return write_stroke(read_stroke(value, self.key)) if value or self.default else ""
         try:
             number = self._number(value, unit)
         except (LengthError, ValueError, TypeError, OverflowError) as error:
@@ -86,7 +119,7 @@ class Parameter:
             return self.clean(value)
         except SettingError:
             pass
-        if self.kind == "choice" or isinstance(value, str):
+        if self.kind in ("choice", "stroke") or isinstance(value, str):
             return self.default
         try:
             number = min(max(float(value), self.low), self.high)
@@ -104,6 +137,8 @@ class Parameter:
             return f"{value:g}°"
         if self.kind == "share":
             return f"{100 * value:g}%"
+        if self.kind == "stroke":
+            return f"{len(str(value).split())} points" if value else "none"
         if self.kind == "choice":
             return dict(self.choices).get(value, str(value))
         return f"{value:g}"
@@ -143,6 +178,14 @@ def count_setting(label: str, default: int, low: int, high: int, help: str = "")
 def choice_setting(label: str, choices: tuple[tuple[str, str], ...], help: str = "") -> Any:
     """One of a few, the first by default: (key, name) pairs."""
     return _setting(label, "choice", choices[0][0], help, choices=choices)
+
+
+def stroke_setting(label: str, default: str, strokes: str, help: str = "") -> Any:
+    """A line of one's own: ``"strip"`` for one along a strip, ``"figure"`` for one in a round; may be none
+    where there is none by default."""
+    return _setting(
+        label, "stroke", default and write_stroke(read_stroke(default)), help, strokes=strokes
+    )
 
 
 def margin_setting() -> Any:

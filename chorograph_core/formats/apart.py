@@ -1,8 +1,8 @@
 """Read a foreign drawing in a process of its own: what it may cost is bounded, and it can be put down.
 
 Run as a program it reads a line of JSON (what is wanted) and then the file from standard input, and
-writes lines of JSON: ``{"share", "what"}`` while it works, at last ``{"chart", "said"}``, ``{"shapes"}``
-or ``{"fault", "field"}``. `read_apart` runs it.
+writes lines of JSON: ``{"share", "what"}`` while it works, at last ``{"chart", "said"}``, ``{"shapes"}``,
+``{"lines"}`` or ``{"fault", "field"}``. `read_apart` runs it.
 """
 
 from __future__ import annotations
@@ -71,6 +71,14 @@ def shapes_apart(
     return shapes, (width, height)
 
 
+def lines_apart(
+    data: bytes, name: str, limits: Limits = WHILE_ONE_WAITS
+) -> list[list[tuple[float, float]]]:
+    """The lines of a drawing in its own order, in inches. Raises `DrawingError`."""
+    found = read_apart({"what": "lines", "name": name}, data, limits)
+    return [[(x, y) for x, y in line] for line in found["lines"]]
+
+
 def read_apart(
     asked: dict[str, Any], data: bytes, limits: Limits, progress: Progress | None = None
 ) -> dict[str, Any]:
@@ -96,7 +104,7 @@ def read_apart(
     if "fault" in last:
         kind = ChartError if last["kind"] == "chart" else DrawingError
         raise kind(last["fault"], last["field"])
-    if "chart" not in last and "shapes" not in last:
+    if not last.keys() & {"chart", "shapes", "lines"}:
         raise DrawingError(TOO_MUCH)
     return last
 
@@ -166,6 +174,10 @@ def main() -> int:
     asked = json.loads(sys.stdin.buffer.readline())
     data = sys.stdin.buffer.read()
     try:
+        if asked["what"] == "lines":
+            drawing = read_drawing(data, asked["name"])
+            _say({"lines": [line.tolist() for line in drawing.lines]})
+            return 0
         if asked["what"] == "shapes":
             drawing = read_drawing(data, asked["name"])
             x0, y0, x1, y1 = drawing.bounds

@@ -33,6 +33,8 @@ from chorograph_core.tests.contracts import SHAPES, broken_promise, wrong_with
 HOME = Path(__file__).resolve().parents[2]
 MOST_CORNERS = 10
 SEEDS = (0, 1, 20_251)
+STROKES = ("0,0 1,0", "-1,-1 1,1 -1,1 1,-1 0,8 0,-8", "0,1 .2,-1 .9,-1 .1,1 1,-1")
+"""Strokes of one's own as far from good ones as they may be."""
 
 
 def corners_of(drawing: Design) -> list[dict]:
@@ -40,6 +42,7 @@ def corners_of(drawing: Design) -> list[dict]:
     even share that holds the first and the last."""
     ranges = [
         [key for key, _ in p.choices] if p.kind == "choice" else
+        [p.default, *STROKES] if p.kind == "stroke" else
         list(dict.fromkeys([p.low, p.default, p.high]))
         for p in drawing.parameters
     ]  # fmt: skip
@@ -56,6 +59,7 @@ def random_settings(drawing: Design):
     return some.fixed_dictionaries(
         {
             p.key: some.sampled_from([key for key, _ in p.choices]) if p.kind == "choice"
+            else some.sampled_from([p.default, *STROKES]) if p.kind == "stroke"
             else some.integers(int(p.low), int(p.high)) if p.kind == "count"
             else some.floats(p.low, p.high)
             for p in drawing.parameters

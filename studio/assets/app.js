@@ -2,6 +2,7 @@
 import htmx from "htmx.org";
 import { crossings } from "./crossings.js";
 import { drawnButtons, guard, layoutFields } from "./forms.js";
+import { motifs } from "./motif.js";
 import { listed } from "./rows.js";
 import { corners, touches } from "./trace.js";
 import { work } from "./work.js";
@@ -27,3 +28,4 @@ crossings();
 corners();
 touches(htmx);
 drawnButtons();
+motifs();

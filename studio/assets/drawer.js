@@ -14,10 +14,10 @@ export class Drawer {
   open(values) { htmx.ajax("POST", this.place.dataset.drawer, { target: "#side", swap: "innerHTML", values }); }
 
   // Another design of the tray: only its settings come anew, the tray stays where it was.
-  async take(design) {
+  async take(design, stroke = "") {
     const form = document.getElementById("drawer");
-    for (const tile of form.querySelectorAll(".tile")) tile.setAttribute("aria-pressed", String(tile.dataset.design === design));
-    const values = { zones: form.zones.value, entry: form.entry.value, design, part: "chosen" };
+    for (const tile of form.querySelectorAll(".tile")) tile.setAttribute("aria-pressed", String(tile.dataset.design === design && (tile.dataset.stroke ?? "") === stroke));
+    const values = { zones: form.zones.value, entry: form.entry.value, design, stroke, part: "chosen" };
     await htmx.ajax("POST", this.place.dataset.drawer, { target: "#d-chosen", swap: "innerHTML", values });
     form.querySelector(".chip-here").textContent = form.querySelector("#d-chosen h3").textContent.toLowerCase();
     this.tryOut(form);

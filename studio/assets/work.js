@@ -148,7 +148,7 @@ export function work(place) {
   // What a button with data-act does; `from` is the button.
   const ACTS = {
     alike: () => sheet.alike(),
-    take: (from) => drawer.take(from.dataset.design),
+    take: (from) => drawer.take(from.dataset.design, from.dataset.stroke),
     sift: (from) => drawer.sift(from.dataset.hand),
     "add-zones": (from) => sheet.choose([...sheet.chosen, ...from.dataset.zones.split(",").filter((id) => sheet.byId.has(id))]),
     design: () => openDrawer({ zones: [...sheet.chosen].join(",") }),

@@ -189,3 +189,34 @@ def with_reserved(threads: models.QuerySet) -> models.QuerySet:
         output_field=models.DecimalField(),
     )  # fmt: skip
     return threads.annotate(reserved=held).annotate(free=F("left") - F("reserved"))
+
+
+class OwnMotif(models.Model):
+    """A motif that the studio drew itself: a *stroke* as `chorograph_core.designs.own_strokes` keeps it. A
+    layer that uses it holds the stroke, so that none changes under a job."""
+
+    KINDS = [("strip", "along a strip"), ("figure", "a figure")]
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="own_motifs")
+    name = models.CharField("Name", max_length=60)
+    kind = models.CharField("Kind", max_length=8, choices=KINDS, default="strip")
+    stroke = models.TextField("Stroke")
+
+    class Meta:
+        ordering = ["name", "pk"]
+        constraints = [
+            models.UniqueConstraint(fields=["studio", "name"], name="own_motif_named_once")
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+    @property
+    def card(self) -> str:
+        """Its name in the address of its stroke card."""
+        return f"own-{self.pk}"
+
+    @property
+    def designs(self) -> tuple[str, ...]:
+        """The designs that draw it."""
+        return ("own_strip",) if self.kind == "strip" else ("own_figure", "own_single")

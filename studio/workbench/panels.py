@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import wraps
 
 import shapely
@@ -26,6 +26,7 @@ from studio.blocks import board as boards
 from studio.blocks.models import own_blocks
 from studio.jobs.asked import asked, ids_of, job_for
 from studio.jobs.revisions import core_job
+from studio.shelf.models import OwnMotif
 from studio.workbench import applique, cuts, edits, piecing
 from studio.workbench.linework import DRAWINGS, linework_of
 from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
@@ -64,11 +65,17 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     drawing = designs()[key]
     in_use = main is not None and main.design == key
     own = begun_with(drawing, space, main)
-    settings = main.settings if main is not None and in_use else vars(own)
+    settings = dict(main.settings if main is not None and in_use else vars(own))
+    shelf = own_motifs(request)
+    if stroke := given.get("stroke"):
+        # A motif of the studio's own was touched in the tray.
+        settings["stroke"] = next(
+            (each.stroke for each in shelf if each.stroke == stroke), settings.get("stroke")
+        )
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members,
         "design": drawing, "fit": fit_of(drawing, space, own),
-        "settings": _shown(drawing, settings, request.studio.units, space),
+        "settings": _shown(drawing, settings, request.studio.units, space, shelf),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
         "seed": main.seed if main else 0, "over": main.over if main else "zone",
@@ -155,7 +162,8 @@ def tray(request: HttpRequest, job_id) -> HttpResponse:
     entry, _, members = _meant(core, given)
     pattern = max(members, key=lambda zone: -zone.polygon.area)
     main = entry.layers[main_layer(entry)] if entry else None
-    context = {"tray": tray_of(core, pattern, main), "design": given.get("design", "")}
+    context = {"tray": tray_of(core, pattern, main, own_motifs(request)), "design": given.get("design", ""),
+               "stroke": given.get("set_stroke", "")}  # fmt: skip
     return render(request, "workbench/_tray.html", context)
 
 
@@ -235,7 +243,12 @@ FIRST = 3
 """Settings that are shown at once; the others are folded."""
 
 
-def _shown(drawing, given, unit: str, space: Space) -> list[dict]:
+def own_motifs(request: HttpRequest) -> list[OwnMotif]:
+    """What the studio drew itself."""
+    return list(OwnMotif.objects.filter(studio=request.studio))
+
+
+def _shown(drawing, given, unit: str, space: Space, shelf: Sequence[OwnMotif] = ()) -> list[dict]:
     """The design's settings with their values as they are written, how far a key steps them, and how far
     a slider goes: no further than the zone is wide."""
     values = {**{p.key: p.default for p in drawing.parameters}, **given}
@@ -249,7 +262,11 @@ def _shown(drawing, given, unit: str, space: Space) -> list[dict]:
         step = {1.0: p.step, CM_PER_INCH: 0.5 if p.step >= 0.125 else 0.1}[by]
         told = {"parameter": p, "value": value, "text": text, "step": step,
                 "low": p.low * by, "high": p.high * by, "first": number < FIRST}  # fmt: skip
-        if p.kind != "choice":
+        if p.kind == "stroke":
+            told["options"] = [(each.stroke, each.name) for each in shelf if each.kind == p.strokes]
+            if value and all(value != stroke for stroke, _ in told["options"]):
+                told["options"].insert(0, (value, "as it is in this job"))
+        elif p.kind != "choice":
             far = max(x1 - x0, y1 - y0, 4 * p.default) if p.kind == "length" else p.high
             told |= {"at": value * by, "most": max(min(p.high, far), value) * by}
         found.append(told)

@@ -21,6 +21,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.reckon import evenness, reckon, stitched_once
 from chorograph_core.rulers import Ruler, laid_with
 from chorograph_core.zones import Zone
+from studio.shelf.models import OwnMotif
 from studio.workbench.linework import Carried, path_of
 
 _log = logging.getLogger(__name__)
@@ -29,13 +30,15 @@ WINDOW = 14.0
 FINE = 0.012
 """Share of what is shown by which its lines may be off."""
 WORDS = ((0.7, "suits"), (0.35, "will do"), (0.0, "hardly"))
+ONES = {"own_strip": "along", "own_figure": "scattered", "own_single": "once"}
 KINDS = {"straight": "straight lines", "curved": "curves by ruler", "figure": "figures",
          "edge": "edges", "hand": "by hand"}  # fmt: skip
 
 
 @dataclass(frozen=True)
 class Tile:
-    """A design as the tray shows it: how it suits, why, and path data of its lines in the zone."""
+    """A design as the tray shows it: how it suits, why, and path data of its lines in the zone; *stroke* is
+    that of a motif of the studio's own, which gives it its *name*."""
 
     design: Design
     score: float
@@ -43,6 +46,8 @@ class Tile:
     reason: str
     kind: str
     path: str
+    name: str
+    stroke: str = ""
 
     @property
     def hand(self) -> str:
@@ -59,17 +64,19 @@ class Tray:
     frame: str
 
 
-def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None) -> Tray:
-    """The tray for *zone*; the design in use is judged and drawn by its own settings."""
+def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None, own: Sequence[OwnMotif] = ()) -> Tray:
+    """The tray for *zone*; the design in use is judged and drawn by its own settings. *own* are the studio's
+    motifs."""
     space = space_of(core, zone)
-    own = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
-    key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, own)
-    return _tray(key, Carried((space, chosen)))
+    used = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
+    drawn = tuple((each.name, key, each.stroke) for each in own for key in each.designs)
+    key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, used, drawn)
+    return _tray(key, Carried((space, chosen, drawn)))
 
 
 @lru_cache(maxsize=64)
 def _tray(key: tuple, held: Carried) -> Tray:
-    space, chosen = held.value
+    space, chosen, own = held.value
     shown = window_of(space, WINDOW)
     x0, y0, x1, y1 = shown.polygon.bounds
     side = max(x1 - x0, y1 - y0)
@@ -78,18 +85,38 @@ def _tray(key: tuple, held: Carried) -> Tray:
              f"{side + 2 * pad:.3f} {side + 2 * pad:.3f}")  # fmt: skip
     tiles = []
     for design in designs().values():
-        settings = begun_with(design, space, chosen)
-        fit = fit_of(design, space, settings)
-        made, fault = drawn_safely(design, shown, settings, chosen.seed if chosen else 0)
-        word = next(word for least, word in WORDS if fit.score >= least)
-        reason = fault or "; ".join(fit.reasons[-1:])
-        tiles.append(
-            Tile(
-                design, fit.score, word, reason, _kind(design, made), path_of(made, FINE * side / 2)
-            )
-        )
+        used = chosen is not None and chosen.design == design.key
+        # A motif of one's own is one of those on the shelf, or the one in use.
+        kept = chosen.settings.get("stroke", "") if chosen is not None and used else ""
+        if not is_own(design):
+            tiles.append(_tile(design, space, shown, chosen, side))
+        elif used and all(stroke != kept for _, _, stroke in own):
+            tiles.append(_tile(design, space, shown, chosen, side, stroke=kept))
+    for name, key, stroke in own:
+        tiles.append(_tile(designs()[key], space, shown, chosen, side, name, stroke))
     tiles.sort(key=lambda tile: -tile.score)
     return Tray(tuple(tiles), outline_path(shown.polygon, 3), frame)
+
+
+def is_own(design: Design) -> bool:
+    """Whether it draws a stroke of one's own, and nothing without one."""
+    return any(p.kind == "stroke" and p.default for p in design.parameters)
+
+
+def _tile(
+    design: Design, space: Space, shown: Space, chosen: Layer | None, side: float, name: str = "",
+    stroke: str = "",
+) -> Tile:  # fmt: skip
+    settings = begun_with(design, space, chosen)
+    if stroke:
+        settings = design.clean({**vars(settings), "stroke": stroke})
+    fit = fit_of(design, space, settings)
+    made, fault = drawn_safely(design, shown, settings, chosen.seed if chosen else 0)
+    word = next(word for least, word in WORDS if fit.score >= least)
+    reason = fault or "; ".join(fit.reasons[-1:])
+    title = f"{name}, {ONES[design.key]}" if name else design.name
+    path = path_of(made, FINE * side / 2)
+    return Tile(design, fit.score, word, reason, _kind(design, made), path, title, stroke)
 
 
 def begun_with(design: Design, space: Space, chosen: Layer | None) -> Settings:

@@ -34,6 +34,8 @@ TURNS = 0.45
 """What the inner side of a bend goes on, at most, against the outer side."""
 ROUNDED = 0.4
 """How far the inside of a bend is rounded off, in widths."""
+RING = 10.0
+"""Length over width from which a ring is a strip all round."""
 STRIP = 1.6
 """Length over width from which a zone is a strip."""
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
@@ -217,10 +219,14 @@ def how_strip(space: Space, margin: float, along: str, proportion: float, what: 
     reason = f"{count} {what}, {format_inches(wide, 16)} wide"
     if strays(strip, parts[0]):
         return Fit(0.12, ("this is no strip: its sides do not run along with each other",))
-    if parts[0].interiors:
+    if parts[0].interiors and ratio >= RING:
         even = 1 - min(1.0, float(np.std(strip.widths)) / wide)
         return Fit(0.8 * even, (reason, "all round"))
-    if ratio < STRIP or space.polygon.area < 0.55 * space.polygon.convex_hull.area:
+    if (
+        ratio < STRIP
+        or parts[0].interiors
+        or space.polygon.area < 0.55 * space.polygon.convex_hull.area
+    ):
         return Fit(0.3, (reason, "hardly longer than wide"))
     # In what tapers as a triangle does units are of too many sizes to be even.
     uneven = float(np.std(strip.widths)) / wide
@@ -299,7 +305,8 @@ def _with_corners(
     if np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED:
         # Of a ring the first side goes on where the last one ends.
         sides, rooms = [*sides[1:-1], _one_after(sides[-1], sides[0])], [*rooms[1:], rooms[0]]
-    lines, ends = [], []
+    lines: list[np.ndarray] = []
+    ends: list[list[np.ndarray]] = []
     for side in sides:
         lane = lane_in(side, proportion)
         u, v = stroke(lane)
@@ -311,14 +318,14 @@ def _with_corners(
         )
     pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
     for k, room in enumerate(rooms):
-        line = lines[k + 1] if k + 1 < len(lines) else None
-        figure = corner(room, pieces[-1][-1], lines[0][0] if line is None else line[0])
+        following = lines[k + 1] if k + 1 < len(lines) else None
+        figure = corner(room, pieces[-1][-1], lines[0][0] if following is None else following[0])
         if figure is not None:
             pieces += [joined(pieces[-1], figure), figure]
             stops.append(figure[-1])
-        if line is not None:
-            pieces += [joined(pieces[-1], line), line]
-            stops += [*ends[k + 1], line[-1]]
+        if following is not None:
+            pieces += [joined(pieces[-1], following), following]
+            stops += [*ends[k + 1], following[-1]]
     whole, last = np.vstack(pieces), np.array(stops)
     over = slack(margin)
     inside = part.buffer(over).covers(shapely.linestrings(whole))

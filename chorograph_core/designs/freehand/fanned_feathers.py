@@ -61,6 +61,8 @@ class FannedFeathers(FigureMotif[FanSettings]):
         room, core = _core(space, s)
         if core is None:
             return Fit(0.1, ("no room for feathers all round",))
+        if _depth(room, core) < 2 * LEAST * s.pitch:
+            return Fit(0.15, ("no room for plumes between the shape and the edge",))
         count = _count(room, core, s)
         words = f"{count} feathers, each up to the middle between two neighbours"
         return Fit(0.84 if space.polygon.interiors else 0.35, (words,))
@@ -71,9 +73,7 @@ class FannedFeathers(FigureMotif[FanSettings]):
         room, core = _core(space, s)
         if core is None:
             return s
-        deep = math.sqrt(max(room.area + core.area, 0.01) / math.pi) - math.sqrt(
-            core.area / math.pi
-        )
+        deep = _depth(room, core)
         return self.clean({"pitch": max(0.25, min(s.pitch, math.floor(deep / 4 * 16) / 16))})
 
     def draw(self, space, settings=None, seed=0, doorways=None):
@@ -127,6 +127,11 @@ def _core(space: Space, s: FanSettings) -> tuple[Polygon, Polygon | None]:
     if radius - s.margin < (PEARL + 2 * LEAST) * s.pitch or not room.covers(pearl):
         return room, None
     return room, pearl
+
+
+def _depth(room: Polygon, core: Polygon) -> float:
+    """From the shape to the edge, inches, in the mean of all ways."""
+    return math.sqrt((room.area + core.area) / math.pi) - math.sqrt(core.area / math.pi)
 
 
 def _count(room: Polygon, core: Polygon, s: FanSettings) -> int:

@@ -10,6 +10,8 @@ import numpy as np
 
 from chorograph_core.designs.engine.cells import Cell
 from chorograph_core.designs.engine.figures_in_cells import FigureFill, figures_through
+from chorograph_core.designs.freehand.own_figure import figure_in
+from chorograph_core.designs.own_strokes import stroke_points
 from chorograph_core.designs.settings import (
     Settings,
     choice_setting,
@@ -17,6 +19,7 @@ from chorograph_core.designs.settings import (
     length_setting,
     margin_setting,
     share_setting,
+    stroke_setting,
 )
 
 
@@ -30,6 +33,9 @@ class StarSettings(Settings):
     )
     loops: int = count_setting("Loops to a star", 1, 0, 6)
     points: str = choice_setting("Points", (("5", "five"), ("7", "seven")))
+    own: str = stroke_setting("Another figure now and then", "", "figure",
+                       help="One of your own, from the shelf.")  # fmt: skip
+    every: int = count_setting("Every so many loops", 4, 1, 40)
     margin: float = margin_setting()
 
 
@@ -51,9 +57,15 @@ class StarsAndLoops(FigureFill[StarSettings]):
     def fill(self, space, s, seed):
         """One line for each part of the zone."""
 
+        own = stroke_points(s.own) if s.own else None
+
         def figure(cell: Cell, behind: float, ahead: float, number: int) -> np.ndarray:
             if number % (s.loops + 1) == 0:
                 return _star(cell, behind, ahead, s)
+            # The loops are counted without the stars.
+            loop = number - number // (s.loops + 1)
+            if own is not None and loop % s.every == 0:
+                return figure_in(cell, own, behind, ahead, 0.8, False)
             return _loop(cell, behind, ahead)
 
         return figures_through(space, s.margin, s.size, 0.1 * s.size, seed, figure, "figure", 0.7)

@@ -1,0 +1,9 @@
+"""Motifs as a Django app."""
+
+from django.apps import AppConfig
+
+
+class MotifsConfig(AppConfig):
+    """Every motif's stroke, slowly and in numbers; motifs of one's own; a contest with oneself."""
+
+    name = "studio.motifs"
