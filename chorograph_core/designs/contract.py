@@ -257,9 +257,9 @@ class Design(ABC, Generic[S]):
     in `upgrade` what becomes of what was stored. A design that *looks_round* is drawn zone by zone
     and told the seams and neighbours; all others are drawn once for all alike zones. A *divisible* one
     may be drawn part by part where a zone is too deep to be reached at once: nobody sees where two
-    parts meet. *pointed*,
-    *crosses*, *retraces*: its stroke has points, crosses itself, goes over its own line on purpose;
-    a drawing that does so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
+    parts meet. A *guided* one follows the guide of its space. *pointed*, *crosses*, *retraces*: its stroke
+    has points, crosses itself, goes over its own line on purpose; a drawing that does so otherwise is judged
+    the worse for it (`chorograph_core.designs.judging`).
     """
 
     key: ClassVar[str]
@@ -273,6 +273,7 @@ class Design(ABC, Generic[S]):
     pointed: ClassVar[bool] = False
     crosses: ClassVar[bool] = False
     retraces: ClassVar[bool] = False
+    guided: ClassVar[bool] = False
     settings_type: ClassVar[type[Settings]] = Settings
 
     @property
@@ -317,6 +318,9 @@ class Design(ABC, Generic[S]):
             return settings
         made: dict[str, Any] = {}
         for key, parameter in known.items():
+            if not getattr(settings, key):
+                # Nothing asked for stays nothing asked for.
+                continue
             wanted = math.floor(getattr(settings, key) * room / apart * 8) / 8
             made[key] = min(max(wanted, parameter.low, 1 / 8), parameter.high)
         return self.clean(made)

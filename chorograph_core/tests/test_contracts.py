@@ -124,6 +124,22 @@ class ContractTests(TestCase):
         name = data.draw(some.sampled_from(sorted(SHAPES)))
         self.check(drawing, name, given_settings, data.draw(some.sampled_from(SEEDS)))
 
+    def test_what_is_proposed_for_a_zone_draws_there_where_it_fits(self):
+        for key, drawing in designs().items():
+            for shape in (
+                box(0, 0, 4.5, 1.2),
+                box(0, 0, 8, 2),
+                box(0, 0, 3, 2.25),
+                box(0, 0, 12, 11),
+            ):
+                space = Space(shape)
+                proposed = drawing.proposed(space)
+                if drawing.fits(space, proposed).score < 0.5:
+                    continue
+                with self.subTest(key, shape=shape.bounds):
+                    made = drawing.draw(space, proposed, 1)
+                    self.assertGreater(made.inches, 0.5 * shape.area**0.5)
+
     def test_another_process_draws_the_same(self):
         told = subprocess.run(
             [sys.executable, "-c",

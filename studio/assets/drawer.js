@@ -55,6 +55,7 @@ export class Drawer {
     if (!form) return;
     if (event.target.id === "d-find") { this.sifted(); return; }
     slid(event.target, form);
+    if (event.target.matches("[data-guides]")) this.guides(form);
     // At once, so that no button moves under a finger that is already on its way.
     for (const fault of form.querySelectorAll("[data-fault]")) fault.textContent = "";
     this.asked += 1;
@@ -62,7 +63,18 @@ export class Drawer {
     this.pause = setTimeout(() => this.tryOut(form), 60);
   }
 
+  // What each kind of guide asks for.
+  guides(form) {
+    const kind = form.querySelector("[data-guides]").value;
+    form.querySelector("[data-guided]").hidden = !kind;
+    for (const part of form.querySelectorAll("[data-kind]")) if (part.parentElement.matches("[data-guided]")) part.hidden = part.dataset.kind !== kind;
+  }
+
   async tryOut(form) {
+    // A guide that is still to be drawn, a circle without a size: nothing to try yet.
+    const kind = form.querySelector("[data-guides]")?.value;
+    if ((kind === "drawn" && !form.guide.value) || (kind === "circle" && !form.guide_circle.value.trim())) return;
+    guideShown(form);
     const turn = ++this.asked;
     try {
       const began = performance.now();
@@ -80,6 +92,17 @@ export class Drawer {
       if (where) where.textContent = fault.textContent; else this.say(fault?.textContent ?? "That cannot be drawn.");
     }
   }
+}
+
+// The guide lies on the sheet, dashed, as long as the drawer is open.
+function guideShown(form) {
+  document.getElementById("guide-line")?.remove();
+  const view = document.getElementById("view"), drawn = form.querySelector("[data-guides]")?.value === "drawn" && form.guide.value;
+  if (!view || !drawn) return;
+  const line = document.createElementNS("http://www.w3.org/2000/svg", "polyline");
+  line.id = "guide-line";
+  line.setAttribute("points", drawn);
+  view.append(line);
 }
 
 // A slider and its field say the same: a length as a ruler's lines do.

@@ -79,6 +79,18 @@ export function work(place) {
     });
   }
 
+  // A guide for the motif in the drawer, tried out as soon as it is drawn.
+  function guide() {
+    hint("Draw the guide on the sheet in one stroke.");
+    sheet.draw(false, (points) => {
+      hint("");
+      const form = document.getElementById("drawer");
+      if (!points.length || !form?.guide) return;
+      form.guide.value = points.map((p) => p.join(",")).join(" ");
+      drawer.tryOut(form);
+    });
+  }
+
   // What the sheet waits for is said beside it, with a button for those who have no Esc key.
   function hint(text) {
     const said = document.getElementById("hint");
@@ -131,6 +143,7 @@ export function work(place) {
   }
 
   function closeDrawer() {
+    document.getElementById("guide-line")?.remove();
     laying.leave();
     kept = null;
     lines.tryOut(null);
@@ -167,6 +180,7 @@ export function work(place) {
     // Where there are no keys, buttons press them.
     press: (from) => document.dispatchEvent(new KeyboardEvent("keydown", { key: from.dataset.key, bubbles: true })),
     "draw-line": () => drawn(false, "cut"),
+    "draw-guide": () => guide(),
     "draw-shape": () => drawn(true, "free"),
     earlier: (from) => moved(from, -1),
     later: (from) => moved(from, 1),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from shapely.geometry import Polygon, box
+from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.designs import Design, Space, designs
 from chorograph_core.designs.curves import thin
@@ -17,6 +17,8 @@ from studio.shelf.models import OwnMotif
 
 STRIP, COMPACT = box(0, 0, 8, 2), box(0, 0, 6, 4.5)
 SMALL_STRIP, SMALL = box(0, 0, 4.5, 1.2), box(0, 0, 3, 2.25)
+HOLED, ROOMY = COMPACT.difference(Point(3, 2.25).buffer(0.9)), box(0, 0, 10, 7.5)
+SUITS = 0.3
 FINE = 0.004
 PAD = 0.12
 OWN = "own_"
@@ -51,10 +53,16 @@ def followed(
 ) -> Followed:
     """A motif in a strip or in a compact zone, whatever suits it."""
     strip = along_a_strip(design)
-    zone = (SMALL_STRIP if small else STRIP) if strip else (SMALL if small else COMPACT)
-    space = Space(zone)
-    settings = design.clean({**vars(design.proposed(space)), **(given or {})})
-    made, _ = drawn_safely(design, space, settings, 1)
+    if strip:
+        zones = [SMALL_STRIP, STRIP] if small else [STRIP]
+    else:
+        zones = [SMALL, COMPACT, HOLED, ROOMY] if small else [COMPACT, HOLED, ROOMY]
+    for zone in zones:
+        space = Space(zone)
+        settings = design.clean({**vars(design.proposed(space)), **(given or {})})
+        made, _ = drawn_safely(design, space, settings, 1)
+        if made.runs and fit_of(design, space, settings).score >= SUITS:
+            break
     lines = [thin(run.points, FINE) for run in made.runs]
     inches = sum(run.inches for run in made.runs)
     units, gone = [], 0.0

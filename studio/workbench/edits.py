@@ -24,6 +24,7 @@ from chorograph_core.zones import (
 from chorograph_core.zones.figures import secondary_figures
 from studio.asking import EditError, whole_from
 from studio.plain import plain
+from studio.workbench.guides import guide_from
 
 MOST_GROUPS = 200
 
@@ -230,9 +231,12 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
         if str(values.get(f"set_{p.key}", "")).strip()
     }
     drawing = designs()[key]
-    over = "region" if values.get("over") == "region" else "zone"
+    over: Any = values.get("over") if values.get("over") in ("region", "whole") else "zone"
     settings = _clean(drawing, given, "set_", unit)
-    layers.append(Layer(key, settings, thread, spi, passes, seed, drawing.version, over))
+    guide, guide_width = guide_from(values, drawing, core, unit)
+    layers.append(
+        Layer(key, settings, thread, spi, passes, seed, drawing.version, over, guide, guide_width)
+    )
     if role == "motif" and values.get("ground"):
         layers.append(_ground(values, core, thread, spi))
     return layers

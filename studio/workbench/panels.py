@@ -27,7 +27,7 @@ from studio.blocks.models import own_blocks
 from studio.jobs.asked import asked, ids_of, job_for
 from studio.jobs.revisions import core_job
 from studio.shelf.models import OwnMotif
-from studio.workbench import applique, cuts, edits, piecing
+from studio.workbench import applique, cuts, edits, guides, piecing
 from studio.workbench.linework import DRAWINGS, linework_of
 from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
 
@@ -69,9 +69,8 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     shelf = own_motifs(request)
     if stroke := given.get("stroke"):
         # A motif of the studio's own was touched in the tray.
-        settings["stroke"] = next(
-            (each.stroke for each in shelf if each.stroke == stroke), settings.get("stroke")
-        )
+        kept = [each.stroke for each in shelf if each.stroke == stroke]
+        settings |= {"stroke": kept[0]} if kept else {}
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members,
         "design": drawing, "fit": fit_of(drawing, space, own),
@@ -79,6 +78,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
         "seed": main.seed if main else 0, "over": main.over if main else "zone",
+        **_guide_of(main, request.studio.units), "guide_kinds": guides.KINDS,
         "ditch": layers["ditch"] is not None if entry else True,
         "ditch_thread": layers["ditch"].thread if layers["ditch"] else core.threads[0].key,
         "breathing": layers["frame"] is not None,
@@ -116,6 +116,14 @@ def _other_layers(entry: Entry | None) -> dict[str, Layer | None]:
         "frame": next((la for la in layers[:main] if role_of(la) == "frame"), None),
         "ground": next(iter(layers[main + 1 :]), None),
     }
+
+
+def _guide_of(main: Layer | None, units: str) -> dict[str, str]:
+    if main is None or not main.guide:
+        return {"guide": "", "guide_kind": "", "guide_width": ""}
+    wide = written_length(main.guide_width, units) if main.guide_width else ""
+    points = " ".join(f"{x:g},{y:g}" for x, y in main.guide)
+    return {"guide": points, "guide_kind": "drawn", "guide_width": wide}
 
 
 def _first_of(frame: Layer | None) -> float:

@@ -45,6 +45,7 @@ class RowMotif(Design[S]):
     is called; *fewest* must have room. The settings have *margin*, *angle* and *relative*."""
 
     family = "freehand"
+    guided = True
     # Along the edge one passes the turns of other rows.
     crosses = True
     spaced_by: ClassVar[tuple[str, str]] = ("gap", "Between rows")

@@ -29,6 +29,7 @@ class StripMotif(Design[S]):
     is counted in, *soft* how far its turns are eased against the width of the strip."""
 
     family = "freehand"
+    guided = True
     unit: ClassVar[str]
     units: ClassVar[str]
     soft: ClassVar[float] = 0.03

@@ -58,6 +58,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
     key = "half_feather"
     name = "Half feather"
     family = "freehand"
+    guided = True
     stroke = "plume out and round the head; back over the head; the next plume in to the spine"
     version = 2
     pointed = True

@@ -52,6 +52,7 @@ class LeafVine(FigureMotif[VineSettings]):
 
     key = "leaf_vine"
     name = "Leaf vine"
+    guided = True
     stroke = (
         "stem, leaf out and back, its midrib up and down, stem; the next leaf to the other side"
     )

@@ -42,6 +42,7 @@ class RibbonCandy(Design[CandySettings]):
     key = "ribbon_candy"
     name = "Ribbon candy"
     family = "freehand"
+    guided = True
     stroke = "over the top, slant back, under; ends at the far end"
     settings_type = CandySettings
 

@@ -52,6 +52,7 @@ class SwirlRow(Design[SwirlRowSettings]):
     key = "swirl_row"
     name = "Swirl row"
     family = "freehand"
+    guided = True
     stroke = "a long swirl in and out, the next from its back, along the strip"
     settings_type = SwirlRowSettings
 
