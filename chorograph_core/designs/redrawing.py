@@ -88,6 +88,8 @@ def _between(
             one.design,
             dict(one.settings),
             one.seed,
+            one.pattern.guide,
+            one.pattern.guide_width,
             low,
             high,
         ]

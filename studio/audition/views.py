@@ -18,6 +18,7 @@ from chorograph_core.choosing import (
     proposed_legend,
     ranked,
     setting_of,
+    take_up_of,
 )
 from chorograph_core.choosing.proposing import DITCH, Proposed
 from chorograph_core.designs import designs
@@ -215,10 +216,12 @@ def balance(request: HttpRequest, job_id) -> HttpResponse:
     core = core_job(job)
     units = request.studio.units
     found = balance_of(core, linework_of(job.head.body_id, core), units)
+    taken = take_up_of(core, found.zones, units)
     x0, y0, x1, y1 = core.chart.outline.bounds
     context = {
         "job": job, "core": core, "rail": rail(job, core), "stage": "designs", "units": units,
-        "found": found, "shapes": drawn.shaded(core, found, units), "steps": drawn.steps(found, units),
+        "found": found, "taken": taken, "shapes": drawn.shaded(core, found, units),
+        "steps": drawn.steps(found, units),
         "frame": f"{x0:.2f} {y0:.2f} {x1 - x0:.2f} {y1 - y0:.2f}",
     }  # fmt: skip
     return render(request, "audition/balance.html", context)

@@ -34,6 +34,8 @@ TURNS = 0.45
 """What the inner side of a bend goes on, at most, against the outer side."""
 ROUNDED = 0.4
 """How far the inside of a bend is rounded off, in widths."""
+MANY = 6
+"""Units among which one more is not seen."""
 RING = 10.0
 """Length over width from which a ring is a strip all round."""
 STRIP = 1.6
@@ -127,11 +129,12 @@ def _leans(strip: Strip) -> np.ndarray:
 
 
 def lane_in(
-    strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False
+    strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False, more: int = 0
 ) -> Lane:
     """The strip in units whose length is *proportion* of its width there, a whole number of them.
 
-    Ends narrower than `NARROWEST` are left out. A *guided* strip bends no more than units can.
+    Ends narrower than `NARROWEST` are left out. A *guided* strip bends no more than units can. *more*
+    units are drawn where there are many: nobody sees one more among them.
     """
     strip = strip if guided else _round_bends(_trimmed(strip))
     pitch = np.maximum(strip.widths * proportion, least)
@@ -141,6 +144,7 @@ def lane_in(
     steps = np.maximum(np.diff(strip.along), np.where(_bends(strip), np.maximum(*rails), 0.0))
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
     count = max(1, round(gone[-1]))
+    count += more if count >= MANY else 0
     return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count)
 
 
@@ -250,11 +254,11 @@ Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
-    corner: CornerFigure | None = None,
+    corner: CornerFigure | None = None, more: int = 0,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: drawn for the way the strip lies on the frame; *corner* is
-    what stands in the corners that it turns."""
+    what stands in the corners that it turns. *more* units than fit best."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -272,7 +276,7 @@ def along_strip(
             if turned is not None:
                 runs.append(turned)
                 continue
-        lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None)
+        lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None, more=more)
         u, v = stroke(lane)
         if lies:
             u = u + lane.leaning(u, v)

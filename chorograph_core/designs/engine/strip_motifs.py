@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any, ClassVar, TypeVar
 
 import numpy as np
@@ -19,6 +20,9 @@ from chorograph_core.designs.engine.lanes import (
 )
 from chorograph_core.designs.settings import Settings
 from chorograph_core.designs.space import Space
+
+APART = 0.1
+"""Inches by which an end must lie elsewhere to be another."""
 
 S = TypeVar("S", bound=Settings)
 
@@ -49,10 +53,39 @@ class StripMotif(Design[S]):
         doorways: Doorways | None = None,
     ) -> Linework:  # fmt: skip
         """One line along each part of the zone, from the end nearer to the first doorway."""
-        s: Any = self.clean(settings)
+        return self._drawn(space, self.clean(settings), doorways)
+
+    def _drawn(
+        self, space: Space, s: Any, doorways: Doorways | None = None, more: int = 0
+    ) -> Linework:
         return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: self.stroke_in(lane, s),
                            self.unit, doorways, soft=self.soft, lies=self.lies(s),
-                           corner=self.corner_figure(s))  # fmt: skip
+                           corner=self.corner_figure(s), more=more)  # fmt: skip
+
+    def variants(
+        self, space: Space, settings: Mapping[str, Any] | S | None = None
+    ) -> tuple[Linework, ...]:
+        """With one unit more, and begun on the other side: so it ends on either side of either end."""
+        s: Any = self.clean(settings)
+        first = self._drawn(space, s)
+        if len(first.runs) != 1:
+            return ()
+        over = replace(s, begin="second" if s.begin == "first" else "first")
+        made = (
+            self._drawn(space, s, more=1),
+            self._drawn(space, over),
+            self._drawn(space, over, more=1),
+        )
+        seen = [first.runs[0].points[[0, -1]]]
+        found = []
+        for each in made:
+            if len(each.runs) != 1:
+                continue
+            ends = each.runs[0].points[[0, -1]]
+            if all(abs(ends - other).max() > APART for other in seen):
+                seen.append(ends)
+                found.append(each)
+        return tuple(found)
 
     def corner_figure(self, s: S) -> CornerFigure | None:
         """What stands in the corners that a strip turns; None where the motif turns them itself."""
