@@ -34,6 +34,8 @@ plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
     "Nothing of this zone lies inside the edge's finish; choose another finish in Intake."
 )
+OTHERWISE = 7919
+"""From seed to seed of sisters that vary: a prime, so that none comes again."""
 _log = logging.getLogger(__name__)
 
 
@@ -210,13 +212,14 @@ def _draw_entry(
             for first, group in _drawn_alike(
                 entry, classes, number, [shape for _, shape in inside]
             ):
-                patterns = _draw_pattern(entry, inside[first][1], ground)
+                drawn_as = _varied(entry, first)
+                patterns = _draw_pattern(drawn_as, inside[first][1], ground)
                 for i, placement in group:
                     for k in shared:
                         made = patterns[k]
                         if i != first:
                             made = replace(made, linework=made.linework.moved(placement))
-                        layers[k].append(_laid(inside[i][0], entry, k, made, placement))
+                        layers[k].append(_laid(inside[i][0], drawn_as, k, made, placement))
     return [one for layer in layers for one in layer]
 
 
@@ -232,6 +235,10 @@ def _drawn_alike(
     )
     back = classes.placements[first].inverse()
     left = [(i, classes.placements[i].after(back)) for i in group]
+    if any(layer.over == "varied" for layer in entry.layers):
+        for i, placement in left:
+            yield i, [(i, placement.after(placement.inverse()))]
+        return
     if not any(_lies(layer) for layer in entry.layers):
         yield first, left
         return
@@ -242,6 +249,19 @@ def _drawn_alike(
         kept = {i for i, _ in same}
         yield left[0][0], same
         left = [(i, placement) for i, placement in left if i not in kept]
+
+
+def _varied(entry: Entry, number: int) -> Entry:
+    """The entry as it is drawn in its zone *number*: where sisters vary, each from a seed of its own."""
+    if all(layer.over != "varied" for layer in entry.layers):
+        return entry
+    layers = tuple(
+        replace(layer, seed=(layer.seed + OTHERWISE * number) % 2**31)
+        if layer.over == "varied"
+        else layer
+        for layer in entry.layers
+    )
+    return replace(entry, layers=layers)
 
 
 def _lies(layer: Layer) -> bool:

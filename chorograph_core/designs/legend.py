@@ -20,11 +20,12 @@ ZoneId = Annotated[str, Meta(max_length=160)]
 @dataclass(frozen=True)
 class Layer:
     """One design in a zone. *passes*: how often each line is stitched over; *version*: that of the
-    design whose settings these are. *over* ``"zone"``: each zone has its own; ``"region"``: it is laid
-    over all zones of its entry as one figure and comes back as pieces; ``"whole"``: each zone is the half of
-    a whole and has half of what would be drawn in that. *guide*: a line on the top, inches, that the
-    design follows in the zone it lies in and, laid alike, in that one's sisters; *guide_width* inches
-    wide along it, to the edge where 0."""
+    design whose settings these are. *over* ``"zone"``: each zone has its own, sisters alike;
+    ``"varied"``: each sister is drawn a little otherwise; ``"region"``: it is laid over all zones of its
+    entry as one figure and comes back as pieces; ``"whole"``: each zone is the half of a whole and has half
+    of what would be drawn in that. *guide*: a line on the top, inches, that the design follows in the zone
+    it lies in and, laid alike, in that one's sisters; *guide_width* inches wide along it, to the edge where
+    0."""
 
     design: Key
     settings: Mapping[str, Any] = field(default_factory=dict)
@@ -33,7 +34,7 @@ class Layer:
     passes: Annotated[int, Meta(ge=1, le=6)] = 1
     seed: Annotated[int, Meta(ge=0, le=2**31 - 1)] = 0
     version: Annotated[int, Meta(ge=1, le=10_000)] = 1
-    over: Literal["zone", "region", "whole"] = "zone"
+    over: Literal["zone", "region", "whole", "varied"] = "zone"
     guide: Annotated[tuple[tuple[float, float], ...], Meta(max_length=400)] = ()
     guide_width: Annotated[float, Meta(ge=0, le=48)] = 0.0
 

@@ -180,6 +180,12 @@ def choice_setting(label: str, choices: tuple[tuple[str, str], ...], help: str =
     return _setting(label, "choice", choices[0][0], help, choices=choices)
 
 
+def hand_setting() -> Any:
+    """How much a motif may vary as a hand does."""
+    return share_setting("By hand", 0.2, 0.0, 1.0, 0.05,
+                         help="How much units differ from each other; 0 as if drafted.")  # fmt: skip
+
+
 def stroke_setting(label: str, default: str, strokes: str, help: str = "") -> Any:
     """A line of one's own: ``"strip"`` for one along a strip, ``"figure"`` for one in a round; may be none
     where there is none by default."""

@@ -231,7 +231,9 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
         if str(values.get(f"set_{p.key}", "")).strip()
     }
     drawing = designs()[key]
-    over: Any = values.get("over") if values.get("over") in ("region", "whole") else "zone"
+    over: Any = (
+        values.get("over") if values.get("over") in ("region", "whole", "varied") else "zone"
+    )
     settings = _clean(drawing, given, "set_", unit)
     guide, guide_width = guide_from(values, drawing, core, unit)
     layers.append(

@@ -20,8 +20,6 @@ from chorograph_core.designs.strip import MOST_STATIONS, Strip
 
 STATION = 0.25
 """Inches from station to station along a guide."""
-LEAST = 0.15
-"""Inches to which a strip is drawn in where the edge is nearer."""
 TIGHT = 0.6
 """How much of the radius of a bend a strip takes up on its inner side."""
 
@@ -65,8 +63,8 @@ def _strip(line: np.ndarray, part: Polygon, wide: float) -> Strip:
         inner = turn * side > 1e-6
         far = np.where(inner, np.minimum(far, TIGHT / np.maximum(np.abs(turn), 1e-6)), far)
         # Gradually: a hand does not leap where the edge does.
-        far = gaussian_filter1d(minimum_filter1d(far, 5, mode="nearest"), 1.6, mode="nearest")
-        rails.append(line + aside * side * np.maximum(far, LEAST)[:, None])
+        soft = gaussian_filter1d(minimum_filter1d(far, 5, mode="nearest"), 1.6, mode="nearest")
+        rails.append(line + aside * side * np.minimum(soft, far)[:, None])
     return Strip(rails[0], rails[1], along)
 
 

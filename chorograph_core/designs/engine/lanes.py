@@ -36,6 +36,8 @@ ROUNDED = 0.4
 """How far the inside of a bend is rounded off, in widths."""
 MANY = 6
 """Units among which one more is not seen."""
+FURTHER, LOWER = 0.16, 0.16
+"""How much further along or less high a unit of a loose hand may be, in units and shares."""
 RING = 10.0
 """Length over width from which a ring is a strip all round."""
 STRIP = 1.6
@@ -254,11 +256,12 @@ Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
-    corner: CornerFigure | None = None, more: int = 0,
+    corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: drawn for the way the strip lies on the frame; *corner* is
-    what stands in the corners that it turns. *more* units than fit best."""
+    what stands in the corners that it turns. *more* units than fit best.
+    *loose*: how uneven, 0 as if drafted."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -272,12 +275,14 @@ def along_strip(
             if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
                 strip = strip.reversed()
         if corner is not None:
-            turned = _with_corners(strip, proportion, stroke, corner, part, margin, name)
+            turned = _with_corners(
+                strip, proportion, stroke, corner, part, margin, name, (loose, seed)
+            )
             if turned is not None:
                 runs.append(turned)
                 continue
         lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None, more=more)
-        u, v = stroke(lane)
+        u, v = by_hand(*stroke(lane), loose, seed)
         if lies:
             u = u + lane.leaning(u, v)
         u = _drawn_in(u, lane)
@@ -293,6 +298,21 @@ def along_strip(
     return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
 
 
+def by_hand(u: np.ndarray, v: np.ndarray, loose: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """A stroke a little less even than if drafted, of units slightly longer and lower, as a hand makes
+    them; 0 leaves it as it is. It never reaches farther across."""
+    if loose <= 0:
+        return u, v
+    rng = np.random.default_rng(seed)
+    knots = np.arange(math.floor(u.min()) - 1, math.ceil(u.max()) + 2)
+    further, lower = rng.uniform(-1, 1, (2, len(knots)))
+    base = np.floor(u).astype(int)
+    share = (u - base) ** 2 * (3 - 2 * (u - base))
+    at = base - knots[0]
+    soft = [values[at] * (1 - share) + values[at + 1] * share for values in (further, lower)]
+    return u + FURTHER * loose * soft[0], v * (1 - LOWER * loose * np.abs(soft[1]))
+
+
 def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
     """What reaches past the ends is drawn in: a lean, a loop back."""
     return np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
@@ -300,7 +320,7 @@ def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
 
 def _with_corners(
     strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
-    name: str,
+    name: str, hand: tuple[float, int],
 ) -> Run | None:  # fmt: skip
     """Side after side, with a figure in each corner between; None where the strip turns none."""
     sides, rooms = sides_and_corners(strip)
@@ -313,7 +333,7 @@ def _with_corners(
     ends: list[list[np.ndarray]] = []
     for side in sides:
         lane = lane_in(side, proportion)
-        u, v = stroke(lane)
+        u, v = by_hand(*stroke(lane), *hand)
         line = lane.points(_drawn_in(u, lane), v * NARROWER[1])
         lines.append(line)
         top = np.maximum.accumulate(u)

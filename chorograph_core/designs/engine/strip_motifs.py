@@ -53,14 +53,15 @@ class StripMotif(Design[S]):
         doorways: Doorways | None = None,
     ) -> Linework:  # fmt: skip
         """One line along each part of the zone, from the end nearer to the first doorway."""
-        return self._drawn(space, self.clean(settings), doorways)
+        return self._drawn(space, self.clean(settings), seed, doorways)
 
     def _drawn(
-        self, space: Space, s: Any, doorways: Doorways | None = None, more: int = 0
-    ) -> Linework:
+        self, space: Space, s: Any, seed: int = 0, doorways: Doorways | None = None, more: int = 0
+    ) -> Linework:  # fmt: skip
         return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: self.stroke_in(lane, s),
                            self.unit, doorways, soft=self.soft, lies=self.lies(s),
-                           corner=self.corner_figure(s), more=more)  # fmt: skip
+                           corner=self.corner_figure(s), more=more,
+                           loose=getattr(s, "loose", 0.0), seed=seed)  # fmt: skip
 
     def variants(
         self, space: Space, settings: Mapping[str, Any] | S | None = None

@@ -14,7 +14,7 @@ from chorograph_core.designs.engine.lanes import (
     steps_to,
 )
 from chorograph_core.designs.engine.strip_motifs import StripMotif
-from chorograph_core.designs.settings import Settings, margin_setting, share_setting
+from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 
 
 @dataclass(frozen=True)
@@ -27,6 +27,7 @@ class CursiveSettings(Settings):
                          help="Height of every other loop against the tall ones.")  # fmt: skip
     lean: float = share_setting("Lean", 0.25, 0.0, 0.6, 0.05,
                         help="How far loops lean forward, against their height.")  # fmt: skip
+    loose: float = hand_setting()
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()

@@ -14,7 +14,7 @@ from chorograph_core.designs.engine.lanes import (
     steps_to,
 )
 from chorograph_core.designs.engine.strip_motifs import StripMotif
-from chorograph_core.designs.settings import Settings, margin_setting, share_setting
+from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,7 @@ class EightsSettings(Settings):
                          help="Against the width of the strip.")  # fmt: skip
     width: float = share_setting("Width of an eight", 0.8, 0.4, 1.0, 0.05,
                          help="Against the way from eight to eight.")  # fmt: skip
+    loose: float = hand_setting()
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()

@@ -17,9 +17,11 @@ from chorograph_core.designs.engine.lanes import (
     steps_to,
     strip_width,
 )
-from chorograph_core.designs.settings import Settings, margin_setting, share_setting
+from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 from chorograph_core.measure import format_inches
 
+TIGHT = 0.5
+"""How much of a hand's unevenness bulbs that touch can have without crossing."""
 SLANT = 0.66
 """How far a bulb reaches past its place, in ways from bulb to bulb: a little more and neighbours
 would cross."""
@@ -31,6 +33,7 @@ class CandySettings(Settings):
 
     plump: float = share_setting("Bulb width", 0.5, 0.18, 0.8, 0.02,
                          help="Width of a bulb against the width of the strip.")  # fmt: skip
+    loose: float = hand_setting()
     margin: float = margin_setting()
     turn: str = along_setting()
     legs: str = frame_setting()
@@ -72,7 +75,8 @@ class RibbonCandy(Design[CandySettings]):
         """One run along each part of the zone, from the end nearer to the first doorway."""
         s = self.clean(settings)
         return along_strip(space, s.margin, s.turn, "first", s.plump / 2, _stroke, "bulb", doorways,
-                           soft=0.02, least=0.1, lies=self.lies(s), corner=swirl_in_corner)  # fmt: skip
+                           soft=0.02, least=0.1, lies=self.lies(s), corner=swirl_in_corner,
+                           loose=TIGHT * s.loose, seed=seed)  # fmt: skip
 
 
 def _stroke(lane: Lane) -> tuple[np.ndarray, np.ndarray]:

@@ -27,6 +27,7 @@ from chorograph_core.designs.settings import (
     refuse_thousands,
     share_setting,
 )
+from chorograph_core.designs.space import polygons
 
 MOST = 40_000
 """Turns in a zone."""
@@ -79,6 +80,10 @@ class SwirlRow(Design[SwirlRowSettings]):
                 continue
             lane = lane_in(strip, s.long, guided=space.guide is not None)
             gap = min(s.gap, strip.mean_width / 3) * TRUE
+            if space.guide is not None:
+                # Along a guide a swirl stays in its own strip.
+                rails = np.vstack([strip.left, strip.right[::-1]])
+                part = (polygons(Polygon(rails).buffer(0).intersection(part)) or [part])[0]
             cells = [
                 cell for k in range(lane.count) if (cell := _room(lane, k, part, gap)) is not None
             ]

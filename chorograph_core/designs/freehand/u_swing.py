@@ -9,7 +9,13 @@ import numpy as np
 
 from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, steps_to
 from chorograph_core.designs.engine.strip_motifs import StripMotif
-from chorograph_core.designs.settings import Settings, choice_setting, margin_setting, share_setting
+from chorograph_core.designs.settings import (
+    Settings,
+    choice_setting,
+    hand_setting,
+    margin_setting,
+    share_setting,
+)
 
 
 @dataclass(frozen=True)
@@ -26,6 +32,7 @@ class SwingSettings(Settings):
     corners: str = choice_setting(
         "Corners", (("swirl", "a swirl in each"), ("round", "swings go round"))
     )
+    loose: float = hand_setting()
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()

@@ -14,7 +14,7 @@ from chorograph_core.designs.engine.lanes import (
     steps_to,
 )
 from chorograph_core.designs.engine.strip_motifs import StripMotif
-from chorograph_core.designs.settings import Settings, margin_setting, share_setting
+from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 
 
 @dataclass(frozen=True)
@@ -25,6 +25,7 @@ class WishboneSettings(Settings):
                          help="Against the width of the strip.")  # fmt: skip
     loop: float = share_setting("Loops", 0.4, 0.25, 0.6, 0.02,
                         help="How far a loop reaches back, against the way from slant to slant.")  # fmt: skip
+    loose: float = hand_setting()
     margin: float = margin_setting()
     along: str = along_setting()
     begin: str = start_setting()

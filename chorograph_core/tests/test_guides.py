@@ -1,0 +1,230 @@
+"""Guides, halves of a whole, sisters that vary, strips drawn for the way they lie."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely import affinity
+from shapely.geometry import Point, Polygon, box
+
+from chorograph_core.chart import Placement
+from chorograph_core.designs import Space, designs
+from chorograph_core.designs.behind import whole_of_half
+from chorograph_core.designs.drawing import draw_legend
+from chorograph_core.designs.engine.guides import level_lines, strip_along
+from chorograph_core.designs.guiding import GuideError, circle_guide, drawn_guide, seam_guide
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.tests.shapes import small_top
+from chorograph_core.zones import zones_from_patches
+
+FIELD = box(0, 0, 16, 12)
+
+
+def wave(high: float = 1.2, n: int = 40) -> tuple[tuple[float, float], ...]:
+    t = np.linspace(0, 1, n)
+    return tuple(
+        zip((0.5 + 15 * t).tolist(), (6 + high * np.sin(2 * np.pi * t)).tolist(), strict=True)
+    )
+
+
+def along(key: str, guide, width: float = 0.0, zone: Polygon = FIELD, **given_settings):
+    drawing = designs()[key]
+    space = Space(zone, guide=guide, guide_width=width)
+    return drawing.draw(space, drawing.clean(given_settings), 1)
+
+
+class StripTests(TestCase):
+    @settings(max_examples=15, deadline=None)
+    @given(some.floats(0, 1.6), some.floats(1.0, 4.0))
+    def test_a_strip_along_a_guide_is_as_wide_as_told_and_stays_inside(self, high, width):
+        guide = wave(high)
+        strip = strip_along(Space(FIELD, guide=guide, guide_width=width), FIELD)
+        line = shapely.linestrings(guide)
+        for rail in (strip.left, strip.right):
+            away = shapely.distance(shapely.points(rail), line)
+            self.assertLessEqual(away.max(), width / 2 + 0.02)
+            self.assertTrue(FIELD.buffer(1e-6).covers(shapely.linestrings(rail)))
+        if high < 0.2:
+            np.testing.assert_allclose(strip.widths, width, atol=0.02)
+
+    def test_motifs_for_strips_follow_it(self):
+        guide = wave()
+        near = shapely.linestrings(guide).buffer(1.5 + 0.05)
+        for key in ("rope", "wishbone", "ribbon_candy", "swirl_row", "u_swing", "own_strip"):
+            run = along(key, guide, 3.0).runs[0]
+            with self.subTest(key):
+                self.assertTrue(near.covers(shapely.linestrings(run.points)))
+                # From end to end of it, not in a corner of the zone.
+                self.assertGreater(np.ptp(run.points[:, 0]), 13)
+
+    def test_a_feather_has_it_for_a_spine(self):
+        guide = wave()
+        for key in ("feather", "leaf_vine", "half_feather"):
+            run = along(key, guide).runs[0]
+            line = shapely.linestrings(run.points)
+            spots = shapely.line_interpolate_point(
+                shapely.linestrings(guide), np.linspace(2, 12, 20)
+            )
+            with self.subTest(key):
+                self.assertLess(shapely.distance(spots, line).max(), 0.06)
+
+    def test_without_one_in_the_zone_nothing_changes(self):
+        elsewhere = ((100.0, 100.0), (120.0, 100.0))
+        for key in ("rope", "feather", "wavy_rows"):
+            one, two = along(key, elsewhere), along(key, None)
+            np.testing.assert_array_equal(one.runs[0].points, two.runs[0].points)
+
+
+class RowTests(TestCase):
+    def test_level_lines_keep_their_distance_from_the_guide_and_each_other(self):
+        guide = np.array(wave(0.8))
+        step, lines = level_lines(guide, FIELD, 0.5, 1)
+        places = [place for place, _, _ in lines]
+        np.testing.assert_allclose(np.diff(places), step, atol=1e-9)
+        self.assertAlmostEqual(step, 0.5, delta=0.03)
+        far = shapely.linestrings(np.vstack([guide[0] - (40, 0), guide, guide[-1] + (40, 0)]))
+        for place, line, _ in lines:
+            inside = line[(line[:, 0] > 2) & (line[:, 0] < 14)]
+            away = shapely.distance(shapely.points(inside), far)
+            self.assertLess(np.ptp(away), 0.08, place)
+
+    def test_they_cover_the_inside_of_a_bend_too(self):
+        t = np.linspace(0, np.pi, 40)
+        arc = tuple(zip((8 - 5 * np.cos(t)).tolist(), (9 - 5 * np.sin(t)).tolist(), strict=True))
+        made = along("wavy_rows", arc)
+        self.assertLess(shapely.distance(Point(8, 11), shapely.multilinestrings(
+            [run.points for run in made.runs])), 1.0)  # fmt: skip
+
+
+class GuideTests(TestCase):
+    def test_a_hand_is_steadied_and_its_ends_stay(self):
+        rng = np.random.default_rng(1)
+        t = np.linspace(0, 1, 200)
+        drawn = np.column_stack([1 + 13 * t, 6 + rng.normal(0, 0.05, 200)])
+        guide = np.array(drawn_guide(drawn.tolist(), [FIELD]))
+        np.testing.assert_allclose(guide[[0, -1]], drawn[[0, -1]], atol=1e-3)
+        self.assertLess(np.abs(guide[1:-1, 1] - 6).max(), 0.06)
+
+    def test_what_is_no_guide_is_refused_in_words(self):
+        cross = [(2, 2), (10, 10), (10, 2), (2, 10)]
+        for points, word in (([(1, 1)], "One point"), ([(1, 1), (1, 1)], "One point"), (cross, "crosses"),
+                             ([(50, 50), (60, 60)], "hardly touches")):  # fmt: skip
+            with self.subTest(word), self.assertRaisesRegex(GuideError, word):
+                drawn_guide(points, [FIELD])
+
+    def test_a_circle_is_round_and_a_seam_is_the_zones_own(self):
+        ring = np.array(circle_guide(FIELD, 8.0))
+        np.testing.assert_allclose(np.hypot(*(ring - (8, 6)).T), 4.0, atol=0.03)
+        guide = seam_guide([box(0, 0, 6, 9), box(6, 0, 12, 9), box(12, 0, 14, 4)])
+        self.assertTrue(all(abs(x - 6) < 0.01 for x, _ in guide))
+        self.assertAlmostEqual(shapely.linestrings(guide).length, 9, delta=0.05)
+        self.assertAlmostEqual(
+            shapely.linestrings(seam_guide([box(0, 0, 9, 4)])).length, 9, delta=0.05
+        )
+        with self.assertRaisesRegex(GuideError, "no seam"):
+            seam_guide([box(0, 0, 1, 1), box(5, 5, 9, 9)])
+
+
+class SisterTests(TestCase):
+    def setUp(self):
+        self.chart = small_top().chart()
+        self.zones = zones_from_patches(self.chart)
+
+    def alike(self, least: float = 8.0):
+        from collections import defaultdict
+
+        by_shape = defaultdict(list)
+        for zone in self.zones:
+            x0, y0, x1, y1 = zone.polygon.bounds
+            by_shape[tuple(sorted((round(x1 - x0, 2), round(y1 - y0, 2))))].append(zone)
+        return max((g for g in by_shape.values() if g[0].polygon.area > least), key=len)
+
+    def drawn(self, layer: Layer, group):
+        entry = Entry("e", "", tuple(zone.id for zone in group), (layer,))
+        return draw_legend(self.chart, self.zones, [entry])
+
+    def test_a_guide_in_one_is_laid_in_all_its_sisters(self):
+        group = self.alike()[:4]
+        x0, y0, x1, y1 = group[2].polygon.bounds
+        guide = ((x0 + 0.3, y0 + 0.3), ((x0 + x1) / 2 + 0.4, (y0 + y1) / 2), (x1 - 0.3, y1 - 0.3))
+        made = {
+            one.zone: one.linework
+            for one in self.drawn(Layer("leaf_vine", {"pitch": 0.5}, guide=guide), group)
+        }
+        plain = {
+            one.zone: one.linework for one in self.drawn(Layer("leaf_vine", {"pitch": 0.5}), group)
+        }
+        inches = [made[zone.id].inches for zone in group]
+        self.assertGreater(min(inches), 1.0)
+        np.testing.assert_allclose(inches, inches[0], rtol=1e-6)
+        self.assertNotAlmostEqual(inches[0], plain[group[0].id].inches, places=2)
+        spot = shapely.points((guide[1],))
+        self.assertLess(
+            shapely.distance(spot, shapely.linestrings(made[group[2].id].runs[0].points))[0], 0.1
+        )
+
+    def test_sisters_are_alike_unless_they_are_to_vary(self):
+        group = self.alike()[:4]
+        alike = [one.linework.inches for one in self.drawn(Layer("meander", {"gap": 0.5}), group)]
+        varied = [
+            one.linework.inches
+            for one in self.drawn(Layer("meander", {"gap": 0.5}, over="varied"), group)
+        ]
+        np.testing.assert_allclose(alike, alike[0], rtol=1e-6)
+        self.assertEqual(len({round(inches, 3) for inches in varied}), len(group))
+        self.assertLess(max(varied) / min(varied), 1.4)
+
+    def test_half_a_block_has_half_of_what_the_whole_would(self):
+        half = Polygon([(0, 0), (8, 0), (0, 8)])
+        whole = whole_of_half(half)
+        self.assertAlmostEqual(whole.area, 2 * half.area, places=3)
+        self.assertTrue(whole.buffer(1e-3).covers(half))
+        self.assertAlmostEqual(whole.symmetric_difference(box(0, 0, 8, 8)).area, 0, places=2)
+
+    def test_in_a_top_it_is_cut_at_the_edge_of_the_half(self):
+        group = self.alike()[:2]
+        made = self.drawn(Layer("flower", {}, over="whole"), group)
+        own = self.drawn(Layer("flower", {}), group)
+        for one, zone in zip(made, group, strict=True):
+            self.assertTrue(one.linework.runs)
+            lines = shapely.multilinestrings([run.points for run in one.linework.runs])
+            self.assertTrue(zone.polygon.buffer(0.03).covers(lines))
+        self.assertNotAlmostEqual(made[0].linework.inches, own[0].linework.inches, places=1)
+
+
+class LyingTests(TestCase):
+    def legs(self, angle: float, **given_settings) -> list[float]:
+        """Lengths of the legs of a wishbone, from loop to loop, in turn."""
+        shape = affinity.rotate(box(0, 0, 24, 3), angle, origin=(0, 0))
+        drawing = designs()["wishbone"]
+        run = drawing.draw(Space(shape), drawing.clean({"loose": 0, **given_settings}), 1).runs[0]
+        stops = [0, *(unit.stop for unit in run.units)]
+        at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run.points, axis=0).T))])
+        return np.diff(at[stops])[2:-2].tolist()
+
+    def test_legs_are_alike_lying_and_standing_and_unlike_on_a_slant(self):
+        for angle in (0, 90, 180, 3):
+            legs = self.legs(angle)
+            self.assertLess(max(legs) / min(legs), 1.12, angle)
+        for angle in (35, -40, 130):
+            legs = self.legs(angle)
+            long, short = sorted((np.mean(legs[::2]), np.mean(legs[1::2])))[::-1]
+            self.assertGreater(long / short, 1.2, angle)
+            square = self.legs(angle, legs="square")
+            self.assertLess(max(square) / min(square), 1.12, angle)
+
+    @settings(max_examples=30, deadline=None)
+    @given(some.floats(-math.pi, math.pi), some.booleans(), some.floats(-9, 9), some.floats(-9, 9))
+    def test_a_placement_back_and_after_another(self, turn, over, x, y):
+        cos, sin, flip = math.cos(turn), math.sin(turn), -1.0 if over else 1.0
+        one = Placement(((cos, -sin * flip), (sin, cos * flip)), (x, y))
+        two = Placement(((0.0, -1.0), (1.0, 0.0)), (y, 2.0))
+        spots = np.array([[0.0, 0.0], [3.0, 1.0], [-2.0, 5.0]])
+        np.testing.assert_allclose(one.inverse().apply(one.apply(spots)), spots, atol=1e-9)
+        np.testing.assert_allclose(
+            two.after(one).apply(spots), two.apply(one.apply(spots)), atol=1e-9
+        )
+        self.assertEqual(one.keeps_level, abs(sin) < 0.02)

@@ -1,0 +1,205 @@
+"""What motifs can be told: stacked plumes, feathers fanned round a shape, figures among rows, bands, lenses,
+corners, a rope before and behind."""
+
+import itertools
+from unittest import TestCase
+
+import numpy as np
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from scipy.signal import find_peaks
+from shapely.geometry import Point, Polygon, box
+
+from chorograph_core.designs import Space, designs
+from chorograph_core.designs.engine.bands import band_along, places_with_bands
+from chorograph_core.designs.engine.islands import Island, parted
+from chorograph_core.designs.engine.lanes import sides_and_corners
+from chorograph_core.designs.engine.passing import shapes_in
+from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.strip import ring_strip
+
+RING = box(0, 0, 40, 34).difference(box(5, 5, 35, 29))
+
+
+def drawn(key: str, shape, seed: int = 1, parts=(), **given_settings):
+    drawing = designs()[key]
+    return drawing.draw(Space(shape, parts=parts), drawing.clean(given_settings), seed)
+
+
+def lines(made):
+    return shapely.multilinestrings([run.points for run in made.runs])
+
+
+class PlumeTests(TestCase):
+    def test_stacked_plumes_go_over_less_again_than_bumped_ones(self):
+        for key, shape in (("feather", box(0, 0, 20, 5)), ("wreath", box(0, 0, 10, 10))):
+            again = {}
+            for how in ("bumped", "stacked", "traced"):
+                made = drawn(key, shape, plumes=how)
+                again[how] = sum(
+                    np.hypot(*np.diff(points, axis=0).T).sum()
+                    for run in made.runs for points, _, kind in run.pieces() if kind == "retrace"
+                )  # fmt: skip
+                self.assertTrue(shape.buffer(0.021).covers(lines(made)), how)
+            with self.subTest(key):
+                self.assertLess(again["stacked"], 0.8 * again["bumped"])
+                self.assertLess(again["stacked"], again["traced"])
+
+    def test_fanned_feathers_keep_to_their_own_side_of_the_middle_between_two(self):
+        shape = box(0, 0, 14, 12).difference(Point(7, 6).buffer(2.2))
+        made = drawn("fanned_feathers", shape, count=8, pitch=0.5)
+        (run,) = made.runs
+        self.assertTrue(shape.buffer(0.021).covers(lines(made)))
+        axis = Space(shape).frame.axis
+        begun, told = 0, set()
+        for unit in run.units:
+            if "feather" in unit.name and "plume" in unit.name:
+                number = int(unit.name.split("feather ")[1].split()[0]) - 1
+                told.add(number)
+                middle = run.points[begun + 1 : unit.stop + 1].mean(axis=0) - (7, 6)
+                off = np.arctan2(middle[1], middle[0]) - axis - number * np.pi / 4
+                self.assertLess(
+                    abs((off + np.pi) % (2 * np.pi) - np.pi), np.pi / 8 + 0.25, unit.name
+                )
+            begun = unit.stop
+        self.assertEqual(told, set(range(8)))
+
+    def test_plumes_inside_a_bend_do_not_cross_each_other(self):
+        t = np.linspace(0, np.pi, 50)
+        arc = tuple(
+            zip((7 - 5.5 * np.cos(t)).tolist(), (9 - 5.5 * np.sin(t)).tolist(), strict=True)
+        )
+        spine = even_spine(np.array(arc))
+        stem = shapely.linestrings(spine.points).buffer(0.3)
+        for side in (1, -1):
+            grown = grown_side(spine, box(0, 0, 14, 12), side, Growth(0.875))
+            self.assertGreater(len(grown.heads), 6)
+            ribs = [shapely.linestrings(rib).difference(stem) for rib in grown.ribs]
+            crossing = [(i, j) for i, j in itertools.combinations(range(len(ribs)), 2)
+                        if ribs[i].crosses(ribs[j])]  # fmt: skip
+            self.assertEqual(crossing, [], side)
+
+
+class RowTests(TestCase):
+    @settings(max_examples=20, deadline=None)
+    @given(some.floats(0.5, 2.0), some.floats(0.2, 0.6), some.floats(0, 0.6))
+    def test_rows_part_round_an_island_without_crossing_and_close_behind_it(
+        self, radius, gap, high
+    ):
+        x = np.arange(-30, 30, 0.1)
+        places = np.arange(-12, 12, gap)
+        rows = places[:, None] + high * np.sin(0.7 * x)[None]
+        bent, mine = parted(x, rows, [Island(0.0, 0.0, radius)])
+        self.assertTrue((np.diff(bent, axis=0) > 0).all())
+        self.assertEqual(sum(map(len, mine)), 1)
+        k = next(k for k, some_ in enumerate(mine) if some_)
+        off = np.hypot(x[None], bent)
+        others = np.delete(off, k, axis=0)
+        self.assertGreater(others.min(), radius - 1e-6)
+        # Far away they lie as they did: a round of radius r moves a line y by r² y / x² at most.
+        self.assertLess(np.abs(bent[:, 0] - rows[:, 0]).max(), 12 * radius**2 / 30**2 * 1.3 + 1e-6)
+
+    def test_a_breeze_turns_aside_into_swirls_and_plumes(self):
+        plain = drawn("breeze", box(0, 0, 24, 18))
+        for figure in ("swirl", "plume", "both"):
+            made = drawn("breeze", box(0, 0, 24, 18), figure=figure)
+            with self.subTest(figure):
+                self.assertEqual(len(made.runs), len(plain.runs))
+                self.assertTrue(box(0, 0, 24, 18).buffer(0.02).covers(lines(made)))
+                self.assertNotAlmostEqual(made.inches, plain.inches, places=0)
+
+    @settings(max_examples=40, deadline=None)
+    @given(some.floats(4, 60), some.floats(0.2, 1.5), some.integers(1, 6), some.floats(0.3, 3))
+    def test_rows_and_bands_come_out_even(self, wide, apart, rows, band):
+        share, places = places_with_bands(wide, apart, rows, band)
+        at = [place for place, _ in places]
+        self.assertEqual(at, sorted(at))
+        self.assertGreater(at[0], 0)
+        self.assertLess(at[-1], wide)
+        # As far from one edge as from the other.
+        self.assertAlmostEqual(at[0], wide - at[-1], places=6)
+        self.assertAlmostEqual(at[0], apart / 2 * share, places=6)
+        self.assertGreaterEqual(sum(band for _, band in places), 1)
+
+    def test_pebbles_of_a_band_touch_and_are_gone_round(self):
+        centre = np.column_stack([np.linspace(0, 20, 200), np.full(200, 3.0)])
+        (line,) = band_along(centre, 1.0, "pebbles", box(0, 0, 20, 6))
+        length = np.hypot(*np.diff(line, axis=0).T).sum()
+        count = round(length / (1.5 * np.pi))
+        self.assertEqual(count, 19)
+        self.assertAlmostEqual(np.ptp(line[:, 1]), 1.0, delta=0.01)
+        self.assertEqual(band_along(centre, 9.0, "candy", box(0, 0, 20, 6)), [])
+
+    def test_rows_wind_round_a_shape_in_one_line(self):
+        shape = box(0, 0, 16, 16).difference(Point(8, 8).buffer(2))
+        made = drawn("wavy_rows", shape, way="round", gap=0.5, height=0.1)
+        self.assertEqual(len(made.runs), 1)
+        line = made.runs[0].points
+        inner = line[: len(line) // 4] - (8, 8)
+        turned = np.unwrap(np.arctan2(inner[:, 1], inner[:, 0]))
+        away = np.hypot(*inner.T)
+        once = np.searchsorted(np.abs(turned - turned[0]), 2 * np.pi)
+        self.assertAlmostEqual(away[once] - away[0], 0.5, delta=0.12)
+
+
+class StripTests(TestCase):
+    def test_a_ring_is_a_strip_with_four_sides_and_four_corners(self):
+        sides, rooms = sides_and_corners(ring_strip(RING))
+        self.assertEqual((len(sides), len(rooms)), (5, 4))
+        for room in rooms:
+            self.assertAlmostEqual(room.area, 25, delta=10)
+
+    def test_swings_fill_a_border_all_round_with_a_figure_in_each_corner(self):
+        made = drawn("u_swing", RING, lenses="middle")
+        (run,) = made.runs
+        line = shapely.linestrings(run.points)
+        self.assertTrue(RING.buffer(0.02).covers(line))
+        for corner in (box(0, 0, 5, 5), box(35, 0, 40, 5), box(35, 29, 40, 34), box(0, 29, 5, 34)):
+            self.assertGreater(line.intersection(corner).length, 15)
+        self.assertGreater(len(run.units), 20)
+
+    def test_crossing_back_lenses_meet_in_their_tips_on_the_middle_line(self):
+        made = drawn("u_swing", box(0, 0, 24, 4), lenses="half", margin=0, loose=0)
+        (run,) = made.runs
+        self.assertTrue(box(0, 0, 24, 4).buffer(0.02).covers(shapely.linestrings(run.points)))
+        self.assertAlmostEqual(run.points[-1][1], 2.0, delta=0.05)
+        # Out, back over half, and on through the middle: no leap from edge to edge.
+        over = np.abs(np.diff(run.points[:, 1])) > 3.5
+        self.assertFalse(over.any())
+        half = shapely.linestrings(run.points).intersection(box(0, 1.9, 24, 2.1))
+        self.assertGreater(half.length, 9)
+
+    def test_a_rope_shows_in_front_and_not_behind(self):
+        ground = box(0, 0, 20, 10)
+        discs = [Point(x, 5).buffer(1.2) for x in (4, 10, 16)]
+        parts = (ground.difference(shapely.union_all(discs)), *discs)
+        self.assertEqual(len(shapes_in(Space(ground, parts=parts))), 3)
+        guide = ((0.5, 5.0), (19.5, 5.0))
+        drawing = designs()["rope"]
+
+        def inside(how: str) -> list[bool]:
+            space = Space(ground, parts=parts, guide=guide, guide_width=3.0)
+            made = lines(drawing.draw(space, drawing.clean({"passing": how}), 0))
+            return [made.intersection(disc.buffer(-0.05)).length > 1 for disc in discs]
+
+        self.assertEqual(inside("front"), [True, True, True])
+        self.assertEqual(inside("behind"), [False, False, False])
+        self.assertEqual(inside("turns"), [False, True, False])
+        self.assertEqual(inside("other"), [True, False, True])
+
+    def test_a_hand_is_as_loose_as_told(self):
+        def heights(loose: float) -> np.ndarray:
+            run = drawn("wishbone", box(0, 0, 24, 3), loose=loose, legs="square").runs[0]
+            peaks, _ = find_peaks(run.points[:, 1], prominence=0.5)
+            return run.points[peaks, 1]
+
+        self.assertLess(heights(0.0).std(), 0.02)
+        self.assertGreater(heights(1.0).std(), 0.05)
+
+    def test_loose_shapes_are_few_and_closed(self):
+        shape = Polygon([(0, 0), (16, 0), (16, 12), (0, 12)])
+        made = drawn("loose_shapes", shape)
+        self.assertEqual(len(made.runs), 1)
+        self.assertLess(made.inches / shape.area, 1.3)
+        self.assertGreater(len(made.runs[0].units), 6)
