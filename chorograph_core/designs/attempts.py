@@ -22,6 +22,8 @@ STEP = 1 / 40
 """Inches between the spots of a drawn attempt."""
 TREMBLE = math.radians(28)
 """A turn against the one before within `SHORT` inches that is no curve but a tremble."""
+REACHED = 0.7
+"""Share of a zone that an attempt reaches over to count in full."""
 SHORT = 0.06
 WINDOW = 3.0
 """Side of the windows in which closeness is compared, in mean distances of lines."""
@@ -40,13 +42,15 @@ class Evenness:
     """What an attempt comes to. *apart*: mean inches from line to line. *gap*: the largest open round over
     that. *varies*: variation of the closeness from place to place (standard deviation over mean).
     *trembles*: against-turns on 10 inches, None for a picture. *units*: variation of the way from crest to
-    crest along a strip, None where there are too few."""
+    crest along a strip, None where there are too few. *filled*: how much of the zone it reaches over, None
+    for a picture."""
 
     apart: float
     gap: float
     varies: float
     trembles: float | None = None
     units: float | None = None
+    filled: float | None = None
 
     @property
     def varies_percent(self) -> int:
@@ -62,6 +66,7 @@ class Evenness:
     def advice(self) -> str:
         """The one thing that would gain most."""
         losses = {
+            "Fill all of it: a part is soon even.": 100 * max(0.0, REACHED - (self.filled or 1.0)),
             "Slower and from the shoulder: it trembles.": 1.6 * (self.trembles or 0.0),
             "Look at where the next one ends, not at the needle: crests come at uneven distances.":
                 70 * max(0.0, (self.units or 0.0) - 0.05),
@@ -77,7 +82,9 @@ class Evenness:
         """Of a hundred: what is as even as the machine's best has nearly all of them."""
         off = 55 * max(0.0, self.varies - 0.1) + 12 * max(0.0, self.gap - 1.4)
         off += 1.6 * (self.trembles or 0.0) + 70 * max(0.0, (self.units or 0.0) - 0.05)
-        return round(max(0.0, min(100.0, 100 - off)))
+        # What fills only a corner is no attempt at the whole.
+        reached = 1.0 if self.filled is None else min(1.0, self.filled / REACHED)
+        return round(max(0.0, min(100.0, 100 - off)) * reached)
 
 
 def drawn_attempt(points: np.ndarray, zone: Polygon, along: bool) -> Evenness:
@@ -102,9 +109,11 @@ def drawn_attempt(points: np.ndarray, zone: Polygon, along: bool) -> Evenness:
     np.add.at(stitched, (where[held, 1], where[held, 0]), STEP / 2)
     # What was drawn so far: an attempt that stops half way is judged as far as it went.
     reached = shapely.convex_hull(shapely.multipoints(dense[held])).buffer(0.1)
+    filled = reached.intersection(zone).area / zone.area
     inside &= shapely.contains_xy(reached, *(g.ravel() for g in grid)).reshape(inside.shape)
     found = _spread(stitched, inside, STEP)
-    return Evenness(*found, _trembles(line, inches), _crests(line) if along else None)
+    units = _crests(line) if along else None
+    return Evenness(*found, _trembles(line, inches), units, min(1.0, filled))
 
 
 def pictured_attempt(picture: np.ndarray, wide: float) -> Evenness:

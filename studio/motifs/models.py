@@ -28,6 +28,7 @@ class Attempt(models.Model):
     varies = models.FloatField()
     trembles = models.FloatField(null=True)
     units = models.FloatField(null=True)
+    filled = models.FloatField(null=True)
     marks = models.PositiveSmallIntegerField()
 
     class Meta:

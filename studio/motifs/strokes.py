@@ -20,6 +20,7 @@ SMALL_STRIP, SMALL = box(0, 0, 4.5, 1.2), box(0, 0, 3, 2.25)
 HOLED, ROOMY = COMPACT.difference(Point(3, 2.25).buffer(0.9)), box(0, 0, 10, 7.5)
 SUITS = 0.3
 FINE = 0.004
+PARTS = 8
 PAD = 0.12
 OWN = "own_"
 """How the designs begin that draw a motif of one's own."""
@@ -72,11 +73,23 @@ def followed(
                    float(run.points[unit.stop][0]), float(run.points[unit.stop][1]))
                   for unit in run.units]  # fmt: skip
         gone += float(at[-1])
+    if not units and made.runs:
+        units = _parts(made.runs[0].points)
     x0, y0, x1, y1 = zone.bounds
     frame = f"{x0 - PAD:.2f} {y0 - PAD:.2f} {x1 - x0 + 2 * PAD:.2f} {y1 - y0 + 2 * PAD:.2f}"
     path = " ".join("M" + "L".join(f"{x:.3f} {y:.3f}" for x, y in line) for line in lines)
     first = lines[0] if lines else np.zeros((0, 2))
     return Followed(frame, zone, outline_path(zone, 3), path, tuple(units), inches, strip, first)
+
+
+def _parts(points: np.ndarray) -> list[tuple[str, float, float, float]]:
+    """What wanders without an end to a unit is followed in even parts."""
+    at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    stops = [int(np.searchsorted(at, at[-1] * k / PARTS)) for k in range(1, PARTS)] + [
+        len(points) - 1
+    ]
+    return [(f"part {k}", k / PARTS, float(points[stop][0]), float(points[stop][1]))
+            for k, stop in enumerate(stops, 1)]  # fmt: skip
 
 
 def motif_named(key: str, studio) -> tuple[Design, dict[str, Any], str] | None:

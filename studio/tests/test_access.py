@@ -13,6 +13,7 @@ from studio.charting.tracing import begin
 from studio.jobs.revisions import core_job
 from studio.photos.keeping import keep_photo
 from studio.quotes.documents import issue
+from studio.shelf.models import OwnMotif
 from studio.shelf.starting import stock
 from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
@@ -21,7 +22,8 @@ from studio.tests.test_blocks import keep
 OPEN = {"sign-in", "sign-out", "client", "begin"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
-             "block-round", "sums", "arc-template", "practice"}  # fmt: skip
+             "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
+             "own-motif-look", "motif", "motif-attempt"}  # fmt: skip
 CHOICES = {
     "key": "A",
     "which": "undo",
@@ -53,6 +55,10 @@ def addresses(job_id, **more) -> list[tuple[str, str]]:
             more = {**more, "item_id": more.get("off_id", 0)}
         elif "item_id" in more:
             more = {**more, "item_id": more["thread_id"]}
+        if pattern.name in ("motif", "motif-attempt", "practice"):
+            more = {**more, "key": "swirls"}
+        elif more.get("key") == "swirls":
+            more = {**more, "key": CHOICES["key"]}
         arguments = {
             name: {**CHOICES, **more}.get(name, job_id) for name in pattern.pattern.converters
         }
@@ -79,6 +85,8 @@ class AccessTests(TestCase):
         day = date(2030, 1, 1)
         off = cls.studio.days_off.create(first=day, last=day)
         thread = cls.studio.threads.first()
+        own = keep(cls.studio).pk
+        OwnMotif.objects.create(pk=own, studio=cls.studio, name="gate", stroke="0,1 .5,-1 1,1")
         cls.more = {
             "tracing_id": tracing.pk,
             "photo_id": photo.pk,
@@ -86,7 +94,7 @@ class AccessTests(TestCase):
             "thread_id": thread.pk,
             "off_id": off.pk,
             "reading_id": cls.job.readings.create(tolerance=0.1, name="a.svg", state="failed").pk,
-            "own_id": keep(cls.studio).pk,
+            "own_id": own,
         }
 
     def test_nobody_gets_in_without_signing_in(self):
