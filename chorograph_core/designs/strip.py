@@ -18,10 +18,12 @@ from chorograph_core.designs.curves import resample
 from chorograph_core.designs.space import Space
 
 MOST_STATIONS = 110
-RING_STATIONS = 320
+RING_STATIONS = 420
 """Of a ring: it turns corners on its way."""
 WINDOW = 7
 """Stations on either side over which a station's place is smoothed, at most."""
+CORNERED = 0.3
+"""The same for a ring, in widths: its corners stay corners."""
 CORNER = np.radians(28)
 
 
@@ -118,7 +120,10 @@ def ring_strip(part: Polygon) -> Strip:
         at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
         start = float(shapely.line_locate_point(shapely.linestrings(line), shapely.points(begin)))
         rails.append(_stretch(line[:-1], at, start, start))
-    return _match(rails[0], rails[1], RING_STATIONS)
+    long = (_length(rails[0]) + _length(rails[1])) / 2
+    wide = part.area / max(long, 1e-9)
+    near = max(1, round(CORNERED * wide * RING_STATIONS / max(long, 1e-9)))
+    return _match(rails[0], rails[1], RING_STATIONS, near)
 
 
 def _turns(ring: np.ndarray) -> np.ndarray:
@@ -193,7 +198,9 @@ def _stretch(ring, at, start, stop) -> np.ndarray:
     return np.array([spot(start), *ring[inner], spot(start + reach)])
 
 
-def _match(left: np.ndarray, right: np.ndarray, most: int = MOST_STATIONS) -> Strip:
+def _match(
+    left: np.ndarray, right: np.ndarray, most: int = MOST_STATIONS, near: int = WINDOW
+) -> Strip:
     longest = max(_length(left), _length(right))
     count = int(np.clip(longest / 0.25, 16, most))
     a = resample(left, _length(left) / count)
@@ -205,7 +212,7 @@ def _match(left: np.ndarray, right: np.ndarray, most: int = MOST_STATIONS) -> St
     mean = (share_a + share_b) / 2
     at = np.linspace(0, mean[-1], count + 1)
     pos_a, pos_b = np.interp(at, mean, share_a), np.interp(at, mean, share_b)
-    window = 1 + 2 * min(WINDOW, max(1, count // 16))
+    window = 1 + 2 * min(near, max(1, count // 16))
     for values in (pos_a, pos_b):
         drift = values - np.linspace(0, values[-1], count + 1)
         values[:] = values - drift + uniform_filter1d(drift, window, mode="nearest") * _ease(count)

@@ -113,3 +113,14 @@ def shape_word(shape: Polygon) -> str:
     if len(ring) == 4:
         return _four_sided(np.hypot(*onto.T))
     return {5: "pentagon", 6: "hexagon", 8: "octagon"}.get(len(ring), "piece")
+
+
+def sisters_of(chart: Chart, zones: Sequence[Zone], names: Sequence[str]) -> list[str]:
+    """The other zones of the same kinds of place as *names*."""
+    chosen = set(names)
+    areas = [zone.polygon.area for zone in zones if zone.id in chosen]
+    # Only those of about its area can be alike.
+    near = [zone for zone in zones
+            if any(abs(zone.polygon.area - area) < 0.02 * area + 0.1 for area in areas)]  # fmt: skip
+    kinds = [place.zones for place in places_of(chart, near)]
+    return [name for kind in kinds if chosen & set(kind) for name in kind if name not in chosen]

@@ -23,7 +23,7 @@ class RouteStories(BrowserCase):
         page.keyboard.press("d")
         page.wait_for_selector("#d-design", state="attached")
         self.choose_design("parallel")
-        page.get_by_label("Run on through zones that touch, as one").check()
+        page.get_by_label("Laid").select_option("region")
         with page.expect_response("**/keep/"):
             page.locator("#drawer .button-strong").click()
         page.wait_for_selector("#d-design", state="detached")

@@ -12,7 +12,10 @@ from PIL import Image
 
 from chorograph_core.designs import designs
 from chorograph_core.designs.own_strokes import cleaned_stroke
+from chorograph_core.job import planned_job, replayed_job
 from chorograph_core.tests.test_drawings import svg
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
 from studio.motifs.models import Attempt
 from studio.motifs.strokes import all_motifs, followed
 from studio.shelf.models import OwnMotif
@@ -253,6 +256,20 @@ class DrawerTests(ChangingCase):
                 answer = self.keep([zone.id], "rope", 422, **values)
                 self.assertContains(answer, f'data-field="{field}"', status_code=422)
 
+    def test_what_was_tried_on_the_first_is_carried_to_its_sisters(self):
+        sides = [zone.id for zone in self.border()]
+        self.keep(sides, "wishbone", only="first")
+        entry = next(e for e in self.core.legend if any(la.design == "wishbone" for la in e.layers))
+        self.assertEqual(len(entry.zones), 1)
+        drawer = self.client.post(reverse("drawer", args=[self.job.pk]), {"zones": entry.zones[0]})
+        areas = [round(zone.polygon.area, 3) for zone in self.border()]
+        count = areas.count(areas[0]) - 1
+        self.assertContains(drawer, f"Carry to its {count} sister")
+        self.keep(entry.zones, "wishbone", entry=entry.id, only="sisters", set_pitch="70%")
+        entry = next(e for e in self.core.legend if any(la.design == "wishbone" for la in e.layers))
+        self.assertEqual(len(entry.zones), count + 1)
+        self.assertEqual(self.layer("wishbone").settings["pitch"], 0.7)
+
     def test_half_of_a_whole_and_sisters_that_vary(self):
         sides = [zone.id for zone in self.border()[:2]]
         for over in ("whole", "varied"):
@@ -265,6 +282,11 @@ class DrawerTests(ChangingCase):
 
 
 class MotifStories(BrowserCase):
+    def stored(self, job):
+        fresh = Job.objects.select_related("head").get(pk=job.pk)
+        core = core_job(fresh)
+        return core, linework_of(fresh.head.body_id, core)
+
     def test_a_motif_drawn_by_touch_goes_along_a_border(self):
         job = make_job(self.studio, self.anna, 1, 1)
         page = self.signed_in(820, 1180)
@@ -298,11 +320,8 @@ class MotifStories(BrowserCase):
         page.locator("#drawer .button-strong").tap()
         page.wait_for_selector(".legend-entry:has-text('Own motif')")
         page.wait_for_load_state("networkidle")
-        job.refresh_from_db()
-        from studio.jobs.revisions import core_job
-
-        core = core_job(job)
-        lines = [one for one in linework_of(job.head.body_id, core) if one.design == "own_strip"]
+        _, drawn = self.stored(job)
+        lines = [one for one in drawn if one.design == "own_strip"]
         self.assertEqual(len(lines), 4)
         self.assertTrue(all(len(one.linework.runs[0].units) > 3 for one in lines))
         self.assertEqual(self.faults, [])
@@ -353,9 +372,37 @@ class MotifStories(BrowserCase):
         page.locator("#drawer .button-strong").click()
         page.wait_for_selector(".legend-entry:has-text('Rope')")
         page.wait_for_load_state("networkidle")
-        job.refresh_from_db()
-        from studio.jobs.revisions import core_job
-
-        layer = next(la for e in core_job(job).legend for la in e.layers if la.design == "rope")
+        core, _ = self.stored(job)
+        layer = next(la for e in core.legend for la in e.layers if la.design == "rope")
         self.assertGreater(len(layer.guide), 1)
+        self.assertEqual(self.faults, [])
+
+    def test_swings_all_round_a_border_with_lenses_at_each_middle(self):
+        job = make_job(self.studio, self.anna, 2, 2)
+        page = self.page
+        self.open(job, "designs")
+        page.locator("#places summary").click()
+        row = page.locator("#places li", has_text="border sides").first
+        row.locator("[data-act=design-these]").click()
+        page.wait_for_selector(".tile[data-design=u_swing]")
+        page.locator(".tile[data-design=u_swing]").click()
+        page.wait_for_selector("#d-design[value=u_swing]", state="attached")
+        page.select_option("#s-lenses", "middle")
+        page.select_option("#d-over", "region")
+        page.locator("#drawer .button-strong").click()
+        page.wait_for_selector(
+            ".legend-entry:has-text('U-swing'), .legend-entry:has-text('u swing')"
+        )
+        page.wait_for_load_state("networkidle")
+        core, drawn = self.stored(job)
+        pieces = [one for one in drawn if one.design == "u_swing"]
+        self.assertEqual(len(pieces), 4)
+        figure = pieces[0].figure
+        self.assertEqual(len(figure.linework.runs), 1)
+        # A swirl fills each corner where two sides meet.
+        x0, y0, x1, y1 = core.chart.outline.bounds
+        for x, y in ((x0, y0), (x1, y0), (x1, y1), (x0, y1)):
+            near = np.hypot(*(figure.linework.runs[0].points - (x, y)).T) < 4.2
+            self.assertGreater(near.sum(), 40)
+        self.assertEqual(replayed_job(core, planned_job(core)), [])
         self.assertEqual(self.faults, [])

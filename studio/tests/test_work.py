@@ -506,7 +506,7 @@ class DemoTests(TestCase):
 
         for _ in range(2):
             call_command("load_demo", verbosity=0)
-        self.assertEqual(Job.objects.count(), 8)
+        self.assertEqual(Job.objects.count(), 9)
         traced = core_job(Job.objects.select_related("head").get(title="Low Water"))
         self.assertEqual(sum(p.role == "applique" for p in traced.chart.patches), 7)
         self.assertEqual([zone.whole is not None for zone in traced.zones].count(True), 1)

@@ -19,7 +19,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.measure import CM_PER_INCH, format_length, written_length
 from chorograph_core.zones import Zone
-from chorograph_core.zones.places import places_of
+from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
 from studio.asking import COLOUR, EditError
 from studio.blocks import board as boards
@@ -85,6 +85,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "breathing_first": written_length(_first_of(layers["frame"]), request.studio.units),
         "ground": layers["ground"].design if layers["ground"] else "",
         "grounds": [each for each in designs().values() if each.role == "fill"],
+        "sisters": len(_sisters(core, ids)) if entry else 0,
         "name": entry.name if entry else "", "heading": _heading(core, members),
         "about": _about(core, pattern), "papers": (("letter", "Letter"), ("a4", "A4")),
         # Alike zones print alike: one is enough, of different ones a few.
@@ -116,6 +117,12 @@ def _other_layers(entry: Entry | None) -> dict[str, Layer | None]:
         "frame": next((la for la in layers[:main] if role_of(la) == "frame"), None),
         "ground": next(iter(layers[main + 1 :]), None),
     }
+
+
+def _sisters(core: CoreJob, ids: list[str]) -> list[str]:
+    """Zones like those of an entry that are not in it, and may be stitched."""
+    found = sisters_of(core.chart, core.zones, ids)
+    return [name for name in found if name not in core.untouchable]
 
 
 def _guide_of(main: Layer | None, units: str) -> dict[str, str]:

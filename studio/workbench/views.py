@@ -16,7 +16,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
-from chorograph_core.zones.places import places_of
+from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
 from studio.asking import EditError, base_from
 from studio.blocks.models import own_blocks
@@ -189,6 +189,12 @@ def keep(request: HttpRequest, job_id) -> HttpResponse:
         # The first one is a test: an entry of its own, its sisters stay as they are.
         ids = ids[:1]
         values["zones"], values["entry"] = ids[0], ""
+    if values.get("only") == "sisters":
+        # The test was good: what the first one has is carried to all that are like it.
+        core = core_job(job_for(request, job_id))
+        sisters = sisters_of(core.chart, core.zones, ids)
+        ids = [*ids, *(name for name in sisters if name not in core.untouchable)]
+        values["zones"] = ",".join(ids)
 
     def kept(core: CoreJob) -> CoreJob:
         changed = _entry_change(values, request.studio.units)(core)

@@ -16,7 +16,7 @@ from chorograph_core.chart import ChartError
 from studio.accounts.models import Membership, Studio
 from studio.agenda.models import DayOff
 from studio.charting import tracing as tracings
-from studio.demo import intakes, ruler_work
+from studio.demo import hand_work, intakes, ruler_work
 from studio.demo import tops as demo
 from studio.demo.camera import CORNERS, photograph
 from studio.intake.changes import describe
@@ -71,6 +71,7 @@ class Command(BaseCommand):
             create_job(studio, imke, demo.terraces(), "Charted in offset rows")
             create_job(studio, rosalind, ruler_work.harbour(), "Charted and designed, all by ruler")
             create_job(studio, imke, ruler_work.tideway(), "Charted and designed, all by ruler")
+            create_job(studio, rosalind, hand_work.lanterns(), "Charted and designed, all by hand")
             self._traced(studio, rosalind)
             self._photographs(sampler, throw, cot, rosalind)
             plan = Plan.objects.create(job=sampler, digest=sampler.head.work)
