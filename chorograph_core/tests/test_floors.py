@@ -75,7 +75,7 @@ class KindTests(TestCase):
         self.assertLessEqual(floor.travel + floor.links, kinds["travel"] + kinds["cuts"] + 1e-4)
         self.assertLessEqual(floor.layings, route.layings)
 
-    @settings(max_examples=7, deadline=None)
+    @settings(max_examples=5, deadline=None)
     @given(
         some.integers(1, 5), some.integers(1, 3), some.sampled_from([0, 1.25]), some.booleans(),
         some.sampled_from(["quilt", "pass", "zone", "free"]), some.sampled_from(["mixed", "ruler", "design"]),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from abc import abstractmethod
 from collections.abc import Callable, Mapping
 from typing import Any, ClassVar, TypeVar
@@ -34,6 +35,8 @@ SHARE = 0.87
 """What a figure covers of the square of its size."""
 DEEP = 0.24
 """How far a place must be from the edge, in figures, for one of the smallest to have room."""
+TRIES, FEW = 5, 80
+"""How often figures are laid otherwise where lines cross, as long as they are no more than so many."""
 TRUE = 0.9
 """Lines drawn so many gaps apart come out a gap apart on the whole: between figures it is wider."""
 
@@ -110,13 +113,25 @@ def spirals_through(
 ) -> Linework:  # fmt: skip
     """A zone filled with spirals of one *kind*, an unbroken line for each part of it; *name* is
     what a figure is called."""
-    runs = []
+    runs: list[Run] = []
     for part in space.inset(margin):
-        cells = cells_in(part, size, gap, np.random.default_rng(seed), round_)
-        for walk in walks_through(cells):
-            line, stops = walked(cells, walk, kind, outward_in(part), sense)
-            runs.append(run_of(line, stops, part, gap, size, name, even, margin))
-    return Linework(tuple(run for run in runs if run is not None))
+        best: list[Run] = []
+        fewest = math.inf
+        for attempt in range(TRIES):
+            cells = cells_in(part, size, gap, np.random.default_rng(seed + 1009 * attempt), round_)
+            made = []
+            for walk in walks_through(cells):
+                line, stops = walked(cells, walk, kind, outward_in(part), sense)
+                run = run_of(line, stops, part, gap, size, name, even, margin)
+                made += [run] if run is not None else []
+            crossing = sum(not shapely.linestrings(run.points).is_simple for run in made)
+            if crossing < fewest:
+                best, fewest = made, crossing
+            # Of many figures two meet somewhere whatever one tries.
+            if not fewest or len(cells) > FEW:
+                break
+        runs += best
+    return Linework(tuple(runs))
 
 
 def run_of(

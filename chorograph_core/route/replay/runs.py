@@ -178,12 +178,26 @@ def _widest_gap(shape, lines) -> float:
     )
 
 
+def _along_each_other(one: np.ndarray, two: np.ndarray) -> bool:
+    """Whether no point of either line (n, 2) is farther than `NEAR` from the other."""
+    if one.shape == two.shape and (
+        np.abs(one - two).max() <= NEAR or np.abs(one - two[::-1]).max() <= NEAR
+    ):
+        return True
+    for line, other in ((one, two), (two, one)):
+        whole = shapely.linestrings(other)
+        shapely.prepare(whole)
+        if not shapely.dwithin(whole, shapely.points(line), NEAR).all():
+            return False
+    return True
+
+
 def _same_line(line, run) -> bool:
     """The same points in the same order, backwards where allowed, from anywhere on a ring."""
     drawn = np.asarray(run.points)
     if abs(inches_of(line) - inches_of(drawn)) > NEAR:
         return False
-    if shapely.hausdorff_distance(shapely.linestrings(line), shapely.linestrings(drawn)) > NEAR:
+    if not _along_each_other(line, drawn):
         return False
     ends = line[[0, -1]]
     if run.closed:
