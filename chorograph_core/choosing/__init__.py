@@ -5,11 +5,11 @@ from chorograph_core.choosing.hearing import Heard, heard
 from chorograph_core.choosing.levels import LEVELS, Level, level_of
 from chorograph_core.choosing.proposing import Proposed, proposed_legend, ranked
 from chorograph_core.choosing.reasons import Reason, reasons_for
-from chorograph_core.choosing.setting_out import Setting, setting_of
+from chorograph_core.choosing.setting_out import Custom, Setting, setting_of
 from chorograph_core.choosing.take_up import TakeUp, take_up_of
 
 __all__ = [
-    "LEVELS", "Balance", "Heard", "Level", "Proposed", "Reason", "Setting", "TakeUp", "balance_of", "heard",
-    "level_of", "proposed_legend", "ranked", "reasons_for", "setting_of",
+    "LEVELS", "Balance", "Custom", "Heard", "Level", "Proposed", "Reason", "Setting", "TakeUp",
+    "balance_of", "heard", "level_of", "proposed_legend", "ranked", "reasons_for", "setting_of",
     "take_up_of",
 ]  # fmt: skip

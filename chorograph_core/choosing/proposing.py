@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from chorograph_core.choosing.hearing import Heard, heard, lightness, plain_settings, space_in
 from chorograph_core.choosing.levels import Level, begun_at
 from chorograph_core.choosing.reasons import Reason, reasons_for, score
-from chorograph_core.choosing.setting_out import Beside, Setting, setting_of
+from chorograph_core.choosing.setting_out import Beside, Custom, Setting, setting_of
 from chorograph_core.designs import Design, Space, designs
 from chorograph_core.designs.drawing import fit_of
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
@@ -117,6 +117,7 @@ def proposed_legend(
     drawn: Sequence[LayerLinework] = (),
     bare_only: bool = False,
     units: str = "in",
+    custom: Custom | None = None,
 ) -> tuple[tuple[Entry, ...], list[tuple[str, Proposed]]]:
     """A start for the whole quilt: an entry for each kind of place, and why. What the client forbids is left
     out; with *bare_only* what has a design keeps it.
@@ -133,7 +134,7 @@ def proposed_legend(
         zones = [z for z in place.zones if z not in left_out and not (bare_only and z in given)]
         if not zones:
             continue
-        here = setting_of(working, zones, lying)
+        here = setting_of(working, zones, lying, custom)
         here = replace(here, beside=_with_densities(here.beside, told))
         best = ranked(working, here, level, units=units, used=used)[0]
         used[best.heard.design] += 1

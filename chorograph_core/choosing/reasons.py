@@ -8,8 +8,10 @@ from dataclasses import dataclass
 from chorograph_core.choosing.hearing import Heard
 from chorograph_core.choosing.levels import Level
 from chorograph_core.choosing.setting_out import Beside, Setting
+from chorograph_core.choosing.take_up import density_for, taken_up
 from chorograph_core.designs import designs
 from chorograph_core.measure import format_density, format_length
+from chorograph_core.zones import LIGHT
 
 BUSY, PLAIN = 0.5, 0.25
 """From which share a print hides quilting; up to which cloth is plain."""
@@ -17,6 +19,8 @@ STANDS_OUT = 2.0
 """Densities so many times apart tell one zone from the other."""
 MELTS = 1.35
 RISES = 4.0
+OFTEN = 2
+"""Quilts in which a design was used, from which it is a habit."""
 DENSE = 3.0
 """Inches a square inch from which a fill is busy."""
 
@@ -137,6 +141,43 @@ def _time(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Re
         yield Reason(-0.1, f"{heard.layings} layings of the ruler: slow for what it gives")
 
 
+def _applique(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
+    if place.role != "applique" or heard.density <= 0:
+        return
+    told = format_density(heard.density, units)
+    if heard.density <= LIGHT:
+        yield Reason(0.2, f"{told}: a few lines hold the appliqué and leave it open")
+    elif heard.density > 2 * LIGHT:
+        yield Reason(-0.3, f"{told}: appliqué is stitched as little as holds it")
+
+
+def _fullness(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
+    if place.full < 0.005 or heard.density <= 0:
+        return
+    taken, wanted = taken_up(heard.density, place.loft), density_for(place.full, place.loft)
+    if taken >= place.full:
+        yield Reason(0.15, f"takes up the {place.full:.1%} by which the border is too full")
+    elif heard.density < 0.6 * wanted:
+        asked = format_density(wanted, units)
+        words = f"takes up {taken:.1%} of a border {place.full:.1%} too full"
+        yield Reason(-0.12, f"{words}; {asked} would ease it")
+
+
+def _at_hand(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
+    left = place.custom.at_hand.get(heard.layers[0].thread)
+    yards = heard.thread / 36
+    if left is not None and yards > left:
+        yield Reason(-0.5, f"needs {yards:.0f} yd of its thread; {left:.0f} yd are on the shelf")
+
+
+def _habit(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
+    used = place.custom.used.get(heard.design, 0)
+    if used >= OFTEN:
+        words = f"in {used} of your last {place.custom.quilts} quilts"
+        yield Reason(0.03 * min(used, 3), f"{words}: your hand knows it")
+
+
 RULES: tuple[Callable[[Heard, Setting, Level, str], Iterator[Reason]], ...] = (
-    _shows, _stands_out, _same_again, _busy_fills, _holds, _rises, _between, _level, _time,
+    _shows, _stands_out, _same_again, _busy_fills, _holds, _rises, _between, _level, _time, _applique,
+    _fullness, _at_hand, _habit,
 )  # fmt: skip

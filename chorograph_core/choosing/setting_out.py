@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import shapely
 from shapely import STRtree
 
+from chorograph_core.choosing.take_up import PLAIN_LOFT, side_of
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.estimating import fullness
 from chorograph_core.job import Job
 from chorograph_core.reckon import evenness
 from chorograph_core.zones import Zone
@@ -32,9 +34,20 @@ class Beside:
 
 
 @dataclass(frozen=True)
+class Custom:
+    """What is known of the studio: yards of each thread *at_hand* by its key, in how many of its last
+    *quilts* each design was *used*."""
+
+    at_hand: Mapping[str, float] = field(default_factory=dict)
+    used: Mapping[str, int] = field(default_factory=dict)
+    quilts: int = 0
+
+
+@dataclass(frozen=True)
 class Setting:
     """A place: one *pattern* zone that stands for all of them, their ids, the cloth, who lies
-    beside them, and how wide a gap the batting forgives (inches, 0: none chosen)."""
+    beside them, and how wide a gap the batting forgives (inches, 0: none chosen). *full*: the share by
+    which a border here is fuller than the body; *loft* of the batting, inches; *custom* of the studio."""
 
     pattern: Zone
     zones: tuple[str, ...]
@@ -44,13 +57,18 @@ class Setting:
     beside: tuple[Beside, ...]
     gap: float
     role: str = ""
+    full: float = 0.0
+    loft: float = PLAIN_LOFT
+    custom: Custom = field(default_factory=Custom)
 
     @property
     def area(self) -> float:
         return self.pattern.polygon.area
 
 
-def setting_of(core: Job, ids: Sequence[str], drawn: Sequence[LayerLinework]) -> Setting:
+def setting_of(
+    core: Job, ids: Sequence[str], drawn: Sequence[LayerLinework], custom: Custom | None = None
+) -> Setting:
     """The place of the zones called *ids* in a job whose linework is *drawn*.
 
     Raises KeyError for a zone that is not there.
@@ -64,7 +82,14 @@ def setting_of(core: Job, ids: Sequence[str], drawn: Sequence[LayerLinework]) ->
         pattern, tuple(ids), fabric.name if fabric else "", fabric.colour if fabric else "#e9dfc8",
         fabric.busy if fabric else 0.0, _beside(core, pattern, set(ids), drawn),
         batting.gap if batting else 0.0, str(patch.role) if patch is not None else "",
+        _full(core, pattern) if patch is not None and patch.role == "border" else 0.0,
+        batting.loft * batting.layers if batting else PLAIN_LOFT, custom or Custom(),
     )  # fmt: skip
+
+
+def _full(core: Job, zone: Zone) -> float:
+    side = side_of(core.chart.outline.bounds, zone)
+    return next((each.share for each in fullness(core.intake.measures) if each.side == side), 0.0)
 
 
 def _beside(

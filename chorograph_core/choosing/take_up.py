@@ -143,7 +143,6 @@ def _eased(
     core: Job, zones: Sequence[Zone], densities: Mapping[str, float], loft: float
 ) -> tuple[Eased, ...]:
     roles = {patch.id: patch.role for patch in core.chart.patches}
-    x0, y0, x1, y1 = core.chart.outline.bounds
     found = []
     for each in fullness(core.intake.measures):
         if each.share <= WORTH:
@@ -152,20 +151,21 @@ def _eased(
         for zone in zones:
             if not any(roles.get(patch) == "border" for patch in zone.patches):
                 continue
-            spot = zone.polygon.centroid
-            away = {
-                "top": spot.y - y0,
-                "bottom": y1 - spot.y,
-                "left": spot.x - x0,
-                "right": x1 - spot.x,
-            }
-            if min(away, key=lambda side: away[side]) == each.side:
+            if side_of(core.chart.outline.bounds, zone) == each.side:
                 inches += densities[zone.id] * zone.polygon.area
                 area += zone.polygon.area
         density = inches / area if area else 0.0
         wanted = density_for(each.share, loft)
         found.append(Eased(each.side, each.share, taken_up(density, loft), density, wanted))
     return tuple(found)
+
+
+def side_of(bounds: tuple[float, float, float, float], zone: Zone) -> str:
+    """The side of a top of these *bounds* that a zone lies nearest to."""
+    x0, y0, x1, y1 = bounds
+    spot = zone.polygon.centroid
+    away = {"top": spot.y - y0, "bottom": y1 - spot.y, "left": spot.x - x0, "right": x1 - spot.x}
+    return min(away, key=lambda side: away[side])
 
 
 def _rising(

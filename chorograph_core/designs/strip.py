@@ -25,6 +25,8 @@ WINDOW = 7
 CORNERED = 0.3
 """The same for a ring, in widths: its corners stay corners."""
 CORNER = np.radians(28)
+SLANTED = 0.04
+"""By how much a side may differ from the one across, or an angle from a right one."""
 
 
 @dataclass(frozen=True)
@@ -90,6 +92,9 @@ def strip(polygon: Polygon, spine: str = "") -> Strip:
     total = at[-1]
     turn = _turns(ring)
     corners = np.flatnonzero(np.abs(turn) > CORNER)
+    slanted = _parallelogram(ring, corners)
+    if slanted is not None:
+        return slanted
     ends = _ends(ring, at, corners, total)
     best, choice = -1.0, (ends[0], ends[-1])
     for i, one in enumerate(ends):
@@ -124,6 +129,27 @@ def ring_strip(part: Polygon) -> Strip:
     wide = part.area / max(long, 1e-9)
     near = max(1, round(CORNERED * wide * RING_STATIONS / max(long, 1e-9)))
     return _match(rails[0], rails[1], RING_STATIONS, near)
+
+
+def _parallelogram(ring: np.ndarray, corners: np.ndarray) -> Strip | None:
+    """The strip along the longer two sides of a slanted parallelogram, across it as it slants; None for any
+    other shape, squares and rectangles too."""
+    if len(ring) != 4 or len(corners) != 4:
+        return None
+    sides = np.roll(ring, -1, axis=0) - ring
+    inches = np.hypot(*sides.T)
+    if np.abs(sides[0] + sides[2]).max() > SLANTED * inches.max():
+        return None
+    cosine = abs(float(sides[0] @ sides[1])) / max(float(inches[0] * inches[1]), 1e-9)
+    long, short = max(inches[:2]), min(inches[:2])
+    if cosine < SLANTED or long < short * (1 + SLANTED):
+        return None
+    k = int(np.argmax(inches[:2]))
+    count = int(np.clip(long / 0.25, 16, MOST_STATIONS))
+    share = np.linspace(0, 1, count + 1)[:, None]
+    left = ring[k] * (1 - share) + ring[(k + 1) % 4] * share
+    right = ring[(k + 3) % 4] * (1 - share) + ring[(k + 2) % 4] * share
+    return Strip(left, right, np.linspace(0, long, count + 1))
 
 
 def _turns(ring: np.ndarray) -> np.ndarray:

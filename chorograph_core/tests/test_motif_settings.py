@@ -14,7 +14,7 @@ from shapely.geometry import Point, Polygon, box
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.bands import band_along, places_with_bands
 from chorograph_core.designs.engine.islands import Island, parted
-from chorograph_core.designs.engine.lanes import sides_and_corners
+from chorograph_core.designs.engine.lanes import sides_and_corners, strip_in
 from chorograph_core.designs.engine.passing import shapes_in
 from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
 from chorograph_core.designs.strip import ring_strip
@@ -127,7 +127,8 @@ class RowTests(TestCase):
         (line,) = band_along(centre, 1.0, "pebbles", box(0, 0, 20, 6))
         length = np.hypot(*np.diff(line, axis=0).T).sum()
         count = round(length / (1.5 * np.pi))
-        self.assertEqual(count, 19)
+        # From edge to edge: as many as go into its length.
+        self.assertEqual(count, 20)
         self.assertAlmostEqual(np.ptp(line[:, 1]), 1.0, delta=0.01)
         self.assertEqual(band_along(centre, 9.0, "candy", box(0, 0, 20, 6)), [])
 
@@ -203,3 +204,42 @@ class StripTests(TestCase):
         self.assertEqual(len(made.runs), 1)
         self.assertLess(made.inches / shape.area, 1.3)
         self.assertGreater(len(made.runs[0].units), 6)
+
+    def test_rows_of_eights_slant_with_the_shape_and_an_even_number_comes_home(self):
+        slanting = Polygon([(0, 0), (12, 0), (16, 7), (4, 7)])
+        strip = strip_in(Space(slanting), slanting)
+        across = strip.right - strip.left
+        # Every line across lies as the slanting sides do.
+        ways = across / np.hypot(*across.T)[:, None] * np.sign(across[0, 1])
+        np.testing.assert_allclose(
+            ways, np.tile(np.array([4, 7]) / 65**0.5, (len(ways), 1)), atol=1e-6
+        )
+        for rows in (1, 2, 3, 4):
+            (run,) = drawn("figure_eights", slanting, rows=rows, loose=0).runs
+            self.assertTrue(slanting.buffer(0.02).covers(shapely.linestrings(run.points)))
+            # Measured along the slant: home again, or at the far end.
+            along = run.points @ np.array([1.0, -4 / 7])
+            home = abs(along[-1] - along[0]) < 2
+            self.assertEqual(home, rows % 2 == 0, rows)
+
+    def test_pebbles_in_rows_are_of_one_size_and_fill_from_edge_to_edge(self):
+        shape = box(0, 0, 12, 8)
+        made = drawn("pebbles", shape, laid="rows", size=1.0, margin=0)
+        (run,) = made.runs
+        self.assertTrue(shape.buffer(0.02).covers(shapely.linestrings(run.points)))
+        x0, y0, x1, y1 = shapely.linestrings(run.points).bounds
+        np.testing.assert_allclose((x0, y0, x1, y1), (0, 0, 12, 8), atol=0.15)
+        # Eight rows of twelve, each gone round once and half again.
+        self.assertAlmostEqual(made.inches / (8 * 12 * 1.5 * np.pi), 1.0, delta=0.12)
+
+    def test_a_leaf_comes_back_to_its_stalk_and_is_as_broad_as_told(self):
+        for shape in (box(0, 0, 16, 8), box(0, 0, 9, 9), Point(0, 0).buffer(5)):
+            (run,) = drawn("leaf", shape, broad=0.3, sway=0, veins=4).runs
+            self.assertTrue(shape.buffer(0.02).covers(shapely.linestrings(run.points)))
+            self.assertLess(np.hypot(*(run.points[0] - run.points[-1])), 1e-6)
+            tip = run.points[np.hypot(*(run.points - run.points[0]).T).argmax()]
+            way = (tip - run.points[0]) / np.hypot(*(tip - run.points[0]))
+            off = (run.points - run.points[0]) @ np.array([-way[1], way[0]])
+            long = np.hypot(*(tip - run.points[0]))
+            self.assertAlmostEqual(np.ptp(off) / long, 0.3, delta=0.03)
+            self.assertEqual(sum(unit.name.startswith("veins") for unit in run.units), 4)

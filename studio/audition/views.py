@@ -27,6 +27,7 @@ from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.asking import EditError, base_from
 from studio.audition import cards, drawn
+from studio.audition.custom import custom_of
 from studio.job_log.recording import record
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
@@ -71,7 +72,7 @@ def _page(request: HttpRequest, job: Job, message: str = "") -> dict:
         raise EditError("The client does not want this stitched; choose other zones.", "zones")
     level, thread, wanted = _asked(core, values)
     lines = linework_of(job.head.body_id, core)
-    place = setting_of(core, ids, lines)
+    place = setting_of(core, ids, lines, custom_of(job))
     ranking = ranked(core, place, level, thread, units=request.studio.units)
     by_key = {one.heard.design: one for one in ranking}
     missing = [key for key in wanted if key not in by_key]
@@ -123,7 +124,7 @@ def take(request: HttpRequest, job_id) -> HttpResponse:
             raise EditError("Choose one of the candidates.", "design")
         edits.chosen(core, ids)
         level, thread, heard = _asked(core, values)
-        place = setting_of(core, ids, linework_of(job.head.body_id, core))
+        place = setting_of(core, ids, linework_of(job.head.body_id, core), custom_of(job))
         best = ranked(core, place, level, thread, [taken], request.studio.units)[0]
         kept = [place.pattern.id] if values.get("only") == "first" else ids
         name = designs()[taken].name
@@ -162,8 +163,8 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
 @lru_cache(maxsize=12)
 def _proposed(digest: str, level: str, bare: bool, units: str, held: Carried):
     """A start, kept by the document it is for: who looked at it takes it without waiting again."""
-    core = held.value
-    return proposed_legend(core, level_of(level), linework_of(digest, core), bare, units)
+    core, custom = held.value
+    return proposed_legend(core, level_of(level), linework_of(digest, core), bare, units, custom)
 
 
 @for_studio
@@ -178,10 +179,11 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
         role_of(la) != "ditch" for e in core.legend for la in e.layers
     )
     message = ""
+    carried = Carried((core, custom_of(job)))
     if request.method == "POST":
         try:
             legend, told = _proposed(
-                job.head.body_id, level.key, bare, request.studio.units, Carried(core)
+                job.head.body_id, level.key, bare, request.studio.units, carried
             )
             if not told:
                 raise EditError(
@@ -196,7 +198,7 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
             message = str(error)
     told = []
     if "level" in values:
-        told = _proposed(job.head.body_id, level.key, bare, request.studio.units, Carried(core))[1]
+        told = _proposed(job.head.body_id, level.key, bare, request.studio.units, carried)[1]
     minutes = sum(best.heard.minutes for _, best in told)
     prices = prices_of(request.studio)
     context = {

@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from chorograph_core.choosing import (
     LEVELS,
+    Custom,
     Heard,
     Setting,
     balance_of,
@@ -26,6 +27,7 @@ from chorograph_core.job import job_linework
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 from studio.audition.cards import panels
+from studio.audition.custom import custom_of
 from studio.jobs.revisions import core_job
 from studio.tests.helpers import make_job, make_studio
 
@@ -52,6 +54,29 @@ def voice(key: str, density: float, gap: float = 1.0) -> Heard:
 class ReasonTests(TestCase):
     def texts(self, one, place, level=LEVELS[1]):
         return " ".join(reason.text for reason in reasons_for(one, place, level))
+
+    def test_appliqué_is_stitched_as_little_as_holds_it(self):
+        sewn = place_like(0, role="applique")
+        self.assertIn(
+            "hold the appliqué and leave it open", self.texts(voice("inset_echo", 0.5), sewn)
+        )
+        self.assertIn("as little as holds it", self.texts(voice("swirls", 3.0), sewn))
+        self.assertNotIn("appliqué", self.texts(voice("swirls", 3.0), place_like(0)))
+
+    def test_a_full_border_wants_what_takes_it_up(self):
+        full = place_like(0, full=0.02, loft=0.125)
+        self.assertIn("takes up the 2.0%", self.texts(voice("swirls", 2.5), full))
+        self.assertIn("would ease it", self.texts(voice("swirls", 0.8), full))
+
+    def test_thread_that_is_not_there_and_what_the_hand_knows(self):
+        custom = Custom({"indigo": 5.0}, {"swirls": 3, "meander": 1}, 6)
+        place = place_like(0, custom=custom)
+        long = replace(voice("swirls", 2.0), thread=36 * 8.0)
+        self.assertIn("needs 8 yd of its thread; 5 yd are on the shelf", self.texts(long, place))
+        self.assertIn("in 3 of your last 6 quilts", self.texts(long, place))
+        short = replace(voice("meander", 2.0), thread=36 * 4.0)
+        self.assertNotIn("shelf", self.texts(short, place))
+        self.assertNotIn("quilts", self.texts(short, place))
 
     def test_a_busy_print_hides_fine_work_and_plain_cloth_shows_it(self):
         fine = voice("swirls", 3.0)
@@ -243,6 +268,16 @@ class AuditionPageTests(TestCase):
         page = self.client.get(reverse("audition-pdf", args=[self.job.pk]), self.query)
         self.assertEqual(page["Content-Type"], "application/pdf")
         self.assertTrue(page.content.startswith(b"%PDF"))
+
+    def test_the_studio_is_asked_for_its_shelf_and_its_last_quilts(self):
+        for _ in range(2):
+            make_job(self.studio, self.anna)
+        self.studio.threads.create(key="indigo", name="i", weight=40, cone=1500, left=7)
+        found = custom_of(self.job)
+        self.assertEqual(found.quilts, 2)
+        self.assertEqual(found.used["meander"], 2)
+        self.assertEqual(found.at_hand["indigo"], 7.0)
+        self.assertNotIn("ditch", found.used)
 
     def test_a_motif_has_a_practice_sheet_true_to_size(self):
         for key in ("wishbone", "swirls"):

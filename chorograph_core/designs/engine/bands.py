@@ -15,6 +15,8 @@ from chorograph_core.designs.keeping import stretches
 
 PLUMP, SLANT = 0.27, 0.62
 """From bulb to bulb of candy against the width of its band; how far a bulb reaches past its place."""
+REACH = 0.47
+"""How far what lies in a band reaches beyond the ends of its middle line, in widths."""
 CLOSE = 0.25
 """Gaps between the rows on either side of a band and what fills it."""
 AROUND = 120
@@ -30,6 +32,11 @@ def band_along(centre: np.ndarray, wide: float, kind: str, part: Polygon) -> lis
         inches = length(line)
         if inches < 1.5 * wide:
             continue
+        # Its middle line ends half a width short of the edge; what lies on it does not.
+        ends = [line[0] - line[min(3, len(line) - 1)], line[-1] - line[-min(4, len(line))]]
+        beyond = [way / max(float(np.hypot(*way)), 1e-9) * REACH * wide for way in ends]
+        line = np.vstack([line[0] + beyond[0], line, line[-1] + beyond[1]])
+        inches = length(line)
         fine = resample(line, 0.03)
         made.append(
             _pebbles(fine, inches, wide) if kind == "pebbles" else _candy(fine, inches, wide)

@@ -41,12 +41,16 @@ class StripMotif(Design[S]):
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """It wants a strip."""
         s: Any = self.clean(settings)
-        return how_strip(space, s.margin, s.along, s.pitch, self.units)
+        return how_strip(space, s.margin, s.along, self.proportion(s), self.units)
+
+    def proportion(self, s: Any) -> float:
+        """Length of a unit against the width of the strip."""
+        return float(s.pitch)
 
     def spacing(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> float:
         """From unit to unit."""
         s: Any = self.clean(settings)
-        return float(s.pitch * strip_width(space, s.margin, s.along))
+        return float(self.proportion(s) * strip_width(space, s.margin, s.along))
 
     def draw(
         self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
@@ -58,10 +62,11 @@ class StripMotif(Design[S]):
     def _drawn(
         self, space: Space, s: Any, seed: int = 0, doorways: Doorways | None = None, more: int = 0
     ) -> Linework:  # fmt: skip
-        return along_strip(space, s.margin, s.along, s.begin, s.pitch, lambda lane: self.stroke_in(lane, s),
-                           self.unit, doorways, soft=self.soft, lies=self.lies(s),
-                           corner=self.corner_figure(s), more=more,
-                           loose=getattr(s, "loose", 0.0), seed=seed)  # fmt: skip
+        return along_strip(
+            space, s.margin, s.along, s.begin, self.proportion(s), lambda lane: self.stroke_in(lane, s),
+            self.unit, doorways, soft=self.soft, lies=self.lies(s), corner=self.corner_figure(s),
+            more=more, loose=getattr(s, "loose", 0.0), seed=seed,
+        )  # fmt: skip
 
     def variants(
         self, space: Space, settings: Mapping[str, Any] | S | None = None

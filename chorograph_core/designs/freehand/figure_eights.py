@@ -14,7 +14,13 @@ from chorograph_core.designs.engine.lanes import (
     steps_to,
 )
 from chorograph_core.designs.engine.strip_motifs import StripMotif
-from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
+from chorograph_core.designs.settings import (
+    Settings,
+    count_setting,
+    hand_setting,
+    margin_setting,
+    share_setting,
+)
 
 
 @dataclass(frozen=True)
@@ -25,6 +31,9 @@ class EightsSettings(Settings):
                          help="Against the width of the strip.")  # fmt: skip
     width: float = share_setting("Width of an eight", 0.8, 0.4, 1.0, 0.05,
                          help="Against the way from eight to eight.")  # fmt: skip
+    rows: int = count_setting(
+        "Rows", 1, 1, 12, help="To and fro; an even number ends where it began."
+    )
     loose: float = hand_setting()
     margin: float = margin_setting()
     along: str = along_setting()
@@ -42,10 +51,19 @@ class Eights(StripMotif[EightsSettings]):
     settings_type = EightsSettings
     unit, units = "eight", "eights"
 
+    def proportion(self, s):
+        """Of the width of its own row."""
+        return s.pitch / s.rows
+
     def stroke_in(self, lane: Lane, s: EightsSettings) -> tuple[np.ndarray, np.ndarray]:
         """As u and v along the lane."""
         t = steps_to(lane.count)
-        drift = (t - np.sin(2 * np.pi * t) * 0.0) * (
-            lane.count - s.width
-        ) / lane.count + s.width / 2
-        return drift + s.width / 2 * np.sin(4 * np.pi * t), -np.cos(2 * np.pi * t)
+        drift = t * (lane.count - s.width) / lane.count + s.width / 2
+        along = drift + s.width / 2 * np.sin(4 * np.pi * t)
+        across = -np.cos(2 * np.pi * t)
+        us, vs = [], []
+        for row in range(s.rows):
+            order = slice(None) if row % 2 == 0 else slice(None, None, -1)
+            us.append(along[order])
+            vs.append(((2 * row + 1 - s.rows) + across[order]) / s.rows)
+        return np.concatenate(us), np.concatenate(vs)

@@ -8,11 +8,15 @@ import numpy as np
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
 from chorograph_core.designs.curves import thin, tidy
+from chorograph_core.designs.engine.axes import axes_at
+from chorograph_core.designs.engine.bands import band_along
 from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.packing import MOST, packed, round_all
+from chorograph_core.designs.engine.rows import rows_linked
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.settings import (
     Settings,
+    choice_setting,
     length_setting,
     margin_setting,
     refuse_thousands,
@@ -27,6 +31,9 @@ class PebbleSettings(Settings):
     size: float = length_setting("Across the largest", 0.75, 0.1875, 6.0)
     mix: float = share_setting("Smallest", 0.4, 0.25, 0.9, 0.05,
                        help="Across the smallest pebble against the largest.")  # fmt: skip
+    laid: str = choice_setting(
+        "Laid", (("mixed", "mixed, each touching those before"), ("rows", "in rows"))
+    )
     margin: float = margin_setting()
 
 
@@ -64,6 +71,8 @@ class Pebbles(Design[PebbleSettings]):
         """A closed line through all that touch."""
         s = self.clean(settings)
         _refuse_thousands(space, s)
+        if s.laid == "rows":
+            return _in_rows(space, s)
         runs = []
         for part in space.inset(s.margin):
             found = packed(part, s.size / 2, s.size * s.mix / 2, np.random.default_rng(seed))
@@ -79,6 +88,24 @@ class Pebbles(Design[PebbleSettings]):
                     )
                 )
         return Linework(tuple(runs))
+
+
+def _in_rows(space, s: PebbleSettings) -> Linework:
+    """Rows of pebbles of one size, as many as come out even, along the zone's longest side."""
+
+    def lines(part):
+        along, across, u, v = axes_at(part, space.frame.axis)
+        wide = float(np.ptp(v))
+        count = max(1, round(wide / s.size))
+        x = np.array([u.min(), u.max()])
+        rows = []
+        for k in range(count):
+            place = v.min() + wide * (k + 0.5) / count
+            centre = x[:, None] * along + place * across
+            rows += band_along(centre, wide / count, "pebbles", part)
+        return rows
+
+    return rows_linked(space, s.margin, lines, "row", min(0.04, s.size / 20), s.size)
 
 
 def _refuse_thousands(space, s: PebbleSettings) -> None:
