@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Alike, Chart, Placement, alike
+from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.behind import covered, whole_of_half
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework, Run, Span
@@ -19,6 +19,7 @@ from chorograph_core.designs.keeping import clipped
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
+from chorograph_core.designs.sisters import drawn_alike, guided, varied
 from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.measure import format_inches
@@ -34,8 +35,6 @@ plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
     "Nothing of this zone lies inside the edge's finish; choose another finish in Intake."
 )
-OTHERWISE = 7919
-"""From seed to seed of sisters that vary: a prime, so that none comes again."""
 _log = logging.getLogger(__name__)
 
 
@@ -67,11 +66,6 @@ class _Pattern:
     linework: Linework
     whole: Space | None = None
     fault: str = ""
-
-
-def guided(layer: Layer, shape: Polygon) -> bool:
-    """Whether the layer's guide lies in *shape*."""
-    return len(layer.guide) > 1 and bool(shape.intersects(shapely.linestrings(layer.guide)))
 
 
 def stitchable(chart: Chart, edge_finish: str) -> Polygon:
@@ -209,10 +203,8 @@ def _draw_entry(
         inside = [(z, s) for z, s in zip(members, clipped, strict=True) if s is not None]
         classes = alike([shape for _, shape in inside])
         for number in range(max(classes.classes, default=-1) + 1):
-            for first, group in _drawn_alike(
-                entry, classes, number, [shape for _, shape in inside]
-            ):
-                drawn_as = _varied(entry, first)
+            for first, group in drawn_alike(entry, classes, number, [shape for _, shape in inside]):
+                drawn_as = varied(entry, first)
                 patterns = _draw_pattern(drawn_as, inside[first][1], ground)
                 for i, placement in group:
                     for k in shared:
@@ -221,55 +213,6 @@ def _draw_entry(
                             made = replace(made, linework=made.linework.moved(placement))
                         layers[k].append(_laid(inside[i][0], drawn_as, k, made, placement))
     return [one for layer in layers for one in layer]
-
-
-def _drawn_alike(
-    entry: Entry, classes: Alike, number: int, shapes: Sequence[Polygon]
-) -> Iterable[tuple[int, list[tuple[int, Placement]]]]:
-    """Who of a class is drawn, and upon whom that is laid, with the placements from it: all of them
-    upon each other, but where a design is told which way a zone lies on the frame only on those that lie
-    that way too. A zone with a guide is the one that is drawn."""
-    group = classes.members(number)
-    first = next(
-        (i for i in group if any(guided(layer, shapes[i]) for layer in entry.layers)), group[0]
-    )
-    back = classes.placements[first].inverse()
-    left = [(i, classes.placements[i].after(back)) for i in group]
-    if any(layer.over == "varied" for layer in entry.layers):
-        for i, placement in left:
-            yield i, [(i, placement.after(placement.inverse()))]
-        return
-    if not any(_lies(layer) for layer in entry.layers):
-        yield first, left
-        return
-    while left:
-        base = left[0][1].inverse()
-        turned = [(i, placement.after(base)) for i, placement in left]
-        same = [(i, placement) for i, placement in turned if placement.keeps_level]
-        kept = {i for i, _ in same}
-        yield left[0][0], same
-        left = [(i, placement) for i, placement in left if i not in kept]
-
-
-def _varied(entry: Entry, number: int) -> Entry:
-    """The entry as it is drawn in its zone *number*: where sisters vary, each from a seed of its own."""
-    if all(layer.over != "varied" for layer in entry.layers):
-        return entry
-    layers = tuple(
-        replace(layer, seed=(layer.seed + OTHERWISE * number) % 2**31)
-        if layer.over == "varied"
-        else layer
-        for layer in entry.layers
-    )
-    return replace(entry, layers=layers)
-
-
-def _lies(layer: Layer) -> bool:
-    drawing = designs().get(layer.design)
-    try:
-        return drawing is not None and drawing.lies(drawing.clean(layer.settings))
-    except SettingError:
-        return False
 
 
 def _round_about(

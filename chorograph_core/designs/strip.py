@@ -25,6 +25,7 @@ WINDOW = 7
 CORNERED = 0.3
 """The same for a ring, in widths: its corners stay corners."""
 CORNER = np.radians(28)
+DENTLESS = 0.99
 SLANTED = 0.04
 """By how much a side may differ from the one across, or an angle from a right one."""
 
@@ -105,7 +106,10 @@ def strip(polygon: Polygon, spine: str = "") -> Strip:
     (a0, a1), (b0, b1) = choice
     left = _stretch(ring, at, a1, b0)
     right = _stretch(ring, at, b1, a0)[::-1]
-    return _match(left, right)
+    # From tip to tip of what has no dent, both sides turn in the same place.
+    pointed = a1 - a0 < 1e-9 and b1 - b0 < 1e-9
+    convex = polygon.area > DENTLESS * polygon.convex_hull.area
+    return _in_step(left, right) if pointed and convex else _match(left, right)
 
 
 def ring_strip(part: Polygon) -> Strip:
@@ -222,6 +226,17 @@ def _stretch(ring, at, start, stop) -> np.ndarray:
         return [np.interp(s, at, closed[:, 0]), np.interp(s, at, closed[:, 1])]
 
     return np.array([spot(start), *ring[inner], spot(start + reach)])
+
+
+def _in_step(left: np.ndarray, right: np.ndarray) -> Strip:
+    """Rails matched by how much of each is gone."""
+    count = int(np.clip(max(_length(left), _length(right)) / 0.25, 16, MOST_STATIONS))
+    share = np.linspace(0, 1, count + 1)
+    left_at = _points_at(left, share * _length(left))
+    right_at = _points_at(right, share * _length(right))
+    centre = (left_at + right_at) / 2
+    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(centre, axis=0).T))])
+    return Strip(left_at, right_at, along + np.linspace(0, 1e-9, len(along)))
 
 
 def _match(

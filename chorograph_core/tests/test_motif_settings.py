@@ -13,8 +13,9 @@ from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.bands import band_along, places_with_bands
+from chorograph_core.designs.engine.corners import sides_and_corners
 from chorograph_core.designs.engine.islands import Island, parted
-from chorograph_core.designs.engine.lanes import sides_and_corners, strip_in
+from chorograph_core.designs.engine.lanes import strip_in
 from chorograph_core.designs.engine.passing import shapes_in
 from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
 from chorograph_core.designs.strip import ring_strip

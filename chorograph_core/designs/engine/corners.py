@@ -1,4 +1,4 @@
-"""What stands in the corners that a strip turns."""
+"""Corners that a strip turns: where they are, and what stands in them."""
 
 from __future__ import annotations
 
@@ -8,8 +8,17 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.engine.cells import cell_of
+from chorograph_core.designs.engine.lanes import bends_of
 from chorograph_core.designs.engine.turning import Spiral, pieces_of, round_middle
+from chorograph_core.designs.space import polygons
+from chorograph_core.designs.strip import Strip
 
+CLOSED = 0.01
+"""Inches between the two ends of a ring."""
+SQUARE = (math.radians(50), math.radians(130))
+"""Between these angles two sides meet in a corner."""
+EVEN_SIDE = 0.22
+"""How much the width of a side may vary (standard deviation over mean)."""
 SWIRL = 0.14
 """From line to line of the swirl in a corner, against the width of the corner."""
 
@@ -26,3 +35,59 @@ def swirl_in_corner(room: Polygon, come: np.ndarray, go: np.ndarray) -> np.ndarr
     sense = 1 if turn < 0 else -1
     kind = Spiral(2 * gap, gap, 0.15, round_middle)
     return pieces_of(cell, kind, begin, sense, min(max(abs(turn), 0.4), 2 * math.pi - 0.3))[0]
+
+
+def sides_and_corners(strip: Strip) -> tuple[list[Strip], list[Polygon]]:
+    """A strip parted where it turns corners: its sides, and the room of each corner between two."""
+    bends = bends_of(strip)
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], bends.astype(int), [0]])))
+    spans = [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
+    # Stations of one corner that are a little apart belong together.
+    merged: list[tuple[int, int]] = []
+    for a, b in spans:
+        if merged and strip.along[a] - strip.along[merged[-1][1]] < 0.5 * strip.mean_width:
+            merged[-1] = (merged[-1][0], b)
+        else:
+            merged.append((a, b))
+    inner = [(a, b) for a, b in merged if a >= 2 and b <= len(strip.along) - 3]
+    sides, rooms, begun = [], [], 0
+    for a, b in inner:
+        sides.append(_cut(strip, begun, a))
+        ring = np.vstack([strip.left[a : b + 1], strip.right[a : b + 1][::-1]])
+        rooms.append(
+            max(polygons(Polygon(ring).buffer(0)), key=lambda p: p.area, default=Polygon())
+        )
+        begun = b
+    sides.append(_cut(strip, begun, len(strip.along) - 1))
+    if any(len(side.along) < 3 for side in sides) or any(room.is_empty for room in rooms):
+        return [strip], []
+    if not _turns_corners(strip, sides, inner):
+        return [strip], []
+    return sides, rooms
+
+
+def _turns_corners(strip: Strip, sides: list[Strip], spans: list[tuple[int, int]]) -> bool:
+    """Whether what looks like bends are corners: between sides of even width that lie about square to each
+    other. A rhombus or a triangle has none."""
+    round_it = np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED
+    for side in sides[1:-1] if round_it else sides:
+        if float(np.std(side.widths)) > EVEN_SIDE * side.mean_width:
+            return False
+    centre = (strip.left + strip.right) / 2
+    for a, b in spans:
+        near = max(2, min(6, a, len(centre) - 1 - b))
+        into, onto = centre[a] - centre[a - near], centre[b + near] - centre[b]
+        turn = abs(np.arctan2(into[0] * onto[1] - into[1] * onto[0], into @ onto))
+        if not SQUARE[0] < turn < SQUARE[1]:
+            return False
+    return True
+
+
+def one_after(first: Strip, then: Strip) -> Strip:
+    return Strip(np.vstack([first.left, then.left[1:]]), np.vstack([first.right, then.right[1:]]),
+                 np.concatenate([first.along, first.along[-1] + then.along[1:]]))  # fmt: skip
+
+
+def _cut(strip: Strip, first: int, last: int) -> Strip:
+    along = strip.along[first : last + 1] - strip.along[first]
+    return Strip(strip.left[first : last + 1], strip.right[first : last + 1], along)

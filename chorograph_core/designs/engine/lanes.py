@@ -7,7 +7,6 @@ on one side to 1 on the other. What the lane makes of it bends, tapers and turns
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,37 +14,30 @@ import shapely
 from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Doorways, Fit, Linework, Run, Unit, size_of_hand
-from chorograph_core.designs.engine.figures_in_cells import units_at
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.guides import strip_along
-from chorograph_core.designs.engine.strokes import finished, slack
-from chorograph_core.designs.engine.turning import joined
-from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.settings import choice_setting
-from chorograph_core.designs.space import Space, polygons
+from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import Strip, ring_strip, strip_of
 from chorograph_core.measure import format_inches
 
 NARROWEST = 0.3
 """Inches. Where a strip is narrower than this a unit ends."""
 LEAST_UNIT = 0.2
-CLOSED = 0.01
 TURNS = 0.45
 """What the inner side of a bend goes on, at most, against the outer side."""
 ROUNDED = 0.4
 """How far the inside of a bend is rounded off, in widths."""
 MANY = 6
 """Units among which one more is not seen."""
-FURTHER, LOWER = 0.16, 0.16
-"""How much further along or less high a unit of a loose hand may be, in units and shares."""
 RING = 10.0
 """Length over width from which a ring is a strip all round."""
 STRIP = 1.6
 """Length over width from which a zone is a strip."""
-NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
-"""Shares of the width to which a motif is drawn in where it would leave its zone."""
 UPRIGHT = math.radians(8)
 """A strip that slants less lies, or stands: piecing is rarely quite square."""
+STRAIGHT = math.radians(9)
+"""By how much the way of a strip may vary (standard deviation) for it to lie one way."""
 LEANS = 0.8
 """How much of the way from square to the strip to square to the frame a leg leans."""
 FINE = 1 / 40
@@ -108,7 +100,7 @@ class Lane:
         """How many units further on each point lies where what goes across the lane goes square to the
         frame, or along it, and not square to the lane: on a slant one leg is long, one short."""
         strip = self.strip
-        shift = _leans(strip) * strip.widths / 2
+        shift = lean_of(strip) * strip.widths / 2
         s = np.interp(u, self.units, self.at)
         gone = s + np.asarray(v) * np.interp(s, strip.along, shift)
         per_unit = self.strip.length / max(self.count, 1)
@@ -118,12 +110,17 @@ class Lane:
         )
 
 
-def _leans(strip: Strip) -> np.ndarray:
+def lean_of(strip: Strip) -> np.ndarray:
     """How far along each station's legs lean (n,), against the way across, from the left to the right."""
     centre = (strip.left + strip.right) / 2
     way = gaussian_filter1d(np.gradient(centre, axis=0), 3, axis=0, mode="nearest")
     heading = np.unwrap(np.arctan2(way[:, 1], way[:, 0]))
-    off = heading - math.pi / 2 * np.round(heading / (math.pi / 2) - 1e-6)
+    mean = float(np.mean(heading))
+    if float(np.std(heading)) > STRAIGHT:
+        # A strip that bends lies every way.
+        return np.zeros(len(heading))
+    lies = math.pi / 2 * round(mean / (math.pi / 2) - 0.02)
+    off = np.full(len(heading), mean - lies)
     over = np.maximum(np.abs(off) - UPRIGHT, 0) / (math.pi / 4 - UPRIGHT) * (math.pi / 4)
     across = strip.right - strip.left
     hand = np.sign(way[:, 0] * across[:, 1] - way[:, 1] * across[:, 0])
@@ -143,14 +140,14 @@ def lane_in(
     density = 1 / pitch
     # Units are counted along the outer side: round a bend it is longer than the middle.
     rails = [np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right)]
-    steps = np.maximum(np.diff(strip.along), np.where(_bends(strip), np.maximum(*rails), 0.0))
+    steps = np.maximum(np.diff(strip.along), np.where(bends_of(strip), np.maximum(*rails), 0.0))
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
     count = max(1, round(gone[-1]))
     count += more if count >= MANY else 0
     return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count)
 
 
-def _bends(strip: Strip) -> np.ndarray:
+def bends_of(strip: Strip) -> np.ndarray:
     """Between which stations (n - 1,) one side goes on much less than the other."""
     left, right = (np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right))
     slow = np.minimum(left, right) / np.maximum(np.maximum(left, right), 1e-9)
@@ -161,7 +158,7 @@ def _bends(strip: Strip) -> np.ndarray:
 
 def _round_bends(strip: Strip) -> Strip:
     """The strip with the inside of its bends rounded off: there is no room for a unit on a corner."""
-    bends = _bends(strip)
+    bends = bends_of(strip)
     if not bends.any():
         return strip
     step = strip.length / max(len(bends), 1)
@@ -244,172 +241,6 @@ def strays(strip: Strip, part: Polygon) -> bool:
     legs = shapely.linestrings(np.stack([strip.left, strip.right], axis=1)[::4])
     wrong = shapely.length(shapely.difference(legs, part.buffer(0.03))).sum()
     return bool(wrong > 0.03 * shapely.length(legs).sum())
-
-
-CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray], np.ndarray | None]
-"""Draws what stands in a corner: its room, where one comes from and where one goes on."""
-
-Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
-"""What a motif is: *u* and *v* (n,) along a lane."""
-
-
-def along_strip(
-    space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
-    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
-    corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
-) -> Linework:  # fmt: skip
-    """One line along each part of a zone; *soft* is how far turns are eased, against the width of
-    the strip; *lies*: drawn for the way the strip lies on the frame; *corner* is
-    what stands in the corners that it turns. *more* units than fit best.
-    *loose*: how uneven, 0 as if drafted."""
-    runs = []
-    for part in space.inset(margin):
-        strip = strip_in(space, part, along, begin)
-        if strip.mean_width < NARROWEST or strays(strip, part):
-            continue
-        # On a slant legs lie closer to each other than along the strip.
-        wider = math.hypot(1.0, float(np.mean(np.abs(_leans(strip))))) if lies else 1.0
-        if doorways and doorways[0] is not None:
-            near = np.asarray(doorways[0])
-            ends = (strip.at(0, 0), strip.at(strip.length, 0))
-            if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
-                strip = strip.reversed()
-        if corner is not None:
-            turned = _with_corners(
-                strip, proportion, stroke, corner, part, margin, name, (loose, seed)
-            )
-            if turned is not None:
-                runs.append(turned)
-                continue
-        lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None, more=more)
-        u, v = by_hand(*stroke(lane), loose, seed)
-        if lies:
-            u = u + lane.leaning(u, v)
-        u = _drawn_in(u, lane)
-        easing = soft * min(strip.mean_width, 2.0)
-        for share in NARROWER:
-            line = lane.points(u, v * share)
-            made = finished(line, easing, part, over=slack(margin))
-            if made is not None:
-                break
-        if made is None:
-            continue
-        runs.append(Run(made, size_of_hand(strip.mean_width), units=_units(made, line, u, name)))
-    return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
-
-
-def by_hand(u: np.ndarray, v: np.ndarray, loose: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
-    """A stroke a little less even than if drafted, of units slightly longer and lower, as a hand makes
-    them; 0 leaves it as it is. It never reaches farther across."""
-    if loose <= 0:
-        return u, v
-    rng = np.random.default_rng(seed)
-    knots = np.arange(math.floor(u.min()) - 1, math.ceil(u.max()) + 2)
-    further, lower = rng.uniform(-1, 1, (2, len(knots)))
-    base = np.floor(u).astype(int)
-    share = (u - base) ** 2 * (3 - 2 * (u - base))
-    at = base - knots[0]
-    soft = [values[at] * (1 - share) + values[at + 1] * share for values in (further, lower)]
-    return u + FURTHER * loose * soft[0], v * (1 - LOWER * loose * np.abs(soft[1]))
-
-
-def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
-    """What reaches past the ends is drawn in: a lean, a loop back."""
-    return np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
-
-
-def _with_corners(
-    strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
-    name: str, hand: tuple[float, int],
-) -> Run | None:  # fmt: skip
-    """Side after side, with a figure in each corner between; None where the strip turns none."""
-    sides, rooms = sides_and_corners(strip)
-    if not rooms:
-        return None
-    if np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED:
-        # Of a ring the first side goes on where the last one ends.
-        sides, rooms = [*sides[1:-1], _one_after(sides[-1], sides[0])], [*rooms[1:], rooms[0]]
-    lines: list[np.ndarray] = []
-    ends: list[list[np.ndarray]] = []
-    for side in sides:
-        lane = lane_in(side, proportion)
-        u, v = by_hand(*stroke(lane), *hand)
-        line = lane.points(_drawn_in(u, lane), v * NARROWER[1])
-        lines.append(line)
-        top = np.maximum.accumulate(u)
-        ends.append(
-            [line[int(np.searchsorted(top, k))] for k in range(1, math.ceil(top[-1] - 1e-6))]
-        )
-    pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
-    for k, room in enumerate(rooms):
-        following = lines[k + 1] if k + 1 < len(lines) else None
-        figure = corner(room, pieces[-1][-1], lines[0][0] if following is None else following[0])
-        if figure is not None:
-            pieces += [joined(pieces[-1], figure), figure]
-            stops.append(figure[-1])
-        if following is not None:
-            pieces += [joined(pieces[-1], following), following]
-            stops += [*ends[k + 1], following[-1]]
-    whole, last = np.vstack(pieces), np.array(stops)
-    over = slack(margin)
-    inside = part.buffer(over).covers(shapely.linestrings(whole))
-    held = whole if inside else pushed_back(whole, part)
-    soft = 0.02 * strip.mean_width
-    made = None if held is None else finished(held, soft, part, over=over)
-    if made is None:
-        return None
-    return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))
-
-
-def sides_and_corners(strip: Strip) -> tuple[list[Strip], list[Polygon]]:
-    """A strip parted where it turns corners: its sides, and the room of each corner between two."""
-    bends = _bends(strip)
-    edges = np.flatnonzero(np.diff(np.concatenate([[0], bends.astype(int), [0]])))
-    spans = [(int(a), int(b)) for a, b in zip(edges[::2], edges[1::2], strict=True)]
-    # Stations of one corner that are a little apart belong together.
-    merged: list[tuple[int, int]] = []
-    for a, b in spans:
-        if merged and strip.along[a] - strip.along[merged[-1][1]] < 0.5 * strip.mean_width:
-            merged[-1] = (merged[-1][0], b)
-        else:
-            merged.append((a, b))
-    inner = [(a, b) for a, b in merged if a >= 2 and b <= len(strip.along) - 3]
-    sides, rooms, begun = [], [], 0
-    for a, b in inner:
-        sides.append(_cut(strip, begun, a))
-        ring = np.vstack([strip.left[a : b + 1], strip.right[a : b + 1][::-1]])
-        rooms.append(
-            max(polygons(Polygon(ring).buffer(0)), key=lambda p: p.area, default=Polygon())
-        )
-        begun = b
-    sides.append(_cut(strip, begun, len(strip.along) - 1))
-    if any(len(side.along) < 3 for side in sides) or any(room.is_empty for room in rooms):
-        return [strip], []
-    return sides, rooms
-
-
-def _one_after(first: Strip, then: Strip) -> Strip:
-    return Strip(np.vstack([first.left, then.left[1:]]), np.vstack([first.right, then.right[1:]]),
-                 np.concatenate([first.along, first.along[-1] + then.along[1:]]))  # fmt: skip
-
-
-def _cut(strip: Strip, first: int, last: int) -> Strip:
-    along = strip.along[first : last + 1] - strip.along[first]
-    return Strip(strip.left[first : last + 1], strip.right[first : last + 1], along)
-
-
-def _units(made: np.ndarray, line: np.ndarray, u: np.ndarray, name: str) -> tuple[Unit, ...]:
-    """Where each unit of a stroke that goes once along a lane ends."""
-    top = np.maximum.accumulate(u)
-    found, begun = [], 0
-    for k in range(1, math.ceil(float(top[-1]) - 1e-6)):
-        end = line[int(np.searchsorted(top, k))]
-        ahead = np.hypot(*(made[begun + 1 : -1] - end).T)
-        if len(ahead) < 2:
-            break
-        begun = begun + 1 + int(ahead[: max(2, len(ahead))].argmin())
-        found.append(Unit(f"{name} {k}", begun))
-    return (*found, Unit(f"{name} {len(found) + 1}", len(made) - 1)) if found else ()
 
 
 def steps_to(count: float, fine: float = FINE) -> np.ndarray:

@@ -10,11 +10,10 @@ from typing import Any, ClassVar, TypeVar
 import numpy as np
 
 from chorograph_core.designs.contract import Design, Doorways, Fit, Linework
+from chorograph_core.designs.engine.along import CornerFigure, along_strip
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import (
-    CornerFigure,
     Lane,
-    along_strip,
     how_strip,
     strip_width,
 )

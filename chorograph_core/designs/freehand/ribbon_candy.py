@@ -7,11 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from chorograph_core.designs.contract import Design, Fit
+from chorograph_core.designs.engine.along import along_strip
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import (
     Lane,
     along_setting,
-    along_strip,
     frame_setting,
     how_strip,
     steps_to,

@@ -1,0 +1,159 @@
+"""The stroke of a motif along a strip: fitted to it, eased, drawn in where it would leave its zone."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.contract import Doorways, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.engine.corners import CLOSED, one_after, sides_and_corners
+from chorograph_core.designs.engine.figures_in_cells import units_at
+from chorograph_core.designs.engine.lanes import (
+    LEAST_UNIT,
+    NARROWEST,
+    Lane,
+    lane_in,
+    lean_of,
+    strays,
+    strip_in,
+)
+from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.engine.turning import joined
+from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.space import Space
+from chorograph_core.designs.strip import Strip
+
+FURTHER, LOWER = 0.16, 0.16
+"""How much further along or less high a unit of a loose hand may be, in units and shares."""
+NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
+"""Shares of the width to which a motif is drawn in where it would leave its zone."""
+CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray], np.ndarray | None]
+"""Draws what stands in a corner: its room, where one comes from and where one goes on."""
+Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
+"""What a motif is: *u* and *v* (n,) along a lane."""
+
+
+def along_strip(
+    space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
+    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
+    corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
+) -> Linework:  # fmt: skip
+    """One line along each part of a zone; *soft* is how far turns are eased, against the width of
+    the strip; *lies*: drawn for the way the strip lies on the frame; *corner* is
+    what stands in the corners that it turns. *more* units than fit best.
+    *loose*: how uneven, 0 as if drafted."""
+    runs = []
+    for part in space.inset(margin):
+        strip = strip_in(space, part, along, begin)
+        if strip.mean_width < NARROWEST or strays(strip, part):
+            continue
+        # On a slant legs lie closer to each other than along the strip.
+        wider = math.hypot(1.0, float(np.mean(np.abs(lean_of(strip))))) if lies else 1.0
+        if doorways and doorways[0] is not None:
+            near = np.asarray(doorways[0])
+            ends = (strip.at(0, 0), strip.at(strip.length, 0))
+            if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
+                strip = strip.reversed()
+        if corner is not None:
+            turned = _with_corners(
+                strip, proportion, stroke, corner, part, margin, name, (loose, seed)
+            )
+            if turned is not None:
+                runs.append(turned)
+                continue
+        lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None, more=more)
+        u, v = by_hand(*stroke(lane), loose, seed)
+        if lies:
+            u = u + lane.leaning(u, v)
+        u = _drawn_in(u, lane)
+        easing = soft * min(strip.mean_width, 2.0)
+        for share in NARROWER:
+            line = lane.points(u, v * share)
+            made = finished(line, easing, part, over=slack(margin))
+            if made is not None:
+                break
+        if made is None:
+            continue
+        runs.append(Run(made, size_of_hand(strip.mean_width), units=_units(made, line, u, name)))
+    return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
+
+
+def by_hand(u: np.ndarray, v: np.ndarray, loose: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+    """A stroke a little less even than if drafted, of units slightly longer and lower, as a hand makes
+    them; 0 leaves it as it is. It never reaches farther across."""
+    if loose <= 0:
+        return u, v
+    rng = np.random.default_rng(seed)
+    knots = np.arange(math.floor(u.min()) - 1, math.ceil(u.max()) + 2)
+    further, lower = rng.uniform(-1, 1, (2, len(knots)))
+    base = np.floor(u).astype(int)
+    share = (u - base) ** 2 * (3 - 2 * (u - base))
+    at = base - knots[0]
+    soft = [values[at] * (1 - share) + values[at + 1] * share for values in (further, lower)]
+    return u + FURTHER * loose * soft[0], v * (1 - LOWER * loose * np.abs(soft[1]))
+
+
+def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
+    """What reaches past the ends is drawn in: a lean, a loop back."""
+    return np.interp(u, (min(0.0, u.min()), max(lane.count, u.max())), (0.0, lane.count))
+
+
+def _with_corners(
+    strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
+    name: str, hand: tuple[float, int],
+) -> Run | None:  # fmt: skip
+    """Side after side, with a figure in each corner between; None where the strip turns none."""
+    sides, rooms = sides_and_corners(strip)
+    if not rooms:
+        return None
+    if np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED:
+        # Of a ring the first side goes on where the last one ends.
+        sides, rooms = [*sides[1:-1], one_after(sides[-1], sides[0])], [*rooms[1:], rooms[0]]
+    lines: list[np.ndarray] = []
+    ends: list[list[np.ndarray]] = []
+    for side in sides:
+        lane = lane_in(side, proportion)
+        u, v = by_hand(*stroke(lane), *hand)
+        line = lane.points(_drawn_in(u, lane), v * NARROWER[1])
+        lines.append(line)
+        top = np.maximum.accumulate(u)
+        ends.append(
+            [line[int(np.searchsorted(top, k))] for k in range(1, math.ceil(top[-1] - 1e-6))]
+        )
+    pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
+    for k, room in enumerate(rooms):
+        following = lines[k + 1] if k + 1 < len(lines) else None
+        figure = corner(room, pieces[-1][-1], lines[0][0] if following is None else following[0])
+        if figure is not None:
+            pieces += [joined(pieces[-1], figure), figure]
+            stops.append(figure[-1])
+        if following is not None:
+            pieces += [joined(pieces[-1], following), following]
+            stops += [*ends[k + 1], following[-1]]
+    whole, last = np.vstack(pieces), np.array(stops)
+    over = slack(margin)
+    inside = part.buffer(over).covers(shapely.linestrings(whole))
+    held = whole if inside else pushed_back(whole, part)
+    soft = 0.02 * strip.mean_width
+    made = None if held is None else finished(held, soft, part, over=over)
+    if made is None:
+        return None
+    return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))
+
+
+def _units(made: np.ndarray, line: np.ndarray, u: np.ndarray, name: str) -> tuple[Unit, ...]:
+    """Where each unit of a stroke that goes once along a lane ends."""
+    top = np.maximum.accumulate(u)
+    found, begun = [], 0
+    for k in range(1, math.ceil(float(top[-1]) - 1e-6)):
+        end = line[int(np.searchsorted(top, k))]
+        ahead = np.hypot(*(made[begun + 1 : -1] - end).T)
+        if len(ahead) < 2:
+            break
+        begun = begun + 1 + int(ahead[: max(2, len(ahead))].argmin())
+        found.append(Unit(f"{name} {k}", begun))
+    return (*found, Unit(f"{name} {len(found) + 1}", len(made) - 1)) if found else ()
