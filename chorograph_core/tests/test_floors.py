@@ -120,7 +120,7 @@ class ExactTests(TestCase):
     @classmethod
     def setUpClass(cls):
         cls.tops = []
-        for seed in range(36):
+        for seed in range(40):
             job, cache = small_job(seed), DrawingCache()
             lay = laid_out(job.chart, job.zones, job_linework(job, cache), Machine(), job.policy,
                            State(), cache)  # fmt: skip
@@ -149,7 +149,7 @@ class ExactTests(TestCase):
                 self.assertGreaterEqual(made, best - 1e-3)
             at_best += made <= best + 1e-3
         # In most small tops no better order exists at all.
-        self.assertGreater(at_best, 45)
+        self.assertGreater(at_best, 30)
 
     def test_ditches_against_every_pairing(self):
         for seed, _, lay, route in self.tops:

@@ -29,6 +29,8 @@ from chorograph_core.designs.strip import Strip
 
 FURTHER, LOWER = 0.16, 0.16
 """How much further along or less high a unit of a loose hand may be, in units and shares."""
+SHORTEST = 0.05
+"""Inches of line that are one."""
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
 """Shares of the width to which a motif is drawn in where it would leave its zone."""
 CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray], np.ndarray | None]
@@ -71,6 +73,8 @@ def along_strip(
             u = u + lane.leaning(u, v)
         u = _drawn_in(u, lane)
         easing = soft * min(strip.mean_width, 2.0)
+        if np.hypot(*np.diff(lane.points(u, v), axis=0).T).sum() < SHORTEST:
+            continue
         for share in NARROWER:
             line = lane.points(u, v * share)
             made = finished(line, easing, part, over=slack(margin))

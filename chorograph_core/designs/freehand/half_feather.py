@@ -122,7 +122,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
             grown = grown_side(spine, part, side, growth)
             open_spine = guide is not None
             stitch_side(
-                thread, spine, grown, "plume", s.plumes, "retrace" if open_spine else "link"
+                thread, spine, grown, "plume", s.plumes, "retrace" if open_spine else "link", part
             )
             if open_spine and grown.heads:
                 # Its spine is a line to be seen: stitched on the way home.

@@ -25,7 +25,8 @@ from chorograph_core.designs.settings import (
 
 LEAST = 1.2
 """Inches: a leaf of less length is a blot."""
-SHARES = (1.0, 0.94, 0.86, 0.76, 0.64, 0.5)
+SHARES = (1.0, 0.94, 0.86, 0.76, 0.64, 0.5, 0.36, 0.24)
+"""How much of a leaf is tried, the whole of it first, until it has room."""
 STALK = 0.08
 """Length of the stalk against that of the leaf."""
 
@@ -54,9 +55,10 @@ class Leaf(FigureMotif[LeafSettings]):
     def fits(self, space, settings=None):
         """It wants a zone longer than wide, or a square on its diagonal."""
         s = self.clean(settings)
-        spine = _midrib(space, s)
-        if spine is None:
+        made = _leaf(space, s)
+        if made is None:
             return Fit(0.1, ("no room for a leaf",))
+        spine = made[0]
         if space.polygon.interiors or space.polygon.area < 0.6 * space.polygon.convex_hull.area:
             return Fit(0.2, ("the zone has no one way that a midrib could go",))
         return Fit(0.55, (f"a leaf {spine.length:.1f}″ long",))
@@ -64,14 +66,10 @@ class Leaf(FigureMotif[LeafSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One run from the foot of the stalk and back to it."""
         s = self.clean(settings)
-        spine = _midrib(space, s)
-        if spine is None:
+        made = _leaf(space, s)
+        if made is None:
             return Linework()
-        part = space.inset(s.margin)[0]
-        sides = [_edge(spine, part, side, s) for side in (1, -1)]
-        room = part.buffer(0.01)
-        if not all(room.covers(shapely.linestrings(edge)) for edge in sides):
-            return Linework()
+        spine, sides = made
         thread = thread_for(spine.length / 3)
         thread.add(spine.between(0, spine.length))
         thread.unit("midrib")
@@ -114,13 +112,32 @@ def _midrib(space, s: LeafSettings) -> Spine | None:
     return spine if spine.length >= LEAST else None
 
 
-def _edge(spine: Spine, part, side: int, s: LeafSettings) -> np.ndarray:
+def _leaf(space, s: LeafSettings) -> tuple[Spine, list[np.ndarray]] | None:
+    """Midrib and both edges, as broad as there is room for."""
+
+    def find() -> tuple[Spine, list[np.ndarray]] | None:
+        spine = _midrib(space, s)
+        if spine is None:
+            return None
+        part = space.inset(s.margin)[0]
+        room = part.buffer(0.015)
+        shapely.prepare(room)
+        for share in SHARES:
+            sides = [_edge(spine, part, side, s, share) for side in (1, -1)]
+            if all(room.covers(shapely.linestrings(edge)) for edge in sides):
+                return spine, sides
+        return None
+
+    return space.fact(("leaf", s), find)
+
+
+def _edge(spine: Spine, part, side: int, s: LeafSettings, share: float) -> np.ndarray:
     """One edge of the leaf, from where the stalk ends to the tip: an almond, less where there is no room."""
     t = np.linspace(0, 1, 60)
     places = (STALK + (1 - STALK) * t) * spine.length
     foot, way = spine.at(places), spine.way(places)
     aside = np.column_stack([-way[:, 1], way[:, 0]]) * side
-    wish = s.broad / 2 * spine.length * np.sin(math.pi * t**0.82) ** 0.9
+    wish = share * s.broad / 2 * spine.length * np.sin(math.pi * t**0.82) ** 0.9
     free = np.maximum(seen(foot[1:-1], aside[1:-1], part) - 0.02, 0.0)
     # Evenly narrower, not dented where the edge comes in.
     ratio = np.min(np.minimum(1.0, free / np.maximum(wish[1:-1], 1e-6)))
