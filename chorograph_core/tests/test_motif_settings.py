@@ -121,7 +121,11 @@ class RowTests(TestCase):
         # As far from one edge as from the other.
         self.assertAlmostEqual(at[0], wide - at[-1], places=6)
         self.assertAlmostEqual(at[0], apart / 2 * share, places=6)
-        self.assertGreaterEqual(sum(band for _, band in places), 1)
+        kinds = [is_band for _, is_band in places]
+        self.assertGreaterEqual(sum(kinds), 1)
+        for k in np.flatnonzero(kinds):
+            # A band lies half way between the rows on either side of it.
+            self.assertAlmostEqual(at[k] - at[k - 1], at[k + 1] - at[k], places=6)
 
     def test_pebbles_of_a_band_touch_and_are_gone_round(self):
         centre = np.column_stack([np.linspace(0, 20, 200), np.full(200, 3.0)])

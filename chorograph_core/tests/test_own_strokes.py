@@ -157,6 +157,16 @@ class AttemptTests(TestCase):
         found = drawn_attempt(np.array(rows).reshape(-1, 2), box(0, -0.5, 8, 6), False)
         self.assertAlmostEqual(found.apart, 0.5, delta=0.05)
 
+    def test_closer_in_one_place_than_in_another_is_marked_lower(self):
+        def rows(places):
+            lines = [((0, y), (8, y))[:: 1 if k % 2 else -1] for k, y in enumerate(places)]
+            return drawn_attempt(np.array(lines).reshape(-1, 2), box(0, -0.5, 8, 6.5), False)
+
+        even = rows(np.linspace(0, 6, 19))
+        uneven = rows(6 * np.linspace(0, 1, 19) ** 1.7)
+        self.assertGreater(uneven.varies, 2 * even.varies)
+        self.assertLess(uneven.marks, even.marks - 8)
+
     def test_a_picture_of_it_measures_alike_light_on_dark_too(self):
         zone = box(0, 0, 6.5, 5)
         points = self.machine("swirls", zone)
