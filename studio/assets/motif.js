@@ -27,7 +27,7 @@ function follow() {
       unit.classList.toggle("come", !done);
       if (!done && !here) here = unit;
     }
-    part("where").textContent = at >= 1 ? `${units.length} units, ${Math.round(inches)} inches` : here?.dataset.unit ?? "";
+    part("where").textContent = at >= 1 ? place.dataset.told : here?.dataset.unit ?? "";
   };
   const hold = () => { cancelAnimationFrame(running); running = 0; part("play").textContent = at >= 1 ? "Follow it" : "Go on"; };
   const tick = (now) => {

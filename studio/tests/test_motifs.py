@@ -176,6 +176,21 @@ class CardTests(TestCase):
             self.attempt(file=SimpleUploadedFile("a.png", data.getvalue()), wide="20"), "cm"
         )
 
+    def test_a_studio_in_centimetres_reads_no_inch(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        shown = followed(designs()["ribbon_candy"])
+        traced = " ".join(f"{x:.3f},{y:.3f}" for x, y in shown.line)
+        pages = [
+            self.attempt(points=traced),
+            self.client.get(reverse("motif", args=["ribbon_candy"])),
+        ]
+        for page in pages:
+            text = page.content.decode()
+            self.assertIn("cm", text)
+            self.assertNotIn("″", text)
+            self.assertNotRegex(text, r"\binch|\d in\b")
+
     def test_what_cannot_be_measured_is_a_sentence(self):
         for values, word in (
             ({}, "Nothing is drawn yet"), ({"points": "1,1 1.1,1"}, "hardly a line"),
