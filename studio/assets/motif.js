@@ -14,7 +14,7 @@ function follow() {
   if (!place) return;
   const part = (name) => place.querySelector(`[data-follow=${name}]`);
   const line = place.querySelector("[data-stroke]"), needle = place.querySelector("[data-needle]");
-  const total = line.getTotalLength(), inches = Number(place.dataset.inches);
+  const total = line.getTotalLength(), inches = Number(place.dataset.long);
   const units = [...place.querySelectorAll("[data-share]")], stops = [0, ...units.map((unit) => Number(unit.dataset.share)), 1];
   let at = 1, before = 0, running = 0;
   const show = () => {
