@@ -188,13 +188,11 @@ def _draw_entry(
             layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
         else:
             shared.append(k)
-    halved = any(layer.over == "whole" for layer in entry.layers)
-    behind = [zone for zone in members if zone.whole is not None or halved]
-    for zone in behind if shared else []:
+    for zone in [zone for zone in members if zone.whole is not None] if shared else []:
         for k, made in _behind(entry, zone, ground):
             if k in shared:
                 layers[k].append(_laid(zone, entry, k, made))
-    members = [zone for zone in members if zone.whole is None and not halved]
+    members = [zone for zone in members if zone.whole is None]
     if shared and members:
         clipped = [ground.within(zone.polygon) for zone in members]
         for zone in (z for z, shape in zip(members, clipped, strict=True) if shape is None):
@@ -205,7 +203,7 @@ def _draw_entry(
         for number in range(max(classes.classes, default=-1) + 1):
             for first, group in drawn_alike(entry, classes, number, [shape for _, shape in inside]):
                 drawn_as = varied(entry, first)
-                patterns = _draw_pattern(drawn_as, inside[first][1], ground)
+                patterns = _patterns(drawn_as, inside[first][1], ground)
                 for i, placement in group:
                     for k in shared:
                         made = patterns[k]
@@ -300,18 +298,29 @@ def _over_all(
 
 
 def _behind(entry: Entry, zone: Zone, ground: _Ground):
-    """(layer, pattern) of a zone that runs behind something, or is half of a whole: drawn in the whole, then
-    covered."""
-    visible = ground.within(zone.polygon)
-    whole = ground.within(zone.whole) if zone.whole is not None else visible
-    if whole is not None and any(layer.over == "whole" for layer in entry.layers):
-        whole = whole_of_half(whole)
+    """(layer, pattern) of a zone that runs behind something: drawn in the whole, then covered."""
+    assert zone.whole is not None
+    whole, visible = ground.within(zone.whole), ground.within(zone.polygon)
     if whole is None or visible is None:
         for k in range(len(entry.layers)):
             yield k, _Pattern(Linework(), fault=IN_THE_FINISH)
         return
-    for k, made in enumerate(_draw_pattern(entry, whole, ground)):
+    for k, made in enumerate(_patterns(entry, whole, ground)):
         yield k, replace(made, linework=covered(made.linework, visible), whole=None)
+
+
+def _patterns(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Pattern]:
+    """All layers of an entry in one shape; where that is the half of a whole, what fills it is drawn in
+    the whole and cut, and what frames it is its own."""
+    own = _draw_pattern(entry, shape, ground)
+    if all(layer.over != "whole" for layer in entry.layers):
+        return own
+    whole = _draw_pattern(entry, whole_of_half(shape), ground)
+    return [
+        mine if role_of(layer) in ("ditch", "frame")
+        else replace(made, linework=covered(made.linework, shape), whole=None)
+        for layer, mine, made in zip(entry.layers, own, whole, strict=True)
+    ]  # fmt: skip
 
 
 def _draw_pattern(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Pattern]:

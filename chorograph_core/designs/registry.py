@@ -62,6 +62,14 @@ def design(key: str) -> Design:
     return designs()[key]
 
 
+def for_strokes(kind: str) -> list[Design]:
+    """The designs that lay a stroke of one's own of a *kind*."""
+    return [
+        each for each in designs().values()
+        if each.own and any(p.strokes == kind for p in each.parameters)
+    ]  # fmt: skip
+
+
 def of_role(role: Role) -> Design:
     """The first design in that role: what "in the ditch" or "a breathing line" means."""
     return next(each for each in designs().values() if each.role == role)

@@ -192,6 +192,8 @@ class SisterTests(TestCase):
             self.assertTrue(one.linework.runs)
             lines = shapely.multilinestrings([run.points for run in one.linework.runs])
             self.assertTrue(zone.polygon.buffer(0.03).covers(lines))
+        # Alike halves are drawn once, as all sisters are.
+        self.assertAlmostEqual(made[0].linework.inches, made[1].linework.inches, places=6)
         self.assertNotAlmostEqual(made[0].linework.inches, own[0].linework.inches, places=1)
 
 

@@ -21,11 +21,14 @@ from chorograph_core.designs.own_strokes import MOST_DRAWN, Cleaned, cleaned_str
 from chorograph_core.designs.settings import SettingError
 from chorograph_core.formats.apart import lines_apart
 from chorograph_core.formats.drawings import DrawingError
+from chorograph_core.measure import format_length
 from studio.asking import EditError, length_from
 from studio.motifs.strokes import Followed
 
 LARGEST_FILE = 8 * 1024 * 1024
 LARGEST_SIDE = 12_000
+SHOWN = (0.5, 120.0)
+"""Inches that a picture may show."""
 CLOSE = 0.02
 """Share of a drawing within which the end of one line and the beginning of the next are one place."""
 
@@ -82,8 +85,9 @@ def attempt_from(values: QueryDict, file: Any, shown: Followed, unit: str) -> Ev
     try:
         if file is None:
             return drawn_attempt(drawn_points(values.get("points", "")), shown.zone, shown.strip)
-        wide = length_from(values, "wide", unit, 0.5, 120,
-                           "Say how wide what the picture shows is: from half an inch to 120″.")  # fmt: skip
+        low, high = (format_length(each, unit) for each in SHOWN)
+        wide = length_from(values, "wide", unit, *SHOWN,
+                           f"Say how wide what the picture shows is: from {low} to {high}.")  # fmt: skip
         return pictured_attempt(_grey(file), wide)
     except AttemptError as error:
         raise EditError(str(error), "file" if file is not None else "points") from None

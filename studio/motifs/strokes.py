@@ -22,8 +22,6 @@ SUITS = 0.3
 FINE = 0.004
 PARTS = 8
 PAD = 0.12
-OWN = "own_"
-"""How the designs begin that draw a motif of one's own."""
 
 
 @dataclass(frozen=True)
@@ -104,15 +102,11 @@ def motif_named(key: str, studio) -> tuple[Design, dict[str, Any], str] | None:
             return None
         return designs()[found.designs[0]], {"stroke": found.stroke}, found.name
     design = designs().get(key)
-    if design is None or design.family != "freehand" or key.startswith(OWN):
+    if design is None or design.family != "freehand" or design.own:
         return None
     return design, {}, design.name
 
 
 def all_motifs() -> list[Design]:
     """Those that ship, by name."""
-    return [
-        each
-        for key, each in designs().items()
-        if each.family == "freehand" and not key.startswith(OWN)
-    ]
+    return [each for each in designs().values() if each.family == "freehand" and not each.own]

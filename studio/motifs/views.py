@@ -9,8 +9,10 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from chorograph_core.designs import designs
 from chorograph_core.designs.attempts import AttemptError, Evenness, drawn_attempt
+from chorograph_core.designs.registry import for_strokes
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
+from studio.accounts.seen import mark_of
 from studio.asking import EditError
 from studio.motifs.asked import attempt_from, stroke_from
 from studio.motifs.models import Attempt
@@ -42,10 +44,12 @@ def own(request: HttpRequest, own_id: int = 0) -> HttpResponse:
     found = get_object_or_404(OwnMotif, pk=own_id, studio=request.studio) if own_id else None
     context: dict = {"item": found, "name": found.name if found else "", "points": "",
                      "kind": found.kind if found else "strip", "status": 200}  # fmt: skip
+    seen = mark_of(found, ["name", "kind", "stroke"]) if found else ""
+    context["seen"] = seen
     if found:
         context |= _shown(found.kind, found.stroke)
     if request.method == "POST":
-        name, kind = plain(request.POST.get("name"), 60), request.POST.get("kind", "strip")
+        name, kind = plain(request.POST.get("name"), 60), _kind_in(request.POST)
         drawn = request.POST.get("points", "")
         context |= {"name": name, "kind": kind, "points": drawn[:200_000]}
         try:
@@ -56,11 +60,20 @@ def own(request: HttpRequest, own_id: int = 0) -> HttpResponse:
                 text = found.stroke
             else:
                 text = stroke_from(request.POST, file).text
-            _keep(request, found, name, "figure" if kind == "figure" else "strip", text)
+            if found is not None and request.POST.get("seen", seen) != seen:
+                # What she drew stays below; what stands on the shelf is shown beside it.
+                words = f"Somebody changed this motif meanwhile; it is called “{found.name}” now."
+                words += " Look, and keep it again."
+                raise EditError(words, "name")
+            _keep(request, found, name, kind, text)
             return redirect("motifs")
         except EditError as error:
             context |= {"fault": str(error), "field": error.field, "status": 422}
     return render(request, "motifs/own.html", context, status=context["status"])
+
+
+def _kind_in(values) -> str:
+    return "figure" if values.get("kind") == "figure" else "strip"
 
 
 def _keep(request: HttpRequest, found: OwnMotif | None, name: str, kind: str, text: str) -> None:
@@ -75,8 +88,7 @@ def _keep(request: HttpRequest, found: OwnMotif | None, name: str, kind: str, te
 
 def _shown(kind: str, stroke: str) -> dict:
     """How a stroke comes out in zones: along a strip, bent; or scattered, and one alone."""
-    keys = ("own_strip",) if kind == "strip" else ("own_figure", "own_single")
-    return {"drawings": [followed(designs()[key], {"stroke": stroke}) for key in keys]}
+    return {"drawings": [followed(each, {"stroke": stroke}) for each in for_strokes(kind)]}
 
 
 @for_studio
@@ -87,7 +99,7 @@ def look(request: HttpRequest) -> HttpResponse:
         made = stroke_from(request.POST, request.FILES.get("file"))
     except EditError as error:
         return render(request, "motifs/_look.html", {"fault": str(error)}, status=422)
-    context = {"said": made.said, **_shown(request.POST.get("kind", "strip"), made.text)}
+    context = {"said": made.said, **_shown(_kind_in(request.POST), made.text)}
     return render(request, "motifs/_look.html", context)
 
 

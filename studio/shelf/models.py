@@ -9,6 +9,7 @@ from django.db import models
 from django.db.models import F, Q, Sum
 from django.db.models.functions import Coalesce
 
+from chorograph_core.designs.registry import for_strokes
 from studio.accounts.models import Studio
 from studio.numbers import number
 
@@ -218,5 +219,5 @@ class OwnMotif(models.Model):
 
     @property
     def designs(self) -> tuple[str, ...]:
-        """The designs that draw it."""
-        return ("own_strip",) if self.kind == "strip" else ("own_figure", "own_single")
+        """The designs that draw it, by key."""
+        return tuple(each.key for each in for_strokes(self.kind))

@@ -97,6 +97,18 @@ class OwnMotifTests(TestCase):
         self.client.post(reverse("own-motif-drop", args=[own.pk]))
         self.assertFalse(OwnMotif.objects.exists())
 
+    def test_two_people_do_not_write_over_each_other(self):
+        own = kept(self.studio)
+        address = reverse("own-motif", args=[own.pk])
+        seen = self.client.get(address).context["seen"]
+        self.client.post(address, {"name": "fence", "kind": "strip", "points": "", "seen": seen})
+        form = {"name": "wall", "kind": "strip", "points": HILL, "seen": seen}
+        late = self.client.post(address, form)
+        self.assertContains(late, "it is called “fence” now", status_code=422)
+        self.assertContains(late, HILL[:40], status_code=422)
+        again = {**form, "seen": late.context["seen"]}
+        self.assertRedirects(self.client.post(address, again), reverse("motifs"))
+
     def test_another_studio_sees_none_of_it(self):
         own = kept(self.studio)
         _, (berta,) = make_studio("Barn")
@@ -284,6 +296,16 @@ class DrawerTests(ChangingCase):
         entry = next(e for e in self.core.legend if any(la.design == "wishbone" for la in e.layers))
         self.assertEqual(len(entry.zones), count + 1)
         self.assertEqual(self.layer("wishbone").settings["pitch"], 0.7)
+
+    def test_a_guide_speaks_in_the_studios_units(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        zone = self.border()[0]
+        for values in ({"guide_kind": "circle", "guide_circle": "9000"},
+                       {"guide_kind": "seam", "guide_width": "900"}):  # fmt: skip
+            answer = self.keep([zone.id], "rope", 422, **values).content.decode()
+            self.assertIn(" cm", answer)
+            self.assertNotIn("″", answer)
 
     def test_half_of_a_whole_and_sisters_that_vary(self):
         sides = [zone.id for zone in self.border()[:2]]

@@ -24,7 +24,6 @@ from studio.jobs.revisions import Conflict, change_job, core_job, create_job, re
 from studio.routes.models import Plan
 from studio.routes.tasks import print_run_sheet
 from studio.tests.helpers import make_job, make_plan, make_studio
-from studio.workbench.tray import is_own
 
 
 def unpack(data: bytes):
@@ -202,7 +201,7 @@ class DrawerTests(WorkCase):
         tiles = re.findall(
             r'data-design="(\w+)".*?<path d="([^"]*)" class="line"', tray.content.decode(), re.S
         )
-        shipped = {key for key, each in designs().items() if not is_own(each)}
+        shipped = {key for key, each in designs().items() if not each.own}
         self.assertEqual({key for key, _ in tiles}, shipped)
         self.assertIn("half_feather", [key for key, _ in tiles[:6]])
         self.assertGreater(sum(bool(path) for _, path in tiles), 15)

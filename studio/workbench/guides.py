@@ -14,11 +14,15 @@ from chorograph_core.designs.guiding import (
     seam_guide,
 )
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.measure import format_length
 from studio.asking import EditError, length_from, points_from
 from studio.jobs.asked import ids_of
 
 KINDS = (("", "none"), ("drawn", "drawn on the sheet"), ("circle", "a circle"),
          ("seam", "along a seam"))  # fmt: skip
+
+WIDEST, CIRCLE = 48.0, (0.5, 200.0)
+"""Inches that a motif may be wide along a guide, and a circle across."""
 
 
 def guide_from(
@@ -33,8 +37,9 @@ def guide_from(
         return (), 0.0
     wide = 0.0
     if str(values.get("guide_width", "")).strip():
+        most = format_length(WIDEST, unit)
         wide = length_from(
-            values, "guide_width", unit, 0, 48, "A motif along a guide is up to 48″ wide."
+            values, "guide_width", unit, 0, WIDEST, f"A motif along a guide is up to {most} wide."
         )
     by_id = {zone.id: zone for zone in core.zones}
     zones = [by_id[name].polygon for name in ids_of(values) if name in by_id]
@@ -42,8 +47,9 @@ def guide_from(
         raise EditError("Choose zones first, then their guide.", "guide")
     try:
         if kind == "circle":
-            across = length_from(values, "guide_circle", unit, 0.5, 200,
-                                 "A circle for a guide is between 1/2″ and 200″ across.")  # fmt: skip
+            low, high = (format_length(each, unit) for each in CIRCLE)
+            across = length_from(values, "guide_circle", unit, *CIRCLE,
+                                 f"A circle for a guide is between {low} and {high} across.")  # fmt: skip
             return circle_guide(max(zones, key=lambda zone: zone.area), across), wide
         if kind == "seam":
             return seam_guide(zones), wide

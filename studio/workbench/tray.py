@@ -30,7 +30,6 @@ WINDOW = 14.0
 FINE = 0.012
 """Share of what is shown by which its lines may be off."""
 WORDS = ((0.7, "suits"), (0.35, "will do"), (0.0, "hardly"))
-ONES = {"own_strip": "along", "own_figure": "scattered", "own_single": "once"}
 KINDS = {"straight": "straight lines", "curved": "curves by ruler", "figure": "figures",
          "edge": "edges", "hand": "by hand"}  # fmt: skip
 
@@ -88,7 +87,7 @@ def _tray(key: tuple, held: Carried) -> Tray:
         used = chosen is not None and chosen.design == design.key
         # A motif of one's own is one of those on the shelf, or the one in use.
         kept = chosen.settings.get("stroke", "") if chosen is not None and used else ""
-        if not is_own(design):
+        if not design.own:
             tiles.append(_tile(design, space, shown, chosen, side))
         elif used and all(stroke != kept for _, _, stroke in own):
             tiles.append(_tile(design, space, shown, chosen, side, stroke=kept))
@@ -96,11 +95,6 @@ def _tray(key: tuple, held: Carried) -> Tray:
         tiles.append(_tile(designs()[key], space, shown, chosen, side, name, stroke))
     tiles.sort(key=lambda tile: -tile.score)
     return Tray(tuple(tiles), outline_path(shown.polygon, 3), frame)
-
-
-def is_own(design: Design) -> bool:
-    """Whether it draws a stroke of one's own, and nothing without one."""
-    return any(p.kind == "stroke" and p.default for p in design.parameters)
 
 
 def _tile(
@@ -114,7 +108,7 @@ def _tile(
     made, fault = drawn_safely(design, shown, settings, chosen.seed if chosen else 0)
     word = next(word for least, word in WORDS if fit.score >= least)
     reason = fault or "; ".join(fit.reasons[-1:])
-    title = f"{name}, {ONES[design.key]}" if name else design.name
+    title = f"{name}, {design.own}" if name else design.name
     path = path_of(made, FINE * side / 2)
     return Tile(design, fit.score, word, reason, _kind(design, made), path, title, stroke)
 

@@ -16,6 +16,8 @@ import shapely
 from shapely.geometry import Polygon
 
 HALVINGS = 34
+REACH = 9.0
+"""Radii within which an island moves rows: beyond, by less than a tenth of its radius."""
 AIMED = 2.6
 """Radii before an island from which the row that meets it draws near to its middle."""
 
@@ -65,10 +67,18 @@ def parted(
         k = int(np.abs(rows[:, at] - island.y).argmin())
         near = np.clip(np.abs(x - island.x) / (AIMED * island.radius), 0, 1)
         bent = island.y + (rows[k] - island.y) * near**2 * (3 - 2 * near)
-        off = rows - rows[k]
-        passing = bent + _streamline(x - island.x, off, island.radius)
-        passing[k] = bent
-        rows = passing
+        # What passes far away lies as it did: beyond so many radii nothing is moved.
+        far = REACH * island.radius
+        low, high = np.searchsorted(x, (island.x - far, island.x + far))
+        here, off = slice(low, high), rows[:, low:high] - rows[k, low:high]
+        close = np.flatnonzero((np.abs(off) < far).any(axis=1))
+        away = np.hypot(x[here] - island.x, off[close]) / far
+        fade = np.clip(1 - away, 0, 1)
+        fade = np.clip(fade * fade * (3 - 2 * fade) * 4, 0, 1)
+        passing = bent[here] + _streamline(x[here] - island.x, off[close], island.radius)
+        rows = rows.copy()
+        rows[close, low:high] += (passing - rows[close, low:high]) * fade
+        rows[k] = bent
         mine[k].append(island)
     return rows, mine
 

@@ -43,6 +43,7 @@ class OwnFigure(FigureFill[OwnFigureSettings]):
     """Figures of one size with a short way from each to the next."""
 
     key = "own_figure"
+    own = "scattered"
     name = "Own motif, scattered"
     stroke = "as it was drawn, on to the next"
     crosses = True

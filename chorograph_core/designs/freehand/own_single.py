@@ -41,6 +41,7 @@ class OwnSingle(FigureMotif[OwnSingleSettings]):
     """As large as has room, with its room kept free of the ground round it."""
 
     key = "own_single"
+    own = "once"
     name = "Own motif, one"
     stroke = "as it was drawn"
     settings_type = OwnSingleSettings

@@ -48,6 +48,7 @@ class OwnStrip(StripMotif[OwnStripSettings]):
     """One stroke after another, each begun where the last one ended."""
 
     key = "own_strip"
+    own = "along"
     name = "Own motif along a strip"
     stroke = "as it was drawn, again and again"
     crosses = True
