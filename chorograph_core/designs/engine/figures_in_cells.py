@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from abc import abstractmethod
 from collections.abc import Callable, Mapping
 from typing import Any, ClassVar, TypeVar
 
@@ -12,8 +11,6 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import (
-    Design,
-    Doorways,
     Fit,
     Linework,
     Run,
@@ -22,6 +19,7 @@ from chorograph_core.designs.contract import (
 )
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.engine.cells import Cell, Walk, cells_in, walks_through
+from chorograph_core.designs.engine.counted import CountedMotif
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import Spiral, joined, walked
 from chorograph_core.designs.engine.wandering import evened
@@ -60,11 +58,10 @@ def room_for(space: Space, margin: float, size: float) -> Fit:
 S = TypeVar("S", bound=Settings)
 
 
-class FigureFill(Design[S]):
+class FigureFill(CountedMotif[S]):
     """A fill of figures in cells. *sized_by* is the setting that says how large they are, and its label; the
     settings have *margin* too."""
 
-    family = "freehand"
     divisible = True
     sized_by: ClassVar[tuple[str, str]]
 
@@ -75,23 +72,11 @@ class FigureFill(Design[S]):
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """At least one figure must have room."""
         s: Any = self.clean(settings)
-        self._refuse_thousands(space, s)
+        self.refuse(space, s)
         return room_for(space, s.margin, self.size_of(s))
 
-    def draw(
-        self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
-        doorways: Doorways | None = None,
-    ) -> Linework:  # fmt: skip
-        """One line for each part of the zone."""
-        s: Any = self.clean(settings)
-        self._refuse_thousands(space, s)
-        return self.fill(space, s, seed)
-
-    @abstractmethod
-    def fill(self, space: Space, s: Any, seed: int) -> Linework:
-        """All figures."""
-
-    def _refuse_thousands(self, space: Space, s: Any) -> None:
+    def refuse(self, space: Space, s: Any) -> None:
+        """Where there would be thousands."""
         field, label = self.sized_by
         count = space.polygon.area / (self.size_of(s) ** 2 * SHARE)
         refuse_thousands(count, MOST, label, field, "figures")

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from abc import abstractmethod
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar, TypeVar
@@ -12,8 +11,6 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import (
-    Design,
-    Doorways,
     Fit,
     Linework,
     Run,
@@ -22,6 +19,7 @@ from chorograph_core.designs.contract import (
     size_of_hand,
 )
 from chorograph_core.designs.engine.axes import axes_at, base_angle
+from chorograph_core.designs.engine.counted import CountedMotif
 from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.guides import guide_within, level_lines
 from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
@@ -40,11 +38,10 @@ SHORTEST = 0.8
 S = TypeVar("S", bound=Settings)
 
 
-class RowMotif(Design[S]):
+class RowMotif(CountedMotif[S]):
     """Rows to and fro. *spaced_by* is the setting that says how close they lie, and its label; *what* a row
     is called; *fewest* must have room. The settings have *margin*, *angle* and *relative*."""
 
-    family = "freehand"
     guided = True
     # Along the edge one passes the turns of other rows.
     crosses = True
@@ -60,7 +57,7 @@ class RowMotif(Design[S]):
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """A few rows must have room."""
         s: Any = self.clean(settings)
-        self._refuse_thousands(space, s)
+        self.refuse(space, s)
         rows = 2 * (space.widest[1] - s.margin) / self.apart(s)
         if rows < self.fewest:
             return Fit(0.15, (f"room for fewer than {self.fewest} {self.what}s: echo instead",))
@@ -70,24 +67,12 @@ class RowMotif(Design[S]):
         """From row to row."""
         return self.apart(self.clean(settings))
 
-    def draw(
-        self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
-        doorways: Doorways | None = None,
-    ) -> Linework:  # fmt: skip
-        """Row after row."""
-        s: Any = self.clean(settings)
-        self._refuse_thousands(space, s)
-        return self.rows(space, s, seed)
-
-    @abstractmethod
-    def rows(self, space: Space, s: Any, seed: int) -> Linework:
-        """All rows."""
-
     def alongside(self, settings: S) -> S:
         """Measured from the top, whatever side is the longest of each."""
         return replace(settings, relative="top")  # type: ignore[call-arg]
 
-    def _refuse_thousands(self, space: Space, s: Any) -> None:
+    def refuse(self, space: Space, s: Any) -> None:
+        """Where there would be thousands."""
         field, label = self.spaced_by
         count = space.polygon.area / self.apart(s) / LONG
         refuse_thousands(count, MOST, label, field, f"{self.what}s")

@@ -33,7 +33,7 @@ class Arches(RowMotif[ArchSettings]):
     settings_type = ArchSettings
     suits = 0.6
 
-    def rows(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """Row after row."""
         high = min(s.height, 0.75 * s.width)
         wide = fitted_width(space, s)

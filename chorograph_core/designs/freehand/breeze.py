@@ -53,7 +53,7 @@ class Breeze(RowMotif[BreezeSettings]):
     spaced_by = ("gap", "Between lines")
     what, fewest, suits = "line", 5, 0.62
 
-    def rows(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """Line after line."""
         rng = np.random.default_rng(seed)
         one, two, three = rng.uniform(0, 2 * math.pi, 3)

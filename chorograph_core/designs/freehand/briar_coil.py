@@ -50,7 +50,7 @@ class BriarCoil(FigureFill[BriarSettings]):
         s = self.clean(settings)
         return s.size * 0.42
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         return figures_through(
             space, s.margin, s.size, 0.12 * s.size, seed,

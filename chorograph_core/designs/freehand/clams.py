@@ -36,7 +36,7 @@ class Clams(RowMotif[ClamSettings]):
         """From row to row: half a scale."""
         return s.width / 2
 
-    def rows(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """Row after row."""
         wide = fitted_width(space, s)
 

@@ -34,7 +34,7 @@ class Curls(FigureFill[CurlSettings]):
         """From turn to turn."""
         return self.clean(settings).pitch
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         pitch = min(s.pitch, s.size / 2)
         kind = Spiral(pitch, pitch * s.ribbon, 0.35, round_middle)

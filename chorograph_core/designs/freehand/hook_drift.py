@@ -43,7 +43,7 @@ class HookDrift(FigureFill[HookSettings]):
         """Between lines."""
         return self.clean(settings).gap
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         gap = s.gap * TRUE
         kind = Spiral(2 * gap, gap, 0.55, pointed_middle)

@@ -59,7 +59,7 @@ class LooseShapes(FigureFill[LooseSettings]):
             {"size": min(s.size, max(1.0, math.floor(1.3 * space.widest[1] * 4) / 4))}
         )
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         rng = np.random.default_rng(seed + 17)
 

@@ -56,7 +56,7 @@ class OwnFigure(FigureFill[OwnFigureSettings]):
         """About half the way from one to the next."""
         return self.clean(settings).size * 0.55
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         line = stroke_points(s.stroke)
 

@@ -54,7 +54,7 @@ class StarsAndLoops(FigureFill[StarSettings]):
         """About half the way from star to loop."""
         return self.clean(settings).size * 0.55
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
 
         own = stroke_points(s.own) if s.own else None

@@ -37,7 +37,7 @@ class Swirls(FigureFill[SwirlSettings]):
         """Between lines."""
         return self.clean(settings).gap
 
-    def fill(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         gap = min(s.gap, s.size / 3) * TRUE
         kind = Spiral(2 * gap, gap, 0.15, round_middle)

@@ -52,7 +52,7 @@ class WavyRows(RowMotif[WavySettings]):
     settings_type = WavySettings
     suits = 0.68
 
-    def rows(self, space, s, seed):
+    def drawn(self, space, s, seed):
         """Row after row."""
         high = min(s.height, 0.32 * s.period)
         rng = np.random.default_rng(seed)
