@@ -17,9 +17,11 @@ from chorograph_core.designs.engine.lanes import (
     how_strip,
     strip_width,
 )
-from chorograph_core.designs.settings import Settings
+from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
 
+MOST = 6000
+"""Units in a zone: a border of a large quilt has some hundreds."""
 APART = 0.1
 """Inches by which an end must lie elsewhere to be another."""
 
@@ -40,6 +42,7 @@ class StripMotif(Design[S]):
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """It wants a strip."""
         s: Any = self.clean(settings)
+        self._refuse_thousands(space, s)
         return how_strip(space, s.margin, s.along, self.proportion(s), self.units)
 
     def proportion(self, s: Any) -> float:
@@ -56,7 +59,9 @@ class StripMotif(Design[S]):
         doorways: Doorways | None = None,
     ) -> Linework:  # fmt: skip
         """One line along each part of the zone, from the end nearer to the first doorway."""
-        return self._drawn(space, self.clean(settings), seed, doorways)
+        s: Any = self.clean(settings)
+        self._refuse_thousands(space, s)
+        return self._drawn(space, s, seed, doorways)
 
     def _drawn(
         self, space: Space, s: Any, seed: int = 0, doorways: Doorways | None = None, more: int = 0
@@ -91,6 +96,14 @@ class StripMotif(Design[S]):
                 seen.append(ends)
                 found.append(each)
         return tuple(found)
+
+    def _refuse_thousands(self, space: Space, s: Any) -> None:
+        wide = strip_width(space, s.margin, s.along)
+        if wide <= 0:
+            return
+        count = space.polygon.area / (wide * wide * self.proportion(s)) * getattr(s, "rows", 1)
+        label = next(p.label for p in self.parameters if p.key == "pitch")
+        refuse_thousands(count, MOST, label, "pitch", self.units)
 
     def corner_figure(self, s: S) -> CornerFigure | None:
         """What stands in the corners that a strip turns; None where the motif turns them itself."""
