@@ -14,7 +14,7 @@ from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
 from chorograph_core.route.holding import Holding
 from chorograph_core.route.laying_out import Layout
-from chorograph_core.route.model import FollowedPath
+from chorograph_core.route.model import TOLERANCE, FollowedPath, State
 from chorograph_core.route.moves import CutMove, LinkMove, RunMove
 from chorograph_core.route.network import Trail, as_drawn
 from chorograph_core.route.one_way import WAYS, parts_of
@@ -106,12 +106,30 @@ class Follower:
         self.writer.secure(self._edges.pop(reach, ()), reach)
         self.writer.secure(self._holds.pop(reach, ()), reach, "hold")
 
-    def baste_all(self, works: Sequence[Work], passes: Sequence[Pass]) -> None:
-        """Baste the whole quilt, pass after pass, before anything else."""
+    def take_up(self, state: State) -> None:
+        """Go on where the needle is down; cut first where nothing that is left begins there."""
+        if state.needle is None:
+            return
+        self.writer.stands_at(np.array(state.needle))
+        network = self.lay.network
+        if len(network.spots) and state.thread == self.writer.threaded:
+            off = np.hypot(*(network.spots - state.needle).T)
+            if off.min() <= TOLERANCE:
+                self._at = int(off.argmin())
+                self._reached = next(
+                    (each for each in self.lay.passes if each.number == self.writer.reach), None
+                )
+
+    def baste_all(
+        self, works: Sequence[Work], passes: Sequence[Pass], at_first: bool = True
+    ) -> None:
+        """Baste the whole quilt, pass after pass, before anything else; it lies in its first pass, or where it
+        was left."""
         if not works or not (self._edges or self._holds):
             return
         first = works[0].stage
-        self.writer.at_pass(passes[0].number)
+        if at_first:
+            self.writer.at_pass(passes[0].number)
         self.writer.thread(first.thread, first.kind)
         for each in passes:
             self.writer.roll_to(each.number)

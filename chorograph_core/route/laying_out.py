@@ -22,7 +22,7 @@ from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
-from chorograph_core.route.model import Policy, State
+from chorograph_core.route.model import TOLERANCE, Policy, State
 from chorograph_core.route.network import Network, as_drawn
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
@@ -140,13 +140,22 @@ class Layout:
     _patches: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
 
+def passes_for(
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine, policy: Policy
+) -> tuple[Pass, ...]:  # fmt: skip
+    """Where the quilt is rolled on for all that is *drawn*. Raises `chorograph_core.route.passes.OutOfReach`."""
+    return passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
+                     _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
+
+
 def laid_out(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine,
-    policy: Policy, state: State, cache: DrawingCache,
+    policy: Policy, state: State, cache: DrawingCache, passes: tuple[Pass, ...] | None = None,
 ) -> Layout:  # fmt: skip
-    """Lay out all *drawn* work. Raises `chorograph_core.route.passes.OutOfReach`."""
-    passes = passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
-                       _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
+    """Lay out all *drawn* work in *passes*, or in those that serve it best. Raises
+    `chorograph_core.route.passes.OutOfReach`."""
+    if passes is None:
+        passes = passes_for(chart, zones, drawn, machine, policy)
     figures = figures_in(drawn)
     stations = stations_of(chart, zones, passes)
     station_of = {zone: k for k, station in enumerate(stations) for zone in station.zones}
@@ -164,9 +173,7 @@ def laid_out(
         _part_links(network, passes, policy, machine.rates)
         _part_links(seams, passes, policy, machine.rates)
     on_network, on_seams = (Terrain(each, stations, passes) for each in (network, seams))
-    for link in seams.links:
-        if link.thread and link.seam in state.done:
-            link.thread = ""
+    _leave_out_sewn(seams, state)
     required: dict[str, list[int]] = {one.thread: [] for one in drawn if one.role == "ditch"}
     for number, link in enumerate(seams.links):
         if link.thread:
@@ -185,6 +192,22 @@ def laid_out(
     lay.levels = {name: shape.bounds[1::2] for name, shape in shapes.items()}
     _assign(lay)
     return lay
+
+
+def _leave_out_sewn(seams: Network, state: State) -> None:
+    """Take back the stitching of links that are stitched already."""
+    for link in seams.links:
+        if link.thread and link.seam in state.done:
+            link.thread = ""
+    if not state.sewn:
+        return
+    asked = [number for number, link in enumerate(seams.links) if link.thread]
+    sewn = shapely.multilinestrings([shapely.linestrings(line) for line in state.sewn])
+    shapely.prepare(sewn)
+    middles = shapely.points(seams.middles[asked].reshape(-1, 2))
+    for number, there in zip(asked, shapely.dwithin(sewn, middles, TOLERANCE), strict=True):
+        if there:
+            seams.links[number].thread = ""
 
 
 def _border_seams(chart: Chart, seams: Network) -> set[int]:

@@ -9,6 +9,7 @@ from typing import Annotated, Literal
 import numpy as np
 from msgspec import Meta
 
+from chorograph_core.designs.contract import Run
 from chorograph_core.measure.limits import Harm
 from chorograph_core.route.passes import Pass
 
@@ -99,14 +100,36 @@ class Stage:
         return ":".join(filter(None, (self.kind, self.thread, self.technique)))
 
 
+@dataclass(frozen=True, eq=False)
+class Begun:
+    """A run that was left in its middle: its name, the lines of it that are stitched, each (n, 2), and what
+    of it is left, as runs that go on from there."""
+
+    run: str
+    stitched: tuple[np.ndarray, ...]
+    rest: tuple[Run, ...]
+
+
 @dataclass(frozen=True)
 class State:
-    """Where the work stands. *done* names runs (zone/layer/figure) and seams that are stitched;
-    *thread* is in the needle, *bobbin* the inches left on it (None: a full one)."""
+    """Where the work stands. *done* names what is finished: runs (zone/layer/figure), seams, basted edges,
+    tucks, marks. *begun* are runs left in their middle, *sewn* lines (n, 2) in the ditch of seams that are not
+    done altogether. *thread* is in the needle, *bobbin* the inches left on it (None: a full one). *needle* is
+    where it is down; None where the thread is cut. *lies* is how many inches down the quilt the pass begins
+    that is under the machine; None where it has yet to be loaded."""
 
     done: frozenset[str] = frozenset()
     thread: str = ""
     bobbin: float | None = None
+    begun: tuple[Begun, ...] = ()
+    sewn: tuple[np.ndarray, ...] = field(default=(), compare=False)
+    needle: tuple[float, float] | None = None
+    lies: float | None = None
+
+    @property
+    def fresh(self) -> bool:
+        """Whether nothing was done yet."""
+        return not (self.done or self.begun or self.sewn)
 
 
 @dataclass(frozen=True)

@@ -11,6 +11,7 @@ from dataclasses import replace
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.contract import Run
 from chorograph_core.designs.drawing import broken_ban
 from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import LayerLinework
@@ -19,7 +20,7 @@ from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
 from chorograph_core.route.holding import Holding, basted_first, hold_lines
-from chorograph_core.route.laying_out import laid_out
+from chorograph_core.route.laying_out import laid_out, passes_for
 from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
 from chorograph_core.route.securing import Tucks, edge_lines, secures, tuck_spots
@@ -27,7 +28,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 10
+ENGINE = 11
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -90,8 +91,11 @@ class _Planning:
         cache = cache if cache is not None else DrawingCache()
         _refuse_banned(chart, zones, drawn, policy)
         self.tell(0.05, "laying out the seams")
-        self.drawn = [_left_of(one, self.state) for one in wholes(drawn)]
-        self.lay = laid_out(chart, zones, self.drawn, machine, policy, self.state, cache)
+        drawn = wholes(drawn)
+        self.drawn = [_left_of(one, self.state) for one in drawn]
+        # Wherever the work stands, the quilt is rolled on at the same places.
+        passes = None if self.state.fresh else passes_for(chart, zones, drawn, machine, policy)
+        self.lay = laid_out(chart, zones, self.drawn, machine, policy, self.state, cache, passes)
         self.cut = machine.cut_seconds / 60
         self.writer = StepWriter(
             self.lay.network, self.lay.seams, machine, policy, self.drawn, self.state
@@ -134,18 +138,29 @@ class _Planning:
         after = sum(len(one.linework.runs) for one in self.lay.drawn)
         return self.policy.oversized == "less" and quick and after > before
 
+    def _lies(self) -> int:
+        """The number of the pass that is under the machine; 0 where the quilt is loaded as the work asks."""
+        down = self.state.lies
+        if down is None:
+            return 0
+        return min(self.lay.passes, key=lambda each: abs(each.top - down)).number
+
     def route(self) -> Route:
-        works = works_of(self.lay, self.policy)
+        lies = self._lies()
+        works = works_of(self.lay, self.policy, lies)
         kinds: dict[str, list[Work]] = defaultdict(list)
         for work in works:
             kinds[work.stage.name].append(work)
         for number, (name, members) in enumerate(kinds.items()):
             self.tell(0.15 + 0.5 * number / len(kinds), f"paths for {name.replace(':', ' in ')}")
             find_ways(members, self.cut, self.policy.effort, self.policy.orders)
+        if lies:
+            self.writer.at_pass(lies)
         if basted_first(self.machine, self.policy):
-            self.follower.baste_all(works, self.lay.passes)
-        elif works:
+            self.follower.baste_all(works, self.lay.passes, at_first=not lies)
+        elif works and not lies:
             self.writer.at_pass(works[0].stage.reach)
+        self.follower.take_up(self.state)
         for number, work in enumerate(works):
             stage = work.stage
             self.tell(0.65 + 0.25 * number / len(works),
@@ -183,12 +198,14 @@ def _refuse_banned(
 
 def _left_of(one: LayerLinework, state: State) -> LayerLinework:
     """What of some linework is still to be stitched; its runs keep the names they had."""
-    if not state.done or not any(one.key(k) in state.done for k in range(len(one.linework.runs))):
+    begun = {each.run: each.rest for each in state.begun}
+    names = [one.key(k) for k in range(len(one.linework.runs))]
+    if state.fresh or not any(name in state.done or name in begun for name in names):
         return one
-    runs = tuple(
-        replace(run, figure=run.figure or str(k))
-        for k, run in enumerate(one.linework.runs)
-        if one.key(k) not in state.done
-    )
+    runs: list[Run] = []
+    for k, (name, run) in enumerate(zip(names, one.linework.runs, strict=True)):
+        if name not in state.done:
+            left = begun.get(name, (run,))
+            runs += [replace(each, figure=run.figure or str(k)) for each in left]
     # With single runs gone the design is not drawn again: it would bring them back.
-    return replace(one, linework=replace(one.linework, runs=runs), pattern=None)
+    return replace(one, linework=replace(one.linework, runs=tuple(runs)), pattern=None)

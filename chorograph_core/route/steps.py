@@ -14,6 +14,7 @@ from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail, along, joined
 from chorograph_core.route.one_way import parts_of
 from chorograph_core.route.passes import Pass
+from chorograph_core.route.progress import ended
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
 from chorograph_core.route.spool import Spool
@@ -51,23 +52,27 @@ class StepWriter:
         self.down = False
         self._rolling: dict[int, Pass] = {}
         self._waiting: np.ndarray | None = None
-        self._mark_all()
+        self._stood = NOWHERE
+        self._mark_all(state)
 
-    def _mark_all(self) -> None:
+    def _mark_all(self, state: State) -> None:
         """Marks come first, as one step for each entry and layer that needs any."""
         groups: dict[tuple[str, int], list] = {}
         for one in self._drawn:
-            if one.linework.marks:
+            if one.linework.marks and one.linework.runs:
                 groups.setdefault((one.entry, one.layer), []).append(one)
         rates = self.machine.rates
-        for (entry, _), members in groups.items():
+        for (entry, layer), members in groups.items():
+            name = f"mark:{entry}/{layer}"
+            if name in state.done:
+                continue
             marks = [mark for one in members for mark in one.linework.marks]
             dots = sum(len(mark.points) for mark in marks if mark.kind == "dot")
             inches = sum(length(mark.points) for mark in marks if mark.kind == "line")
             what = ", ".join(dict.fromkeys(mark.label for mark in marks))
             self.steps.append(
                 Step("mark", NOWHERE, dots * rates.mark_dot + inches * rates.mark_inch,
-                     entry=entry, how=members[0].design, count=len(marks),
+                     entry=entry, run=name, how=members[0].design, count=len(marks),
                      reason=f"{what}, in {len(members)} zones: {inches:.0f}″ of line")
             )  # fmt: skip
 
@@ -130,6 +135,10 @@ class StepWriter:
     def at_pass(self, reach: int) -> None:
         """Where the quilt lies when the work begins."""
         self.reach = reach
+
+    def stands_at(self, spot: np.ndarray) -> None:
+        """The needle is down at *spot* (2,) when the work begins."""
+        self.down, self._stood = True, spot.reshape(1, 2)
 
     def look_up(self, station: str, path: str, title: str, fresh: bool, follows: bool) -> None:
         """Read *path* and see how it lies at *station*; what comes next is done there."""
@@ -244,7 +253,7 @@ class StepWriter:
         for step in reversed(self.steps):
             if len(step.points):
                 return step.points[-1:]
-        return NOWHERE
+        return self._stood
 
     def _travel(self, way: list[tuple[int, int]], zone: str) -> None:
         """Go along links; neighbours of one kind become one step."""
@@ -393,10 +402,4 @@ class StepWriter:
 
     def end(self, before: State) -> State:
         """Where the work stands once all steps are done."""
-        done = {
-            step.run
-            for step in self.steps
-            if step.kind in ("secure", "tuck") or (step.kind == "stitch" and not step.seams)
-        }
-        seams = {seam for step in self.steps for seam in step.seams}
-        return State(before.done | done | seams, self._thread, max(self.spool.on_bobbin, 0.0))
+        return ended(self.steps, before, max(self.spool.on_bobbin, 0.0))

@@ -62,10 +62,11 @@ def zones_under(trail: Trail) -> tuple[str, ...]:
     return (trail.zone,) if figure is None else figure.zones
 
 
-def works_of(lay: Layout, policy: Policy) -> list[Work]:
-    """All that is done, stage by stage, without the ways through it."""
+def works_of(lay: Layout, policy: Policy, lies: int = 0) -> list[Work]:
+    """All that is done, stage by stage, without the ways through it; *lies* is the pass under the machine, if
+    the quilt is on it."""
     groups = techniques_of(lay, policy)
-    return [_gathered(lay, stage, policy, groups) for stage in stages_of(lay, policy, groups)]
+    return [_gathered(lay, stage, policy, groups) for stage in stages_of(lay, policy, groups, lies)]
 
 
 def path_of(lay: Layout, work: Work, k: int) -> tuple:
@@ -81,7 +82,9 @@ def path_of(lay: Layout, work: Work, k: int) -> tuple:
     return (work.stage.name, work.classes[k])
 
 
-def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> list[Stage]:
+def stages_of(
+    lay: Layout, policy: Policy, groups: list[tuple[int, str]], lies: int = 0
+) -> list[Stage]:
     """What is done one after the other, as data, in the order of the policy.
 
     ``"quilt"``: ditches of the whole quilt, thread by thread, then fillings; the quilt is rolled
@@ -107,6 +110,9 @@ def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> lis
     # Who has basted the whole quilt stands at its lower end.
     basted = policy.days == "basted" and len(lay.passes) > 1
     numbers = [each.number for each in lay.passes][:: -1 if basted else 1]
+    there = _stages_with_work(lay, policy, groups)
+    if lies:
+        numbers = _from_where_it_lies(numbers, lies, {stage.reach for stage in there})
     made: list[Stage] = []
     if policy.stabilise == "zone":
         made = _by_place(lay, sorts, numbers)
@@ -115,18 +121,40 @@ def stages_of(lay: Layout, policy: Policy, groups: list[tuple[int, str]]) -> lis
             Stage(kind, thread, reach, group) for reach in numbers for kind, thread, group in sorts
         ]
     else:
-        down = True
-        for kind, thread, group in sorts:
-            made += [
-                Stage(kind, thread, reach, group) for reach in (numbers if down else numbers[::-1])
-            ]
-            down = not down
+        made = _swept(sorts, sorted(numbers) if lies else numbers, lies, there)
     if lay.through:
         made = _rolled_after(lay, policy, made, sorts)
     if policy.edges == "border":
         made = [one for stage in made for one in _border_first(stage)]
-    there = _stages_with_work(lay, policy, groups)
     return [stage for stage in made if stage in there]
+
+
+def _swept(
+    sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int], lies: int, there: set[Stage]
+) -> list[Stage]:
+    """Kind after kind through all passes, down and up by turns; where the quilt lies under the machine, always
+    from whichever end of what is left is nearer."""
+    made: list[Stage] = []
+    at, down = lies, True
+    for kind, thread, group in sorts:
+        mine = [Stage(kind, thread, reach, group) for reach in numbers]
+        left = [stage.reach for stage in mine if stage in there]
+        if lies and left:
+            down = abs(left[0] - at) <= abs(left[-1] - at)
+            at = left[-1] if down else left[0]
+        made += mine if down else mine[::-1]
+        down = not down
+    return made
+
+
+def _from_where_it_lies(numbers: list[int], lies: int, worked: set[int]) -> list[int]:
+    """Passes in the order in which they are done, from the one under the machine: on to the last with work, then
+    what lies before; or the other way where that end is nearer."""
+    low, high = min(worked, default=lies), max(worked, default=lies)
+    ahead = [k for k in numbers if k >= lies]
+    behind = [k for k in reversed(numbers) if k < lies]
+    ahead, behind = sorted(ahead), sorted(behind, reverse=True)
+    return behind + ahead if lies - low < high - lies and low < lies else ahead + behind
 
 
 def _rolled_after(

@@ -32,7 +32,7 @@ __all__ = ["replay"]
 
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
-    done: frozenset[str] = frozenset(), threaded: str = "", passes=(), tucks=None,
+    done: frozenset[str] = frozenset(), threaded: str = "", passes=(), tucks=None, since=None,
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
@@ -40,7 +40,8 @@ def replay(
     thread, zone, run, how, reach, station and path. What *done* names was stitched before and may not
     come again; *threaded* is in the needle as they begin. With *machine* the sums are checked too, and
     that the *passes* (number, top, bottom) are no deeper than it reaches. *tucks* says how many each side of
-    the border takes.
+    the border takes. Of the state *since* which they go on: lines of runs that were left in their middle, lines
+    in the ditch that are sewn, where the needle is down and which pass is under the machine.
     """
     faults: list[str] = []
     runs = {}
@@ -52,22 +53,25 @@ def replay(
                 runs[one.key(number)] = (one, run)
     one_way = machine.directions if machine is not None and machine.directions in GOOD else ""
     rolled = policy.oversized == "roll" and (machine is None or machine.kind == "frame")
-    faults += needle_faults(steps, threaded)
+    begun = {} if since is None else {each.run: each.stitched for each in since.begun}
+    faults += needle_faults(steps, threaded, None if since is None else since.needle)
     shapes = {zone.id: zone.polygon for zone in zones}
     figures = figures_in(asked)
     shapes |= {key: figure.space.polygon for key, figure in figures.items()}
-    faults += reach_faults(chart, passes, machine, steps)
+    faults += reach_faults(chart, passes, machine, steps, None if since is None else since.lies)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += tuck_faults(chart, tucks or {}, passes, steps, done)
     faults += holding_faults(chart, zones, figures, policy, machine, steps, done)
     faults += path_faults(steps, one_way)
     faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)
-    faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled)
-    faults += ditch_faults(chart, asked, steps, done)
+    faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled, begun)
+    faults += ditch_faults(chart, asked, steps, done, () if since is None else since.sewn)
     faults += order_faults(chart, shapes, runs, policy, steps, passes)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
     faults += place_faults(chart, zones, outlined, policy, steps)
     if machine is not None:
-        faults += sum_faults(runs, machine, steps)
+        # Of what was begun before only a part is ruled now.
+        whole = {key: each for key, each in runs.items() if key not in begun}
+        faults += sum_faults(whole, machine, steps)
     return faults

@@ -10,8 +10,9 @@ from chorograph_core.chart.seams import seam_names
 from chorograph_core.route.replay.measuring import NEAR
 
 
-def ditch_faults(chart, drawn, steps, done) -> list[str]:
-    """All that was asked to be stitched in the ditch is, and nothing of it twice."""
+def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
+    """All that was asked to be stitched in the ditch is, and nothing of it twice; *sewn* are lines that were
+    stitched before."""
     lines = [
         shapely.linestrings(run.points)
         for one in drawn
@@ -27,6 +28,9 @@ def ditch_faults(chart, drawn, steps, done) -> list[str]:
     wanted = shapely.union_all(lines, grid_size=1e-4)
     if done:
         wanted = _not_done(chart, wanted, done)
+    if sewn:
+        before = shapely.union_all([shapely.linestrings(line) for line in sewn], grid_size=1e-4)
+        wanted = wanted.difference(before.buffer(NEAR, cap_style="flat"))
     stitched = shapely.linestrings(next(s.points for s in made)) if len(made) == 1 else (
         shapely.union_all([shapely.linestrings(s.points) for s in made], grid_size=1e-4)
         if made else shapely.from_wkt("LINESTRING EMPTY"))  # fmt: skip

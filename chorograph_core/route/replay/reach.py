@@ -10,8 +10,8 @@ DEEPER = 0.01
 """Inches that a pass may be deeper than the machine reaches: figures are rounded."""
 
 
-def reach_faults(chart, passes, machine, steps) -> list[str]:
-    """Nothing is stitched out of reach; the quilt is rolled where the steps say, and the needle is
+def reach_faults(chart, passes, machine, steps, down_the_quilt=None) -> list[str]:
+    """*down_the_quilt* is where the pass begins that is under the machine before the first step. Nothing is stitched out of reach; the quilt is rolled where the steps say, and the needle is
     where it still can be reached, or the thread is cut."""
     faults: list[str] = []
     windows = {each.number: each for each in passes}
@@ -29,6 +29,8 @@ def reach_faults(chart, passes, machine, steps) -> list[str]:
                     f"pass {each.number} is {each.bottom - each.top:.2f} deep, {depth:.2f} is reached"
                 )
     lies = next((step.reach for step in steps), 1)
+    if down_the_quilt is not None:
+        lies = min(windows.values(), key=lambda each: abs(each.top - down_the_quilt)).number
     position, down = np.zeros(2), False
     for number, step in enumerate(steps, 1):
         if step.kind == "roll":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from types import SimpleNamespace
 
 import numpy as np
 import shapely
@@ -17,16 +18,19 @@ WHERE_PARTS_MEET = 1.4
 """The same for a filling drawn in parts: where two meet it may be that much wider than anywhere before."""
 AT_DOOR = 0.05
 """Inches within which a line that was drawn again must begin and end at a doorway."""
+TWICE = 0.5
+"""Inches of a line that was left and taken up again that may lie along what was stitched before: it crosses it."""
 INCHES, GAP = 0.15, 1.1
 """How much the inches of a line that was drawn again may differ, and how many times wider its largest
 gap may be, than those of the first drawing."""
 
 
 def run_faults(
-    asked, shapes, policy, steps, passes, one_way: str = "", rolled: bool = False
+    asked, shapes, policy, steps, passes, one_way: str = "", rolled: bool = False, begun=None
 ) -> list[str]:
-    """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn."""
-    faults = []
+    """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn; of those
+    *begun* before, only what was not stitched."""
+    faults, begun = [], begun or {}
     found: dict[str, list] = defaultdict(list)
     last_run, closed_runs = "", set()
     for number, step in enumerate(steps, 1):
@@ -54,6 +58,10 @@ def run_faults(
             continue
         if {step.thread for step in parts} != {one.thread}:
             faults.append(f"{key} is stitched in the wrong thread")
+        if key in begun:
+            fault = _gone_on(one, run, begun[key], parts, shapes.get(one.zone))
+            faults += [f"{key} {fault}"] if fault else []
+            continue
         if not _held(run, passes) and not _asked_whole(one, rolled):
             fault = ""
             same = one_way and _same_stitching(parts, run)
@@ -92,6 +100,27 @@ def _same_in_parts(parts, run) -> bool:
     if abs(made.length - drawn.length) > NEAR + 1e-4 * drawn.length:
         return False
     return _close(made, drawn) and _close(drawn, made)
+
+
+def _gone_on(one: LayerLinework, run, before, parts, shape) -> str:
+    """What is wrong with a run that was begun *before* and is stitched to its end: together they must be what
+    was drawn, with nothing of it twice."""
+    earlier = [SimpleNamespace(kind="stitch", points=np.asarray(line)) for line in before]
+    lines = [*earlier, *(step for step in parts if step.kind == "stitch")]
+    if _same_stitching(lines, run):
+        return ""
+    made = [shapely.linestrings(step.points) for step in lines]
+    if (twice := _twice_over(made[: len(earlier)], made[len(earlier) :])) > TWICE:
+        return f"is stitched twice over for {twice:.1f} inches"
+    return _filled_otherwise(run, [*earlier, *parts], shape, WHERE_PARTS_MEET) if shape is not None else "is not as drawn"
+
+
+def _twice_over(before, after) -> float:
+    """Inches of the lines *after* that lie along those *before*."""
+    if not before or not after:
+        return 0.0
+    old = shapely.unary_union(before).buffer(NEAR)
+    return float(sum(line.intersection(old).length for line in after))
 
 
 def _same_stitching(parts, run) -> bool:
