@@ -32,6 +32,7 @@ INSTALLED_APPS = [
     "studio.outbox",
     "studio.bookings",
     "studio.photos",
+    "studio.progress",
     "studio.charting",
     "studio.workbench",
     "studio.agenda",

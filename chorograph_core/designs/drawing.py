@@ -99,7 +99,8 @@ def draw_legend(
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
     around = Surroundings(chart, zones)
-    ground = _Ground(around, limit, foot_radius, rulers, cache or DrawingCache())
+    ground = _Ground(around, limit, foot_radius, rulers,
+                     cache if cache is not None else DrawingCache())  # fmt: skip
     drawn: list[LayerLinework] = []
     for entry in entries:
         if only is not None and entry.id not in only:

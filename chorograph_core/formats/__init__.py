@@ -14,6 +14,7 @@ from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
 from chorograph_core.formats.route_files import read_steps, route_json, route_summary, route_svg
 from chorograph_core.formats.run_sheet import RunSheet, places_in_words, run_sheet
+from chorograph_core.formats.state_files import read_state, state_values
 
 __all__ = [
     "FORMAT",
@@ -26,11 +27,13 @@ __all__ = [
     "places_in_words",
     "read_archive",
     "read_document",
+    "read_state",
     "read_steps",
     "route_json",
     "route_summary",
     "route_svg",
     "run_sheet",
+    "state_values",
     "write_archive",
     "write_document",
 ]

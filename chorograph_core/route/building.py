@@ -51,7 +51,7 @@ def build(
     chains = chains_of(chart, zones, drawn)
     shapes = shapes or {zone.id: zone.polygon for zone in zones}
     # A first answer takes the lines as they are drawn: to draw others is a third of its time.
-    ports = _Ports(drawn, cache or DrawingCache(), shapes, policy.effort > 0)
+    ports = _Ports(drawn, cache if cache is not None else DrawingCache(), shapes, policy.effort > 0)
     network = Network()
     bridges = _bridges(chains)
     places = np.concatenate([ports.points, bridges.reshape(-1, 2)])

@@ -123,8 +123,8 @@ class Follower:
     def baste_all(
         self, works: Sequence[Work], passes: Sequence[Pass], at_first: bool = True
     ) -> None:
-        """Baste the whole quilt, pass after pass, before anything else; it lies in its first pass, or where it
-        was left."""
+        """Baste the whole quilt, pass after pass, before anything else; it lies in its first pass, or where
+        it was left."""
         if not works or not (self._edges or self._holds):
             return
         first = works[0].stage

@@ -143,7 +143,8 @@ class Layout:
 def passes_for(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine, policy: Policy
 ) -> tuple[Pass, ...]:  # fmt: skip
-    """Where the quilt is rolled on for all that is *drawn*. Raises `chorograph_core.route.passes.OutOfReach`."""
+    """Where the quilt is rolled on for all that is *drawn*. Raises
+    `chorograph_core.route.passes.OutOfReach`."""
     return passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
                      _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
 

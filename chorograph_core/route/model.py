@@ -113,10 +113,10 @@ class Begun:
 @dataclass(frozen=True)
 class State:
     """Where the work stands. *done* names what is finished: runs (zone/layer/figure), seams, basted edges,
-    tucks, marks. *begun* are runs left in their middle, *sewn* lines (n, 2) in the ditch of seams that are not
-    done altogether. *thread* is in the needle, *bobbin* the inches left on it (None: a full one). *needle* is
-    where it is down; None where the thread is cut. *lies* is how many inches down the quilt the pass begins
-    that is under the machine; None where it has yet to be loaded."""
+    tucks, marks. *begun* are runs left in their middle, *sewn* lines (n, 2) in the ditch of seams that are
+    not done altogether. *thread* is in the needle, *bobbin* the inches left on it (None: a full one).
+    *needle* is where it is down; None where the thread is cut. *lies* is how many inches down the quilt the
+    pass begins that is under the machine; None where it has yet to be loaded."""
 
     done: frozenset[str] = frozenset()
     thread: str = ""

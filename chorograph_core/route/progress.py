@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -73,23 +73,21 @@ def cut_off(state: State) -> State:
     return replace(state, needle=None)
 
 
-def runs_in(names: Iterable[str], zones: Collection[str]) -> set[str]:
-    """Those of some runs (zone/layer/figure) that lie in one of *zones*."""
-    return {name for name in names if "/" in name and name.rsplit("/", 2)[0] in zones}
+def with_bobbin(state: State, inches: float) -> State:
+    """The same with a bobbin that holds so many *inches*."""
+    return replace(state, bobbin=inches)
 
 
 def _parted(
     steps: Sequence[Step], seconds: float, chart: Chart
 ) -> tuple[list[Step], Step | None, list[Step]]:
     """The steps that are over, the part that is of the one under the needle, and what is left."""
-    at = 0.0
-    for number, step in enumerate(steps):
-        if at + step.seconds > seconds + 1e-6:
-            break
-        at += step.seconds
-    else:
+    ends = np.cumsum([step.seconds for step in steps])
+    number = int(np.searchsorted(ends, seconds + 1e-6, side="right"))
+    if number >= len(steps):
         return list(steps), None, []
     step, past = steps[number], list(steps[:number])
+    at = float(ends[number]) - step.seconds
     if step.kind not in MOVES or len(step.points) < 2 or step.seconds <= 0:
         return past, None, list(steps[number:])
     share = (seconds - at) / step.seconds
@@ -111,7 +109,9 @@ def _stop(step: Step, share: float, chart: Chart) -> int:
         return 0
     if step.seams:
         corners = {
-            tuple(np.round(spot, 2)) for patch in chart.patches for spot in patch.polygon.exterior.coords
+            tuple(np.round(spot, 2))
+            for patch in chart.patches
+            for spot in patch.polygon.exterior.coords
         }
         while stop > 0 and tuple(np.round(step.points[stop], 2)) not in corners:
             stop -= 1
@@ -164,9 +164,7 @@ def _rest_of(run: str, steps: Sequence[Step]) -> tuple[Run, ...]:
             positions.append(position)
     # A way along an edge at either end is no stitching that is left.
     made = [_trimmed(each) for each in made]
-    return tuple(
-        _joined(each, where) for each, where in zip(made, positions, strict=True) if each
-    )
+    return tuple(_joined(each, where) for each, where in zip(made, positions, strict=True) if each)
 
 
 def _trimmed(steps: list[Step]) -> list[Step]:

@@ -132,8 +132,8 @@ def stages_of(
 def _swept(
     sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int], lies: int, there: set[Stage]
 ) -> list[Stage]:
-    """Kind after kind through all passes, down and up by turns; where the quilt lies under the machine, always
-    from whichever end of what is left is nearer."""
+    """Kind after kind through all passes, down and up by turns; where the quilt lies under the machine,
+    always from whichever end of what is left is nearer."""
     made: list[Stage] = []
     at, down = lies, True
     for kind, thread, group in sorts:
@@ -148,8 +148,8 @@ def _swept(
 
 
 def _from_where_it_lies(numbers: list[int], lies: int, worked: set[int]) -> list[int]:
-    """Passes in the order in which they are done, from the one under the machine: on to the last with work, then
-    what lies before; or the other way where that end is nearer."""
+    """Passes in the order in which they are done, from the one under the machine: on to the last with work,
+    then what lies before; or the other way where that end is nearer."""
     low, high = min(worked, default=lies), max(worked, default=lies)
     ahead = [k for k in numbers if k >= lies]
     behind = [k for k in reversed(numbers) if k < lies]

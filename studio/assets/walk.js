@@ -166,6 +166,7 @@ export class Walk {
 
   seek(time) {
     this.at = Math.min(this.total, Math.max(0, time));
+    this.moved = true;
     this.repaint();
     this.terrain();
   }
@@ -237,6 +238,11 @@ export class Walk {
     pen.moveTo(EDGE, base + 0.5);
     pen.lineTo(width - EDGE, base + 0.5);
     pen.stroke();
+    if (this.done) {
+      // What is behind her.
+      pen.fillStyle = colour("verdigris");
+      pen.fillRect(EDGE, base + 1, across(this.done) - EDGE, 4);
+    }
     pen.font = "13px Commissioner, sans-serif";
     let lastName = -1e9;
     for (const step of this.steps) {

@@ -43,8 +43,13 @@ export function work(place) {
     try {
       walk = new Walk(await fetchPacked(place.dataset.steps), () => lines.paint());
       lines.walk = walk;
+      const done = document.getElementById("profile").dataset.done;
+      if (done) walk.done = Number(done);
       walk.attach(document.getElementById("terrain"));
       if (kept !== null) walk.seek(kept);
+      else if (done) walk.seek(walk.done);
+      // Where one looks at first is nowhere she said she was.
+      walk.moved = kept !== null;
       if (onProfile) document.getElementById("terrain").focus();
       lines.paint();
       place.dataset.walking = "1";
@@ -245,6 +250,10 @@ export function work(place) {
       const form = document.getElementById("drawer");
       if (form) drawer.tryOut(form);
     }
+  });
+  // Where the needle stands along the profile goes with what is told of the work.
+  document.body.addEventListener("htmx:configRequest", (event) => {
+    if (event.target.closest?.("[data-here]") && walk?.moved) event.detail.parameters.seconds = String(Math.round(walk.at));
   });
   document.body.addEventListener("htmx:sendError", () => say("The server does not answer. Nothing saved is lost."));
   document.body.addEventListener("htmx:responseError", () => say("That did not work. Nothing saved is lost; load the page again."));

@@ -24,6 +24,7 @@ class Entry(models.Model):
         ("client", "Client"),
         ("thread", "Thread"),
         ("mail", "Mail"),
+        ("work", "Work"),
     ]
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="book")

@@ -12,6 +12,7 @@ from django.utils import timezone
 from chorograph_core.designs.drawing import ENGINE as DRAWING
 from chorograph_core.route.planner import ENGINE as PLANNING
 from studio.jobs.models import Job
+from studio.progress.models import Told
 
 PAPER = 2
 """Version of the run sheet's layout."""
@@ -32,7 +33,8 @@ class Plan(models.Model):
     *digest* is that of `Revision.work`: what the route depends on, words left out; *engine* the
     version of what planned it. *pdf_key* names what the printed run sheet was made of: document, plan
     and engine; it is no longer the run sheet once one of them is another. A plan that is done and
-    *improving* is a first answer: a better one is being looked for.
+    *improving* is a first answer: a better one is being looked for. *told* is from where it goes on; None for
+    a plan from the first stitch.
     """
 
     STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
@@ -40,6 +42,7 @@ class Plan(models.Model):
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="plans")
     digest = models.CharField(max_length=64)
+    told = models.ForeignKey(Told, null=True, on_delete=models.CASCADE, related_name="plans")
     engine = models.CharField(max_length=20, default=engine)
     state = models.CharField(max_length=8, choices=STATES, default="queued")
     progress = models.FloatField(default=0)
@@ -56,7 +59,11 @@ class Plan(models.Model):
 
     class Meta:
         constraints = [
-            models.UniqueConstraint(fields=["job", "digest", "engine"], name="planned_once")
+            models.UniqueConstraint(
+                fields=["job", "digest", "engine", "told"],
+                name="planned_once_from",
+                nulls_distinct=False,
+            )
         ]
 
     def __str__(self) -> str:

@@ -11,10 +11,12 @@ from django.utils import timezone
 from chorograph_core.formats import route_json, route_summary
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import planned_job, replayed_job
-from chorograph_core.route import PlanError, Route
+from chorograph_core.route import PlanError, Route, State
+from chorograph_core.steering.standing import as_it_is_now
 from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
+from studio.progress.models import Told, last_told
 from studio.routes.models import NOT_YET, Plan, engine
 from studio.workbench.linework import DRAWINGS
 
@@ -24,12 +26,24 @@ class LeftOff(Exception):
 
 
 def plan_of(job: Job) -> Plan | None:
-    """The plan for the job as it is now, in whatever state; None when none was asked for."""
-    return (
-        Plan.objects.filter(job=job, digest=job.head.work, engine=engine())
-        .defer("packed", "pdf")
-        .first()
-    )
+    """The plan for the job as it is now and from where the work stands, in whatever state; None when none was
+    asked for."""
+    told = last_told(job)
+    plans = Plan.objects.filter(job=job, digest=job.head.work, engine=engine())
+    plans = plans.select_related("told").defer("packed", "pdf")
+    if told is not None and told.plan is not None:
+        going_on = plans.filter(pk=told.plan).first()
+        if going_on is not None:
+            return going_on
+    return plans.filter(told=told).first()
+
+
+def standing_of(job: Job, core: CoreJob, told: Told | None) -> tuple[State, tuple[str, ...]]:
+    """Where the work stands, in the words of the job as it is now, and the zones that keep what is stitched
+    in them though their design is another by now."""
+    if told is None:
+        return State(), ()
+    return as_it_is_now(core, told.standing(), told.layers, DRAWINGS)
 
 
 def note_on_job(job: Job) -> None:
@@ -40,6 +54,9 @@ def note_on_job(job: Job) -> None:
         "minutes": plan.figures["minutes"], "yards": plan.figures["thread_yards"],
         "inches": plan.figures["stitched_inches"],
     }  # fmt: skip
+    if plan is not None and plan.told is not None:
+        # What is behind her counts; of thread the whole was reserved with the first plan.
+        said = {**job.planned, "minutes": plan.told.minutes + plan.figures["minutes"]}
     if said != job.planned:
         job.planned = said
         Job.objects.filter(pk=job.pk).update(planned=said)
@@ -50,7 +67,12 @@ def ask_for_plan(job: Job) -> Plan:
     from studio.routes.tasks import plan_route
 
     with transaction.atomic():
-        plan, made = Plan.objects.get_or_create(job=job, digest=job.head.work, engine=engine())
+        plan = plan_of(job)
+        made = plan is None
+        if plan is None:
+            plan, made = Plan.objects.get_or_create(
+                job=job, digest=job.head.work, engine=engine(), told=last_told(job)
+            )
         if not made and plan.state in ("queued", "running", "done") and not plan.lost:
             return plan
         plan.state, plan.progress, plan.message, plan.improving = "queued", 0, "", False
@@ -63,7 +85,8 @@ def ask_for_plan(job: Job) -> Plan:
 def leave_off(job: Job) -> None:
     """Do not go on planning the job as it is now; the worker puts it down at its next step. A first
     answer stays."""
-    mine = Plan.objects.filter(job=job, digest=job.head.work)
+    plan = plan_of(job)
+    mine = Plan.objects.filter(pk=plan.pk if plan else None)
     mine.filter(state__in=("queued", "running")).update(
         state="left", message="Left off. The job is as it was."
     )
@@ -87,13 +110,14 @@ def carry_out(plan: Plan) -> None:
         return
     Plan.objects.filter(pk=plan.pk, state="queued").update(state="running")
     first: Route | None = None
+    state, _ = standing_of(plan.job, core, plan.told)
     try:
         if core.policy.effort:
             quick = replace(core, policy=replace(core.policy, effort=0))
-            first = planned_job(quick, DRAWINGS, tell)
+            first = planned_job(quick, DRAWINGS, tell, state)
             tell(0.0, "a first answer is there; looking for a better one")
             _keep(plan, core, first, [], improving=True)
-        route = planned_job(core, DRAWINGS, tell)
+        route = planned_job(core, DRAWINGS, tell, state)
     except LeftOff:
         if first is None or not Plan.objects.filter(pk=plan.pk, state="done").exists():
             return
@@ -103,8 +127,9 @@ def carry_out(plan: Plan) -> None:
         plan.state, plan.message, plan.improving = "failed", str(error), False
         plan.save(update_fields=["state", "message", "improving"])
         return
-    _keep(plan, core, route, replayed_job(core, route))
-    reserve_thread(plan.job, plan.figures["thread_yards"])
+    _keep(plan, core, route, replayed_job(core, route, state))
+    if plan.told is None:
+        reserve_thread(plan.job, plan.figures["thread_yards"])
 
 
 def _keep(

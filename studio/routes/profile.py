@@ -2,9 +2,17 @@
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Sequence
 
+import numpy as np
+import shapely
+
+from chorograph_core.chart.seams import seams
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.figures import wholes
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import job_linework
+from chorograph_core.route import State
 from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
@@ -21,12 +29,37 @@ DITCH_HEIGHT = 0.6
 """Height of ditches in the profile: they hold, they do not fill."""
 
 
-def packed_steps(core: CoreJob, route: dict) -> bytes:
+Line = tuple[str, np.ndarray]
+
+
+def stitched_before(core: CoreJob, state: State, cache: DrawingCache) -> list[Line]:
+    """What is stitched when a plan begins: (thread, points (n, 2)) of each line."""
+    if state.fresh:
+        return []
+    begun = {each.run: each.stitched for each in state.begun}
+    lines: list[Line] = []
+    ditch = ""
+    for one in wholes(job_linework(core, cache)):
+        for k, run in enumerate(one.linework.runs):
+            name = one.key(k)
+            if run.in_ditch:
+                ditch = ditch or one.thread
+            elif name in state.done:
+                lines.append((one.thread, run.points))
+            else:
+                lines += [(one.thread, line) for line in begun.get(name, ())]
+    for seam in seams(core.chart):
+        if seam.id.partition("#")[0] in state.done:
+            lines.append((ditch, shapely.get_coordinates(seam.line)))
+    return lines + [(ditch, line) for line in state.sewn]
+
+
+def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> bytes:
     """Steps as a header (see `pack`) and points of those that move.
 
     The header holds threads, labels, and for each step [code, thread, label, seconds, height,
     number of points, hidden, pass]; height is inches stitched a square inch of the zone. *passes* are
-    [number, top, bottom] in inches down the quilt.
+    [number, top, bottom] in inches down the quilt. What was stitched *before* the plan begins takes no time.
     """
     threads = {thread.key: k for k, thread in enumerate(core.threads)}
     areas = {zone.id: zone.polygon.area for zone in core.zones}
@@ -41,6 +74,10 @@ def packed_steps(core: CoreJob, route: dict) -> bytes:
     words = _WORDS if core.machine.kind == "frame" else {**_WORDS, "roll": "turning the quilt"}
     labels: dict[str, int] = {}
     rows, blocks = [], []
+    labels[""] = 0
+    for thread, line in before:
+        rows.append([CODES["stitch"], threads.get(thread, 0), 0, 0, 0, len(line), 0, 1])
+        blocks.append(np.asarray(line, float))
     for step in route["steps"]:
         points = np.asarray(step["points"], float).reshape(-1, 2)
         height = 0.0

@@ -12,6 +12,7 @@ from studio.jobs.models import Job
 from studio.jobs.stages import Stage, stage
 from studio.routes.models import Plan
 from studio.routes.planning import plan_of
+from studio.routes.standing import standing_context
 from studio.workbench.extras import on_board
 
 
@@ -35,7 +36,11 @@ def route(job: Job, core: CoreJob) -> list[Stage]:
 
 @on_board
 def planned(job: Job, core: CoreJob) -> dict[str, Any]:
-    """The plan, and the threads that will not reach for it."""
+    """The plan, where the work stands, and the threads that will not reach for it."""
     plan = _plan(job)
     done = plan is not None and plan.state == "done"
-    return {"plan": plan, "short": [need for need in needs_of(job) if need.buy] if done else []}
+    return {
+        "plan": plan,
+        "short": [need for need in needs_of(job) if need.buy] if done else [],
+        **standing_context(job, core, plan),
+    }

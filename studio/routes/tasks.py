@@ -16,7 +16,7 @@ def plan_route(plan_id: int) -> None:
     """Plan the route asked for."""
     from studio.routes.planning import carry_out
 
-    plan = Plan.objects.select_related("job__head").filter(pk=plan_id).first()
+    plan = Plan.objects.select_related("job__head", "told").filter(pk=plan_id).first()
     if plan is not None and (plan.state not in ("done", "left") or plan.first):
         try:
             carry_out(plan)

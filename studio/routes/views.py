@@ -15,11 +15,12 @@ from studio.asking import EditError
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.routes.models import Plan, engine
+from studio.routes.models import Plan
 from studio.routes.panel import panel_context, path_context, price_in_words, schools_context
-from studio.routes.planning import ask_for_plan, leave_off, plan_of
+from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of
 from studio.routes.printing import sheet_context, stored_svg
-from studio.routes.profile import packed_steps
+from studio.routes.profile import packed_steps, stitched_before
+from studio.routes.standing import standing_context
 from studio.routes.tasks import print_run_sheet
 from studio.workbench.edits import runs_from
 from studio.workbench.linework import DRAWINGS
@@ -61,10 +62,8 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
 def _finished(request: HttpRequest, job_id) -> tuple[Job, CoreJob, Plan]:
     """The job with its finished plan; 404 when there is none for the job as it is now."""
     job = job_for(request, job_id)
-    found = Plan.objects.filter(
-        job=job, digest=job.head.work, engine=engine(), state="done"
-    ).first()
-    if found is None:
+    found = plan_of(job)
+    if found is None or found.state != "done":
         raise Http404("There is no route for the job as it is now.")
     return job, core_job(job), found
 
@@ -73,8 +72,10 @@ def _finished(request: HttpRequest, job_id) -> tuple[Job, CoreJob, Plan]:
 @require_GET
 def steps(request: HttpRequest, job_id) -> HttpResponse:
     """The route's steps, packed for the profile and the needle."""
-    _, core, found = _finished(request, job_id)
-    return HttpResponse(packed_steps(core, found.route()), content_type="application/octet-stream")
+    job, core, found = _finished(request, job_id)
+    state, _ = standing_of(job, core, found.told)
+    data = packed_steps(core, found.route(), stitched_before(core, state, DRAWINGS))
+    return HttpResponse(data, content_type="application/octet-stream")
 
 
 @for_studio
@@ -85,8 +86,8 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     found, core = plan_of(job), core_job(job)
     if found is None or found.state != "done":
         return render(request, "routes/_panel.html", {**schools_context(core), "job": job})
-    found = Plan.objects.get(pk=found.pk)
     context = panel_context(found, core, request.studio.units)
+    context |= standing_context(job, core, found)
     return render(request, "routes/_panel.html", {**context, "job": job})
 
 

@@ -40,8 +40,8 @@ def replay(
     thread, zone, run, how, reach, station and path. What *done* names was stitched before and may not
     come again; *threaded* is in the needle as they begin. With *machine* the sums are checked too, and
     that the *passes* (number, top, bottom) are no deeper than it reaches. *tucks* says how many each side of
-    the border takes. Of the state *since* which they go on: lines of runs that were left in their middle, lines
-    in the ditch that are sewn, where the needle is down and which pass is under the machine.
+    the border takes. Of the state *since* which they go on: lines of runs that were left in their middle,
+    lines in the ditch that are sewn, where the needle is down and which pass is under the machine.
     """
     faults: list[str] = []
     runs = {}

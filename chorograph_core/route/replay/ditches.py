@@ -9,6 +9,9 @@ from shapely import STRtree
 from chorograph_core.chart.seams import seam_names
 from chorograph_core.route.replay.measuring import NEAR
 
+CROSSING = 0.2
+"""Inches along which a line that only crosses another may lie beside it."""
+
 
 def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     """All that was asked to be stitched in the ditch is, and nothing of it twice; *sewn* are lines that were
@@ -28,9 +31,11 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     wanted = shapely.union_all(lines, grid_size=1e-4)
     if done:
         wanted = _not_done(chart, wanted, done)
-    if sewn:
-        before = shapely.union_all([shapely.linestrings(line) for line in sewn], grid_size=1e-4)
-        wanted = wanted.difference(before.buffer(NEAR, cap_style="flat"))
+    asked_for = wanted
+    before = [shapely.linestrings(line) for line in sewn]
+    if before:
+        there = shapely.union_all(before, grid_size=1e-4)
+        wanted = wanted.difference(there.buffer(NEAR, cap_style="flat"))
     stitched = shapely.linestrings(next(s.points for s in made)) if len(made) == 1 else (
         shapely.union_all([shapely.linestrings(s.points) for s in made], grid_size=1e-4)
         if made else shapely.from_wkt("LINESTRING EMPTY"))  # fmt: skip
@@ -38,7 +43,14 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     left = _uncovered(wanted, stitched)
     if left > 0.1:
         faults.append(f"{left:.1f} inches of ditch are never stitched")
-    extra = _uncovered(stitched, wanted)
+    if before:
+        along = stitched.intersection(there.buffer(NEAR))
+        lengths = shapely.length(shapely.get_parts(shapely.line_merge(along)))
+        # Lines that only cross one of them lie along it for a hair.
+        over = float(lengths[lengths > CROSSING].sum())
+        if over > 0.1:
+            faults.append(f"{over:.1f} inches of ditch are stitched that were stitched before")
+    extra = _uncovered(stitched, asked_for)
     if extra > 0.1:
         faults.append(f"{extra:.1f} inches are stitched as ditches that nobody asked for")
     twice = sum(s.inches for s in made) - stitched.length

@@ -8,8 +8,8 @@ from chorograph_core.route.replay.measuring import NEAR, inches_of
 
 
 def needle_faults(steps, thread: str, needle=None) -> list[str]:
-    """Continuity: down at a start, no jumps, up at a tie-off, the right thread in the needle, which is down at
-    *needle* (x, y) as they begin."""
+    """Continuity: down at a start, no jumps, up at a tie-off, the right thread in the needle, which is down
+    at *needle* (x, y) as they begin."""
     faults, position, down = [], needle, needle is not None
     for number, step in enumerate(steps, 1):
         if step.kind == "thread":

@@ -11,8 +11,9 @@ DEEPER = 0.01
 
 
 def reach_faults(chart, passes, machine, steps, down_the_quilt=None) -> list[str]:
-    """*down_the_quilt* is where the pass begins that is under the machine before the first step. Nothing is stitched out of reach; the quilt is rolled where the steps say, and the needle is
-    where it still can be reached, or the thread is cut."""
+    """*down_the_quilt* is where the pass begins that is under the machine before the first step. Nothing is
+    stitched out of reach; the quilt is rolled where the steps say, and the needle is where it still can be
+    reached, or the thread is cut."""
     faults: list[str] = []
     windows = {each.number: each for each in passes}
     if not windows:
@@ -44,6 +45,8 @@ def reach_faults(chart, passes, machine, steps, down_the_quilt=None) -> list[str
             window = windows.get(lies)
             if down and window and not window.top - NEAR <= position[1] <= window.bottom + NEAR:
                 faults.append(f"step {number}: rolls the needle out of reach without a cut")
+            continue
+        if step.kind == "mark":
             continue
         if step.reach != lies:
             faults.append(f"step {number}: is in pass {step.reach}, the quilt lies at pass {lies}")

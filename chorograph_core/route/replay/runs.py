@@ -19,7 +19,8 @@ WHERE_PARTS_MEET = 1.4
 AT_DOOR = 0.05
 """Inches within which a line that was drawn again must begin and end at a doorway."""
 TWICE = 0.5
-"""Inches of a line that was left and taken up again that may lie along what was stitched before: it crosses it."""
+"""Inches of a line that was left and taken up again that may lie along what was stitched before: it crosses
+it."""
 INCHES, GAP = 0.15, 1.1
 """How much the inches of a line that was drawn again may differ, and how many times wider its largest
 gap may be, than those of the first drawing."""
@@ -112,7 +113,11 @@ def _gone_on(one: LayerLinework, run, before, parts, shape) -> str:
     made = [shapely.linestrings(step.points) for step in lines]
     if (twice := _twice_over(made[: len(earlier)], made[len(earlier) :])) > TWICE:
         return f"is stitched twice over for {twice:.1f} inches"
-    return _filled_otherwise(run, [*earlier, *parts], shape, WHERE_PARTS_MEET) if shape is not None else "is not as drawn"
+    return (
+        _filled_otherwise(run, [*earlier, *parts], shape, WHERE_PARTS_MEET)
+        if shape is not None
+        else "is not as drawn"
+    )
 
 
 def _twice_over(before, after) -> float:

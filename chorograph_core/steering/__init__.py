@@ -1,0 +1,1 @@
+"""The route in her hands: where the work stands, schools priced, reasons, what would help."""

@@ -1,0 +1,109 @@
+"""Where the work on a job stands: a route followed so far, what was stitched otherwise, and what a design
+that was changed in the meantime makes of it."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from chorograph_core.chart.seams import seam_names
+from chorograph_core.designs.caching import DrawingCache, digest
+from chorograph_core.designs.figures import wholes
+from chorograph_core.job import Job, job_linework
+from chorograph_core.reckon import thread_inches
+from chorograph_core.route import State, Step
+from chorograph_core.route.progress import followed
+
+ORDINARY = 11.0
+"""Stitches per inch of what belongs to no layer: travel."""
+
+
+def stands_after(
+    job: Job, steps: Sequence[Step], tops: Mapping[int, float], seconds: float, before: State
+) -> State:
+    """Where the work stands when a route was followed for so many *seconds* from the state *before*; *tops*
+    are the inches down the quilt at which its passes begin."""
+    state = followed(steps, seconds, before, job.chart, dict(tops))
+    return replace(state, bobbin=_left_on_bobbin(job, steps, seconds, before))
+
+
+def _left_on_bobbin(job: Job, steps: Sequence[Step], seconds: float, before: State) -> float:
+    """Inches on the bobbin: full when it was last changed, less what the lines since then took."""
+    machine = job.loaded_machine
+    full = machine.bobbin_yards * 36
+    left = full if before.bobbin is None else before.bobbin
+    spi = {f"{zone}/{k}": layer.spi for entry in job.legend for zone in entry.zones
+           for k, layer in enumerate(entry.layers)}  # fmt: skip
+    at = 0.0
+    for step in steps:
+        share = 1.0 if at + step.seconds <= seconds else (seconds - at) / max(step.seconds, 1e-9)
+        if step.kind == "bobbin" and share >= 1:
+            left = full
+        elif step.kind in ("stitch", "travel", "secure"):
+            each = spi.get(step.run.rpartition("/")[0], ORDINARY)
+            left -= thread_inches(step.inches * max(share, 0.0), each, machine.loft)
+        elif step.kind == "start" and share >= 1:
+            left -= thread_inches(0.0, ORDINARY, machine.loft, 1, machine.tail)
+        at += step.seconds
+        if at > seconds:
+            break
+    return max(0.0, left)
+
+
+def layers_of(job: Job) -> dict[str, str]:
+    """What each layer of each zone is now, as digests by zone/layer."""
+    made: dict[str, str] = {}
+    for entry in job.legend:
+        marks = [
+            digest([la.design, dict(la.settings), la.seed, la.passes, la.over, la.guide])
+            for la in entry.layers
+        ]
+        made |= {f"{zone}/{k}": mark for zone in entry.zones for k, mark in enumerate(marks)}
+    return made
+
+
+def touched(state: State, layers: Mapping[str, str]) -> dict[str, str]:
+    """Of all *layers* those in which something is stitched."""
+    names = {name.rpartition("/")[0] for name in (*state.done, *(b.run for b in state.begun))}
+    return {name: mark for name, mark in layers.items() if name in names}
+
+
+def as_it_is_now(
+    job: Job, state: State, layers: Mapping[str, str], cache: DrawingCache
+) -> tuple[State, tuple[str, ...]]:
+    """The state in the words of the job as it is now, and the zones that keep what is stitched in them though
+    another design was chosen since: nothing is planned over stitching. *layers* is what they were when it was
+    told."""
+    now = layers_of(job)
+    other = {name for name, mark in layers.items() if name in now and now[name] != mark}
+    if not other:
+        return state, ()
+    kept = {name for name in state.done if name.rpartition("/")[0] not in other}
+    begun = tuple(each for each in state.begun if each.run.rpartition("/")[0] not in other)
+    for one in wholes(job_linework(job, cache)):
+        if f"{one.zone}/{one.layer}" in other:
+            kept |= {one.key(k) for k, run in enumerate(one.linework.runs) if not run.in_ditch}
+    zones = tuple(sorted({name.rpartition("/")[0] for name in other}))
+    return replace(state, done=frozenset(kept), begun=begun), zones
+
+
+def names_in(
+    job: Job, zones: Collection[str], cache: DrawingCache, ditches: bool = True
+) -> frozenset[str]:
+    """Runs that lie in some *zones*, and the seams that are stitched round them."""
+    found: set[str] = set()
+    segments: list[np.ndarray] = []
+    for one in wholes(job_linework(job, cache)):
+        under = one.figure.zones if one.figure is not None else (one.zone,)
+        if set(zones).isdisjoint(under):
+            continue
+        for k, run in enumerate(one.linework.runs):
+            if not run.in_ditch:
+                found.add(one.key(k))
+            elif ditches:
+                segments.append(np.stack([run.points[:-1], run.points[1:]], axis=1))
+    if segments:
+        found |= {name for name in seam_names(job.chart, np.concatenate(segments)) if name}
+    return frozenset(found)
