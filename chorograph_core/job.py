@@ -63,9 +63,14 @@ class Job:
     @property
     def loaded_machine(self) -> Machine:
         """The machine with this job's batting under the foot, whose loft counts for thread, and with
-        the studio's rulers beside it."""
+        the studio's rulers beside it. By eye no ruler is laid, and straight lines take as long as fine
+        work."""
         reach = reach_of(self.rulers, straight_ruler(self.rulers).usable, self.machine.foot_radius)
-        rates = replace(self.machine.rates, ruler_reach=reach.straight, edges=reach.edges)
+        rates = replace(self.machine.rates, ruler_reach=reach.straight, edges=reach.edges,
+                        lock=self.policy.straight == "lock" and self.machine.kind == "frame")  # fmt: skip
+        if self.policy.straight == "eye":
+            slow = min(rates.speeds.get("fine", 50.0), rates.speeds.get("straight", 70.0))
+            rates = replace(rates, ruler_move=0.0, speeds={**rates.speeds, "straight": slow})
         machine = replace(self.machine, rates=rates)
         batting = self.intake.batting
         return machine if batting is None else replace(machine, loft=batting.loft * batting.layers)

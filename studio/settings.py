@@ -39,6 +39,7 @@ INSTALLED_APPS = [
     "studio.quotes",
     "studio.intake",
     "studio.routes",
+    "studio.schools",
     "studio.sums",
     "studio.audition",
     "studio.motifs",

@@ -24,7 +24,8 @@ class Rates:
     """Inches a minute by technique, and seconds for everything that is not stitching.
 
     *ruler_reach* is how many inches one laying of a straight ruler takes, *edges* are the curved ones that
-    are owned: a job sets both to what its rulers can do.
+    are owned: a job sets both to what its rulers can do, and *lock* where its straight lines are stitched
+    with the channel locked.
     Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
     next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
     line of basting, which is not knotted; *unpick*: inches a minute at which basting is taken out.
@@ -36,6 +37,7 @@ class Rates:
     ruler_move: NotNegative = 7.0
     ruler_reach: Positive = 10.0
     edges: tuple[Edge, ...] = ()
+    lock: bool = False
     cut: NotNegative = 60.0
     bury: NotNegative = 90.0
     bobbin: NotNegative = 75.0
@@ -54,7 +56,7 @@ class Rates:
     @property
     def reach(self) -> Reach:
         """What one laying of a ruler stitches."""
-        return Reach(self.ruler_reach, self.edges)
+        return Reach(self.ruler_reach, self.edges, self.lock)
 
     def seconds(self, inches: float, technique: str) -> float:
         """Seconds to stitch *inches* with *technique*."""

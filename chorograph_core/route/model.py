@@ -45,6 +45,10 @@ class Policy:
     place can be done on any day, its basting taken out before it is stitched.
     *oversized*: a run that no pass holds is cut where passes meet (``"split"``), stitched in one go while the
     quilt is rolled on and back under it (``"roll"``), or whichever loses less (``"less"``).
+    *straight*: straight lines are stitched along a ruler (``"ruler"``), with the channel locked where they
+    lie along the frame or across it (``"lock"``), or by eye (``"eye"``), lines in the fabric drawn first.
+    *marking*: everything that a design wants marked (``"all"``), its axes and spines only (``"spines"``), or
+    nothing (``"none"``).
     *orders*: in which order a person wants the runs at one station, by their names; all alike stations
     follow.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
@@ -58,6 +62,8 @@ class Policy:
     edges: Literal["baste", "float", "border"] = "baste"
     days: Literal["passes", "basted"] = "passes"
     oversized: Literal["less", "split", "roll"] = "less"
+    straight: Literal["ruler", "lock", "eye"] = "ruler"
+    marking: Literal["all", "spines", "none"] = "all"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()

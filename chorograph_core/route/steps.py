@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
-from chorograph_core.designs.contract import length
+from chorograph_core.designs.contract import Mark, length
 from chorograph_core.designs.laying import edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine
@@ -29,6 +29,21 @@ _WHY = {
     "edge": "along the raw edge, under the binding",
     "open": "a short step across",
 }
+
+
+def marks_of(one: LayerLinework, policy: Policy) -> list[Mark]:
+    """What of a layer is drawn on the top first: what its design wants, as far as the studio marks, and by
+    eye every straight line that no seam tells."""
+    wanted = {"all": ("line", "dot"), "spines": ("line",), "none": ()}[policy.marking]
+    marks = [mark for mark in one.linework.marks if mark.kind in wanted]
+    if policy.straight == "eye" and policy.marking != "none":
+        marks += [
+            Mark("line", points, "straight lines")
+            for run in one.linework.runs if not run.in_ditch
+            for points, technique, kind in run.pieces()
+            if technique == "straight" and kind == "stitch"
+        ]  # fmt: skip
+    return marks
 
 
 class StepWriter:
@@ -59,14 +74,14 @@ class StepWriter:
         """Marks come first, as one step for each entry and layer that needs any."""
         groups: dict[tuple[str, int], list] = {}
         for one in self._drawn:
-            if one.linework.marks and one.linework.runs:
+            if one.linework.runs and marks_of(one, self.policy):
                 groups.setdefault((one.entry, one.layer), []).append(one)
         rates = self.machine.rates
         for (entry, layer), members in groups.items():
             name = f"mark:{entry}/{layer}"
             if name in state.done:
                 continue
-            marks = [mark for one in members for mark in one.linework.marks]
+            marks = [mark for one in members for mark in marks_of(one, self.policy)]
             dots = sum(len(mark.points) for mark in marks if mark.kind == "dot")
             inches = sum(length(mark.points) for mark in marks if mark.kind == "line")
             what = ", ".join(dict.fromkeys(mark.label for mark in marks))

@@ -69,10 +69,12 @@ def nearest_edge(edges: Sequence[Edge], radius: float) -> Edge | None:
 @dataclass(frozen=True)
 class Reach:
     """What one laying of the studio's rulers stitches, for counting them: *straight* inches, and the curved
-    *edges*."""
+    *edges*. With a channel *lock* a straight line along the frame or across it takes one setting, however
+    long it is."""
 
     straight: float
     edges: tuple[Edge, ...] = ()
+    lock: bool = False
 
     def layings(self, inches: float) -> int:
         """For a straight stretch.

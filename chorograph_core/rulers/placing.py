@@ -220,11 +220,11 @@ def count_placements(line: np.ndarray, reach: Reach | float) -> int:
     a number is that of a straight ruler, with no other on the shelf."""
     reach = Reach(reach) if isinstance(reach, (int, float)) else reach
     stretches = stretches_of(line)
-    count = _layings(stretches, reach)
+    count = _layings(stretches, reach, line)
     if all(stretch.kind == "straight" for stretch in stretches):
         return count
     # Where a curve changes its bend slowly, it falls into other pieces from its other end.
-    return min(count, _layings(stretches_of(line[::-1]), reach))
+    return min(count, _layings(stretches_of(line[::-1]), reach, line[::-1]))
 
 
 def edge_named(line: np.ndarray, reach: Reach) -> str:
@@ -242,7 +242,17 @@ def edge_named(line: np.ndarray, reach: Reach) -> str:
     return next((edge.name for edge in edges_for(reach.edges, best.radius, best.chord)), "by hand")
 
 
-def _layings(stretches: list[Stretch], reach: Reach) -> int:
+ALONG = math.radians(0.5)
+"""How far from the frame's own directions a line may lie that is stitched with the channel locked."""
+
+
+def _locked(stretch: Stretch, line: np.ndarray) -> bool:
+    """Whether a straight stretch lies along the frame or across it."""
+    across, down = np.abs(line[stretch.last] - line[stretch.first])
+    return bool(min(across, down) <= ALONG * max(across, down))
+
+
+def _layings(stretches: list[Stretch], reach: Reach, line: np.ndarray) -> int:
     total = 0
     for wave in waves_in(stretches):
         if len(wave) > 1 and (count := _along_wave(wave, reach)):
@@ -251,6 +261,8 @@ def _layings(stretches: list[Stretch], reach: Reach) -> int:
         for stretch in wave:
             if stretch.kind == "arc":
                 total += reach.around(stretch.radius, stretch.inches)
+            elif reach.lock and stretch.kind == "straight" and _locked(stretch, line):
+                total += 1
             else:
                 total += max(1, reach.layings(stretch.inches))
     return total

@@ -12,7 +12,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
-from studio.workbench.edits import DAYS, EDGES, OVERSIZED, SCHOOLS, TECHNIQUES
+from studio.workbench.working import DAYS, EDGES, OVERSIZED, SCHOOLS, TECHNIQUES
 
 KINDS = {
     "travel": "travel",

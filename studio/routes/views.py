@@ -22,8 +22,8 @@ from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps, stitched_before
 from studio.routes.standing import standing_context
 from studio.routes.tasks import print_run_sheet
-from studio.workbench.edits import runs_from
 from studio.workbench.linework import DRAWINGS
+from studio.workbench.working import runs_from
 
 
 @for_studio

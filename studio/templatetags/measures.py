@@ -52,6 +52,14 @@ def hours(minutes: float) -> str:
 
 
 @register.filter
+def minutes_more(minutes: float | None) -> str:
+    """A difference in minutes with its sign: ``+12 min``, ``−1 h 05``."""
+    if minutes is None or abs(minutes) < 0.5:
+        return "the same" if minutes is not None else ""
+    return f"{'+' if minutes > 0 else '−'}{hours(abs(minutes))}"
+
+
+@register.filter
 def money(amount: Money | str, currency: str = "") -> str:
     """An amount of money as it is written: a `Money`, or a figure and its *currency*."""
     if isinstance(amount, Money):

@@ -10,7 +10,7 @@ from chorograph_core.job import Job as CoreJob
 from studio.asking import number_or
 from studio.charting.following import meant
 from studio.plain import plain
-from studio.workbench import applique, cuts, edits, piecing
+from studio.workbench import applique, cuts, edits, piecing, working
 
 
 @dataclass(frozen=True)
@@ -69,19 +69,23 @@ CHANGES: dict[str, Change] = {
     "cut": Change(lambda core, it: cuts.cut_zones(core, it.ids, it.values, it.units),
                   "Cut {count} zones"),
     "school": Change(
-        lambda core, it: edits.choose_school(
+        lambda core, it: working.choose_school(
             core, it.values.get("school", ""), it.values.get("technique", ""),
             it.values.get("edges", ""), it.values.get("days", ""), it.values.get("oversized", ""),
         ),
         "Chose in which order the quilt is stitched",
     ),
+    "mix": Change(lambda core, it: working.choose_mix(core, it.values),
+                  "Chose ways of working"),
+    "help": Change(lambda core, it: working.take_help(core, it.values.get("help", "")),
+                   "Took what helps most"),
     "order": Change(
-        lambda core, it: edits.choose_order(
-            core, edits.runs_from(it.values), it.values.getlist("instead")
+        lambda core, it: working.choose_order(
+            core, working.runs_from(it.values), it.values.getlist("instead")
         ),
         "Put a path in an order of one's own",
     ),
-    "unorder": Change(lambda core, it: edits.drop_order(core, edits.runs_from(it.values, "instead")),
+    "unorder": Change(lambda core, it: working.drop_order(core, working.runs_from(it.values, "instead")),
                       "Left the order of a path to the planner"),
     "free": Change(lambda core, it: cuts.let_in_shape(core, it.values),
                    "Let in a shape drawn by hand"),

@@ -42,7 +42,8 @@ def sum_faults(asked, machine, steps) -> list[str]:
             seconds = machine.rates.seconds(inches_of(step.points), step.how)
             if step.run.startswith("ditch:"):
                 seconds += step.count * machine.rates.ruler_move
-                if step.count < _straight_inches(step.points) / machine.rates.ruler_reach - 1e-6:
+                least = _straight_inches(step.points, rates.lock) / rates.ruler_reach
+                if step.count < least - 1e-6:
                     faults.append(f"step {number}: the ruler is laid too seldom for its ditches")
             if abs(seconds - step.seconds) > 0.05 + 0.01 * seconds:
                 faults.append(f"step {number}: says {step.seconds:.1f} seconds, not {seconds:.1f}")
@@ -72,7 +73,32 @@ def _doors(one: LayerLinework) -> np.ndarray:
     )
 
 
-def _straight_inches(points) -> float:
-    """Inches of the legs that are long enough for a ruler."""
-    legs = np.hypot(*np.diff(points, axis=0).T)
-    return float(legs[legs >= 0.25].sum())
+def _straight_inches(points, lock: bool) -> float:
+    """Inches of the legs that are long enough for a ruler; with the channel locked, of those that lie neither
+    along the frame nor across it."""
+    ways = np.abs(np.diff(points, axis=0))
+    legs = np.hypot(*ways.T)
+    ruled = legs >= 0.25
+    if lock:
+        ruled &= ways.min(axis=1) > 0.02 * legs
+    return float(legs[ruled].sum())
+
+
+def mark_faults(asked, policy, machine, steps) -> list[str]:
+    """Marks take the time that the drawn lines and dots take, as far as the studio marks."""
+    lines = dots = 0.0
+    for _, run in asked.values():
+        if policy.straight == "eye" and policy.marking != "none" and not run.in_ditch:
+            lines += sum(inches_of(points) for points, technique, kind in run.pieces()
+                         if technique == "straight" and kind == "stitch")  # fmt: skip
+    for one in {id(one): one for one, _ in asked.values()}.values():
+        for mark in one.linework.marks:
+            if mark.kind == "line" and policy.marking != "none":
+                lines += inches_of(mark.points)
+            elif mark.kind == "dot" and policy.marking == "all":
+                dots += len(mark.points)
+    needed = lines * machine.rates.mark_inch + dots * machine.rates.mark_dot
+    made = sum(step.seconds for step in steps if step.kind == "mark")
+    if abs(needed - made) > 1 + 0.01 * needed:
+        return [f"marking is said to take {made:.0f} seconds, not {needed:.0f}"]
+    return []

@@ -1,0 +1,121 @@
+"""How a job is worked: schools, mixes of them, orders of one's own, changes that help."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Sequence
+from dataclasses import replace
+from typing import Any
+
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.job import job_linework
+from chorograph_core.steering.helping import read_help, with_help
+from chorograph_core.steering.schools import QUESTIONS, as_mix
+from studio.asking import EditError
+from studio.plain import plain
+from studio.workbench.edits import drawn_first
+
+SCHOOLS = {
+    "quilt": "the whole quilt first",
+    "pass": "all of a pass first",
+    "zone": "place by place",
+}
+"""When ditches are stitched, in words."""
+TECHNIQUES = {
+    "mixed": "block by block",
+    "ruler": "ruler work first, then freehand",
+    "design": "one design after the other",
+}
+"""How fillings follow each other, in words."""
+
+
+EDGES = {
+    "baste": "basted pass by pass",
+    "float": "left to float",
+    "border": "locked by the border’s seam",
+}
+"""What is done with the raw edges on a frame, in words."""
+
+OVERSIZED = {
+    "less": "whichever loses less",
+    "split": "split and cut",
+    "roll": "rolled on and back under the needle",
+}
+"""What becomes of a line that is longer than the reach, in words."""
+
+DAYS = {
+    "passes": "pass after pass",
+    "basted": "the whole quilt basted first",
+}
+"""How the work is spread over days on a frame, in words."""
+
+
+def choose_school(
+    core: CoreJob, school: str, technique: str, edges: str, days: str = "", oversized: str = ""
+) -> CoreJob:
+    """When the ditches are stitched, in which order the fillings, what is done with the edges, what a
+    day's work is, and what becomes of lines longer than the reach. What is empty stays as it is."""
+    before = core.policy
+    made = {
+        "stabilise": (school or before.stabilise, SCHOOLS),
+        "technique": (technique or before.technique, TECHNIQUES),
+        "edges": (edges or before.edges, EDGES),
+        "days": (days or before.days, DAYS),
+        "oversized": (oversized or before.oversized, OVERSIZED),
+    }
+    if any(chosen not in offered for chosen, offered in made.values()):
+        raise EditError("Choose one of the orders that are offered.")
+    return replace(
+        core, policy=replace(before, **{key: chosen for key, (chosen, _) in made.items()})
+    )
+
+
+def choose_mix(core: CoreJob, values: Any) -> CoreJob:
+    """Work by other answers where quilters differ; what is not answered stays. The client decides about her
+    appliqué, in the intake."""
+    mix = {question.key: values.get(question.key, "") for question in QUESTIONS
+           if question.key != "applique" and values.get(question.key)}  # fmt: skip
+    try:
+        return as_mix(core, mix)
+    except KeyError:
+        raise EditError("Choose one of the answers that are offered.") from None
+
+
+def take_help(core: CoreJob, asked: str) -> CoreJob:
+    """One of the changes that were tried and would help."""
+    try:
+        changed = with_help(core, read_help(json.loads(asked)))
+    except (ValueError, TypeError, AttributeError) as error:
+        raise EditError(f"{error}") from None
+    for before, after in zip(core.legend, changed.legend, strict=True):
+        if before is not after and before.layers != after.layers:
+            drawn_first(changed, after.id, DrawingCache())
+    return changed
+
+
+MOST_RUNS, LONGEST_NAME = 400, 260
+
+
+def runs_from(values: Any, name: str = "run") -> tuple[str, ...]:
+    """Names of runs in the order that was asked for."""
+    names = tuple(plain(each, LONGEST_NAME) for each in values.getlist(name)[: MOST_RUNS + 1])
+    if not 2 <= len(names) <= MOST_RUNS or len(set(names)) < len(names) or "" in names:
+        raise EditError("Put two or more different lines in order.")
+    return names
+
+
+def choose_order(core: CoreJob, order: tuple[str, ...], instead: Sequence[str] = ()) -> CoreJob:
+    """Do the runs at a station, and at all that are alike, in this order; *instead* of another that was
+    given to them."""
+    asked = {one.key(k) for one in job_linework(core) for k in range(len(one.linework.runs))}
+    if not set(order) <= asked:
+        raise EditError("These lines are no longer there; plan the route again.")
+    kept = drop_order(drop_order(core, tuple(instead)), order)
+    return replace(core, policy=replace(core.policy, orders=(*kept.policy.orders, order)))
+
+
+def drop_order(core: CoreJob, order: tuple[str, ...]) -> CoreJob:
+    """Leave the order of these runs to the planner again."""
+    others = tuple(o for o in core.policy.orders if frozenset(o) != frozenset(order))
+    return replace(core, policy=replace(core.policy, orders=others))
