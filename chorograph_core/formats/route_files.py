@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 from collections.abc import Sequence
 from typing import Any
 from xml.sax.saxutils import escape, quoteattr
@@ -71,6 +72,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
                 "count": step.count, "reason": step.reason, "reach": step.reach,
                 "station": step.station, "path": step.path, "seams": list(step.seams),
                 "points": np.round(step.points, 4).tolist(),
+                "instead": None if math.isinf(step.instead) else round(step.instead, 4),
             }
             for step in route.steps
         ],
@@ -119,6 +121,7 @@ def read_steps(document: dict[str, Any]) -> list[Step]:
                 **entry,
                 "points": np.asarray(entry["points"], float).reshape(-1, 2),
                 "seams": tuple(entry.get("seams", ())),
+                "instead": math.inf if (v := entry.get("instead", 0.0)) is None else v,
             }
         )
         for entry in document["steps"]

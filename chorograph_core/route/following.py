@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
@@ -238,8 +239,10 @@ class Follower:
         """Travel to *node*, or cut and start there when that is cheaper or there is no way."""
         goal = self._known(node, work)
         ground = self.lay.on_network.ground(work.reached)
+        other = 0.0
         if self._at is not None and self._at != goal:
-            if goal is not None and ground.price(self._at, goal) < self.cut:
+            other = math.inf if goal is None else ground.price(self._at, goal)
+            if goal is not None and other < self.cut:
                 way = ground.way(self._at, goal)
                 assert way is not None
                 self.writer.go(way, zone)
@@ -247,7 +250,7 @@ class Follower:
                 return
             self._at = None
         if self._at is None:
-            self.writer.begin(work.ground.network.spots[node], zone)
+            self.writer.begin(work.ground.network.spots[node], zone, other)
 
     def _visit(self, work: Work, k: int, way: Option) -> None:
         """Follow one way through a bundle."""

@@ -146,7 +146,8 @@ class Step:
     kind ``"path"`` is the looking up of one, ``"roll"`` the rolling on to another pass.
     *run* names the run being stitched, *how* the technique or the kind of travel, *count* how many
     ruler layings or marks; the *seconds* of a stretch of ditch hold those of its layings. *price* is
-    what a travel or cut counts in lost minutes, harm included.
+    what a travel or cut counts in lost minutes, harm included; *instead* what the best other way there would
+    have counted, for a cut: 0 where none was looked for, infinite where none leads there.
     """
 
     kind: str
@@ -165,6 +166,7 @@ class Step:
     reach: int = 1
     station: str = ""
     path: str = ""
+    instead: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -167,16 +167,17 @@ class StepWriter:
         """What comes next belongs to no station."""
         self.station = self.path = ""
 
-    def begin(self, spot, zone: str = "") -> None:
-        """Begin at *spot* (2,) with a new start, after a cut if the needle is down."""
-        self.cut("nothing near is left that a hidden way leads to")
+    def begin(self, spot, zone: str = "", instead: float = 0.0) -> None:
+        """Begin at *spot* (2,) with a new start, after a cut if the needle is down; *instead* is what the
+        best way there would have lost, in minutes."""
+        self.cut("nothing near is left that a hidden way leads to", instead)
         self._waiting = None
         self._start(np.asarray(spot, float).reshape(1, 2), zone)
 
-    def cut(self, why: str) -> None:
+    def cut(self, why: str, instead: float = 0.0) -> None:
         """Tie off and cut if the needle is down."""
         if self.down:
-            self._tie_off(why)
+            self._tie_off(why, instead)
             self.down = False
 
     def _return_empty(self, points: np.ndarray, zone: str) -> np.ndarray:
@@ -261,8 +262,10 @@ class StepWriter:
         self._add("start", spot, seconds, zone=zone, price=seconds / 60,
                   reason="lock the start in the seam or in earlier stitching")  # fmt: skip
 
-    def _tie_off(self, why: str) -> None:
-        self._add("tie_off", self._position(), 0.0, reason=f"tie off and cut: {why}")
+    def _tie_off(self, why: str, instead: float) -> None:
+        self._add(
+            "tie_off", self._position(), 0.0, reason=f"tie off and cut: {why}", instead=instead
+        )
 
     def _position(self) -> np.ndarray:
         for step in reversed(self.steps):

@@ -75,25 +75,25 @@ QUESTIONS: tuple[Question, ...] = (
                 straight="ruler"),
         _policy("lock", "channel lock where they run with the frame", "straight in space, not along a seam "
                 "that is not quite straight; leaders must be square", straight="lock"),
-        _policy("eye", "by eye", "every wobble shows in long lines, most where fabric is plain; lines are drawn "
+        _policy("eye", "by eye", "every wobble shows in long lines, most on plain fabric; lines are drawn "
                 "first", straight="eye"),
     ), lambda job: job.policy.straight),
     Question("edges", "Edges", (
         _policy("baste", "basted pass by pass", "basting to be taken out where no binding hides it",
                 edges="baste"),
         _policy("float", "left to float", "an edge that is not held is drawn in", edges="float"),
-        _policy("border", "locked by the border’s seam first", "only where the border is fuller than the body; "
-                "the raw edge hangs free until its filling", edges="border"),
+        _policy("border", "locked by the border’s seam first", "its raw edge hangs free until it is filled",
+                edges="border"),
     ), lambda job: job.policy.edges, frame_only=True),
     Question("days", "Days", (
-        _policy("passes", "pass after pass", "a day ends where the pass does, or in its middle", days="passes"),
+        _policy("passes", "pass after pass", "a day ends in the middle of a pass", days="passes"),
         _policy("basted", "whole quilt basted first", "all basting is stitched once and taken out once",
                 days="basted"),
     ), lambda job: job.policy.days, frame_only=True),
     Question("oversized", "Lines longer than the reach", (
         _policy("less", "whichever loses less", "some are cut, some rolled", oversized="less"),
         _policy("split", "split and cut", "a join to be hidden in every one", oversized="split"),
-        _policy("roll", "rolled on and back", "the line may jump where the quilt is rolled with the needle down",
+        _policy("roll", "rolled on and back", "the line may jump when the quilt is rolled, needle down",
                 oversized="roll"),
     ), lambda job: job.policy.oversized, frame_only=True),
     Question("tails", "Tails", (

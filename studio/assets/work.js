@@ -221,7 +221,7 @@ export function work(place) {
       a: some && ACTS.alike, d: design, enter: zone && design, c: some && ACTS.cut, b: some && ACTS.block, o: some && ACTS.ontop,
       j: some > 1 && (() => document.querySelector('[data-act="join"]').click()),
       u: press("undo"), r: press("redo"), z: press(event.shiftKey ? "redo" : "undo"),
-      p: () => walk?.play(document.getElementById("play")), 0: () => sheet.whole(), escape: () => sheet.choose([]),
+      p: () => walk?.play(document.getElementById("play")), w: () => document.getElementById("ask-why")?.click(), 0: () => sheet.whole(), escape: () => sheet.choose([]),
       "?": () => document.getElementById("keys").showModal(),
     };
     if (!acts[key]) return;
@@ -253,7 +253,7 @@ export function work(place) {
   });
   // Where the needle stands along the profile goes with what is told of the work.
   document.body.addEventListener("htmx:configRequest", (event) => {
-    if (event.target.closest?.("[data-here]") && walk?.moved) event.detail.parameters.seconds = String(Math.round(walk.at));
+    if (event.target.closest?.("[data-here]") && walk && (walk.moved || event.target.id === "ask-why")) event.detail.parameters.seconds = String(Math.round(walk.at));
   });
   document.body.addEventListener("htmx:sendError", () => say("The server does not answer. Nothing saved is lost."));
   document.body.addEventListener("htmx:responseError", () => say("That did not work. Nothing saved is lost; load the page again."));

@@ -18,6 +18,8 @@ PAPER = 2
 """Version of the run sheet's layout."""
 NOT_YET = "not yet"
 """What stands in the figures of a first answer in place of what the replay found."""
+LONGEST = 10_000_000
+"""Seconds along a plan; a quilt takes a hundred thousand."""
 SILENCE = 180
 """Seconds without a word from the worker after which a plan may be asked for again."""
 

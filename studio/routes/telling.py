@@ -14,11 +14,9 @@ from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.progress.models import last_told
+from studio.routes.models import LONGEST
 from studio.routes.planning import plan_of
 from studio.routes.standing import replan, take_back, tell_followed, tell_otherwise
-
-LONGEST = 10_000_000
-"""Seconds along a plan; a quilt takes a hundred thousand."""
 
 
 @for_studio

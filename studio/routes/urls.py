@@ -9,6 +9,7 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/plan/leave/", views.leave, name="plan-leave"),
     path("jobs/<uuid:job_id>/plan/state/", views.state, name="plan-state"),
     path("jobs/<uuid:job_id>/plan/steps/", views.steps, name="plan-steps"),
+    path("jobs/<uuid:job_id>/plan/why/", views.reason, name="plan-why"),
     path("jobs/<uuid:job_id>/plan/panel/", views.panel, name="plan-panel"),
     path("jobs/<uuid:job_id>/plan/path/<str:key>/", views.path, name="plan-path"),
     path("jobs/<uuid:job_id>/plan/price/", views.order_cost, name="plan-price"),

@@ -9,13 +9,15 @@ from django.utils.html import escape
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from chorograph_core.formats import read_steps
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.steering.why import step_at, why
 from studio.accounts.access import for_studio
-from studio.asking import EditError
+from studio.asking import EditError, number_or
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.routes.models import Plan
+from studio.routes.models import LONGEST, Plan
 from studio.routes.panel import panel_context, path_context, price_in_words, schools_context
 from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of
 from studio.routes.printing import sheet_context, stored_svg
@@ -76,6 +78,19 @@ def steps(request: HttpRequest, job_id) -> HttpResponse:
     state, _ = standing_of(job, core, found.told)
     data = packed_steps(core, found.route(), stitched_before(core, state, DRAWINGS))
     return HttpResponse(data, content_type="application/octet-stream")
+
+
+@for_studio
+@require_GET
+def reason(request: HttpRequest, job_id) -> HttpResponse:
+    """Why the route is as it is where the needle stands on the profile."""
+    _, core, found = _finished(request, job_id)
+    steps = read_steps(found.route())
+    if not steps:
+        raise Http404("There is nothing to stitch in this route.")
+    seconds = min(max(number_or(request.GET, "seconds", 0), 0), LONGEST)
+    told = why(core, steps, step_at(steps, seconds), request.studio.units)
+    return render(request, "routes/_why.html", {"why": told})
 
 
 @for_studio
