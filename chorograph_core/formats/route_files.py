@@ -35,6 +35,7 @@ def route_summary(route: Route, faults: list[str]) -> dict[str, Any]:
         "passes": len(route.passes),
         "paths": len(route.paths),
         "seconds": round(route.seconds, 3),
+        "unkept": {str(number): why for number, why in route.notes.items()},
         "replay": faults or "clean",
     }
 

@@ -99,9 +99,12 @@ def toured(
 ) -> list[tuple[int, Option]]:
     """The bundles of a stage in the order they are gone through, each by one of its ways."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    over = any(bundle.station.figure for bundle in work.bundles)
-    after = work.after() if over else None
-    chosen = order_of(work.ground, options, at, cut, rounds, leaving, after)
+    try:
+        chosen = order_of(work.ground, options, at, cut, rounds, leaving, work.after())
+    except ValueError:
+        # Wishes that go in a circle are told with the route; it goes on without them.
+        work.wished = []
+        chosen = order_of(work.ground, options, at, cut, rounds, leaving, work.after())
     return [(k, work.ways[k][option]) for k, option in chosen]
 
 

@@ -26,6 +26,7 @@ from chorograph_core.route.model import TOLERANCE, Policy, State
 from chorograph_core.route.network import Network, as_drawn
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
+from chorograph_core.route.precedence import close
 from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.zones import Zone
 
@@ -170,6 +171,8 @@ def laid_out(
     network = build(chart, zones, pieces, policy, machine.rates, cache, shapes, machine.directions)
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
     seams = build(chart, zones, bare, policy, machine.rates, cache)
+    for each in (network, seams):
+        close(each, policy.wishes, shapes)
     if len(passes) > 1:
         _part_links(network, passes, policy, machine.rates)
         _part_links(seams, passes, policy, machine.rates)

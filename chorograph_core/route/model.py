@@ -10,6 +10,7 @@ import numpy as np
 from msgspec import Meta
 
 from chorograph_core.designs.contract import Run
+from chorograph_core.designs.legend import ZoneId
 from chorograph_core.measure.limits import Harm
 from chorograph_core.route.passes import Pass
 
@@ -27,6 +28,16 @@ TOLERANCE = 0.02
 
 RunName = Annotated[str, Meta(max_length=260)]
 RunOrder = Annotated[tuple[RunName, ...], Meta(min_length=2, max_length=400)]
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What a person wishes of a route: some *zones* ``"before"`` *others*, ``"first"`` or ``"last"`` of
+    what is done in the same thread and pass, or no travel along them and through them (``"around"``)."""
+
+    kind: Literal["before", "first", "last", "around"]
+    zones: Annotated[tuple[ZoneId, ...], Meta(min_length=1, max_length=2000)]
+    others: Annotated[tuple[ZoneId, ...], Meta(max_length=2000)] = ()
 
 
 @dataclass(frozen=True)
@@ -50,7 +61,7 @@ class Policy:
     *marking*: everything that a design wants marked (``"all"``), its axes and spines only (``"spines"``), or
     nothing (``"none"``).
     *orders*: in which order a person wants the runs at one station, by their names; all alike stations
-    follow.
+    follow. *wishes*: what else she wishes.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
     again. *harm_open* multiplies the
     price of travel that shows on open fabric; *edge_finish* says whether the raw edge may be used;
@@ -67,6 +78,7 @@ class Policy:
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()
+    wishes: Annotated[tuple[Wish, ...], Meta(max_length=60)] = ()
     harm_open: Harm = 10.0
     harm_edge: Harm = 1.2
     effort: Annotated[int, Meta(ge=0, le=20)] = 1
@@ -220,14 +232,14 @@ class Route:
     been drawn again between the doorways the route gave them; *figures* has the zones that each figure
     in it lies over, by its key. *thread_inches* is what each thread
     needs on top, and as much again on the bobbin, without reserve. *laying* is what laying a ruler
-    takes, in minutes.
+    takes, in minutes. *notes* say which wishes it could not keep, and why, by their place in the policy.
     """
 
     steps: list[Step]
     floor: Floor
     zones: int = 0
     seconds: float = 0.0
-    notes: list[str] = field(default_factory=list)
+    notes: dict[int, str] = field(default_factory=dict)
     drawn: list = field(default_factory=list)
     thread_inches: dict[str, float] = field(default_factory=dict)
     end: State = field(default_factory=State)

@@ -23,6 +23,7 @@ from chorograph_core.route.holding import Holding, basted_first, hold_lines
 from chorograph_core.route.laying_out import laid_out, passes_for
 from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
+from chorograph_core.route.precedence import unkept
 from chorograph_core.route.securing import Tucks, edge_lines, secures, tuck_spots
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
@@ -173,6 +174,7 @@ class _Planning:
         self.follower.finish()
         self.tell(0.92, "the floor")
         floor = floor_of(self.lay, works, self.machine, self.policy, self.writer)
+        notes = unkept(works, self.writer.steps, self.policy.wishes, self.lay.shapes)
         redrawn = self.follower.redrawn
         figures = {key: one.zones for key, one in figures_in(self.drawn).items()}
         zones = {name for one in self.drawn for name in figures.get(one.zone, (one.zone,))}
@@ -182,7 +184,7 @@ class _Planning:
             drawn=[redrawn.get((one.zone, one.layer), one) for one in self.lay.drawn],
             thread_inches=self.writer.spool.used, end=self.writer.end(self.state), passes=self.lay.passes,
             paths=tuple(self.follower.followed.values()), laying=self.machine.rates.ruler_move / 60,
-            figures=figures,
+            figures=figures, notes=notes,
         )  # fmt: skip
 
 

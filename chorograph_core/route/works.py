@@ -16,6 +16,7 @@ from chorograph_core.route.model import Kind, Policy, Stage
 from chorograph_core.route.network import Trail
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option
+from chorograph_core.route.precedence import arranged, wished_before
 from chorograph_core.route.stations import Station
 
 
@@ -32,18 +33,28 @@ class Work:
     classes: list[int] = field(default_factory=list)
     ways: list[list[Option]] = field(default_factory=list)
     grounds: list[Ground] = field(default_factory=list)
+    wished: list[frozenset[int]] = field(default_factory=list)
 
-    def after(self) -> list[frozenset[int]]:
+    def after(self) -> list[frozenset[int]] | None:
         """For each bundle those that come before it: where a figure lies over zones, what has their outer
-        layers comes before what has their inner ones."""
+        layers comes before what has their inner ones; and what is wished. None where any order will do."""
+        over = any(bundle.station.figure for bundle in self.bundles)
+        if not over:
+            return self.wished if any(self.wished) else None
         layers = [_layers_in(bundle) for bundle in self.bundles]
-        return [
+        needed = [
             frozenset(
                 j
                 for j, outer in enumerate(layers)
                 if any(max(outer[zone]) < min(inner[zone]) for zone in outer.keys() & inner.keys())
             )
             for inner in layers
+        ]
+        # A wish does not overrule what the layers ask for.
+        wished = self.wished or [frozenset()] * len(needed)
+        return [
+            need | frozenset(j for j in wish if k not in needed[j])
+            for k, (need, wish) in enumerate(zip(needed, wished, strict=True))
         ]
 
 
@@ -115,7 +126,7 @@ def stages_of(
         numbers = _from_where_it_lies(numbers, lies, {stage.reach for stage in there})
     made: list[Stage] = []
     if policy.stabilise == "zone":
-        made = _by_place(lay, sorts, numbers)
+        made = _by_place(lay, sorts, numbers, policy)
     elif policy.stabilise != "quilt":
         made = [
             Stage(kind, thread, reach, group) for reach in numbers for kind, thread, group in sorts
@@ -207,15 +218,15 @@ def _stages_with_work(lay: Layout, policy: Policy, groups: list[tuple[int, str]]
 
 
 def _by_place(
-    lay: Layout, sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int]
+    lay: Layout, sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int], policy: Policy
 ) -> list[Stage]:
     """Pass by pass the seams, then place after place its ditches and its fillings, along one row and
-    back along the next."""
+    back along the next, or as it is wished."""
     made: list[Stage] = []
     ditches = [each for each in sorts if each[0] == "ditch"]
     for reach in numbers:
         made += [Stage(kind, thread, reach, group) for kind, thread, group in ditches]
-        places = _along_rows(lay.stations)
+        places = arranged(_along_rows(lay.stations), policy.wishes)
         # What lies over many places comes after what is inside them, then what is stitched after it.
         for level in range(1 + max(_levels(lay), default=0)):
             for station in (*(p for p in places if not p.figure), *(p for p in places if p.figure)):
@@ -326,6 +337,8 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
                         tuple(links[station]))  # fmt: skip
         work.bundles.append(bundle)
         work.grounds.append(terrain.station_ground(station, each))
+    if policy.wishes:
+        work.wished = wished_before(work.bundles, policy.wishes)
     return work
 
 

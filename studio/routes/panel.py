@@ -12,6 +12,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
+from studio.workbench.wishing import wish_in_words
 from studio.workbench.working import DAYS, EDGES, OVERSIZED, SCHOOLS, TECHNIQUES
 
 KINDS = {
@@ -45,6 +46,10 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         **schools_context(core),
         "plan": plan,
         "units": units,
+        "wished": [
+            (wish_in_words(core, wish), plan.figures.get("unkept", {}).get(str(number), ""))
+            for number, wish in enumerate(core.policy.wishes)
+        ],
         "kinds": _kinds(plan.figures, core.machine.kind == "frame"),
         "passes": route.get("passes", ()),
         "stretches": _stretches(route["steps"], threads),

@@ -11,7 +11,7 @@ from studio.routes.models import SILENCE, engine
 
 
 class Weighed(models.Model):
-    """One way of working, by its *key*: the answers in which it differs, or a change that may help.
+    """One way of working, by its *key*: the answers in which it differs, a change that may help, or a *wish*.
     *result* are its figures, *says* the sentence where it cannot be."""
 
     STATES = [("queued", "queued"), ("done", "done"), ("failed", "failed")]
@@ -21,6 +21,7 @@ class Weighed(models.Model):
     engine = models.CharField(max_length=20, default=engine)
     told = models.ForeignKey(Told, null=True, on_delete=models.CASCADE, related_name="weighed")
     key = models.CharField(max_length=400)
+    wish = models.JSONField(default=dict)
     state = models.CharField(max_length=8, choices=STATES, default="queued")
     result = models.JSONField(default=dict)
     says = models.CharField(max_length=300, blank=True)

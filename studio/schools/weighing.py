@@ -10,7 +10,9 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
+from chorograph_core.designs.caching import digest
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.route.model import Wish
 from chorograph_core.steering.helping import best, candidates, in_words, read_help, with_help
 from chorograph_core.steering.schools import (
     QUESTIONS,
@@ -31,6 +33,7 @@ from studio.routes.models import engine
 from studio.routes.planning import standing_of
 from studio.schools.models import Weighed
 from studio.workbench.linework import DRAWINGS
+from studio.workbench.wishing import refuse_contradiction, wish_from, wish_values, with_wish
 
 HELP = "help:"
 FIRST = ("stabilise", "straight", "days")
@@ -86,13 +89,23 @@ def ask_for_mix(job: Job, mix: Mapping[str, str]) -> Weighed:
     return _ask(job, key_of(mix), 1)
 
 
-def _ask(job: Job, key: str, number: int) -> Weighed:
+def ask_for_wish(job: Job, core: CoreJob, wish: Wish) -> Weighed:
+    """Have the job weighed with one wish more, and as it is beside it. Raises EditError for a wish against
+    another."""
+    refuse_contradiction((*core.policy.wishes, wish), core)
+    _ask(job, "", 0)
+    values = wish_values(wish)
+    return _ask(job, f"wish:{digest([values])}", 1, values)
+
+
+def _ask(job: Job, key: str, number: int, wish: Mapping[str, Any] | None = None) -> Weighed:
     from studio.schools.tasks import weigh
 
     with transaction.atomic():
         one, made = Weighed.objects.get_or_create(
-            job=job, digest=job.head.work, engine=engine(), told=last_told(job), key=key
-        )
+            job=job, digest=job.head.work, engine=engine(), told=last_told(job), key=key,
+            defaults={"wish": dict(wish or {})},
+        )  # fmt: skip
         if not made and (one.state == "done" or one.waiting):
             return one
         Weighed.objects.filter(pk=one.pk).update(state="queued", asked=timezone.now(), says="")
@@ -115,6 +128,8 @@ def carry_out(one: Weighed) -> None:
         if one.key.startswith(HELP):
             core = with_help(core, read_help(json.loads(one.key.removeprefix(HELP))))
             made = priced(core, {}, DRAWINGS, state)
+        elif one.wish:
+            made = priced(with_wish(core, wish_from(one.wish)), {}, DRAWINGS, state)
         else:
             made = priced(core, mix_from(one.key), DRAWINGS, state)
     except (KeyError, ValueError) as error:
@@ -161,7 +176,7 @@ class Offered:
 def table_context(job: Job, core: CoreJob, units: str, mix: Mapping[str, str]) -> dict[str, Any]:
     """Everything the page of schools shows; *mix* is what she is trying."""
     there = weighed_of(job)
-    now = _price(there.get(""))
+    now = price_in(there.get(""))
     parts = [_part(question, core, there, now, mix) for question in asked_of(core)]
     mixed = there.get(key_of(mix)) if mix else None
     done = [key for key, each in there.items() if each.state != "queued"]
@@ -169,10 +184,10 @@ def table_context(job: Job, core: CoreJob, units: str, mix: Mapping[str, str]) -
         "parts": parts,
         "now": now,
         "mix": mix,
-        "mixed": _price(mixed),
+        "mixed": price_in(mixed),
         "mix_waits": mixed is not None and mixed.waiting,
         "mix_says": mixed.says if mixed is not None else "",
-        "mix_more": _more(_price(mixed), now),
+        "mix_more": _more(price_in(mixed), now),
         "mix_words": _words(core, mix),
         "mix_values": sorted(mix.items()),
         "helps": _helps(core, there, now, parts, units),
@@ -189,7 +204,7 @@ def _part(
     rows, prices = [], {}
     for answer in question.answers:
         one = there.get("" if answer.key == has else key_of({question.key: answer.key}))
-        price = _price(one)
+        price = price_in(one)
         if price is not None:
             prices[answer.key] = price
         rows.append(Row(answer, mix.get(question.key, has) == answer.key, price,
@@ -208,7 +223,7 @@ def _helps(core, there, now, parts: list[Part], units: str) -> list[Offered]:
         return []
     saved = []
     for key, one in there.items():
-        price = _price(one)
+        price = price_in(one)
         if key.startswith(HELP) and price is not None and not price.refused:
             saved.append((read_help(json.loads(key.removeprefix(HELP))), now.whole - price.whole))
     offered = [
@@ -225,7 +240,8 @@ def _helps(core, there, now, parts: list[Part], units: str) -> list[Offered]:
     return sorted(offered, key=lambda each: -each.saves)[:3]
 
 
-def _price(one: Weighed | None) -> Priced | None:
+def price_in(one: Weighed | None) -> Priced | None:
+    """The figures of what was weighed; None where there are none yet."""
     if one is None or one.state != "done":
         return None
     return Priced(**one.result)

@@ -10,7 +10,7 @@ from chorograph_core.job import Job as CoreJob
 from studio.asking import number_or
 from studio.charting.following import meant
 from studio.plain import plain
-from studio.workbench import applique, cuts, edits, piecing, working
+from studio.workbench import applique, cuts, edits, piecing, wishing, working
 
 
 @dataclass(frozen=True)
@@ -79,6 +79,16 @@ CHANGES: dict[str, Change] = {
                   "Chose ways of working"),
     "help": Change(lambda core, it: working.take_help(core, it.values.get("help", "")),
                    "Took what helps most"),
+    "wish": Change(
+        lambda core, it: wishing.with_wish(
+            core, wishing.asked_wish(core, it.values.get("kind", ""),
+                                     it.values.get("mine", "").split(","),
+                                     it.values.get("others", "").split(",")),
+        ),
+        "Wished something of the route",
+    ),
+    "unwish": Change(lambda core, it: wishing.without_wish(core, it.number),
+                     "Took a wish of the route back"),
     "order": Change(
         lambda core, it: working.choose_order(
             core, working.runs_from(it.values), it.values.getlist("instead")

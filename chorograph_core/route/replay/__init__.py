@@ -26,6 +26,7 @@ from chorograph_core.route.replay.places import order_faults, place_faults
 from chorograph_core.route.replay.reach import reach_faults
 from chorograph_core.route.replay.runs import run_faults
 from chorograph_core.route.replay.sums import mark_faults, sum_faults
+from chorograph_core.route.replay.wished import wished_faults
 
 __all__ = ["replay"]
 
@@ -33,6 +34,7 @@ __all__ = ["replay"]
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
     done: frozenset[str] = frozenset(), threaded: str = "", passes=(), tucks=None, since=None,
+    unkept=(),
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
@@ -41,7 +43,8 @@ def replay(
     come again; *threaded* is in the needle as they begin. With *machine* the sums are checked too, and
     that the *passes* (number, top, bottom) are no deeper than it reaches. *tucks* says how many each side of
     the border takes. Of the state *since* which they go on: lines of runs that were left in their middle,
-    lines in the ditch that are sewn, where the needle is down and which pass is under the machine.
+    lines in the ditch that are sewn, where the needle is down and which pass is under the machine. *unkept*
+    are the places of wishes of which the route itself says that it does not keep them.
     """
     faults: list[str] = []
     runs = {}
@@ -65,6 +68,7 @@ def replay(
     faults += path_faults(steps, one_way)
     faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)
+    faults += wished_faults(policy, steps, shapes, figures, unkept)
     faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled, begun)
     faults += ditch_faults(chart, asked, steps, done, () if since is None else since.sewn)
     faults += order_faults(chart, shapes, runs, policy, steps, passes)

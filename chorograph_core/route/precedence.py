@@ -1,0 +1,192 @@
+"""Wishes of a person: what comes before what, and where one does not go; and those that contradict each
+other."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import TYPE_CHECKING
+
+import numpy as np
+import shapely
+from shapely.geometry import Polygon
+
+from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.model import Step, Wish
+
+if TYPE_CHECKING:
+    from chorograph_core.route.network import Network
+    from chorograph_core.route.stations import Station
+    from chorograph_core.route.works import Work
+
+CLOSED = 1000.0
+"""Minutes that a way counts more on which one is not to go: more than any cut."""
+ALONG = 0.06
+"""Inches from a zone within which a way lies along its edge."""
+PASSED = 0.5
+"""Inches that may lie along a zone that is gone round: from its corner to the door beside it."""
+
+
+def close(network: Network, wishes: Sequence[Wish], shapes: Mapping[str, Polygon]) -> None:
+    """Let nobody go along the seams of zones that are to be gone round."""
+    around = [shapes[zone] for wish in wishes if wish.kind == "around" for zone in wish.zones
+              if zone in shapes]  # fmt: skip
+    if not around or not len(network.links):
+        return
+    edges = shapely.union_all([shape.boundary for shape in around]).buffer(ALONG)
+    shapely.prepare(edges)
+    there = shapely.intersects(edges, shapely.points(network.middles))
+    for number in np.flatnonzero(there).tolist():
+        if network.links[number].kind != "open":
+            network.links[number].price += CLOSED
+
+
+def wished_before(bundles: Sequence[Bundle], wishes: Sequence[Wish]) -> list[frozenset[int]]:
+    """For each bundle of a stage those that a person wants before it."""
+    return _wanted([zones_of(bundle) for bundle in bundles], wishes)
+
+
+def arranged(places: Sequence[Station], wishes: Sequence[Wish]) -> list[Station]:
+    """Places in the order given, as far as wishes do not want another; as they are where those go in a
+    circle."""
+    wanted = _wanted([set(place.zones) for place in places], wishes)
+    if not any(wanted):
+        return list(places)
+    left, order = list(range(len(places))), []
+    while left:
+        ready = next((k for k in left if wanted[k].isdisjoint(left)), None)
+        if ready is None:
+            return list(places)
+        left.remove(ready)
+        order.append(places[ready])
+    return order
+
+
+def _wanted(zones: Sequence[set[str]], wishes: Sequence[Wish]) -> list[frozenset[int]]:
+    found: list[set[int]] = [set() for _ in zones]
+    for wish in wishes:
+        mine = {k for k, each in enumerate(zones) if not each.isdisjoint(wish.zones)}
+        others = _others(wish, zones, mine)
+        for k in others if wish.kind in ("before", "first") else mine:
+            found[k] |= (mine if wish.kind in ("before", "first") else others) - {k}
+    return [frozenset(each) for each in found]
+
+
+def _others(wish: Wish, zones: Sequence[set[str]], mine: set[int]) -> set[int]:
+    if wish.kind == "before":
+        return {k for k, each in enumerate(zones) if not each.isdisjoint(wish.others)} - mine
+    if wish.kind in ("first", "last"):
+        return set(range(len(zones))) - mine if mine else set()
+    return set()
+
+
+def zones_of(bundle: Bundle) -> set[str]:
+    """The zones in which something of a bundle is stitched."""
+    found: set[str] = set()
+    for trail in map(bundle.trail, bundle.trails):
+        figure = trail.drawn.figure if trail.drawn is not None else None
+        found |= {trail.zone} if figure is None else set(figure.zones)
+    return found or set(bundle.station.zones)
+
+
+def contradiction(wishes: Sequence[Wish]) -> tuple[int, ...]:
+    """The places of wishes that cannot all be kept, since they go in a circle; empty where none do."""
+    for number, wish in enumerate(wishes):
+        for earlier in range(number):
+            if _against(wishes[earlier], wish):
+                return (earlier, number)
+    follows: dict[str, dict[str, int]] = {}
+    for number, wish in enumerate(wishes):
+        if wish.kind == "before":
+            for zone in wish.zones:
+                for other in wish.others:
+                    follows.setdefault(zone, {}).setdefault(other, number)
+    for begin in sorted(follows):
+        circle = _circle(begin, follows)
+        if circle:
+            return tuple(sorted(set(circle)))
+    return ()
+
+
+def _against(one: Wish, two: Wish) -> bool:
+    """Whether two wishes say the opposite of the same zones."""
+    pair = {one.kind, two.kind}
+    mine, theirs = set(one.zones), set(two.zones)
+    if pair == {"before"}:
+        return not mine.isdisjoint(two.others) and not theirs.isdisjoint(one.others)
+    if pair == {"first", "last"}:
+        return not mine.isdisjoint(theirs)
+    if one.kind == two.kind and one.kind in ("first", "last"):
+        return mine != theirs and mine.isdisjoint(theirs)
+    if pair in ({"before", "first"}, {"before", "last"}):
+        before, end = (one, two) if one.kind == "before" else (two, one)
+        wrong = before.others if end.kind == "first" else before.zones
+        right = before.zones if end.kind == "first" else before.others
+        return not set(wrong).isdisjoint(end.zones) and set(right).isdisjoint(end.zones)
+    return False
+
+
+def _circle(begin: str, follows: Mapping[str, Mapping[str, int]]) -> list[int]:
+    """The wishes by which a zone would come before itself."""
+    seen: dict[str, list[int]] = {begin: []}
+    queue = [begin]
+    for zone in queue:
+        for other, number in follows.get(zone, {}).items():
+            if other == begin:
+                return [*seen[zone], number]
+            if other not in seen:
+                seen[other] = [*seen[zone], number]
+                queue.append(other)
+    return []
+
+
+def unkept(
+    works: Sequence[Work],
+    steps: Sequence[Step],
+    wishes: Sequence[Wish],
+    shapes: Mapping[str, Polygon],
+) -> dict[int, str]:
+    """Which wishes a route does not keep, by their place, and why in a sentence."""
+    found: dict[int, str] = {}
+    stages = [[zones_of(bundle) for bundle in work.bundles] for work in works]
+    for number, wish in enumerate(wishes):
+        if not set(wish.zones) & shapes.keys():
+            found[number] = "The zones that it speaks of are gone."
+        elif wish.kind == "before":
+            why = _not_before(stages, wish)
+            if why:
+                found[number] = why
+        elif wish.kind == "around":
+            inches = travelled(steps, [shapes[z] for z in wish.zones if z in shapes])
+            if inches > PASSED * len(wish.zones):
+                found[number] = f"No other way was found for {inches:.0f}″ of travel along them."
+    return found
+
+
+def _not_before(stages: Sequence[Sequence[set[str]]], wish: Wish) -> str:
+    mine = [
+        k for k, each in enumerate(stages) for zones in each if not zones.isdisjoint(wish.zones)
+    ]
+    theirs = [
+        k for k, each in enumerate(stages) for zones in each if not zones.isdisjoint(wish.others)
+    ]
+    if not mine or not theirs:
+        return "" if mine or theirs else "Nothing is stitched in these zones."
+    shared = any(
+        not zones.isdisjoint(wish.zones) and not zones.isdisjoint(wish.others)
+        for each in stages for zones in each
+    )  # fmt: skip
+    if shared:
+        return "They lie in one place, on one path: put the path in an order of your own."
+    if max(mine) > min(theirs):
+        return "They are stitched in other threads or passes, whose order the way of working says."
+    return ""
+
+
+def travelled(steps: Sequence[Step], shapes: Sequence[Polygon]) -> float:
+    """Inches of travel, other than a design's own, along and through some zones."""
+    if not shapes:
+        return 0.0
+    there = shapely.union_all(shapes).buffer(ALONG / 2)
+    lines = [shapely.linestrings(step.points) for step in steps
+             if step.kind == "travel" and not step.run and len(step.points) > 1]  # fmt: skip
+    return float(sum(shapely.length(shapely.intersection(lines, there)))) if lines else 0.0

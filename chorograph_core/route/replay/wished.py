@@ -1,0 +1,75 @@
+"""Wishes: what was wanted before something else comes before it, and nobody goes where it was not wished."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+
+import shapely
+
+from chorograph_core.route.replay.measuring import NEAR
+
+BESIDE = 0.5
+"""Inches along a zone to be gone round that a step from a corner to a door may take."""
+
+
+def wished_faults(policy, steps, shapes, figures, unkept=()) -> list[str]:
+    """Every wish is kept, but those of which the route says that it could not."""
+    faults = []
+    for number, wish in enumerate(policy.wishes):
+        if number in unkept:
+            continue
+        if wish.kind == "around":
+            there = [shapes[zone] for zone in wish.zones if zone in shapes]
+            inches = _gone_along(steps, there)
+            if inches > BESIDE * max(len(there), 1):
+                faults.append(f"{inches:.1f} inches of travel go where they were not wished")
+        else:
+            faults += _order(wish, steps, figures)
+    return faults
+
+
+def _order(wish, steps, figures) -> list[str]:
+    """In each thread and pass, what is filled of the zones comes before, or after, what it should. A place is
+    done in one go, so that what shares one with them goes with them."""
+    fills = [(number, step, _under(step, figures)) for number, step in enumerate(steps, 1)
+             if step.kind == "stitch" and not step.seams and step.zone]  # fmt: skip
+    wanted = set(wish.zones)
+    places = {
+        (s.thread, s.reach, s.station) for _, s, under in fills if not under.isdisjoint(wanted)
+    }
+    mine: dict[tuple, list[int]] = defaultdict(list)
+    theirs: dict[tuple, list[int]] = defaultdict(list)
+    for number, step, under in fills:
+        where = (step.thread, step.reach)
+        if not under.isdisjoint(wanted):
+            mine[where].append(number)
+            continue
+        if wish.kind == "before":
+            other = not under.isdisjoint(wish.others)
+        else:
+            other = (*where, step.station) not in places
+        if other:
+            theirs[where].append(number)
+    faults = []
+    for where in mine.keys() & theirs.keys():
+        first, second = (theirs, mine) if wish.kind == "last" else (mine, theirs)
+        if max(first[where]) > min(second[where]):
+            faults.append(
+                f"step {max(first[where])}: comes after what it was wished {wish.kind} of"
+            )
+    return faults
+
+
+def _under(step, figures) -> set[str]:
+    return set(figures[step.zone].zones) if step.zone in figures else {step.zone}
+
+
+def _gone_along(steps, shapes) -> float:
+    """Inches of travel along the edge of zones or through them, that belong to no run."""
+    if not shapes:
+        return 0.0
+    ground = shapely.union_all(shapes).buffer(NEAR)
+    return float(sum(
+        shapely.intersection(shapely.linestrings(step.points), ground).length
+        for step in steps if step.kind == "travel" and not step.run and len(step.points) > 1
+    ))  # fmt: skip
