@@ -6,7 +6,14 @@ import datetime
 
 from django.utils import timezone
 
-from chorograph_core.estimating import PriceList, Promise, WorkWeek, booked_hours, finishing_hours
+from chorograph_core.estimating import (
+    PriceList,
+    Promise,
+    WorkWeek,
+    booked_hours,
+    finishing_hours,
+    schedule,
+)
 from studio.accounts.models import Studio
 from studio.agenda.models import DayOff, Week
 from studio.jobs.models import Job
@@ -47,7 +54,21 @@ def job_promises(job: Job, prices: PriceList, today: datetime.date) -> list[Prom
     finishing = finishing_hours(prices, job.width, job.height, job.bind)
     hours = booked_hours(prices, job.level, job.width * job.height, job.repair_hours,
                          job.planned.get("minutes"))  # fmt: skip
+    # What is stitched already takes no more days.
+    hours = max(0.0, hours - job.planned.get("behind", 0.0) / 60)
     return [Promise(key, job.title, hours, job.due, job.at_hand, finishing, job=key)]
+
+
+def days_booked(studio: Studio, prices: PriceList, job: Job) -> list[tuple[datetime.date, float]]:
+    """The days that the calendar gives a job, with the hours of each; all days there are from the last of
+    them on, should it take longer."""
+    today = timezone.localdate()
+    week = week_of(studio)
+    booked = schedule(promises_of(studio, prices), week, today)
+    mine = next((each for each in booked if each.promise.job == str(job.pk)), None)
+    given = list(mine.days) if mine is not None else []
+    after = given[-1][0] if given else today - datetime.timedelta(days=1)
+    return given + [(day, hours) for day, hours in week.days(today) if day > after]
 
 
 def _held(job: Job, key: str) -> list[Promise]:

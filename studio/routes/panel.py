@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from datetime import date
 from typing import Any
 
+import numpy as np
+
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.formats import run_sheet
+from chorograph_core.formats import read_steps, run_sheet
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
+from chorograph_core.steering.days import days_of
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
 from studio.workbench.wishing import wish_in_words
@@ -55,6 +59,27 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
     }
+
+
+def days_context(plan: Plan, core: CoreJob, booked: Sequence[tuple[date, float]], begins: float):
+    """The days that the plan takes from where she stands: (date, the day, what is done on it)."""
+    route = plan.route()
+    steps = read_steps(route)
+    given = [each for each in booked if each[1] > 0]
+    days = days_of(steps, [60 * hours for _, hours in given], core.machine.cut_seconds, begins)
+    threads = {thread.key: thread.name for thread in core.threads}
+    ends = np.cumsum([step.seconds for step in steps])
+    made = []
+    for (day, _), each in zip(given, days, strict=False):
+        first, last = np.searchsorted(ends, [each.begins + 1, each.ends])
+        part = [step for step in steps[first : last + 1] if step.kind == "stitch"]
+        kinds = dict.fromkeys(
+            ("ditches" if step.seams else "fillings", step.thread) for step in part
+        )
+        told = ", ".join(f"{kind} in {threads.get(thread, thread)}" for kind, thread in kinds)
+        passes = sorted({step.reach for step in part})
+        made.append((day, each, told, passes))
+    return {"daily": made}
 
 
 def schools_context(core: CoreJob) -> dict[str, Any]:

@@ -54,9 +54,12 @@ def note_on_job(job: Job) -> None:
         "minutes": plan.figures["minutes"], "yards": plan.figures["thread_yards"],
         "inches": plan.figures["stitched_inches"],
     }  # fmt: skip
+    told = last_told(job)
     if plan is not None and plan.told is not None:
         # What is behind her counts; of thread the whole was reserved with the first plan.
         said = {**job.planned, "minutes": plan.told.minutes + plan.figures["minutes"]}
+    if told is not None and said:
+        said["behind"] = told.minutes
     if said != job.planned:
         job.planned = said
         Job.objects.filter(pk=job.pk).update(planned=said)

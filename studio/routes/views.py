@@ -13,12 +13,20 @@ from chorograph_core.formats import read_steps
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.steering.why import step_at, why
 from studio.accounts.access import for_studio
+from studio.agenda.diary import days_booked
 from studio.asking import EditError, number_or
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
+from studio.prices.lists import core_prices, prices_of
 from studio.routes.models import LONGEST, Plan
-from studio.routes.panel import panel_context, path_context, price_in_words, schools_context
+from studio.routes.panel import (
+    days_context,
+    panel_context,
+    path_context,
+    price_in_words,
+    schools_context,
+)
 from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps, stitched_before
@@ -102,7 +110,10 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     if found is None or found.state != "done":
         return render(request, "routes/_panel.html", {**schools_context(core), "job": job})
     context = panel_context(found, core, request.studio.units)
-    context |= standing_context(job, core, found)
+    standing = standing_context(job, core, found)
+    begins = standing["told"].seconds if standing["along"] else 0.0
+    booked = days_booked(request.studio, core_prices(prices_of(request.studio)), job)
+    context |= standing | days_context(found, core, booked, begins)
     return render(request, "routes/_panel.html", {**context, "job": job})
 
 
