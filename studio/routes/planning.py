@@ -28,7 +28,11 @@ class LeftOff(Exception):
 def plan_of(job: Job) -> Plan | None:
     """The plan for the job as it is now and from where the work stands, in whatever state; None when none was
     asked for."""
-    told = last_told(job)
+    return plan_from(job, last_told(job))
+
+
+def plan_from(job: Job, told: Told | None) -> Plan | None:
+    """The same, where what was *told* last is known."""
     plans = Plan.objects.filter(job=job, digest=job.head.work, engine=engine())
     plans = plans.select_related("told").defer("packed", "pdf")
     if told is not None and told.plan is not None:

@@ -10,8 +10,9 @@ from chorograph_core.job import Job as CoreJob
 from studio.bookings.stock import needs_of
 from studio.jobs.models import Job
 from studio.jobs.stages import Stage, stage
+from studio.progress.models import last_told
 from studio.routes.models import Plan
-from studio.routes.planning import plan_of
+from studio.routes.planning import plan_from
 from studio.routes.standing import standing_context
 from studio.workbench.extras import on_board
 
@@ -19,7 +20,8 @@ from studio.workbench.extras import on_board
 def _plan(job: Job) -> Plan | None:
     """The job's plan, asked for once for each job in hand: rail and board both show it."""
     if not hasattr(job, "shown_plan"):
-        job.shown_plan = plan_of(job)
+        job.shown_told = last_told(job)
+        job.shown_plan = plan_from(job, job.shown_told)
     return job.shown_plan
 
 
@@ -42,5 +44,5 @@ def planned(job: Job, core: CoreJob) -> dict[str, Any]:
     return {
         "plan": plan,
         "short": [need for need in needs_of(job) if need.buy] if done else [],
-        **standing_context(job, core, plan),
+        **standing_context(job, core, plan, job.shown_told),
     }

@@ -100,9 +100,10 @@ def replan(job: Job) -> Plan:
     return ask_for_plan(job)
 
 
-def standing_context(job: Job, core: CoreJob, plan: Plan | None) -> dict[str, Any]:
-    """Where the work stands, for the panel."""
-    told = last_told(job)
+def standing_context(
+    job: Job, core: CoreJob, plan: Plan | None, told: Told | None
+) -> dict[str, Any]:
+    """Where the work stands by what was *told* last, for the panel."""
     along = plan is not None and told is not None and told.plan == plan.pk
     left = None
     if plan is not None and plan.state == "done":

@@ -19,6 +19,7 @@ from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.prices.lists import core_prices, prices_of
+from studio.progress.models import last_told
 from studio.routes.models import LONGEST, Plan
 from studio.routes.panel import (
     days_context,
@@ -110,7 +111,7 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     if found is None or found.state != "done":
         return render(request, "routes/_panel.html", {**schools_context(core), "job": job})
     context = panel_context(found, core, request.studio.units)
-    standing = standing_context(job, core, found)
+    standing = standing_context(job, core, found, last_told(job))
     begins = standing["told"].seconds if standing["along"] else 0.0
     booked = days_booked(request.studio, core_prices(prices_of(request.studio)), job)
     context |= standing | days_context(found, core, booked, begins)

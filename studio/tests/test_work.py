@@ -406,12 +406,12 @@ class PlanTests(WorkCase):
         self.assertContains(self.post("plan"), "waiting for the worker")
         planned = planning.planned_job
 
-        def slow(core, cache, tell):
+        def slow(core, cache, tell, state):
             def told(share, what):
                 planning.leave_off(self.job)
                 tell(share, what)
 
-            return planned(core, cache, told)
+            return planned(core, cache, told, state)
 
         with mock.patch.object(planning, "planned_job", slow):
             planning.carry_out(Plan.objects.get(job=self.job))
@@ -431,7 +431,7 @@ class PlanTests(WorkCase):
         self.post("plan")
         planned, seen = planning.planned_job, []
 
-        def watched(core, cache, tell):
+        def watched(core, cache, tell, state):
             if core.policy.effort:
                 # The first answer is on the page by now, and stays when she takes it.
                 shown = self.client.get(reverse("plan-state", args=[self.job.pk]))
@@ -440,7 +440,7 @@ class PlanTests(WorkCase):
                 )
                 seen.append((shown, again, Plan.objects.get(job=self.job)))
                 self.post("plan-leave")
-            return planned(core, cache, tell)
+            return planned(core, cache, tell, state)
 
         with mock.patch.object(planning, "planned_job", watched):
             planning.carry_out(Plan.objects.get(job=self.job))
@@ -482,10 +482,10 @@ class PlanTests(WorkCase):
         self.post("plan")
         planned = planning.planned_job
 
-        def failing(core, cache, tell):
+        def failing(core, cache, tell, state):
             if core.policy.effort:
                 raise MemoryError("gone")
-            return planned(core, cache, tell)
+            return planned(core, cache, tell, state)
 
         plan = Plan.objects.get(job=self.job)
         with mock.patch.object(planning, "planned_job", failing), self.assertRaises(MemoryError):

@@ -1,0 +1,236 @@
+"""Reasons, days, ways of working and wishes: figures redone by hand, rules tried to break."""
+
+from __future__ import annotations
+
+import itertools
+from dataclasses import replace
+from unittest import TestCase
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.route import Step
+from chorograph_core.route.model import Wish
+from chorograph_core.route.precedence import contradiction
+from chorograph_core.rulers import count_placements
+from chorograph_core.rulers.fitting import Reach
+from chorograph_core.steering.days import days_of
+from chorograph_core.steering.helping import Help, candidates, read_help, with_help
+from chorograph_core.steering.schools import QUESTIONS as QUESTIONS
+from chorograph_core.steering.schools import Priced, alternatives, as_mix, priced, recommended
+from chorograph_core.steering.why import step_at, why
+from chorograph_core.tests.shapes import designed, small_top
+
+CACHE = DrawingCache()
+NOWHERE = np.empty((0, 2))
+
+
+def made_of(*steps: tuple[str, float], **more) -> list[Step]:
+    """Steps of a kind and so many minutes each."""
+    return [Step(kind, NOWHERE, minutes * 60, run=f"r{k}", **more)
+            for k, (kind, minutes) in enumerate(steps)]  # fmt: skip
+
+
+class DayTests(TestCase):
+    def test_a_day_ends_where_the_thread_is_changed(self):
+        steps = made_of(("start", 1), ("stitch", 80), ("path", 1), ("stitch", 20), ("tie_off", 0),
+                        ("thread", 2), ("start", 1), ("stitch", 60))  # fmt: skip
+        first, second = days_of(steps, [120, 120], 60)
+        # 1 + 80 + 1 + 20 minutes; the thread is cut there anyway, so that nothing is owed.
+        self.assertAlmostEqual(first.minutes, 102)
+        self.assertEqual(first.reason, "ends where the thread is changed")
+        self.assertAlmostEqual(second.minutes, 63)
+        self.assertEqual(second.how, -1)
+
+    def test_a_stop_with_the_needle_down_costs_a_new_start(self):
+        steps = made_of(("start", 1), ("stitch", 100), ("stitch", 100))
+        first, second = days_of(steps, [110, 200], 90)
+        self.assertAlmostEqual(first.minutes, 101)
+        self.assertEqual(first.reason, "ends at the end of a line")
+        self.assertAlmostEqual(second.minutes, 100 + 1.5)
+
+    def test_one_long_line_is_left_in_its_middle_with_breaks(self):
+        steps = made_of(("stitch", 400))
+        days = days_of(steps, [0, 180, 0, 180, 180], 60)
+        self.assertEqual([d.reason for d in days[:2]], ["ends in the middle of a line"] * 2)
+        self.assertEqual(len(days), 3)
+        gaps = np.diff([days[0].begins, *days[0].breaks, days[0].ends]) / 60
+        self.assertLessEqual(gaps.max(), 75)
+        self.assertGreaterEqual(gaps.min(), 20)
+
+    @settings(max_examples=60, deadline=None)
+    @given(
+        st.lists(st.tuples(st.sampled_from(("stitch", "travel", "path", "roll", "thread", "tie_off")),
+                           st.floats(0, 90)), min_size=1, max_size=40),
+        st.lists(st.floats(0, 400), min_size=1, max_size=12),
+    )  # fmt: skip
+    def test_days_follow_each_other_and_hold_no_more_than_they_have(self, kinds, hours):
+        steps = made_of(*kinds)
+        days = days_of(steps, hours, 60)
+        rooms = [each for each in hours if each > 0]
+        for one, two in itertools.pairwise(days):
+            self.assertEqual(one.ends, two.begins)
+        for day in days:
+            self.assertTrue(any(day.minutes <= room + 1e-6 for room in rooms))
+            self.assertTrue(all(day.begins < each < day.ends for each in day.breaks))
+        if days and days[-1].how < 0:
+            self.assertAlmostEqual(days[-1].ends, sum(step.seconds for step in steps))
+
+
+class SchoolTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(3, 2))
+        cls.now = priced(cls.job, {}, CACHE)
+
+    def test_every_way_is_a_plan_that_its_replay_finds_clean(self):
+        for question, answer in alternatives(self.job):
+            with self.subTest(question.key, answer=answer.key):
+                job = as_mix(self.job, {question.key: answer.key})
+                self.assertEqual(question.now(job), answer.key)
+                route = planned_job(job, CACHE)
+                self.assertEqual(replayed_job(job, route), [])
+                made = priced(self.job, {question.key: answer.key}, CACHE)
+                self.assertAlmostEqual(
+                    made.whole, route.minutes, delta=0.01 if question.key != "tails" else 0.5
+                )
+
+    def test_with_the_channel_locked_a_line_takes_one_setting(self):
+        long = np.array([[0.0, 0], [40, 0]])
+        slanted = np.array([[0.0, 0], [40, 20]])
+        self.assertEqual(count_placements(long, Reach(10.0)), 4)
+        self.assertEqual(count_placements(long, Reach(10.0, lock=True)), 1)
+        self.assertEqual(count_placements(long[:, ::-1], Reach(10.0, lock=True)), 1)
+        self.assertEqual(
+            count_placements(slanted, Reach(10.0, lock=True)),
+            count_placements(slanted, Reach(10.0)),
+        )
+
+    def test_what_minutes_do_not_decide_stays_as_it_is(self):
+        far = Priced(minutes=1)
+        for question in QUESTIONS:
+            if question.key in ("straight", "marking", "tails", "reach", "applique"):
+                prices = {answer.key: far for answer in question.answers}
+                prices[question.now(self.job)] = self.now
+                key, why_ = recommended(question, prices, self.job)
+                self.assertEqual(key, question.now(self.job))
+                self.assertTrue(why_)
+
+    def test_what_saves_five_minutes_is_recommended_with_what_it_saves(self):
+        question = QUESTIONS[0]
+        prices = {"quilt": Priced(300, rolls=15, cuts=3), "pass": Priced(280, rolls=5, cuts=5),
+                  "zone": Priced(320)}  # fmt: skip
+        self.assertEqual(
+            recommended(question, prices, self.job), ("pass", "saves 20 min: 10 rolls less")
+        )
+        prices["pass"] = Priced(minutes=297)
+        self.assertEqual(recommended(question, prices, self.job)[0], "quilt")
+
+
+class HelpTests(TestCase):
+    def test_wider_lines_stay_within_what_the_batting_allows(self):
+        job = designed(small_top(2, 2))
+        from chorograph_core.estimating.intake import Batting
+
+        dense = replace(job, intake=replace(job.intake, batting=Batting("thin", gap=0.5)))
+        for each in candidates(dense, CACHE):
+            self.assertTrue(each.kind != "wider" or each.to <= 0.5 or each.field == "size", each)
+        found = candidates(job, CACHE)
+        self.assertTrue(found)
+        for each in found:
+            self.assertEqual(read_help(each.values()), each)
+            changed = with_help(job, each)
+            self.assertNotEqual(changed.legend, job.legend)
+            self.assertEqual(len(changed.legend), len(job.legend))
+
+    def test_a_change_of_what_is_gone_is_refused(self):
+        job = designed(small_top(1, 1))
+        for wrong in (Help("wider", "gone", 0, "spacing", 1), Help("thread", thread="no", other="indigo"),
+                      Help("wider", job.legend[0].id, 9, "spacing", 1),
+                      Help("wider", job.legend[0].id, 1, "colour", 1)):  # fmt: skip
+            with self.assertRaises(ValueError):
+                with_help(job, wrong)
+
+
+class WhyTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(3, 2))
+        cls.route = planned_job(cls.job, CACHE)
+
+    def test_every_step_can_be_asked(self):
+        for number, step in enumerate(self.route.steps):
+            told = why(self.job, self.route.steps, number)
+            self.assertTrue(told.what and told.reason.endswith("."), (step.kind, told))
+
+    def test_a_cut_tells_what_the_way_would_have_lost(self):
+        cuts = [(k, s) for k, s in enumerate(self.route.steps) if s.kind == "tie_off" and s.instead]
+        for number, step in cuts:
+            # Never less than the cut itself, or it would have been gone.
+            self.assertGreaterEqual(step.instead * 60, self.job.machine.cut_seconds - 1e-6)
+            told = why(self.job, self.route.steps, number)
+            self.assertTrue(told.instead)
+
+    def test_travel_is_told_whole_with_its_seconds(self):
+        number = next(k for k, s in enumerate(self.route.steps) if s.kind == "travel" and not s.run)
+        told = why(self.job, self.route.steps, number)
+        first = number
+        total = 0.0
+        for step in itertools.takewhile(lambda s: s.kind == "travel" and not s.run,
+                                        self.route.steps[first:]):  # fmt: skip
+            total += step.seconds
+        self.assertAlmostEqual(told.seconds, total)
+        self.assertIn("60 s", told.instead)
+
+    def test_the_step_at_a_time(self):
+        steps = made_of(("start", 1), ("tie_off", 0), ("stitch", 2))
+        self.assertEqual([step_at(steps, s) for s in (0, 59, 61, 170, 999)], [0, 0, 2, 2, 2])
+
+
+class WishTests(TestCase):
+    def test_contradictions_are_found_in_pairs_and_in_circles(self):
+        a, b, c = (
+            Wish("before", ("a",), ("b",)),
+            Wish("before", ("b",), ("c",)),
+            Wish("before", ("c",), ("a",)),
+        )
+        self.assertEqual(contradiction((a, b)), ())
+        self.assertEqual(contradiction((a, b, c)), (0, 1, 2))
+        self.assertEqual(contradiction((a, Wish("before", ("b",), ("a",)))), (0, 1))
+        self.assertEqual(contradiction((Wish("first", ("a",)), Wish("last", ("a",)))), (0, 1))
+        self.assertEqual(contradiction((a, Wish("first", ("b",)))), (0, 1))
+        self.assertEqual(contradiction((a, Wish("first", ("a",)), Wish("around", ("a",)))), ())
+
+    def test_wishes_are_kept_or_told_and_the_replay_sees_one_that_is_not(self):
+        job = designed(small_top(2, 3))
+        zones = {
+            place: tuple(z.id for z in job.zones if f"b{place}." in z.id)
+            for place in ("1.1", "2.3", "1.2")
+        }
+        for stabilise, wish in itertools.product(
+            ("quilt", "pass", "zone"),
+            (Wish("last", zones["1.1"]), Wish("first", zones["2.3"]), Wish("around", zones["1.2"][:1]),
+             Wish("before", zones["2.3"], zones["1.1"])),
+        ):  # fmt: skip
+            with self.subTest(stabilise, wish=wish.kind):
+                policy = replace(job.policy, stabilise=stabilise, wishes=(wish,))
+                route = planned_job(replace(job, policy=policy), CACHE)
+                self.assertEqual(replayed_job(replace(job, policy=policy), route), [])
+                plain = planned_job(replace(job, policy=replace(policy, wishes=())), CACHE)
+                if 0 not in route.notes and wish.kind in ("first", "last"):
+                    other = Wish("last" if wish.kind == "first" else "first", wish.zones)
+                    against = replace(job, policy=replace(policy, wishes=(other,)))
+                    self.assertTrue(replayed_job(against, route))
+                if stabilise != "zone":
+                    # Place by place one goes along the rows, which is not always the shortest.
+                    self.assertGreaterEqual(route.minutes, plain.minutes - 1.5)
+
+    def test_zones_that_are_gone_are_told(self):
+        job = designed(small_top(1, 1))
+        policy = replace(job.policy, wishes=(Wish("first", ("z:gone",)),))
+        route = planned_job(replace(job, policy=policy), CACHE)
+        self.assertIn("gone", route.notes[0])
+        self.assertEqual(replayed_job(replace(job, policy=policy), route), [])

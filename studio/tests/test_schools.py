@@ -1,0 +1,184 @@
+"""Ways of working priced side by side, mixes taken, wishes priced and kept."""
+
+from __future__ import annotations
+
+from django.test import TestCase
+from django.urls import reverse
+
+from studio.routes.models import Plan
+from studio.routes.planning import ask_for_plan, carry_out
+from studio.schools.models import Weighed
+from studio.schools.weighing import carry_out as weigh
+from studio.tests.helpers import ChangingCase, make_job, make_plan, make_studio
+
+
+def weigh_all() -> None:
+    """What the workers do."""
+    for one in Weighed.objects.filter(state="queued").select_related("job__head", "told"):
+        weigh(one)
+
+
+class SchoolTests(ChangingCase):
+    def page(self, **values):
+        return self.client.get(reverse("schools", args=[self.job.pk]), values)
+
+    def price(self, **values):
+        return self.client.post(reverse("schools-price", args=[self.job.pk]), values)
+
+    def test_all_ways_are_priced_on_this_quilt(self):
+        self.assertContains(self.page(), "not priced yet")
+        self.assertContains(self.price(what="all"), "being planned")
+        weigh_all()
+        page = self.page()
+        self.assertNotContains(page, "not priced yet")
+        parts = {part.question.key: part for part in page.context["parts"]}
+        self.assertEqual(
+            set(parts), {"stabilise", "technique", "straight", "edges", "days", "oversized", "tails",
+                         "reach", "marking"}
+        )  # fmt: skip
+        rows = {row.answer.key: row for row in parts["tails"].rows}
+        # By hand: as many cuts, ninety seconds each for the needle afterwards, if the plan is the same.
+        cut, bury = rows["cut"].price, rows["bury"].price
+        self.assertAlmostEqual(bury.hands, bury.cuts * 1.5)
+        self.assertLessEqual(bury.cuts, cut.cuts)
+        rows = {row.answer.key: row for row in parts["straight"].rows}
+        self.assertEqual(rows["eye"].price.layings, 0)
+        self.assertLessEqual(rows["lock"].price.layings, rows["ruler"].price.layings)
+        rows = {row.answer.key: row for row in parts["marking"].rows}
+        self.assertEqual(rows["none"].price.marking, 0)
+        self.assertAlmostEqual(
+            rows["all"].price.whole - rows["none"].price.whole, rows["all"].price.marking, places=4
+        )
+        recommended = [r.answer.key for part in parts.values() for r in part.rows if r.best]
+        self.assertEqual(len(recommended), 5)
+
+    def test_a_mix_is_tried_and_taken(self):
+        self.assertContains(self.price(what="mix"), "choose something else first")
+        self.price(what="mix", stabilise="pass", edges="float")
+        weigh_all()
+        page = self.page(stabilise="pass", edges="float")
+        self.assertIsNotNone(page.context["mixed"])
+        self.assertContains(page, "Work by this mix")
+        self.change("mix", stabilise="pass", edges="float", tails="bury")
+        self.assertEqual(
+            (self.core.policy.stabilise, self.core.policy.edges, self.core.machine.bury),
+            ("pass", "float", True),
+        )
+        self.change("mix", 422, stabilise="upside down")
+        self.assertContains(self.page(stabilise="upside down"), "Choose one of the answers")
+        # The client decides about her appliqué, not this page.
+        self.change("mix", applique="leave", edges="baste")
+        self.assertEqual(self.core.policy.applique, "full")
+
+    def test_what_helps_is_offered_with_what_it_saves_and_taken(self):
+        self.job = make_job(self.studio, self.anna, 2, 2)
+        self.price(what="all")
+        weigh_all()
+        helps = self.page().context["helps"]
+        self.assertTrue(helps)
+        self.assertEqual([h.saves for h in helps], sorted((h.saves for h in helps), reverse=True))
+        best = next(each for each in helps if each.name == "help")
+        before = make_plan(self.job).figures["minutes"]
+        self.change("help", **dict(best.values))
+        self.job.refresh_from_db()
+        plan = ask_for_plan(self.job)
+        carry_out(plan)
+        after = Plan.objects.get(pk=plan.pk).figures["minutes"]
+        self.assertAlmostEqual(before - after, best.saves, delta=2)
+        for wrong in (
+            "",
+            "{}",
+            '{"kind":"wider","entry":"gone","to":1}',
+            '{"kind":"thread"}',
+            "[1]",
+        ):
+            self.change("help", 422, help=wrong)
+
+    def test_prices_of_a_job_that_changed_are_not_shown(self):
+        self.price(what="all")
+        weigh_all()
+        self.change("school", school="pass")
+        self.assertContains(self.page(), "not priced yet")
+
+    def test_a_job_without_designs_has_nothing_to_price(self):
+        for entry in self.core.legend:
+            self.change("drop", entry=entry.id)
+        self.assertContains(self.price(what="all"), "Give at least one zone a design")
+        self.assertFalse(Weighed.objects.exists())
+
+
+class WishTests(ChangingCase):
+    def setUp(self):
+        self.studio, (self.anna,) = make_studio("Loft")
+        self.job = make_job(self.studio, self.anna, 1, 2)
+        self.client.force_login(self.anna)
+        core = self.core
+        self.left = [z.id for z in core.zones if "b1.1" in z.id]
+        self.right = [z.id for z in core.zones if "b1.2" in z.id]
+
+    def cost(self, **values):
+        return self.client.post(reverse("wish-cost", args=[self.job.pk]), values)
+
+    def test_a_wish_is_priced_then_kept_and_proved(self):
+        asked = {"kind": "before", "mine": ",".join(self.right), "zones": ",".join(self.left)}
+        self.assertContains(self.cost(**asked), "being planned")
+        weigh_all()
+        key = Weighed.objects.get(key__startswith="wish:").key.removeprefix("wish:")
+        told = self.client.get(reverse("wish-told", args=[self.job.pk, key]))
+        self.assertContains(told, "Keep this wish")
+        self.change("wish", kind="before", mine=asked["mine"], others=asked["zones"])
+        plan = ask_for_plan(self.job)
+        self.job.refresh_from_db()
+        plan = ask_for_plan(self.job)
+        carry_out(plan)
+        plan = Plan.objects.get(pk=plan.pk)
+        self.assertEqual(plan.figures["replay"], "clean")
+        self.assertContains(self.client.get(reverse("plan-panel", args=[self.job.pk])), "Wished")
+        panel = self.client.post(reverse("wishes", args=[self.job.pk]), {"zones": self.left[0]})
+        self.assertContains(panel, "Take back")
+        self.change("unwish", number="0")
+        self.assertEqual(self.core.policy.wishes, ())
+        self.change("unwish", 422, number="0")
+
+    def test_wishes_that_contradict_each_other_are_named(self):
+        self.change("wish", kind="before", mine=self.left[0], others=self.right[0])
+        answer = self.cost(kind="before", mine=self.right[0], zones=self.left[0])
+        self.assertContains(answer, "contradict each other")
+        self.change("wish", 422, kind="before", mine=self.right[0], others=self.left[0])
+        self.assertEqual(len(self.core.policy.wishes), 1)
+
+    def test_sentences_for_wishes_of_nothing(self):
+        self.assertContains(self.cost(kind="first", mine=""), "Touch the zones")
+        self.assertContains(self.cost(kind="first", mine="z:gone"), "Touch the zones")
+        self.assertContains(self.cost(kind="soon", mine=self.left[0]), "Say what you wish")
+        self.assertContains(
+            self.cost(kind="before", mine=self.left[0], zones=self.left[0]), "other ones"
+        )
+        self.assertContains(
+            self.client.get(reverse("wish-told", args=[self.job.pk, "nothing"])), "wish it again"
+        )
+
+
+class TaskTests(TestCase):
+    def test_what_breaks_is_told_and_may_be_asked_again(self):
+        from unittest import mock
+
+        from studio.schools import tasks, weighing
+
+        studio, (anna,) = make_studio()
+        job = make_job(studio, anna)
+        weighing.ask_for_mix(job, {"stabilise": "pass"})
+        one = Weighed.objects.exclude(key="").get()
+        with (
+            mock.patch.object(weighing, "priced", side_effect=MemoryError),
+            self.assertRaises(MemoryError),
+        ):
+            tasks.weigh(weighed_id=one.pk)
+        one.refresh_from_db()
+        self.assertEqual((one.state, one.waiting), ("failed", False))
+        weighing.ask_for_mix(job, {"stabilise": "pass"})
+        one.refresh_from_db()
+        self.assertTrue(one.waiting)
+        tasks.weigh(weighed_id=one.pk)
+        one.refresh_from_db()
+        self.assertEqual(one.state, "done")
