@@ -31,7 +31,8 @@ TRIED = 6
 @dataclass(frozen=True)
 class Help:
     """A change: *kind* ``"wider"`` makes *field* of a *layer* of an *entry* so many inches (*to*),
-    ``"thread"`` stitches all that is in *thread* in *other*."""
+    ``"thread"`` stitches all that is in *thread* in *other*, ``"moved"`` one *layer* of an
+    *entry* alone."""
 
     kind: str
     entry: str = ""
@@ -56,7 +57,7 @@ def read_help(values: Mapping[str, Any]) -> Help:
         )  # fmt: skip
     except (KeyError, TypeError, ValueError) as error:
         raise ValueError("This is no change that was offered.") from error
-    if made.kind not in ("wider", "thread"):
+    if made.kind not in ("wider", "thread", "moved"):
         raise ValueError("This is no change that was offered.")
     return made
 
@@ -79,16 +80,32 @@ def with_help(job: Job, change: Help) -> Job:
     if entry is None or not 0 <= change.layer < len(entry.layers):
         raise ValueError("This entry of the legend is gone; look again.")
     layer = entry.layers[change.layer]
+    if change.kind == "moved":
+        if layer.thread != change.thread or change.other not in {each.key for each in job.threads}:
+            raise ValueError("This thread is no longer used there; look again.")
+        return _with_layer(job, entry, change.layer, replace(layer, thread=change.other))
     parameter = _spacing_of(layer)
     if parameter is None or parameter.key != change.field:
         raise ValueError("This entry has another design by now; look again.")
     settings = {**dict(layer.settings), change.field: change.to}
     designs()[layer.design].clean(settings)
-    made = replace(layer, settings=settings)
-    layers = (*entry.layers[: change.layer], made, *entry.layers[change.layer + 1 :])
+    return _with_layer(job, entry, change.layer, replace(layer, settings=settings))
+
+
+def _with_layer(job: Job, entry: Entry, number: int, layer: Layer) -> Job:
+    layers = (*entry.layers[:number], layer, *entry.layers[number + 1 :])
     return replace(job, legend=tuple(
         replace(each, layers=layers) if each is entry else each for each in job.legend
     ))  # fmt: skip
+
+
+def spacing_now(layer: Layer) -> tuple[Parameter, float] | None:
+    """The setting that says how far the lines of a layer lie apart, and what it is; None where its design has
+    none."""
+    parameter = _spacing_of(layer)
+    if parameter is None:
+        return None
+    return parameter, float(getattr(designs()[layer.design].clean(layer.settings), parameter.key))
 
 
 def in_words(job: Job, change: Help, units: str = "in") -> str:
@@ -102,8 +119,12 @@ def in_words(job: Job, change: Help, units: str = "in") -> str:
         return "an entry that is gone"
     layer = entry.layers[change.layer]
     drawing = designs()[layer.design]
-    now = float(getattr(drawing.clean(layer.settings), change.field))
     count = len(entry.zones)
+    if change.kind == "moved":
+        names = {thread.key: thread.name for thread in job.threads}
+        where = f"in {count} zone{'s' if count != 1 else ''}"
+        return f"{entry.name or drawing.name} in {names.get(change.other, change.other)}, {where}"
+    now = float(getattr(drawing.clean(layer.settings), change.field))
     to, was = format_length(change.to, units), format_length(now, units)
     where = f"in {count} zone{'s' if count != 1 else ''}"
     return f"{entry.name or drawing.name} at {to} in place of {was}, {where}"

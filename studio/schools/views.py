@@ -10,6 +10,7 @@ from studio.accounts.access import for_studio
 from studio.asking import EditError
 from studio.jobs.asked import job_for
 from studio.jobs.revisions import core_job
+from studio.schools.lasting import short_of
 from studio.schools.weighing import ask_for_all, ask_for_mix, asked_mix, table_context
 
 
@@ -25,6 +26,7 @@ def schools(request: HttpRequest, job_id) -> HttpResponse:
         mix, fault = {}, str(error)
     context = table_context(job, core, request.studio.units, mix)
     page = "schools/_table.html" if request.htmx else "schools/schools.html"
+    context["short"] = short_of(job, core, request.studio.units)
     return render(request, page, {**context, "job": job, "core": core, "fault": fault})
 
 
@@ -52,5 +54,6 @@ def price(request: HttpRequest, job_id) -> HttpResponse:
         except EditError as error:
             fault = str(error)
     context = table_context(job, core, request.studio.units, mix)
+    context["short"] = short_of(job, core, request.studio.units)
     return render(request, "schools/_table.html",
                   {**context, "job": job, "core": core, "fault": fault})  # fmt: skip

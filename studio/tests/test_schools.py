@@ -5,11 +5,14 @@ from __future__ import annotations
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.steering.reaching import ways_to_reach
+from studio.bookings.stock import needs_of
 from studio.routes.models import Plan
 from studio.routes.planning import ask_for_plan, carry_out
 from studio.schools.models import Weighed
 from studio.schools.weighing import carry_out as weigh
 from studio.tests.helpers import ChangingCase, make_job, make_plan, make_studio
+from studio.workbench.linework import DRAWINGS
 
 
 def weigh_all() -> None:
@@ -182,3 +185,40 @@ class TaskTests(TestCase):
         tasks.weigh(weighed_id=one.pk)
         one.refresh_from_db()
         self.assertEqual(one.state, "done")
+
+
+class LastingTests(ChangingCase):
+    """The cone that will not reach: told before the first stitch, with the changes that make it last."""
+
+    def test_lines_move_and_then_it_reaches(self):
+        self.job = make_job(self.studio, self.anna, 2, 2)
+        for key in ("indigo", "bracken", "clear"):
+            self.studio.threads.create(key=key, name=key, weight=40, cone=1500, left=1500)
+        make_plan(self.job)
+        needs = {need.key: need for need in needs_of(self.job)}
+        thread = self.studio.threads.get(key="indigo")
+        thread.left = needs["indigo"].yards - 8
+        thread.save()
+        (need,) = [each for each in needs_of(self.job) if each.buy]
+        self.assertEqual((need.key, need.short), ("indigo", 8))
+        board = self.client.get(reverse("board", args=[self.job.pk]), {"stage": "route"})
+        self.assertContains(board, "change the design so that it reaches")
+        page = self.client.get(reverse("schools", args=[self.job.pk]))
+        self.assertContains(page, "will not last")
+        (lasting,) = page.context["short"]
+        self.assertTrue(lasting.ways)
+        self.assertTrue(all(way.yards > 8 for way in lasting.ways))
+        self.change("help", help=lasting.ways[0].asked)
+        self.job.refresh_from_db()
+        plan = ask_for_plan(self.job)
+        carry_out(plan)
+        self.assertEqual(Plan.objects.get(pk=plan.pk).figures["replay"], "clean")
+        self.assertFalse([each for each in needs_of(self.job) if each.buy])
+
+    def test_nothing_is_offered_that_does_not_help(self):
+        core = self.core
+        self.assertEqual(ways_to_reach(core, "indigo", 1e6, {}, DRAWINGS), [])
+        self.assertEqual(ways_to_reach(core, "unknown", 1, {}, DRAWINGS), [])
+        for way in ways_to_reach(core, "indigo", 2, {"bracken": 1.0}, DRAWINGS):
+            self.assertGreaterEqual(way.yards, 2)
+            self.assertLessEqual(way.takes.get("bracken", 0), 1)

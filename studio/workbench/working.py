@@ -83,11 +83,14 @@ def choose_mix(core: CoreJob, values: Any) -> CoreJob:
 
 
 def take_help(core: CoreJob, asked: str) -> CoreJob:
-    """One of the changes that were tried and would help."""
+    """One of the changes that were tried and would help, or several together."""
     try:
-        changed = with_help(core, read_help(json.loads(asked)))
+        read = json.loads(asked)
+        changed = core
+        for each in read if isinstance(read, list) and read else [read]:
+            changed = with_help(changed, read_help(each))
     except (ValueError, TypeError, AttributeError) as error:
-        raise EditError(f"{error}") from None
+        raise EditError(str(error) or "This is no change that was offered.") from None
     for before, after in zip(core.legend, changed.legend, strict=True):
         if before is not after and before.layers != after.layers:
             drawn_first(changed, after.id, DrawingCache())
