@@ -64,6 +64,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
             {"key": path.key, "title": path.title, "stations": list(path.stations)}
             for path in route.paths
         ],
+        "redrawn": list(route.redrawn),
         "over": {key: list(zones) for key, zones in route.figures.items()},
         "steps": [
             {

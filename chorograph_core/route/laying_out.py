@@ -22,7 +22,7 @@ from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
-from chorograph_core.route.model import TOLERANCE, Policy, State
+from chorograph_core.route.model import TOLERANCE, Policy, State, Wish
 from chorograph_core.route.network import Network, as_drawn
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
@@ -194,7 +194,7 @@ def laid_out(
             del on_seams.inner[number]
     lay.border = _border_seams(chart, seams)
     lay.levels = {name: shape.bounds[1::2] for name, shape in shapes.items()}
-    _assign(lay)
+    _assign(lay, policy.wishes)
     return lay
 
 
@@ -287,7 +287,7 @@ def _part_links(network: Network, passes: Sequence[Pass], policy: Policy, rates:
     network.settle()
 
 
-def _assign(lay: Layout) -> None:
+def _assign(lay: Layout, wishes: Sequence[Wish]) -> None:
     """Give every station, run and seam its pass: that of the station where one holds it whole, else
     the first that holds the thing itself."""
     network, seams, passes = lay.network, lay.seams, lay.passes
@@ -302,12 +302,13 @@ def _assign(lay: Layout) -> None:
             held = holding(passes, levels.min(), levels.min())
         lay.pass_of_trail.append(home or next(iter(held), 1))
     by_number = {each.number: each for each in passes}
+    kept = {zone for wish in wishes if wish.kind == "drawn" for zone in wish.zones}
     for k, trail in enumerate(network.trails):
         if not trail.free:
             continue
         # What is drawn again lies somewhere else in its zone: all of that must be in reach.
         there = by_number[lay.pass_of_trail[k]]
-        if k in lay.through or not there.holds(*lay.levels[trail.zone]):
+        if k in lay.through or trail.zone in kept or not there.holds(*lay.levels[trail.zone]):
             rings = trail.heads[: trail.rings]
             if not trail.run.closed:  # type: ignore[union-attr]
                 network.trails[k] = as_drawn(trail)

@@ -33,9 +33,10 @@ RunOrder = Annotated[tuple[RunName, ...], Meta(min_length=2, max_length=400)]
 @dataclass(frozen=True)
 class Wish:
     """What a person wishes of a route: some *zones* ``"before"`` *others*, ``"first"`` or ``"last"`` of
-    what is done in the same thread and pass, or no travel along them and through them (``"around"``)."""
+    what is done in the same thread and pass, no travel along them and through them (``"around"``), or their
+    designs left as they are drawn, begun and ended where they do (``"drawn"``)."""
 
-    kind: Literal["before", "first", "last", "around"]
+    kind: Literal["before", "first", "last", "around", "drawn"]
     zones: Annotated[tuple[ZoneId, ...], Meta(min_length=1, max_length=2000)]
     others: Annotated[tuple[ZoneId, ...], Meta(max_length=2000)] = ()
 
@@ -232,7 +233,8 @@ class Route:
     been drawn again between the doorways the route gave them; *figures* has the zones that each figure
     in it lies over, by its key. *thread_inches* is what each thread
     needs on top, and as much again on the bobbin, without reserve. *laying* is what laying a ruler
-    takes, in minutes. *notes* say which wishes it could not keep, and why, by their place in the policy.
+    takes, in minutes. *notes* say which wishes it could not keep, and why, by their place in the policy,
+    *redrawn* the zones whose designs were drawn again, to begin or end elsewhere.
     """
 
     steps: list[Step]
@@ -247,6 +249,7 @@ class Route:
     paths: tuple[FollowedPath, ...] = ()
     laying: float = 0.0
     figures: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    redrawn: tuple[str, ...] = ()
 
     @property
     def minutes(self) -> float:

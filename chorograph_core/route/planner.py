@@ -185,6 +185,7 @@ class _Planning:
             thread_inches=self.writer.spool.used, end=self.writer.end(self.state), passes=self.lay.passes,
             paths=tuple(self.follower.followed.values()), laying=self.machine.rates.ruler_move / 60,
             figures=figures, notes=notes,
+            redrawn=tuple(sorted({zone for zone, _ in redrawn})),
         )  # fmt: skip
 
 

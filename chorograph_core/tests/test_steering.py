@@ -228,6 +228,19 @@ class WishTests(TestCase):
                     # Place by place one goes along the rows, which is not always the shortest.
                     self.assertGreaterEqual(route.minutes, plain.minutes - 1.5)
 
+    def test_what_was_drawn_again_is_listed_and_left_where_it_is_wished(self):
+        job = replace(
+            designed(small_top(2, 2)), policy=replace(designed(small_top(2, 2)).policy, effort=1)
+        )
+        route = planned_job(job, CACHE)
+        self.assertTrue(route.redrawn)
+        wish = Wish("drawn", route.redrawn[:1])
+        kept = replace(job, policy=replace(job.policy, wishes=(wish,)))
+        other = planned_job(kept, CACHE)
+        self.assertNotIn(route.redrawn[0], other.redrawn)
+        self.assertEqual(replayed_job(kept, other), [])
+        self.assertTrue(replayed_job(kept, route))
+
     def test_zones_that_are_gone_are_told(self):
         job = designed(small_top(1, 1))
         policy = replace(job.policy, wishes=(Wish("first", ("z:gone",)),))

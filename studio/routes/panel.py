@@ -50,6 +50,9 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         **schools_context(core),
         "plan": plan,
         "units": units,
+        "redrawn": [
+            zone for zone in route.get("redrawn", ()) if zone in {z.id for z in core.zones}
+        ],
         "wished": [
             (wish_in_words(core, wish), plan.figures.get("unkept", {}).get(str(number), ""))
             for number, wish in enumerate(core.policy.wishes)

@@ -16,6 +16,7 @@ KINDS = {
     "last": "last",
     "before": "before the others",
     "around": "no travel along their seams",
+    "drawn": "begun and ended where they are drawn",
 }
 """What may be wished of zones, in words."""
 MOST = 60
@@ -55,6 +56,7 @@ def wish_in_words(core: CoreJob, wish: Wish) -> str:
         "last": f"{mine} last in their thread and pass",
         "before": f"{mine} before {_named(core, wish.others)}",
         "around": f"no travel along the seams of {mine}",
+        "drawn": f"{mine} begun and ended where drawn",
     }[wish.kind]
 
 

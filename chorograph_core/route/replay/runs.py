@@ -75,6 +75,8 @@ def run_faults(
         if _same_line(line, run) or (one_way and _same_stitching(parts, run)):
             continue
         fault = _drawn_again(one, run, parts, shapes.get(one.zone))
+        if any(wish.kind == "drawn" and one.zone in wish.zones for wish in policy.wishes):
+            fault = "is drawn again, though it was wished as it is"
         if fault:
             faults.append(f"{key} {fault}")
     faults += [f"{key} is stitched but was never asked for" for key in found]

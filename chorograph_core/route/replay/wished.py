@@ -23,7 +23,7 @@ def wished_faults(policy, steps, shapes, figures, unkept=()) -> list[str]:
             inches = _gone_along(steps, there)
             if inches > BESIDE * max(len(there), 1):
                 faults.append(f"{inches:.1f} inches of travel go where they were not wished")
-        else:
+        elif wish.kind != "drawn":
             faults += _order(wish, steps, figures)
     return faults
 
