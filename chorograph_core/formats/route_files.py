@@ -74,6 +74,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
                 "count": step.count, "reason": step.reason, "reach": step.reach,
                 "station": step.station, "path": step.path, "seams": list(step.seams),
                 "points": np.round(step.points, 4).tolist(),
+                "marks": list(step.marks),
                 "instead": None if math.isinf(step.instead) else round(step.instead, 4),
             }
             for step in route.steps
@@ -123,6 +124,7 @@ def read_steps(document: dict[str, Any]) -> list[Step]:
                 **entry,
                 "points": np.asarray(entry["points"], float).reshape(-1, 2),
                 "seams": tuple(entry.get("seams", ())),
+                "marks": tuple(entry.get("marks", ())),
                 "instead": math.inf if (v := entry.get("instead", 0.0)) is None else v,
             }
         )

@@ -81,6 +81,20 @@ class _Writer:
         return RunSheet(self.before, cards, self.parts)
 
     def _take(self, step, kind: str) -> None:
+        if step["kind"] == "unmark":
+            part = self.parts[-1] if self.parts else self._part(step, kind)
+            part.minutes += step["seconds"] / 60
+            part.rows.append(Row("mark", "Marks out.", f"{step['reason'].capitalize()}."))
+            return
+        if step["kind"] == "mark" and self.parts:
+            # With a pen that fades, just before it is used.
+            name = next((e.name for e in self.job.legend if e.id == step["entry"]), "the design")
+            part = self._part(step, kind)
+            part.minutes += step["seconds"] / 60
+            part.rows.append(
+                Row("mark", f"Mark now for {name}: {step['count']} marks.", step["reason"])
+            )
+            return
         if step["kind"] == "mark":
             name = next((e.name for e in self.job.legend if e.id == step["entry"]), "the design")
             self.before.append(

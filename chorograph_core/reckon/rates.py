@@ -26,6 +26,7 @@ class Rates:
     *ruler_reach* is how many inches one laying of a straight ruler takes, *edges* are the curved ones that
     are owned: a job sets both to what its rulers can do, and *lock* where its straight lines are stitched
     with the channel locked.
+    *unmark*: minutes to wet out the marks of a quilt.
     Looking up: *read_path* to read a path for the first time, *place_path* to see how it lies in the
     next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
     line of basting, which is not knotted; *unpick*: inches a minute at which basting is taken out.
@@ -45,6 +46,7 @@ class Rates:
     advance: NotNegative = 150.0
     mark_dot: NotNegative = 4.0
     mark_inch: NotNegative = 0.5
+    unmark: NotNegative = 10.0
     read_path: NotNegative = 20.0
     place_path: NotNegative = 3.0
     find_place: NotNegative = 8.0

@@ -17,6 +17,7 @@ from chorograph_core.route.passes import Pass
 STEP_KINDS = (
     "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path", "secure",
     "unpick", "tuck",
+    "unmark",
 )  # fmt: skip
 TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
 """Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's
@@ -60,7 +61,8 @@ class Policy:
     *straight*: straight lines are stitched along a ruler (``"ruler"``), with the channel locked where they
     lie along the frame or across it (``"lock"``), or by eye (``"eye"``), lines in the fabric drawn first.
     *marking*: everything that a design wants marked (``"all"``), its axes and spines only (``"spines"``), or
-    nothing (``"none"``).
+    nothing (``"none"``). *pen*: with what (see `chorograph_core.route.marking`); with one that fades, each
+    thing is marked just before it is stitched.
     *orders*: in which order a person wants the runs at one station, by their names; all alike stations
     follow. *wishes*: what else she wishes.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
@@ -76,6 +78,7 @@ class Policy:
     oversized: Literal["less", "split", "roll"] = "less"
     straight: Literal["ruler", "lock", "eye"] = "ruler"
     marking: Literal["all", "spines", "none"] = "all"
+    pen: Literal["chalk", "soluble", "fading", "humid", "crease"] = "chalk"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()
@@ -160,7 +163,8 @@ class Step:
     *run* names the run being stitched, *how* the technique or the kind of travel, *count* how many
     ruler layings or marks; the *seconds* of a stretch of ditch hold those of its layings. *price* is
     what a travel or cut counts in lost minutes, harm included; *instead* what the best other way there would
-    have counted, for a cut: 0 where none was looked for, infinite where none leads there.
+    have counted, for a cut: 0 where none was looked for, infinite where none leads there. *marks* names what
+    a step of kind ``"mark"`` marks, as zone/layer.
     """
 
     kind: str
@@ -180,6 +184,7 @@ class Step:
     station: str = ""
     path: str = ""
     instead: float = 0.0
+    marks: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)

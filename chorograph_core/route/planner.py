@@ -126,6 +126,7 @@ class _Planning:
             holds,
             holding,
             laid,
+            self.drawn,
         )
 
     @property

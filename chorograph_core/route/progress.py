@@ -13,7 +13,7 @@ from chorograph_core.chart import Chart
 from chorograph_core.designs.contract import Run, Span, length
 from chorograph_core.route.model import TOLERANCE, Begun, State, Step
 
-NAMED = ("secure", "tuck", "mark")
+NAMED = ("secure", "tuck")
 """Steps that are finished by their own name."""
 MOVES = ("stitch", "travel")
 
@@ -24,6 +24,7 @@ def ended(steps: Sequence[Step], before: State, bobbin: float) -> State:
     done = set(before.done)
     for step in steps:
         done.update(step.seams)
+        done.update(f"mark:{name}" for name in step.marks)
         if step.kind in NAMED or (step.kind == "stitch" and not step.seams and step.run):
             done.add(step.run)
     thread = next((s.thread for s in reversed(steps) if s.kind == "thread"), before.thread)
@@ -47,7 +48,7 @@ def followed(
     for step in gone:
         if step.kind == "thread":
             thread = step.thread
-        lies = tops.get(step.reach, lies) if step.kind not in NAMED[2:] else lies
+        lies = tops.get(step.reach, lies) if step.kind != "mark" else lies
         if step.kind in ("start", *MOVES):
             x, y = step.points[-1]
             needle = (float(x), float(y))
@@ -126,6 +127,7 @@ def _named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:
     sewn = [*before.sewn]
     lines: dict[str, list[np.ndarray]] = defaultdict(list)
     for step in gone:
+        done.update(f"mark:{name}" for name in step.marks)
         if step.kind in NAMED:
             done |= {step.run} - named_later
         elif step.seams:

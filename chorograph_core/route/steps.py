@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence, Set
+from collections.abc import Iterable, Iterator, Sequence, Set
 
 import numpy as np
 
-from chorograph_core.designs.contract import Mark, length
+from chorograph_core.designs.contract import length
 from chorograph_core.designs.laying import edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine
+from chorograph_core.route.marking import PENS, Batch, batches
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail, along, joined
 from chorograph_core.route.one_way import parts_of
@@ -29,21 +30,6 @@ _WHY = {
     "edge": "along the raw edge, under the binding",
     "open": "a short step across",
 }
-
-
-def marks_of(one: LayerLinework, policy: Policy) -> list[Mark]:
-    """What of a layer is drawn on the top first: what its design wants, as far as the studio marks, and by
-    eye every straight line that no seam tells."""
-    wanted = {"all": ("line", "dot"), "spines": ("line",), "none": ()}[policy.marking]
-    marks = [mark for mark in one.linework.marks if mark.kind in wanted]
-    if policy.straight == "eye" and policy.marking != "none":
-        marks += [
-            Mark("line", points, "straight lines")
-            for run in one.linework.runs if not run.in_ditch
-            for points, technique, kind in run.pieces()
-            if technique == "straight" and kind == "stitch"
-        ]  # fmt: skip
-    return marks
 
 
 class StepWriter:
@@ -68,28 +54,33 @@ class StepWriter:
         self._rolling: dict[int, Pass] = {}
         self._waiting: np.ndarray | None = None
         self._stood = NOWHERE
-        self._mark_all(state)
+        self._marked = {name for name in state.done if name.startswith("mark:")}
+        self.marked_seconds = 0.0
+        if PENS[policy.pen].life is None:
+            self.mark(drawn)
 
-    def _mark_all(self, state: State) -> None:
-        """Marks come first, as one step for each entry and layer that needs any."""
-        groups: dict[tuple[str, int], list] = {}
-        for one in self._drawn:
-            if one.linework.runs and marks_of(one, self.policy):
-                groups.setdefault((one.entry, one.layer), []).append(one)
-        rates = self.machine.rates
-        for (entry, layer), members in groups.items():
-            name = f"mark:{entry}/{layer}"
-            if name in state.done:
-                continue
-            marks = [mark for one in members for mark in marks_of(one, self.policy)]
-            dots = sum(len(mark.points) for mark in marks if mark.kind == "dot")
-            inches = sum(length(mark.points) for mark in marks if mark.kind == "line")
-            what = ", ".join(dict.fromkeys(mark.label for mark in marks))
+    def mark(self, drawn: Iterable[LayerLinework]) -> None:
+        """Mark some layers, a step for each entry and layer that needs any; what is marked is not again."""
+        for each in batches(drawn, self.policy, self.machine.rates, self._marked):
+            self._marked |= {f"mark:{name}" for name in each.members}
+            self.marked_seconds += each.seconds
             self.steps.append(
-                Step("mark", NOWHERE, dots * rates.mark_dot + inches * rates.mark_inch,
-                     entry=entry, run=name, how=members[0].design, count=len(marks),
-                     reason=f"{what}, in {len(members)} zones: {inches:.0f}″ of line")
+                Step("mark", NOWHERE, each.seconds, thread=self._thread, entry=each.entry,
+                     run=f"mark:{each.entry}/{each.layer}", how=each.design, count=each.count,
+                     reason=each.reason, reach=self.reach, marks=tuple(each.members))
             )  # fmt: skip
+
+    def to_mark(self, drawn: Iterable[LayerLinework]) -> Iterator[Batch]:
+        """What of some layers is still to be marked."""
+        return batches(drawn, self.policy, self.machine.rates, self._marked)
+
+    def unmark(self) -> None:
+        """Take out what was marked, when all is done."""
+        pen = PENS[self.policy.pen]
+        if not self._marked or not any(step.kind == "mark" for step in self.steps):
+            return
+        seconds = self.machine.rates.unmark * 60 if pen.wetted else 0.0
+        self._add("unmark", NOWHERE, seconds, reason=pen.out)
 
     def roll_to(self, reach: int, under: bool = False) -> None:
         """Roll the quilt on, or back, to another pass; the first is where it lies at the start. *under*:

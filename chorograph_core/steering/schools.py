@@ -111,6 +111,15 @@ QUESTIONS: tuple[Question, ...] = (
         _policy("spines", "centres and spines only", "target dots are found by eye", marking="spines"),
         _policy("none", "nothing", "spacings grow and shrink unseen until it is too late", marking="none"),
     ), lambda job: job.policy.marking),
+    Question("pen", "Marking with", (
+        _policy("chalk", "chalk", "rubs off where the quilt is rolled", pen="chalk"),
+        _policy("soluble", "water-soluble pen", "to be wetted out and dried; set for ever by an iron",
+                pen="soluble"),
+        _policy("fading", "air-fading pen", "gone within hours: marked just before use", pen="fading"),
+        _policy("humid", "air-fading pen, humid day", "gone within an hour: marked just before use",
+                pen="humid"),
+        _policy("crease", "crease marker", "no colour: hard to see on prints", pen="crease"),
+    ), lambda job: job.policy.pen),
     Question("applique", "Appliqué", (
         _policy("leave", "left open", "large shapes rise and may sag with time", applique="leave"),
         _policy("outline", "outline only", "large shapes may rise", applique="outline"),
@@ -222,6 +231,7 @@ WORTH = 5.0
 """Minutes that a change of habit must save before it is recommended."""
 _BY_HAND = {
     "straight": "a hand decides: by eye is quickest and shows every wobble",
+    "pen": "a scrap decides: try every pen and every wetting on one",
     "marking": "unmarked spacings cost more when they go wrong than marks take",
     "applique": "the client decides",
     "reach": "the body decides",

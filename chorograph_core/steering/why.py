@@ -65,7 +65,7 @@ def why(job: Job, steps: Sequence[Step], number: int, units: str = "in") -> Why:
 
 _PLAIN = {
     "mark": "Marking", "bobbin": "A full bobbin", "secure": "Basting", "unpick": "Basting taken out",
-    "tuck": "A tuck",
+    "tuck": "A tuck", "unmark": "Marks out",
 }  # fmt: skip
 
 

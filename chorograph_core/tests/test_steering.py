@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.job import planned_job, replayed_job
 from chorograph_core.route import Step
+from chorograph_core.route.marking import ahead_of
 from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction
 from chorograph_core.rulers import count_placements
@@ -188,6 +189,59 @@ class WhyTests(TestCase):
     def test_the_step_at_a_time(self):
         steps = made_of(("start", 1), ("tie_off", 0), ("stitch", 2))
         self.assertEqual([step_at(steps, s) for s in (0, 59, 61, 170, 999)], [0, 0, 2, 2, 2])
+
+
+class MarkTests(TestCase):
+    """Marks that fade are made just before they are used, in batches that a hand comes to in time."""
+
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(3, 3))
+
+    def planned(self, **policy):
+        job = replace(self.job, policy=replace(self.job.policy, **policy))
+        return job, planned_job(job, CACHE)
+
+    def test_a_pen_that_fades_is_used_in_batches(self):
+        counts = {}
+        for pen in ("chalk", "fading", "humid"):
+            job, route = self.planned(pen=pen)
+            self.assertEqual(replayed_job(job, route), [])
+            marks = [step for step in route.steps if step.kind == "mark"]
+            counts[pen] = len(marks)
+            named = [name for step in marks for name in step.marks]
+            self.assertEqual(len(named), len(set(named)))
+        self.assertLess(counts["chalk"], counts["humid"])
+        self.assertLessEqual(counts["fading"], counts["humid"])
+
+    def test_the_same_is_marked_with_every_pen(self):
+        seconds, names = set(), set()
+        for pen in ("chalk", "soluble", "humid", "crease"):
+            _, route = self.planned(pen=pen)
+            marks = [step for step in route.steps if step.kind == "mark"]
+            seconds.add(round(sum(step.seconds for step in marks), 3))
+            names.add(tuple(sorted(name for step in marks for name in step.marks)))
+            (out,) = [step for step in route.steps if step.kind == "unmark"]
+            self.assertEqual(out.seconds, 600.0 if pen in ("soluble", "humid") else 0.0)
+            self.assertEqual("iron" in out.reason, pen in ("soluble", "humid"))
+        self.assertEqual((len(seconds), len(names)), (1, 1))
+
+    def test_the_replay_sees_marks_that_are_missing_or_have_faded(self):
+        job, route = self.planned(pen="humid")
+        early = [s for s in route.steps if s.kind == "mark"] + [
+            s for s in route.steps if s.kind != "mark"
+        ]
+        late = [s for s in route.steps if s.kind != "mark"] + [
+            s for s in route.steps if s.kind == "mark"
+        ]
+        for steps, word in ((early, "faded"), (late, "before it is marked")):
+            other = replace(route, steps=steps)
+            self.assertTrue(any(word in fault for fault in replayed_job(job, other)), word)
+
+    def test_no_batch_is_empty_and_none_outlasts_the_pen(self):
+        self.assertEqual(ahead_of([500.0, 1.0], 0, 45), 1)
+        self.assertEqual(ahead_of([10.0] * 9, 0, 45), 4)
+        self.assertEqual(ahead_of([10.0] * 9, 8, 45), 1)
 
 
 class WishTests(TestCase):

@@ -16,7 +16,7 @@ from chorograph_core.route import State
 from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
-         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11, "tuck": 12}  # fmt: skip
+         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11, "tuck": 12, "unmark": 13}  # fmt: skip
 _WORDS = {
     "stitch": "in the ditch",
     "roll": "rolling the quilt",
@@ -24,6 +24,8 @@ _WORDS = {
     "secure": "basting",
     "unpick": "taking out basting",
     "tuck": "laying a tuck",
+    "mark": "marking",
+    "unmark": "taking out marks",
 }
 DITCH_HEIGHT = 0.6
 """Height of ditches in the profile: they hold, they do not fill."""

@@ -25,7 +25,7 @@ from chorograph_core.route.replay.needle import needle_faults
 from chorograph_core.route.replay.places import order_faults, place_faults
 from chorograph_core.route.replay.reach import reach_faults
 from chorograph_core.route.replay.runs import run_faults
-from chorograph_core.route.replay.sums import mark_faults, sum_faults
+from chorograph_core.route.replay.sums import fading_faults, mark_faults, sum_faults
 from chorograph_core.route.replay.wished import wished_faults
 
 __all__ = ["replay"]
@@ -78,6 +78,7 @@ def replay(
         # Of what was begun before only a part is ruled now.
         whole = {key: each for key, each in runs.items() if key not in begun}
         faults += sum_faults(whole, machine, steps)
+        faults += fading_faults(runs, policy, steps)
         if since is None or since.fresh:
             faults += mark_faults(runs, policy, machine, steps)
     return faults

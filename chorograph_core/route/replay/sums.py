@@ -84,6 +84,43 @@ def _straight_inches(points, lock: bool) -> float:
     return float(legs[ruled].sum())
 
 
+LIVES = {"fading": 240.0, "humid": 45.0}
+"""Minutes after which marks of a pen are gone."""
+
+
+def fading_faults(asked, policy, steps) -> list[str]:
+    """With a pen that fades, every layer with marks is marked before its first stitch, and not too long."""
+    life = LIVES.get(policy.pen)
+    if life is None:
+        return []
+    made: dict[str, float] = {}
+    begun: dict[str, float] = {}
+    at = 0.0
+    for step in steps:
+        if step.kind == "mark":
+            for name in step.marks:
+                made[name] = at / 60
+        elif step.kind == "stitch" and not step.seams:
+            begun.setdefault(step.run.rpartition("/")[0], at / 60)
+        at += step.seconds
+    faults = []
+    for name in dict.fromkeys(
+        f"{one.zone}/{one.layer}" for one, _ in asked.values() if _marks(one, policy)
+    ):
+        if name not in begun:
+            continue
+        if name not in made or made[name] > begun[name]:
+            faults.append(f"{name} is stitched before it is marked")
+        elif begun[name] - made[name] > life:
+            faults.append(f"the marks of {name} have faded when it is come to")
+    return faults
+
+
+def _marks(one: LayerLinework, policy) -> bool:
+    kinds = {"all": {"line", "dot"}, "spines": {"line"}, "none": set()}[policy.marking]
+    return any(mark.kind in kinds for mark in one.linework.marks)
+
+
 def mark_faults(asked, policy, machine, steps) -> list[str]:
     """Marks take the time that the drawn lines and dots take, as far as the studio marks."""
     lines = dots = 0.0
