@@ -1,16 +1,16 @@
 """Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs,
-layouts, freehand."""
+layouts, freehand, steering."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import charting, floors, freehand, hands, layouts, motifs, pages, routes, sizes
+from bench import charting, floors, freehand, hands, layouts, motifs, pages, routes, sizes, steering
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
     "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
-    "layouts": layouts.main, "freehand": freehand.main,
+    "layouts": layouts.main, "freehand": freehand.main, "steering": steering.main,
 }  # fmt: skip
 
 

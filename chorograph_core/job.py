@@ -17,6 +17,7 @@ from chorograph_core.estimating import Intake, fullness
 from chorograph_core.layouts import Layout
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, State, plan, replay
+from chorograph_core.route.keeping import Kept
 from chorograph_core.route.pricing import OrderPrice, price_of_order
 from chorograph_core.rulers import STARTING_RULERS, Ruler, reach_of, straight_ruler
 from chorograph_core.zones import Zone, bans_of
@@ -155,10 +156,15 @@ def planned_job(
     cache: DrawingCache | None = None,
     progress: Callable[[float, str], None] | None = None,
     state: State | None = None,
+    kept: Kept | None = None,
 ) -> Route:
-    """Draw *job* and plan its route, from what is done already if *state* says so."""
+    """Draw *job* and plan its route, from what is done already if *state* says so; *kept* is for jobs that
+    differ in nothing but how they are worked."""
     cache = cache if cache is not None else DrawingCache()
-    drawn = job_linework(job, cache)
+    if kept is None:
+        drawn = job_linework(job, cache)
+    else:
+        drawn = kept.drawn(job.policy.applique, lambda: job_linework(job, cache))
     return plan(
         job.chart,
         job.zones,
@@ -169,6 +175,7 @@ def planned_job(
         progress,
         state,
         job.tucks,
+        kept,
     )
 
 

@@ -99,7 +99,11 @@ def find_paths(
             )
         return made
     if order is None:
-        found = _paths(network, first, ground, lies[0], cut, effort)
+        # The same bundle, gone through in the same pass at the same price, has the same ways.
+        key = (first.trails, first.links, ground.links.tobytes(), cut, effort)
+        if key not in network.ways:
+            network.ways[key] = _paths(network, first, ground, lies[0], cut, effort)
+        found = network.ways[key]
     else:
         found = [path_in_order(first, ground, cut, order)]
     # Where something comes after something else, backwards it would come before.

@@ -20,6 +20,7 @@ from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
 from chorograph_core.route.holding import Holding, basted_first, hold_lines
+from chorograph_core.route.keeping import Kept
 from chorograph_core.route.laying_out import laid_out, passes_for
 from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
@@ -47,22 +48,26 @@ def plan(
     progress: Callable[[float, str], None] | None = None,
     state: State | None = None,
     tucks: Tucks | None = None,
+    kept: Kept | None = None,
 ) -> Route:
     """Plan a route over all *drawn* linework that *state* does not call done.
 
     Its stages are those of `stages_of`; *tucks* are laid in the border as it comes.
-    The first plan is the plan from an empty state. Deterministic.
+    The first plan is the plan from an empty state. Deterministic. *kept* holds what plans of the same
+    linework share.
     Raises `PlanError` for linework in a zone the client has forbidden, and for a machine that reaches
     nothing of the quilt.
     """
     with _uncollected():
         try:
-            first = _Planning(chart, zones, drawn, machine, policy, cache, progress, state, tucks)
+            first = _Planning(
+                chart, zones, drawn, machine, policy, cache, progress, state, tucks, kept
+            )
             route = first.route()
             if first.may_roll_through:
                 other = replace(policy, oversized="roll")
                 rolled = _Planning(
-                    chart, zones, drawn, machine, other, cache, progress, state, tucks
+                    chart, zones, drawn, machine, other, cache, progress, state, tucks, kept
                 )
                 route = min(route, rolled.route(), key=lambda each: each.lost_minutes)
             return route
@@ -84,7 +89,9 @@ def _uncollected() -> Iterator[None]:
 
 
 class _Planning:
-    def __init__(self, chart, zones, drawn, machine, policy, cache, progress, state, tucks) -> None:
+    def __init__(
+        self, chart, zones, drawn, machine, policy, cache, progress, state, tucks, kept
+    ) -> None:
         self.began = time.perf_counter()
         self.machine, self.policy = machine, policy
         self.tell = progress or (lambda share, what: None)
@@ -92,11 +99,17 @@ class _Planning:
         cache = cache if cache is not None else DrawingCache()
         _refuse_banned(chart, zones, drawn, policy)
         self.tell(0.05, "laying out the seams")
+        asked = drawn
         drawn = wholes(drawn)
         self.drawn = [_left_of(one, self.state) for one in drawn]
         # Wherever the work stands, the quilt is rolled on at the same places.
-        passes = None if self.state.fresh else passes_for(chart, zones, drawn, machine, policy)
-        self.lay = laid_out(chart, zones, self.drawn, machine, policy, self.state, cache, passes)
+        passes = passes_for(chart, zones, drawn, machine, policy)
+
+        def lay():
+            return laid_out(chart, zones, self.drawn, machine, policy, self.state, cache, passes)
+
+        keeps = kept is not None and self.state.fresh
+        self.lay = kept.laid(asked, machine, policy, passes, lay) if keeps else lay()
         self.cut = machine.cut_seconds / 60
         self.writer = StepWriter(
             self.lay.network, self.lay.seams, machine, policy, self.drawn, self.state

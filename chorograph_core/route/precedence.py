@@ -38,6 +38,7 @@ def close(network: Network, wishes: Sequence[Wish], shapes: Mapping[str, Polygon
     for number in np.flatnonzero(there).tolist():
         if network.links[number].kind != "open":
             network.links[number].price += CLOSED
+    network.settle()
 
 
 def wished_before(bundles: Sequence[Bundle], wishes: Sequence[Wish]) -> list[frozenset[int]]:

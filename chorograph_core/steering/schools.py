@@ -10,8 +10,11 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.job import Job, planned_job
+from chorograph_core.designs.figures import wholes
+from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.route import PlanError, Route, State
+from chorograph_core.route.keeping import Kept
+from chorograph_core.route.marking import PENS, batches
 
 Change = Callable[[Job], Job]
 
@@ -178,16 +181,45 @@ def mix_of(job: Job) -> dict[str, str]:
 
 
 def priced(
-    job: Job, mix: Mapping[str, str], cache: DrawingCache, state: State | None = None
+    job: Job,
+    mix: Mapping[str, str],
+    cache: DrawingCache,
+    state: State | None = None,
+    kept: Kept | None = None,
 ) -> Priced:
     """What *job* takes when it is worked by *mix*, from *state* on: a plan of its own, searched as little
-    as a first answer is, so that ways are compared by the same search."""
+    as a first answer is, so that ways are compared by the same search. *kept* is for one job priced in many
+    ways."""
     other = as_mix(job, mix)
     quick = replace(other, policy=replace(other.policy, effort=0))
     try:
-        return price_of(quick, planned_job(quick, cache, state=state))
+        return price_of(quick, planned_job(quick, cache, state=state, kept=kept))
     except PlanError as error:
         return Priced(refused=str(error))
+
+
+def unplanned(
+    question: str, answer: str, now: Priced, job: Job, cache: DrawingCache
+) -> Priced | None:
+    """The price of a way that changes nothing of the route but its marks, from what it takes *now*; None
+    where it takes a plan."""
+    if question == "marking":
+        other = as_mix(job, {question: answer})
+        drawn = wholes(job_linework(other, cache))
+        rates = other.loaded_machine.rates
+        marking = sum(each.seconds for each in batches(drawn, other.policy, rates)) / 60
+        out = _wetting(job) * ((marking > 0) - (now.marking > 0))
+        return replace(now, minutes=now.minutes - now.marking + marking + out, marking=marking)
+    if question == "pen":
+        other = as_mix(job, {question: answer})
+        marked = now.marking > 0
+        return replace(now, minutes=now.minutes + marked * (_wetting(other) - _wetting(job)))
+    return None
+
+
+def _wetting(job: Job) -> float:
+    """Minutes that taking out the marks takes."""
+    return job.machine.rates.unmark if PENS[job.policy.pen].wetted else 0.0
 
 
 def price_of(job: Job, route: Route) -> Priced:

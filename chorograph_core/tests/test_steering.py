@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.job import planned_job, replayed_job
 from chorograph_core.route import Step
+from chorograph_core.route.keeping import Kept
 from chorograph_core.route.marking import ahead_of
 from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction
@@ -21,7 +22,14 @@ from chorograph_core.rulers.fitting import Reach
 from chorograph_core.steering.days import days_of
 from chorograph_core.steering.helping import Help, candidates, read_help, with_help
 from chorograph_core.steering.schools import QUESTIONS as QUESTIONS
-from chorograph_core.steering.schools import Priced, alternatives, as_mix, priced, recommended
+from chorograph_core.steering.schools import (
+    Priced,
+    alternatives,
+    as_mix,
+    priced,
+    recommended,
+    unplanned,
+)
 from chorograph_core.steering.why import step_at, why
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -98,6 +106,21 @@ class SchoolTests(TestCase):
                 self.assertAlmostEqual(
                     made.whole, route.minutes, delta=0.01 if question.key != "tails" else 0.5
                 )
+
+    def test_what_plans_share_changes_nothing_of_them(self):
+        kept = Kept()
+        now = priced(self.job, {}, CACHE, kept=kept)
+        self.assertEqual(now, self.now)
+        for question, answer in alternatives(self.job):
+            with self.subTest(question.key, answer=answer.key):
+                alone = priced(self.job, {question.key: answer.key}, CACHE)
+                self.assertEqual(
+                    priced(self.job, {question.key: answer.key}, CACHE, kept=kept), alone
+                )
+                known = unplanned(question.key, answer.key, now, self.job, CACHE)
+                if known is not None:
+                    self.assertAlmostEqual(known.whole, alone.whole, places=4)
+                    self.assertAlmostEqual(known.marking, alone.marking, places=4)
 
     def test_with_the_channel_locked_a_line_takes_one_setting(self):
         long = np.array([[0.0, 0], [40, 0]])

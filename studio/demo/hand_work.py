@@ -28,6 +28,8 @@ def lanterns() -> CoreJob:
         shape = placed([STAMPS["berry"].shape(LANTERN)], *_middle(row, column))
         chart = lay(chart, shape, Fabric("lantern", "lantern", "#c98b3a", 0.15), "lantern")
     core = replace(core, chart=chart, zones=tuple(zones_from_patches(chart)))
+    # Spines and middles are drawn with a pen that fades within hours.
+    core = replace(core, policy=replace(core.policy, pen="fading"))
     return core.with_legend(tuple(_legend(core)))
 
 

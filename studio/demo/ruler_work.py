@@ -7,6 +7,7 @@ from dataclasses import replace
 from chorograph_core.designs.legend import Layer
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.route.model import Wish
 from studio.demo.tops import _CLEAR, _assigned, _core, _layer
 
 
@@ -68,4 +69,8 @@ def tideway() -> CoreJob:
          (_CLEAR, _layer("parallel", "bracken", spacing=0.25, angle=0.0))),
         ("Wave border", lambda p: p.cell.startswith("border2"), (_CLEAR, wave)),
     ]  # fmt: skip
-    return _assigned(_core("Tideway", "Lowenna", 52, survey), rules)
+    core = _assigned(_core("Tideway", "Lowenna", 52, survey), rules)
+    # All of a pass first, and the waves of the border after everything else in it.
+    waves = next(entry for entry in core.legend if entry.name == "Wave border")
+    policy = replace(core.policy, stabilise="pass", wishes=(Wish("last", waves.zones),))
+    return replace(core, policy=policy)

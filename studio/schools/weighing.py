@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from dataclasses import asdict, dataclass, field
+from functools import lru_cache
 from typing import Any
 
 from django.db import transaction
@@ -12,6 +13,8 @@ from django.utils import timezone
 
 from chorograph_core.designs.caching import digest
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.route import State
+from chorograph_core.route.keeping import Kept
 from chorograph_core.route.model import Wish
 from chorograph_core.steering.helping import best, candidates, in_words, read_help, with_help
 from chorograph_core.steering.schools import (
@@ -24,6 +27,7 @@ from chorograph_core.steering.schools import (
     mix_of,
     priced,
     recommended,
+    unplanned,
 )
 from studio.asking import EditError
 from studio.jobs.models import Job
@@ -131,13 +135,32 @@ def carry_out(one: Weighed) -> None:
         elif one.wish:
             made = priced(with_wish(core, wish_from(one.wish)), {}, DRAWINGS, state)
         else:
-            made = priced(core, mix_from(one.key), DRAWINGS, state)
+            made = _of_mix(one, core, mix_from(one.key), state)
     except (KeyError, ValueError) as error:
         Weighed.objects.filter(pk=one.pk).update(state="failed", says=str(error)[:300])
         return
     Weighed.objects.filter(pk=one.pk).update(
         state="done", result=asdict(made), says=made.refused[:300]
     )
+
+
+@lru_cache(maxsize=2)
+def _kept(digest: str) -> Kept:
+    """What plans of one document share, while it is worked in one way after another."""
+    return Kept()
+
+
+def _of_mix(one: Weighed, core: CoreJob, mix: Mapping[str, str], state: State) -> Priced:
+    """The price of a mix: from what is known of the job as it is where the route stays the same."""
+    now = price_in(Weighed.objects.filter(
+        job=one.job, digest=one.digest, engine=one.engine, told=one.told, key=""
+    ).first())  # fmt: skip
+    if len(mix) == 1 and now is not None and state.fresh:
+        ((question, answer),) = mix.items()
+        known = unplanned(question, answer, now, core, DRAWINGS)
+        if known is not None:
+            return known
+    return priced(core, mix, DRAWINGS, state, _kept(one.job.head.body_id))
 
 
 @dataclass

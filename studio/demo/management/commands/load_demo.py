@@ -28,6 +28,7 @@ from studio.photos.keeping import keep_photo
 from studio.quotes import documents
 from studio.routes.models import Plan
 from studio.routes.planning import carry_out
+from studio.routes.standing import tell_followed
 from studio.shelf.choices import ShelfChoices
 from studio.shelf.starting import stock
 from studio.workbench.applique import set_sewn
@@ -69,18 +70,27 @@ class Command(BaseCommand):
             )  # fmt: skip
             create_job(studio, imke, demo.meadow(), "Charted on point")
             create_job(studio, imke, demo.terraces(), "Charted in offset rows")
-            create_job(studio, rosalind, ruler_work.harbour(), "Charted and designed, all by ruler")
+            plates = create_job(studio, rosalind, ruler_work.harbour(),
+                                "Charted and designed, all by ruler")  # fmt: skip
             create_job(studio, imke, ruler_work.tideway(), "Charted and designed, all by ruler")
             create_job(studio, rosalind, hand_work.lanterns(), "Charted and designed, all by hand")
             self._traced(studio, rosalind)
             self._photographs(sampler, throw, cot, rosalind)
             plan = Plan.objects.create(job=sampler, digest=sampler.head.work)
             carry_out(plan)
+            self._half_way(plates, rosalind)
             self._quotes(sampler, throw, rosalind, imke)
             record(sampler, "note", "Tried indigo against bracken on the sashing: bracken it is, "
                    "the indigo drew the eye away from the stars.", rosalind)  # fmt: skip
             record(cot, "note", "She will ask her aunt whether there is more of the duck print.",
                    rosalind)  # fmt: skip
+
+    def _half_way(self, job, author) -> None:
+        """A quilt on the frame: stitched to its middle, left for the night."""
+        plan = Plan.objects.create(job=job, digest=job.head.work)
+        carry_out(plan)
+        seconds = 0.45 * plan.figures["minutes"] * 60
+        tell_followed(job, core_job(job), plan, seconds, True, author)
 
     def _people(self):
         studio = Studio.objects.create(name=demo.STUDIO)

@@ -1,0 +1,49 @@
+"""Work laid out, kept while the same quilt is planned by one way of working after another."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Callable, Sequence
+from dataclasses import replace
+from typing import Any
+
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.reckon import Machine
+from chorograph_core.route.model import Policy
+from chorograph_core.route.passes import Pass
+
+
+class Kept:
+    """Linework and the work laid out of it, for plans of one job from its first stitch. Networks hold the
+    paths found on them, so that what does not change from one way of working to the next is found once."""
+
+    def __init__(self, most: int = 2) -> None:
+        self._drawn: dict[Any, list[LayerLinework]] = {}
+        self._laid: OrderedDict[str, Any] = OrderedDict()
+        self._most = most
+
+    def drawn(self, key: Any, draw: Callable[[], list[LayerLinework]]) -> list[LayerLinework]:
+        """The linework drawn for *key*."""
+        if key not in self._drawn:
+            self._drawn[key] = draw()
+            self._laid.clear()
+        return self._drawn[key]
+
+    def laid(
+        self, drawn: Sequence[LayerLinework], machine: Machine, policy: Policy,
+        passes: tuple[Pass, ...], lay: Callable[[], Any],
+    ) -> Any:  # fmt: skip
+        """The work laid out in *passes*, as far as it depends on *machine* and *policy*."""
+        # The order in which it is done, and what is marked, change nothing of how it lies.
+        plain = replace(
+            policy, stabilise="quilt", technique="mixed", edges="baste", days="passes", marking="all",
+            pen="chalk", orders=(), oversized="roll" if policy.oversized == "roll" else "split",
+            effort=min(policy.effort, 1),
+        )  # fmt: skip
+        key = repr((id(drawn), machine, plain, passes))
+        if key not in self._laid:
+            self._laid[key] = lay()
+        self._laid.move_to_end(key)
+        while len(self._laid) > self._most:
+            self._laid.popitem(last=False)
+        return self._laid[key]
