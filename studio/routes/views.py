@@ -109,7 +109,9 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     found, core = plan_of(job), core_job(job)
     if found is None or found.state != "done":
-        return render(request, "routes/_panel.html", {**schools_context(core), "job": job})
+        standing = standing_context(job, core, found, last_told(job))
+        context = {**schools_context(core), **standing, "job": job}
+        return render(request, "routes/_panel.html", context)
     context = panel_context(found, core, request.studio.units)
     standing = standing_context(job, core, found, last_told(job))
     begins = standing["told"].seconds if standing["along"] else 0.0
