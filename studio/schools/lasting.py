@@ -12,6 +12,7 @@ from chorograph_core.steering.reaching import Reaching, ways_to_reach
 from studio.bookings.stock import Need, needs_of
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_of
+from studio.progress.models import last_told
 from studio.workbench.linework import DRAWINGS
 
 
@@ -35,6 +36,9 @@ class Lasting:
 
 def short_of(job: Job, core: CoreJob, units: str) -> list[Lasting]:
     """Every thread that runs short, with what would make it last."""
+    if last_told(job) is not None:
+        # What is stitched takes its thread; only what is left could still be changed.
+        return []
     needs = needs_of(job)
     free = tuple((need.key, float(need.free - need.yards)) for need in needs if not need.buy)
     return [

@@ -127,10 +127,12 @@ def carry_out(one: Weighed) -> None:
         one.delete()
         return
     core = core_job(job)
-    state, _ = standing_of(job, core, one.told)
     try:
         if one.key.startswith(HELP):
             core = with_help(core, read_help(json.loads(one.key.removeprefix(HELP))))
+        # Where it is stitched already, another design changes nothing any more.
+        state, _ = standing_of(job, core, one.told)
+        if one.key.startswith(HELP):
             made = priced(core, {}, DRAWINGS, state)
         elif one.wish:
             made = priced(with_wish(core, wish_from(one.wish)), {}, DRAWINGS, state)

@@ -21,6 +21,7 @@ from chorograph_core.layouts import StraightSet
 from chorograph_core.tests.shapes import designed
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
+from studio.progress.models import last_told
 from studio.routes.models import Plan
 from studio.routes.tasks import print_run_sheet
 from studio.tests.helpers import make_job, make_plan, make_studio
@@ -512,7 +513,11 @@ class DemoTests(TestCase):
         plan = make_plan(Job.objects.select_related("head").get(title="Low Water"))
         self.assertEqual(plan.figures["replay"], "clean")
         plan.delete()
-        plan = Plan.objects.get()
+        # One is on the frame, left in its middle.
+        half = Plan.objects.get(job__title="Harbour Plates")
+        self.assertEqual(half.figures["replay"], "clean")
+        self.assertEqual(last_told(half.job).plan, half.pk)
+        plan = Plan.objects.get(job__title="Kelp Road Sampler")
         self.assertEqual(plan.figures["replay"], "clean")
         self.assertEqual(plan.job.assigned, plan.job.zones)
         self.assertGreaterEqual(len({z.label.split(",")[0] for z in core_job(plan.job).zones
