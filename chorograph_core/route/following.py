@@ -9,14 +9,13 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
 from chorograph_core.route.holding import Holding
 from chorograph_core.route.laying_out import Layout
-from chorograph_core.route.marking import PENS, ahead_of, batches
+from chorograph_core.route.marker import Marker
 from chorograph_core.route.model import TOLERANCE, FollowedPath, State
 from chorograph_core.route.moves import CutMove, LinkMove, RunMove
 from chorograph_core.route.network import Trail, as_drawn
@@ -55,7 +54,7 @@ class Follower:
         self._edges, self._holds, self._tucks = dict(edges), dict(holds), dict(tucks)
         self._holding = holding
         self._own = {node: own for own, node in lay.twins.items()}
-        self._whole = {(one.zone, one.layer): one for one in drawn}
+        self.marker = Marker(writer, drawn)
 
     def write(self, work: Work, after: Work | None) -> None:
         """Roll to the pass, change the thread, go along the seams, then through the stations, ending
@@ -82,9 +81,9 @@ class Follower:
         self._write_seams(work, self._entries(work) or ahead)
         rounds = rounds_for(len(work.bundles), self.effort)
         tour = toured(work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead))
-        minutes = self._minutes(work, tour)
+        self.marker.begin(work, tour)
         for number, (k, way) in enumerate(tour):
-            self._mark_ahead(work, tour, number, minutes)
+            self.marker.before(number)
             self._visit(work, k, way)
         self.writer.settle()
         self.writer.leave_station()
@@ -141,49 +140,11 @@ class Follower:
             self.writer.roll_to(each.number)
             self._load(each.number)
 
-    def _minutes(self, work: Work, tour: Sequence[tuple[int, Option]]) -> list[float]:
-        """About how long each place of a tour takes; nothing where it does not matter."""
-        if PENS[self.writer.policy.pen].life is None:
-            return []
-        rates = self.writer.machine.rates
-        made = []
-        for k, _ in tour:
-            seconds = rates.read_path
-            for trail in map(work.bundles[k].trail, work.bundles[k].trails):
-                assert trail.run is not None
-                seconds += trail.run.count_placements(rates.reach) * rates.ruler_move
-                seconds += sum(rates.seconds(length(points), technique)
-                               for points, technique, _ in trail.run.pieces())  # fmt: skip
-            marked = self._layers_of(work, k)
-            seconds += sum(each.seconds for each in batches(marked, self.writer.policy, rates))
-            made.append(seconds / 60)
-        return made
-
-    def _layers_of(self, work: Work, k: int) -> list[LayerLinework]:
-        trails = map(work.bundles[k].trail, work.bundles[k].trails)
-        found = {(one.zone, one.layer): one for t in trails if (one := t.drawn) is not None}
-        return [self._whole.get(key, one) for key, one in found.items()]
-
-    def _mark_ahead(self, work: Work, tour, number: int, minutes: Sequence[float]) -> None:
-        """With a pen that fades: what comes next is marked, as much as will not have faded when it is come
-        to."""
-        life = PENS[self.writer.policy.pen].life
-        if life is None:
-            return
-        mine = self._layers_of(work, tour[number][0])
-        if not any(True for _ in self.writer.to_mark(mine)):
-            return
-        count = ahead_of(minutes, number, life)
-        self.writer.leave_station()
-        for k, _ in tour[number : number + count]:
-            mine += self._layers_of(work, k)
-        self.writer.mark({(one.zone, one.layer): one for one in mine}.values())
-
     def finish(self) -> None:
         """Cut, and take out what still holds the layers, and the marks."""
         self.writer.cut("everything is done")
         self.writer.unpick("", self._holding.take_rest())
-        self.writer.unmark()
+        self.marker.take_out()
 
     def _come_to_the_edge(self, work: Work) -> None:
         """Travel to where the needle is still in reach once the quilt is rolled; cut where that, and

@@ -13,7 +13,7 @@ from chorograph_core.chart import Chart
 from chorograph_core.designs.contract import Run, Span, length
 from chorograph_core.route.model import TOLERANCE, Begun, State, Step
 
-NAMED = ("secure", "tuck")
+NAMED = ("secure", "tuck", "unmark")
 """Steps that are finished by their own name."""
 MOVES = ("stitch", "travel")
 

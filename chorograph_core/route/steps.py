@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence, Set
+from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
@@ -10,7 +10,6 @@ from chorograph_core.designs.contract import length
 from chorograph_core.designs.laying import edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.reckon import Machine
-from chorograph_core.route.marking import PENS, Batch, batches
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail, along, joined
 from chorograph_core.route.one_way import parts_of
@@ -45,6 +44,7 @@ class StepWriter:
         self.steps: list[Step] = []
         self.link_price = 0.0
         self._drawn = drawn
+        self.done = state.done
         self._thread = self._first_thread = state.thread
         self._done: set[int] = set()
         self.spool = Spool(machine, state.bobbin)
@@ -54,33 +54,6 @@ class StepWriter:
         self._rolling: dict[int, Pass] = {}
         self._waiting: np.ndarray | None = None
         self._stood = NOWHERE
-        self._marked = {name for name in state.done if name.startswith("mark:")}
-        self.marked_seconds = 0.0
-        if PENS[policy.pen].life is None:
-            self.mark(drawn)
-
-    def mark(self, drawn: Iterable[LayerLinework]) -> None:
-        """Mark some layers, a step for each entry and layer that needs any; what is marked is not again."""
-        for each in batches(drawn, self.policy, self.machine.rates, self._marked):
-            self._marked |= {f"mark:{name}" for name in each.members}
-            self.marked_seconds += each.seconds
-            self.steps.append(
-                Step("mark", NOWHERE, each.seconds, thread=self._thread, entry=each.entry,
-                     run=f"mark:{each.entry}/{each.layer}", how=each.design, count=each.count,
-                     reason=each.reason, reach=self.reach, marks=tuple(each.members))
-            )  # fmt: skip
-
-    def to_mark(self, drawn: Iterable[LayerLinework]) -> Iterator[Batch]:
-        """What of some layers is still to be marked."""
-        return batches(drawn, self.policy, self.machine.rates, self._marked)
-
-    def unmark(self) -> None:
-        """Take out what was marked, when all is done."""
-        pen = PENS[self.policy.pen]
-        if not self._marked or not any(step.kind == "mark" for step in self.steps):
-            return
-        seconds = self.machine.rates.unmark * 60 if pen.wetted else 0.0
-        self._add("unmark", NOWHERE, seconds, reason=pen.out)
 
     def roll_to(self, reach: int, under: bool = False) -> None:
         """Roll the quilt on, or back, to another pass; the first is where it lies at the start. *under*:
@@ -225,6 +198,10 @@ class StepWriter:
         if thread != self._thread:
             self.cut("this thread has nothing left to do here")
         self._change_thread(thread, kind)
+
+    def add(self, kind: str, seconds: float, **more) -> None:
+        """Something to do at which nothing moves."""
+        self._add(kind, NOWHERE, seconds, **more)
 
     def _add(self, kind: str, points, seconds: float, inches: float = 0.0, **more) -> None:
         more.setdefault("thread", self._thread)

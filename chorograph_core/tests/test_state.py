@@ -43,7 +43,9 @@ class StateTests(TestCase):
                 asked = {one.key(k) for one in job_linework(self.job) for k, run
                          in enumerate(one.linework.runs) if not run.in_ditch}  # fmt: skip
                 self.assertEqual(stitched, asked - state.done)
-                ended = {name for name in self.whole.end.done if not name.startswith("mark:")}
+                ended = {
+                    name for name in self.whole.end.done if not name.startswith(("mark:", "unmark"))
+                }
                 self.assertLessEqual(ended, rest.end.done)
                 seams = {seam for s in rest.steps for seam in s.seams}
                 self.assertFalse(seams & state.done)

@@ -245,6 +245,15 @@ class BindingTests(IntakeCase):
         self.assertContains(answer, "outlined in the ditch", status_code=422)
         self.assertNotContains(answer, "Put it in the other", status_code=422)
         more = [z.id for z in self.core(job).zones if "leaf" not in z.id][:2]
+        # The drawer says so before anything is chosen.
+        drawer = reverse("drawer", args=[job.pk])
+        opened = self.client.post(drawer, {"zones": ",".join(leaves)})
+        self.assertContains(opened, "outlined in the ditch and nothing else.")
+        opened = self.client.post(drawer, {"zones": ",".join([*leaves, *more])})
+        self.assertContains(opened, f"{len(leaves)} of these {len(leaves) + 2} zones")
+        self.assertNotContains(
+            self.client.post(drawer, {"zones": ",".join(more)}), "The client wants"
+        )
         both = {**form, "zones": ",".join([*leaves, *more])}
         self.assertContains(self.client.post(keep, both), "Put it in the other 2", status_code=422)
         self.assertEqual(self.client.post(keep, {**form, "design": "ditch"}).status_code, 204)

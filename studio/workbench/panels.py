@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Sequence
 from functools import wraps
 
@@ -18,7 +19,7 @@ from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.measure import CM_PER_INCH, format_length, written_length
-from chorograph_core.zones import Zone
+from chorograph_core.zones import Zone, bans_of, in_words
 from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
 from studio.asking import COLOUR, EditError
@@ -87,6 +88,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "grounds": [each for each in designs().values() if each.role == "fill"],
         "sisters": len(_sisters(core, ids)) if entry else 0,
         "name": entry.name if entry else "", "heading": _heading(core, members),
+        "banned": _banned(core, ids),
         "about": _about(core, pattern), "papers": (("letter", "Letter"), ("a4", "A4")),
         # Alike zones print alike: one is enough, of different ones a few.
         "printed": [pattern.id] if len({zone.label for zone in members}) == 1 else ids[:12],
@@ -117,6 +119,17 @@ def _other_layers(entry: Entry | None) -> dict[str, Layer | None]:
         "frame": next((la for la in layers[:main] if role_of(la) == "frame"), None),
         "ground": next(iter(layers[main + 1 :]), None),
     }
+
+
+def _banned(core: CoreJob, ids: list[str]) -> list[str]:
+    """What the client forbids in these zones, said before anything is chosen for them."""
+    bans = bans_of(core.zones, core.chart, core.policy.applique)
+    counts = Counter(bans[name] for name in ids if name in bans)
+    whole = len(ids)
+    return [
+        f"{in_words(ban)}{'' if count == whole else f': {count} of these {whole} zones'}."
+        for ban, count in sorted(counts.items())
+    ]
 
 
 def _sisters(core: CoreJob, ids: list[str]) -> list[str]:

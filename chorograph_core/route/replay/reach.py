@@ -29,7 +29,7 @@ def reach_faults(chart, passes, machine, steps, down_the_quilt=None) -> list[str
                 faults.append(
                     f"pass {each.number} is {each.bottom - each.top:.2f} deep, {depth:.2f} is reached"
                 )
-    lies = next((step.reach for step in steps), 1)
+    lies = next((step.reach for step in steps if step.kind != "mark"), 1)
     if down_the_quilt is not None:
         lies = min(windows.values(), key=lambda each: abs(each.top - down_the_quilt)).number
     position, down = np.zeros(2), False
