@@ -187,7 +187,7 @@ def _fewer_threads(job: Job) -> list[tuple[float, Help]]:
     threads = [thread for thread in job.threads if thread.key in used]
     made = []
     for one in threads:
-        near = [(_apart(one, two), two) for two in threads if two.key != one.key]
+        near = [(apart(one, two), two) for two in threads if two.key != one.key]
         near = [each for each in near if each[0] <= NEAR]
         if near:
             _, other = min(near, key=lambda each: each[0])
@@ -197,7 +197,7 @@ def _fewer_threads(job: Job) -> list[tuple[float, Help]]:
     return made
 
 
-def _apart(one: Thread, two: Thread) -> float:
+def apart(one: Thread, two: Thread) -> float:
     """How far two colours lie apart, as points in a cube 255 wide."""
     a, b = (
         [int(each.colour[k : k + 2], 16) for k in (1, 3, 5)] for each in (one, two)

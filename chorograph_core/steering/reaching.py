@@ -10,7 +10,7 @@ from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry
 from chorograph_core.job import Job, job_linework
 from chorograph_core.reckon import reckon
-from chorograph_core.steering.helping import Help, spacing_now, with_help
+from chorograph_core.steering.helping import Help, apart, spacing_now, with_help
 
 STEPS = (1.25, 1.5, 2.0)
 """How much wider a spacing is tried, the least change first."""
@@ -57,7 +57,16 @@ def ways_to_reach(
                 for made in [_moved(job, entry, number, thread, other.key, before, cache)]
                 if made.yards >= missing and made.takes.get(other.key, 0.0) <= free[other.key]
             ]  # fmt: skip
-    singles.sort(key=lambda each: (each.changes[0].kind != "wider", each.yards))
+    colours = {each.key: each for each in job.threads}
+
+    def least(each: Reaching) -> tuple[bool, float, float]:
+        """Wider lines first, then the thread whose colour comes nearest."""
+        change = each.changes[0]
+        if change.kind == "wider":
+            return (False, 0.0, each.yards)
+        return (True, apart(colours[thread], colours[change.other]), each.yards)
+
+    singles.sort(key=least)
     together = _together(widest, missing)
     return ([together] if together and not singles else []) + singles[:MOST]
 
