@@ -44,7 +44,7 @@ def main() -> None:
     some = job.zones[40].id
     wished = replace(job, policy=replace(job.policy, wishes=(Wish("first", (some,)),)))
     began = time.perf_counter()
-    priced(wished, {}, cache)
+    priced(wished, {}, cache, kept=kept)
     wish = time.perf_counter() - began
     table("In her hands", ["what", "ours", "aim"], [
         ["first three ways priced, two workers, seconds", sum(took[:3]) / 2, 3.0],
@@ -68,7 +68,7 @@ def _replanned(what: str, job: Job, aim: float) -> list:
         share = rng.uniform(0.4, 0.6)
         state = stands_after(job, route.steps, tops, share * route.minutes * 60, State())
         began = time.perf_counter()
-        rest = planned_job(quick, cache, state=state)
+        rest = planned_job(quick, cache, state=state, bound=False)
         seconds.append(time.perf_counter() - began)
     if len(job.zones) < 1000:
         assert not replayed_job(quick, rest, state)

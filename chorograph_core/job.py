@@ -157,9 +157,10 @@ def planned_job(
     progress: Callable[[float, str], None] | None = None,
     state: State | None = None,
     kept: Kept | None = None,
+    bound: bool = True,
 ) -> Route:
     """Draw *job* and plan its route, from what is done already if *state* says so; *kept* is for jobs that
-    differ in nothing but how they are worked."""
+    differ in nothing but how they are worked; without *bound* the floor says nothing of travel and cuts."""
     cache = cache if cache is not None else DrawingCache()
     if kept is None:
         drawn = job_linework(job, cache)
@@ -176,6 +177,7 @@ def planned_job(
         state,
         job.tucks,
         kept,
+        bound,
     )
 
 

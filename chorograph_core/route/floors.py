@@ -29,16 +29,18 @@ Bound = Callable[[Any], float]
 
 
 def floor_of(
-    lay: Layout, works: Sequence[Work], machine: Machine, policy: Policy, writer: StepWriter
-) -> Floor:
-    """The floor by kind; *works* is all that is done, *writer* wrote the steps."""
+    lay: Layout, works: Sequence[Work], machine: Machine, policy: Policy, writer: StepWriter,
+    travel: bool = True,
+) -> Floor:  # fmt: skip
+    """The floor by kind; *works* is all that is done, *writer* wrote the steps. Without *travel* nothing is
+    said of what travel and cuts lose at least, which takes longest to find."""
     cut = machine.cut_seconds / 60
     held = _passes_held(lay, works)
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
     quick = policy.effort == 0
     stages: list[tuple[str, float]] = []
-    if policy.stabilise == "quilt" and machine.roll_seconds / 60 >= cut and not quick:
+    if policy.stabilise == "quilt" and machine.roll_seconds / 60 >= cut and not quick and travel:
         by_pass = _by_pass(lay, works, cut)
         if secures(machine, policy) and by_pass and not basted_first(machine, policy):
             # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
@@ -51,7 +53,7 @@ def floor_of(
     bound = len(lay.passes) > 1 and any(
         name.startswith("fill") and minutes > 2 * cut for name, minutes in stages
     )
-    whole = _whole(lay, works, machine, quick or bound)
+    whole = _whole(lay, works, machine, quick or bound) if travel else []
     stages = max(stages, whole, key=lambda each: sum(minutes for _, minutes in each))
     rolls = sum(_rolls_through(members) for members in held.values())
     if basted_first(machine, policy) and works:

@@ -17,16 +17,17 @@ class Kept:
     """Linework and the work laid out of it, for plans of one job from its first stitch. Networks hold the
     paths found on them, so that what does not change from one way of working to the next is found once."""
 
-    def __init__(self, most: int = 2) -> None:
+    def __init__(self, most: int = 3) -> None:
         self._drawn: dict[Any, list[LayerLinework]] = {}
         self._laid: OrderedDict[str, Any] = OrderedDict()
-        self._most = most
+        self._most, self._first = most, ""
 
     def drawn(self, key: Any, draw: Callable[[], list[LayerLinework]]) -> list[LayerLinework]:
         """The linework drawn for *key*."""
         if key not in self._drawn:
             self._drawn[key] = draw()
             self._laid.clear()
+            self._first = ""
         return self._drawn[key]
 
     def laid(
@@ -39,11 +40,16 @@ class Kept:
             policy, stabilise="quilt", technique="mixed", edges="baste", days="passes", marking="all",
             pen="chalk", orders=(), oversized="roll" if policy.oversized == "roll" else "split",
             effort=min(policy.effort, 1),
+            wishes=tuple(wish for wish in policy.wishes if wish.kind in ("around", "drawn")),
         )  # fmt: skip
         key = repr((id(drawn), machine, plain, passes))
         if key not in self._laid:
             self._laid[key] = lay()
+            self._first = self._first or key
         self._laid.move_to_end(key)
-        while len(self._laid) > self._most:
-            self._laid.popitem(last=False)
-        return self._laid[key]
+        made = self._laid[key]
+        if len(self._laid) > self._most:
+            # The first is the job as it is worked now, to which one comes back.
+            oldest = [other for other in self._laid if other not in (self._first, key)]
+            del self._laid[oldest[0]]
+        return made

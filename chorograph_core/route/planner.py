@@ -49,12 +49,13 @@ def plan(
     state: State | None = None,
     tucks: Tucks | None = None,
     kept: Kept | None = None,
+    bound: bool = True,
 ) -> Route:
     """Plan a route over all *drawn* linework that *state* does not call done.
 
     Its stages are those of `stages_of`; *tucks* are laid in the border as it comes.
     The first plan is the plan from an empty state. Deterministic. *kept* holds what plans of the same
-    linework share.
+    linework share; without *bound* the floor leaves out what travel and cuts lose at least.
     Raises `PlanError` for linework in a zone the client has forbidden, and for a machine that reaches
     nothing of the quilt.
     """
@@ -63,13 +64,13 @@ def plan(
             first = _Planning(
                 chart, zones, drawn, machine, policy, cache, progress, state, tucks, kept
             )
-            route = first.route()
+            route = first.route(bound)
             if first.may_roll_through:
                 other = replace(policy, oversized="roll")
                 rolled = _Planning(
                     chart, zones, drawn, machine, other, cache, progress, state, tucks, kept
                 )
-                route = min(route, rolled.route(), key=lambda each: each.lost_minutes)
+                route = min(route, rolled.route(bound), key=lambda each: each.lost_minutes)
             return route
         except OutOfReach as error:
             raise PlanError(str(error)) from error
@@ -160,7 +161,7 @@ class _Planning:
             return 0
         return min(self.lay.passes, key=lambda each: abs(each.top - down)).number
 
-    def route(self) -> Route:
+    def route(self, bound: bool = True) -> Route:
         lies = self._lies()
         works = works_of(self.lay, self.policy, lies)
         kinds: dict[str, list[Work]] = defaultdict(list)
@@ -187,7 +188,7 @@ class _Planning:
             work.ways, work.grounds = [], []
         self.follower.finish()
         self.tell(0.92, "the floor")
-        floor = floor_of(self.lay, works, self.machine, self.policy, self.writer)
+        floor = floor_of(self.lay, works, self.machine, self.policy, self.writer, bound)
         notes = unkept(works, self.writer.steps, self.policy.wishes, self.lay.shapes)
         redrawn = self.follower.redrawn
         figures = {key: one.zones for key, one in figures_in(self.drawn).items()}

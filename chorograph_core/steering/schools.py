@@ -193,7 +193,7 @@ def priced(
     other = as_mix(job, mix)
     quick = replace(other, policy=replace(other.policy, effort=0))
     try:
-        return price_of(quick, planned_job(quick, cache, state=state, kept=kept))
+        return price_of(quick, planned_job(quick, cache, state=state, kept=kept, bound=False))
     except PlanError as error:
         return Priced(refused=str(error))
 

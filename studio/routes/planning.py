@@ -121,7 +121,7 @@ def carry_out(plan: Plan) -> None:
     try:
         if core.policy.effort:
             quick = replace(core, policy=replace(core.policy, effort=0))
-            first = planned_job(quick, DRAWINGS, tell, state)
+            first = planned_job(quick, DRAWINGS, tell, state, bound=False)
             tell(0.0, "a first answer is there; looking for a better one")
             _keep(plan, core, first, [], improving=True)
         route = planned_job(core, DRAWINGS, tell, state)

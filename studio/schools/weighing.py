@@ -135,7 +135,8 @@ def carry_out(one: Weighed) -> None:
         if one.key.startswith(HELP):
             made = priced(core, {}, DRAWINGS, state)
         elif one.wish:
-            made = priced(with_wish(core, wish_from(one.wish)), {}, DRAWINGS, state)
+            kept = _kept(job.head.body_id)
+            made = priced(with_wish(core, wish_from(one.wish)), {}, DRAWINGS, state, kept)
         else:
             made = _of_mix(one, core, mix_from(one.key), state)
     except (KeyError, ValueError) as error:

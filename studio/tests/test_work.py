@@ -407,7 +407,7 @@ class PlanTests(WorkCase):
         self.assertContains(self.post("plan"), "waiting for the worker")
         planned = planning.planned_job
 
-        def slow(core, cache, tell, state):
+        def slow(core, cache, tell, state, bound=True):
             def told(share, what):
                 planning.leave_off(self.job)
                 tell(share, what)
@@ -432,7 +432,7 @@ class PlanTests(WorkCase):
         self.post("plan")
         planned, seen = planning.planned_job, []
 
-        def watched(core, cache, tell, state):
+        def watched(core, cache, tell, state, bound=True):
             if core.policy.effort:
                 # The first answer is on the page by now, and stays when she takes it.
                 shown = self.client.get(reverse("plan-state", args=[self.job.pk]))
@@ -483,7 +483,7 @@ class PlanTests(WorkCase):
         self.post("plan")
         planned = planning.planned_job
 
-        def failing(core, cache, tell, state):
+        def failing(core, cache, tell, state, bound=True):
             if core.policy.effort:
                 raise MemoryError("gone")
             return planned(core, cache, tell, state)
