@@ -28,6 +28,11 @@ def here(request: HttpRequest, job_id) -> HttpResponse:
         plan = plan_of(job)
         if plan is None or plan.state != "done" or str(plan.pk) != request.POST.get("plan"):
             raise EditError("The plan is another one by now; look where you are on it.")
+        if plan.first:
+            # The better one that is still looked for would be another way.
+            raise EditError(
+                "Take this route first, or wait for the better one: then say where you are."
+            )
         seconds = number_or(request.POST, "seconds", -1)
         if not 0 <= seconds <= LONGEST:
             raise EditError("Drag the needle along the profile to where you are.")

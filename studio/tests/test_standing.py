@@ -11,7 +11,7 @@ from studio.job_log.models import Entry
 from studio.jobs.revisions import core_job
 from studio.prices.lists import core_prices, prices_of
 from studio.progress.models import Told, last_told
-from studio.routes.models import Plan
+from studio.routes.models import NOT_YET, Plan
 from studio.routes.planning import carry_out, plan_of
 from studio.tests.helpers import make_job, make_plan, make_studio
 
@@ -132,6 +132,14 @@ class StandingTests(TestCase):
         )
         self.assertContains(nothing, "nothing to rip out", status_code=422)
         self.assertContains(self.tell("back", 422), "Nothing was told", status_code=422)
+        figures = self.plan.figures
+        Plan.objects.filter(pk=self.plan.pk).update(
+            figures={**figures, "replay": NOT_YET}, improving=True
+        )
+        self.assertContains(
+            self.tell("here", 422, seconds=60), "Take this route first", status_code=422
+        )
+        Plan.objects.filter(pk=self.plan.pk).update(figures=figures, improving=False)
         self.assertFalse(Told.objects.exists())
         self.tell("here", seconds=60)
         self.assertContains(
