@@ -74,7 +74,7 @@ QUESTIONS: tuple[Question, ...] = (
                 technique="design"),
     ), lambda job: job.policy.technique),
     Question("straight", "Straight lines", (
-        _policy("ruler", "ruler against the seam", "the ruler may slip; where lines are close every error shows",
+        _policy("ruler", "ruler against the seam", "the ruler may slip; close lines show every error",
                 straight="ruler"),
         _policy("lock", "channel lock where they run with the frame", "straight in space, not along a seam "
                 "that is not quite straight; leaders must be square", straight="lock"),

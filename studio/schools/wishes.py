@@ -8,6 +8,8 @@ from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.route.model import Wish
 from studio.accounts.access import for_studio
 from studio.asking import EditError
 from studio.jobs.asked import ids_of, job_for
@@ -15,7 +17,7 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.planning import plan_of
 from studio.schools.weighing import ask_for_wish, price_in, weighed_of
-from studio.workbench.wishing import KINDS, asked_wish, wish_in_words
+from studio.workbench.wishing import KINDS, asked_wish, wish_from, wish_in_words
 
 
 @for_studio
@@ -50,10 +52,7 @@ def cost(request: HttpRequest, job_id) -> HttpResponse:
         one = ask_for_wish(job, core, wish)
     except EditError as error:
         return render(request, "schools/_cost.html", {"job": job, "fault": str(error)})
-    return render(request, "schools/_cost.html", _told(job, one.key) | {
-        "kind": wish.kind, "mine": ",".join(wish.zones), "others": ",".join(wish.others),
-        "words": wish_in_words(core, wish),
-    })  # fmt: skip
+    return _shown(request, job, core, one.key, wish)
 
 
 @for_studio
@@ -64,13 +63,18 @@ def told(request: HttpRequest, job_id, key: str) -> HttpResponse:
     core = core_job(job)
     one = weighed_of(job).get(f"wish:{key}")
     if one is None:
-        return render(request, "schools/_cost.html", {"job": job, "fault": "The job is another by now; "
-                      "wish it again."})  # fmt: skip
-    wish = asked_wish(core, one.wish["kind"], one.wish["zones"], one.wish["others"])
-    return render(request, "schools/_cost.html", _told(job, one.key) | {
+        fault = "The job is another by now; wish it again."
+        return render(request, "schools/_cost.html", {"job": job, "fault": fault})
+    return _shown(request, job, core, one.key, wish_from(one.wish))
+
+
+def _shown(request: HttpRequest, job: Job, core: CoreJob, key: str, wish: Wish) -> HttpResponse:
+    """A wish in words with what it costs, or how far its price is."""
+    context = _told(job, key) | {
         "kind": wish.kind, "mine": ",".join(wish.zones), "others": ",".join(wish.others),
         "words": wish_in_words(core, wish),
-    })  # fmt: skip
+    }  # fmt: skip
+    return render(request, "schools/_cost.html", context)
 
 
 def _told(job: Job, key: str) -> dict[str, Any]:
