@@ -10,6 +10,7 @@ from dataclasses import replace
 import numpy as np
 
 from chorograph_core.chart import Chart
+from chorograph_core.chart.seams import noded_edges
 from chorograph_core.designs.contract import Run, Span, length
 from chorograph_core.route.model import TOLERANCE, Begun, State, Step
 
@@ -36,13 +37,12 @@ def followed(
 ) -> State:
     """Where the work stands when *steps* were followed for so many *seconds* from the state *before*.
 
-    A line that is left in its middle is known as far as it is stitched; in the ditch one goes on to the next
-    corner. What one was only travelling to, or rolling, is not done. *tops* tells how far down the quilt each
-    pass begins.
+    A line that is left in its middle is known as far as it is stitched; in the ditch one goes on to where
+    seams meet. What one was only travelling to, or rolling, is not done. *tops* tells how far down the
+    quilt each pass begins.
     """
     past, now, rest = _parted(steps, seconds, chart)
-    gone = past if now is None else [*past, now]
-    left = list(rest)
+    gone, left = _to_its_end(past if now is None else [*past, now], list(rest), chart)
     state = _named(gone, left, before)
     thread, needle, lies = before.thread, before.needle, before.lies
     for step in gone:
@@ -102,6 +102,30 @@ def _parted(
     return past, one, [two, *steps[number + 1 :]]
 
 
+AHEAD = 6
+"""Steps among which a seam goes on that a machine stitches in parts, each the way it likes."""
+
+
+def _to_its_end(gone: list[Step], left: list[Step], chart: Chart) -> tuple[list[Step], list[Step]]:
+    """What is over and what is left, where the last seam is finished first: a long line may be stitched in
+    parts, turned round one by one, that do not end where seams meet."""
+    while True:
+        last = next((s for s in reversed(gone[-AHEAD:]) if s.kind in MOVES and len(s.points)), None)
+        if last is None or not last.seams:
+            break
+        meets = _junctions(chart)
+        ends = [spot for spot in last.points[[0, -1]] if tuple(np.round(spot, 2)) not in meets]
+        on = next((k for k, step in enumerate(left[:AHEAD]) if step.seams), None)
+        if on is None or not any(
+            np.abs(spot - end).max() < TOLERANCE
+            for spot in ends
+            for end in left[on].points[[0, -1]]
+        ):
+            break
+        gone, left = [*gone, *left[: on + 1]], left[on + 1 :]
+    return gone, left
+
+
 def _stop(step: Step, share: float, chart: Chart) -> int:
     """The point of a step at which one leaves off when *share* of it is done; 0 for its beginning."""
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(step.points, axis=0).T))])
@@ -109,14 +133,18 @@ def _stop(step: Step, share: float, chart: Chart) -> int:
     if step.kind == "travel" and not step.run:
         return 0
     if step.seams:
-        corners = {
-            tuple(np.round(spot, 2))
-            for patch in chart.patches
-            for spot in patch.polygon.exterior.coords
-        }
-        while stop > 0 and tuple(np.round(step.points[stop], 2)) not in corners:
+        meets = _junctions(chart)
+        while stop > 0 and tuple(np.round(step.points[stop], 2)) not in meets:
             stop -= 1
     return min(stop, len(step.points) - 2)
+
+
+def _junctions(chart: Chart) -> set[tuple[float, float]]:
+    """Where seams meet or end, to a hundredth of an inch: between two of them a ditch is one thing, however
+    often it bends."""
+    ends = np.round(noded_edges(chart).reshape(-1, 2), 2)
+    spots, counts = np.unique(ends, axis=0, return_counts=True)
+    return {(float(x), float(y)) for (x, y), count in zip(spots, counts, strict=True) if count != 2}
 
 
 def _named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:

@@ -11,9 +11,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_state, state_values
-from chorograph_core.job import job_linework, planned_job, replayed_job
-from chorograph_core.route import State
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.route import Policy, State
 from chorograph_core.route.progress import cut_off, ripped_out, with_done
 from chorograph_core.steering.standing import (
     as_it_is_now,
@@ -22,8 +23,9 @@ from chorograph_core.steering.standing import (
     stands_after,
     touched,
 )
-from chorograph_core.tests.shapes import designed, small_top
+from chorograph_core.tests.shapes import designed, irregular_top, small_top
 from chorograph_core.tests.test_replay import is_fill
+from chorograph_core.zones import zones_from_patches
 
 CACHE = DrawingCache()
 JOBS = {}
@@ -112,6 +114,22 @@ class TakenUpTests(TestCase):
         """A line as far as the corner *spot*; nothing where that is not on it."""
         off = np.hypot(*(points - np.array(spot)).T)
         return points[: int(off.argmin()) + 1] if off.min() < 1e-6 else points[:1]
+
+    def test_seams_that_bend_and_lines_that_are_turned_round_are_left_where_seams_meet(self):
+        chart = irregular_top(12, (24.0, 30.0))
+        zones = tuple(zones_from_patches(chart))
+        ditch, fill = Layer("ditch", {}, "clear", 10), Layer("parallel", {}, "indigo")
+        entry = Entry("all", "all", tuple(zone.id for zone in zones), (ditch, fill))
+        job = Job("Bent", chart, zones, legend=(entry,), policy=Policy(effort=0))
+        bent = replace(
+            job, machine=replace(job.machine, kind="sit-down", throat=24, directions="right")
+        )
+        for each in (job, bent):
+            route = planned_job(each, CACHE)
+            for share in (0.03, 0.11, 0.19, 0.27):
+                state = left_at(each, route, share)
+                rest = planned_job(each, CACHE, state=state)
+                self.assertEqual(replayed_job(each, rest, state), [], share)
 
     def test_where_the_needle_is_down_the_rest_begins(self):
         job, route = job_of(2, 2)
