@@ -32,7 +32,7 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     if done:
         wanted = _not_done(chart, wanted, done)
     asked_for = wanted
-    before = [shapely.linestrings(line) for line in sewn]
+    before = [shapely.linestrings(line) for line in sewn if len(line) > 1]
     if before:
         there = shapely.union_all(before, grid_size=1e-4)
         wanted = wanted.difference(there.buffer(NEAR, cap_style="flat"))

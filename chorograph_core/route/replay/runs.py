@@ -112,7 +112,8 @@ def _gone_on(one: LayerLinework, run, before, parts, shape) -> str:
     lines = [*earlier, *(step for step in parts if step.kind == "stitch")]
     if _same_stitching(lines, run):
         return ""
-    made = [shapely.linestrings(step.points) for step in lines]
+    made = [shapely.linestrings(step.points) for step in lines if inches_of(step.points) > 1e-9]
+    earlier = [step for step in earlier if inches_of(step.points) > 1e-9]
     if (twice := _twice_over(made[: len(earlier)], made[len(earlier) :])) > TWICE:
         return f"is stitched twice over for {twice:.1f} inches"
     return (
@@ -138,7 +139,7 @@ def _same_stitching(parts, run) -> bool:
     if abs(sum(map(inches_of, made)) - sum(map(inches_of, drawn))) > NEAR + 1e-4 * run.inches:
         return False
     one, other = (
-        shapely.multilinestrings([shapely.linestrings(p) for p in each if len(p) > 1])
+        shapely.multilinestrings([shapely.linestrings(p) for p in each if inches_of(p) > 1e-9])
         for each in (made, drawn)
     )
     return _close(one, other) and _close(other, one)
@@ -179,7 +180,9 @@ def _filled_otherwise(run, parts, shape, wider: float) -> str:
     """What is wrong with lines that are others than those drawn; empty if they fill the zone as well."""
     lines = [step.points for step in parts if step.kind == "stitch"]
     # Between two parts the thread is cut, or travels elsewhere.
-    moved = shapely.multilinestrings([shapely.linestrings(step.points) for step in parts])
+    moved = shapely.multilinestrings(
+        [shapely.linestrings(step.points) for step in parts if inches_of(step.points) > 1e-9]
+    )
     if not shapely.covers(shape.buffer(NEAR), moved):
         return "was drawn again and leaves its zone"
     first = [points for points, _, kind in run.pieces() if kind == "stitch"]
