@@ -22,7 +22,9 @@ class Marker:
         self.writer, self.policy = writer, writer.policy
         self.pen, self.rates = PENS[writer.policy.pen], writer.machine.rates
         self._whole = {(one.zone, one.layer): one for one in drawn}
-        self._marked = {name for name in writer.done if name.startswith("mark:")}
+        # What was marked before with a pen that fades is taken for gone.
+        fades = self.pen.life is not None
+        self._marked = {n for n in writer.done if n.startswith("mark:") and not fades}
         self._members: list[list[LayerLinework]] = []
         self._minutes: list[float] = []
         if self.pen.life is None:

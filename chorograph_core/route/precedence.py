@@ -3,6 +3,7 @@ other."""
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping, Sequence
 from typing import TYPE_CHECKING
 
@@ -156,11 +157,31 @@ def unkept(
             why = _not_before(stages, wish)
             if why:
                 found[number] = why
+        elif wish.kind in ("first", "last") and _parted(works, stages, wish):
+            found[number] = (
+                "What else lies in their pass is stitched apart from them, in its own turn."
+            )
         elif wish.kind == "around":
             there = [shapes[zone] for zone in wish.zones if zone in shapes]
             if travelled(steps, there) > PASSED * len(wish.zones):
                 found[number] = "Some of the travel finds no other way, not even with a cut."
     return found
+
+
+def _parted(works: Sequence[Work], stages: Sequence[Sequence[set[str]]], wish: Wish) -> bool:
+    """Whether something in the same thread and pass is done in another go, on the wrong side of the zones."""
+    wanted = set(wish.zones)
+    mine = [k for k, each in enumerate(stages) if any(not z.isdisjoint(wanted) for z in each)]
+    theirs = [k for k, each in enumerate(stages) if any(z.isdisjoint(wanted) for z in each)]
+    for k, j in itertools.product(mine, theirs):
+        one, two = works[k].stage, works[j].stage
+        same = one.kind == two.kind == "fill" and one.thread == two.thread
+        # What the quilt is rolled under lies in every pass.
+        meets = one.reach == two.reach or one.through or two.through
+        wrong = j > k if wish.kind == "last" else j < k
+        if same and meets and wrong:
+            return True
+    return False
 
 
 def _not_before(stages: Sequence[Sequence[set[str]]], wish: Wish) -> str:

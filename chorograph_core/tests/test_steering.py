@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.job import planned_job, replayed_job
-from chorograph_core.route import Step
+from chorograph_core.route import State, Step
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.marking import ahead_of
 from chorograph_core.route.model import Wish
@@ -31,6 +31,7 @@ from chorograph_core.steering.schools import (
     recommended,
     unplanned,
 )
+from chorograph_core.steering.standing import stands_after
 from chorograph_core.steering.why import step_at, why
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -255,6 +256,14 @@ class MarkTests(TestCase):
             other = replace(route, steps=steps)
             self.assertTrue(any(word in fault for fault in replayed_job(job, other)), word)
 
+    def test_what_was_marked_before_a_night_is_marked_again(self):
+        job, route = self.planned(pen="humid")
+        tops = {each.number: each.top for each in route.passes}
+        state = stands_after(job, route.steps, tops, 0.7 * route.minutes * 60, State())
+        self.assertTrue(any(name.startswith("mark:") for name in state.done))
+        rest = planned_job(job, CACHE, state=state)
+        self.assertEqual(replayed_job(job, rest, state), [])
+
     def test_no_batch_is_empty_and_none_outlasts_the_pen(self):
         self.assertEqual(ahead_of([500.0, 1.0], 0, 45), 1)
         self.assertEqual(ahead_of([10.0] * 9, 0, 45), 4)
@@ -311,6 +320,15 @@ class WishTests(TestCase):
         self.assertNotIn(route.redrawn[0], other.redrawn)
         self.assertEqual(replayed_job(kept, other), [])
         self.assertTrue(replayed_job(kept, route))
+
+    def test_last_is_told_apart_where_something_is_rolled_under(self):
+        job = designed(small_top(2, 1))
+        border = tuple(z.id for z in job.zones if "border1.top" in z.id)
+        policy = replace(job.policy, oversized="roll", wishes=(Wish("last", border),))
+        narrow = replace(job, policy=policy, machine=replace(job.machine, throat=16))
+        route = planned_job(narrow, CACHE)
+        self.assertTrue(any(step.kind == "roll" and step.how == "under" for step in route.steps))
+        self.assertEqual(replayed_job(narrow, route), [])
 
     def test_zones_that_are_gone_are_told(self):
         job = designed(small_top(1, 1))
