@@ -148,6 +148,25 @@ class TakenUpTests(TestCase):
         first = next(s for s in other.steps if s.kind in ("start", "stitch", "travel"))
         self.assertEqual(first.kind, "start")
 
+    def test_a_line_that_is_left_twice_is_known_as_far_as_it_is_stitched(self):
+        job, route = job_of(2, 2)
+        ends = np.cumsum([step.seconds for step in route.steps])
+        longest = max((k for k, s in enumerate(route.steps) if is_fill(s)),
+                      key=lambda k: route.steps[k].seconds)  # fmt: skip
+        run, whole = route.steps[longest].run, float(ends[-1])
+        begun = float(ends[longest]) - route.steps[longest].seconds
+        once = left_at(job, route, (begun + 0.3 * route.steps[longest].seconds) / whole)
+        rest = planned_job(job, CACHE, state=once)
+        ends = np.cumsum([step.seconds for step in rest.steps])
+        again = next(k for k, s in enumerate(rest.steps) if s.run == run and is_fill(s))
+        until = float(ends[again]) - 0.5 * rest.steps[again].seconds
+        twice = left_at(job, rest, until / float(ends[-1]), once)
+        (known,) = [each for each in twice.begun if each.run == run]
+        (before,) = [each for each in once.begun if each.run == run]
+        self.assertGreater(len(known.stitched), len(before.stitched))
+        last = planned_job(job, CACHE, state=twice)
+        self.assertEqual(replayed_job(job, last, twice), [])
+
     def test_the_quilt_is_rolled_from_where_it_lies(self):
         job, route = job_of(3, 2)
         self.assertGreater(len(route.passes), 1)

@@ -16,7 +16,7 @@ from chorograph_core.route import State, Step
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.marking import ahead_of
 from chorograph_core.route.model import Wish
-from chorograph_core.route.precedence import contradiction
+from chorograph_core.route.precedence import contradiction, travelled
 from chorograph_core.rulers import count_placements
 from chorograph_core.rulers.fitting import Reach
 from chorograph_core.steering.days import days_of
@@ -329,6 +329,17 @@ class WishTests(TestCase):
         route = planned_job(narrow, CACHE)
         self.assertTrue(any(step.kind == "roll" and step.how == "under" for step in route.steps))
         self.assertEqual(replayed_job(narrow, route), [])
+
+    def test_a_zone_that_is_gone_round_is_travelled_along_less(self):
+        job = designed(small_top(2, 2))
+        plain = planned_job(job, CACHE)
+        along = {z.id: travelled(plain.steps, [z.polygon]) for z in job.zones if ":b" in z.id}
+        worst = max(along, key=lambda zone: along[zone])
+        self.assertGreater(along[worst], 2)
+        policy = replace(job.policy, wishes=(Wish("around", (worst,)),))
+        route = planned_job(replace(job, policy=policy), CACHE)
+        shape = job.zone(worst).polygon
+        self.assertLess(travelled(route.steps, [shape]), 0.5 * along[worst])
 
     def test_zones_that_are_gone_are_told(self):
         job = designed(small_top(1, 1))
