@@ -17,7 +17,8 @@ from studio.job_log.recording import record
 from studio.jobs.models import Job
 from studio.progress.models import Told, last_told
 from studio.routes.models import Plan
-from studio.routes.planning import ask_for_plan, note_on_job, plan_of, standing_of
+from studio.routes.planning import ask_for_plan, note_on_job, standing_of
+from studio.templatetags.measures import hours
 from studio.workbench.linework import DRAWINGS
 
 OTHERWISE = {
@@ -41,7 +42,7 @@ def tell_followed(job: Job, core: CoreJob, plan: Plan, seconds: float, cut: bool
     state = stands_after(core, steps, tops, seconds, before)
     state = cut_off(state) if cut else state
     gone = seconds / 60
-    says = f"Stands {in_words(gone + _behind(plan))} into the work"
+    says = f"Stands {hours(gone + _behind(plan))} into the work"
     says += ", thread cut." if cut else "."
     return _tell(job, core, "followed", says, state, gone + _behind(plan), author,
                  plan=plan.pk, seconds=seconds)  # fmt: skip
@@ -91,12 +92,21 @@ def take_back(job: Job) -> None:
     note_on_job(job)
 
 
-def replan(job: Job) -> Plan:
+def replan(job: Job, core: CoreJob, author) -> Plan:
     """Plan the rest from where the work stands, though the plan was followed so far."""
     told = last_told(job)
-    if told is None or told.plan is None:
-        return ask_for_plan(job)
-    Told.objects.filter(pk=told.pk).update(plan=None)
+    if told is not None and told.plan is not None:
+        # What was told stays as it was: the same place, told anew without the plan that led to it.
+        state, _ = standing_of(job, core, told)
+        _tell(
+            job,
+            core,
+            "followed",
+            f"{told.says} The rest is planned anew.",
+            state,
+            told.minutes,
+            author,
+        )
     return ask_for_plan(job)
 
 
@@ -111,13 +121,7 @@ def standing_context(
     kept: tuple[str, ...] = ()
     if told is not None:
         _, kept = standing_of(job, core, told)
-    return {"told": told, "along": along, "left": left, "keeps": len(kept), "otherwise": OTHERWISE}
-
-
-def in_words(minutes: float) -> str:
-    """Hours and minutes."""
-    whole = round(minutes)
-    return f"{whole // 60} h {whole % 60:02d}" if whole >= 60 else f"{whole} min"
+    return {"told": told, "along": along, "left": left, "keeps": len(kept)}
 
 
 def _behind(plan: Plan) -> float:
@@ -138,8 +142,3 @@ def _tell(job: Job, core: CoreJob, kind: str, says: str, state: State, minutes: 
         record(job, "work", says, author)
     note_on_job(job)
     return told
-
-
-__all__ = [
-    "OTHERWISE", "plan_of", "replan", "standing_context", "take_back", "tell_followed", "tell_otherwise",
-]  # fmt: skip

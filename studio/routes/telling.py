@@ -66,7 +66,11 @@ def back(request: HttpRequest, job_id) -> HttpResponse:
 @require_POST
 def rest(request: HttpRequest, job_id) -> HttpResponse:
     """Plan the rest anew from where the work stands."""
-    return _told(request, job_id, lambda job: replan(job) and None)
+    return _told(request, job_id, lambda job: _replanned(request, job))
+
+
+def _replanned(request: HttpRequest, job: Job) -> None:
+    replan(job, core_job(job), request.user)
 
 
 def _told(request: HttpRequest, job_id, tell: Callable[[Job], None]) -> HttpResponse:

@@ -70,7 +70,7 @@ class OrderTests(TestCase):
         before = self.policy()
         answer = self.change("school", school="sideways")
         self.assertEqual(answer.status_code, 422)
-        self.assertContains(answer, "Choose one of the orders", status_code=422)
+        self.assertContains(answer, "Choose one of the answers", status_code=422)
         self.assertEqual(self.policy(), before)
 
     def test_a_path_in_ones_own_order_is_priced_kept_and_given_back(self):

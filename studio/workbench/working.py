@@ -16,59 +16,24 @@ from studio.asking import EditError
 from studio.plain import plain
 from studio.workbench.edits import drawn_first
 
-SCHOOLS = {
-    "quilt": "the whole quilt first",
-    "pass": "all of a pass first",
-    "zone": "place by place",
-}
-"""When ditches are stitched, in words."""
-TECHNIQUES = {
-    "mixed": "block by block",
-    "ruler": "ruler work first, then freehand",
-    "design": "one design after the other",
-}
-"""How fillings follow each other, in words."""
+
+def _words_of(key: str) -> dict[str, str]:
+    """The answers to a question on which quilters differ, in words."""
+    (question,) = [each for each in QUESTIONS if each.key == key]
+    return {answer.key: answer.name for answer in question.answers}
 
 
-EDGES = {
-    "baste": "basted pass by pass",
-    "float": "left to float",
-    "border": "locked by the border’s seam",
-}
-"""What is done with the raw edges on a frame, in words."""
-
-OVERSIZED = {
-    "less": "whichever loses less",
-    "split": "split and cut",
-    "roll": "rolled on and back under the needle",
-}
-"""What becomes of a line that is longer than the reach, in words."""
-
-DAYS = {
-    "passes": "pass after pass",
-    "basted": "the whole quilt basted first",
-}
-"""How the work is spread over days on a frame, in words."""
+SCHOOLS, TECHNIQUES = _words_of("stabilise"), _words_of("technique")
+EDGES, DAYS, OVERSIZED = _words_of("edges"), _words_of("days"), _words_of("oversized")
+"""What may be chosen beside the route; all questions stand on the page of ways of working."""
 
 
 def choose_school(
     core: CoreJob, school: str, technique: str, edges: str, days: str = "", oversized: str = ""
 ) -> CoreJob:
-    """When the ditches are stitched, in which order the fillings, what is done with the edges, what a
-    day's work is, and what becomes of lines longer than the reach. What is empty stays as it is."""
-    before = core.policy
-    made = {
-        "stabilise": (school or before.stabilise, SCHOOLS),
-        "technique": (technique or before.technique, TECHNIQUES),
-        "edges": (edges or before.edges, EDGES),
-        "days": (days or before.days, DAYS),
-        "oversized": (oversized or before.oversized, OVERSIZED),
-    }
-    if any(chosen not in offered for chosen, offered in made.values()):
-        raise EditError("Choose one of the orders that are offered.")
-    return replace(
-        core, policy=replace(before, **{key: chosen for key, (chosen, _) in made.items()})
-    )
+    """The questions that are answered beside the route. What is empty stays as it is."""
+    return choose_mix(core, {"stabilise": school, "technique": technique, "edges": edges,
+                             "days": days, "oversized": oversized})  # fmt: skip
 
 
 def choose_mix(core: CoreJob, values: Any) -> CoreJob:
