@@ -58,6 +58,9 @@ def why(job: Job, steps: Sequence[Step], number: int, units: str = "in") -> Why:
         "travel": _travel, "start": _cut, "tie_off": _cut, "roll": _roll, "path": _path,
         "stitch": _stitch, "thread": _thread, "ruler": _ruler,
     }.get(step.kind)  # fmt: skip
+    if step.kind == "mark":
+        # How long the lines are is told in inches; the sheet shows them.
+        return Why("Marking", step.seconds, f"{step.reason.partition(': ')[0].capitalize()}.")
     if told is None:
         return Why(_PLAIN.get(step.kind, step.kind), step.seconds, f"{step.reason.capitalize()}.")
     return told(job, steps, number, units)

@@ -2,6 +2,7 @@
 
 import re
 
+import numpy as np
 from django.test import TestCase
 from django.urls import reverse
 
@@ -9,7 +10,10 @@ from chorograph_core.layouts import OpenField
 from chorograph_core.measure import parse_length
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.tests.helpers import ChangingCase, make_studio
+from studio.schools.models import Weighed
+from studio.schools.weighing import ask_for_all
+from studio.schools.weighing import carry_out as weigh
+from studio.tests.helpers import ChangingCase, make_plan, make_studio
 
 
 class DrawerTests(ChangingCase):
@@ -121,3 +125,28 @@ class ChartTests(TestCase):
         line = page.context["form"]["placed_text"].value().splitlines()[0]
         self.assertEqual(line, "30.5 cm pinwheel at 15.2 cm, 40 cm")
         self.assertAlmostEqual(parse_length("30.5 cm"), 30.5 / 2.54)
+
+
+class HandsTests(ChangingCase):
+    """Ways of working, reasons, wishes and where she stands, without an inch."""
+
+    def test_no_inch_is_told(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        plan = make_plan(self.job)
+        ask_for_all(self.job, self.core)
+        for one in Weighed.objects.filter(key__startswith="help:") | Weighed.objects.filter(key=""):
+            weigh(one)
+        zone = self.core.zones[0].id
+        pages = [
+            self.client.get(reverse(name, args=[self.job.pk])) for name in ("schools", "plan-panel")
+        ]
+        pages.append(self.client.post(reverse("wishes", args=[self.job.pk]), {"zones": zone}))
+        pages += [
+            self.client.get(reverse("plan-why", args=[self.job.pk]), {"seconds": round(share * 60)})
+            for share in np.linspace(0, plan.figures["minutes"], 60)
+        ]
+        for page in pages:
+            self.assertEqual(page.status_code, 200)
+            self.assertNotRegex(page.content.decode(), "″|\\binch")
+        self.assertTrue(any(b" cm" in page.content for page in pages))
