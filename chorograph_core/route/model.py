@@ -34,12 +34,15 @@ RunOrder = Annotated[tuple[RunName, ...], Meta(min_length=2, max_length=400)]
 @dataclass(frozen=True)
 class Wish:
     """What a person wishes of a route: some *zones* ``"before"`` *others*, ``"first"`` or ``"last"`` of
-    what is done in the same thread and pass, no travel along them and through them (``"around"``), or their
-    designs left as they are drawn, begun and ended where they do (``"drawn"``)."""
+    what is done in the same thread and pass, place after place in the order in which they are named
+    (``"kept"``), no travel along them and through them (``"around"``), or their designs left as they are
+    drawn, begun and ended where they do (``"drawn"``). *thread* is the one in which the order is meant;
+    empty for all."""
 
-    kind: Literal["before", "first", "last", "around", "drawn"]
+    kind: Literal["before", "first", "last", "kept", "around", "drawn"]
     zones: Annotated[tuple[ZoneId, ...], Meta(min_length=1, max_length=2000)]
     others: Annotated[tuple[ZoneId, ...], Meta(max_length=2000)] = ()
+    thread: Annotated[str, Meta(max_length=60)] = ""
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,7 @@ other."""
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.route.bundles import Bundle
-from chorograph_core.route.model import Step, Wish
+from chorograph_core.route.model import Stage, Step, Wish
 
 if TYPE_CHECKING:
     from chorograph_core.route.network import Network
@@ -42,9 +42,18 @@ def close(network: Network, wishes: Sequence[Wish], shapes: Mapping[str, Polygon
     network.settle()
 
 
-def wished_before(bundles: Sequence[Bundle], wishes: Sequence[Wish]) -> list[frozenset[int]]:
-    """For each bundle of a stage those that a person wants before it."""
-    return _wanted([zones_of(bundle) for bundle in bundles], wishes)
+def wished_before(
+    bundles: Sequence[Bundle], wishes: Sequence[Wish], stage: Stage
+) -> list[frozenset[int]]:
+    """For each bundle of *stage* those that a person wants before it."""
+    return _wanted(
+        [zones_of(bundle) for bundle in bundles], [w for w in wishes if _meant(w, stage)]
+    )
+
+
+def _meant(wish: Wish, stage: Stage) -> bool:
+    """Whether a wish about an order speaks of what is done in a stage."""
+    return wish.thread in ("", stage.thread) and (wish.kind != "kept" or stage.kind == "fill")
 
 
 def arranged(places: Sequence[Station], wishes: Sequence[Wish]) -> list[Station]:
@@ -67,10 +76,22 @@ def _wanted(zones: Sequence[set[str]], wishes: Sequence[Wish]) -> list[frozenset
     found: list[set[int]] = [set() for _ in zones]
     for wish in wishes:
         mine = {k for k, each in enumerate(zones) if not each.isdisjoint(wish.zones)}
+        if wish.kind == "kept":
+            turns = _turns(wish, zones)
+            for k, turn in turns.items():
+                found[k] |= {j for j, other in turns.items() if other < turn}
+            continue
         others = _others(wish, zones, mine)
         for k in others if wish.kind in ("before", "first") else mine:
             found[k] |= (mine if wish.kind in ("before", "first") else others) - {k}
     return [frozenset(each) for each in found]
+
+
+def _turns(wish: Wish, zones: Sequence[set[str]]) -> dict[int, int]:
+    """When each place that a wish to keep an order speaks of has its turn: that of its first zone."""
+    at = {zone: number for number, zone in reversed(list(enumerate(wish.zones)))}
+    there = {k: [at[zone] for zone in each if zone in at] for k, each in enumerate(zones)}
+    return {k: min(numbers) for k, numbers in there.items() if numbers}
 
 
 def _others(wish: Wish, zones: Sequence[set[str]], mine: set[int]) -> set[int]:
@@ -98,10 +119,8 @@ def contradiction(wishes: Sequence[Wish]) -> tuple[int, ...]:
                 return (earlier, number)
     follows: dict[str, dict[str, int]] = {}
     for number, wish in enumerate(wishes):
-        if wish.kind == "before":
-            for zone in wish.zones:
-                for other in wish.others:
-                    follows.setdefault(zone, {}).setdefault(other, number)
+        for zone, other in _pairs(wish):
+            follows.setdefault(zone, {}).setdefault(other, number)
     for begin in sorted(follows):
         circle = _circle(begin, follows)
         if circle:
@@ -109,9 +128,18 @@ def contradiction(wishes: Sequence[Wish]) -> tuple[int, ...]:
     return ()
 
 
+def _pairs(wish: Wish) -> Iterable[tuple[str, str]]:
+    """What a wish wants before what, zone by zone."""
+    if wish.kind == "before":
+        return itertools.product(wish.zones, wish.others)
+    return itertools.pairwise(wish.zones) if wish.kind == "kept" else ()
+
+
 def _against(one: Wish, two: Wish) -> bool:
     """Whether two wishes say the opposite of the same zones."""
     pair = {one.kind, two.kind}
+    if one.thread and two.thread and one.thread != two.thread:
+        return False
     mine, theirs = set(one.zones), set(two.zones)
     if pair == {"before"}:
         return not mine.isdisjoint(two.others) and not theirs.isdisjoint(one.others)
@@ -124,6 +152,12 @@ def _against(one: Wish, two: Wish) -> bool:
         wrong = before.others if end.kind == "first" else before.zones
         right = before.zones if end.kind == "first" else before.others
         return not set(wrong).isdisjoint(end.zones) and set(right).isdisjoint(end.zones)
+    if pair in ({"kept", "first"}, {"kept", "last"}):
+        kept, end = (one, two) if one.kind == "kept" else (two, one)
+        # Those that come at the end stand there in the part that is kept as well.
+        order = kept.zones if end.kind == "first" else kept.zones[::-1]
+        inside = [zone in end.zones for zone in order]
+        return any(not earlier and later for earlier, later in itertools.pairwise(inside))
     return False
 
 
@@ -149,15 +183,19 @@ def unkept(
 ) -> dict[int, str]:
     """Which wishes a route does not keep, by their place, and why in a sentence."""
     found: dict[int, str] = {}
-    stages = [[zones_of(bundle) for bundle in work.bundles] for work in works]
     for number, wish in enumerate(wishes):
+        meant = [work for work in works if _meant(wish, work.stage)]
+        stages = [[zones_of(bundle) for bundle in work.bundles] for work in meant]
         if not set(wish.zones) & shapes.keys():
             found[number] = "The zones that it speaks of are gone."
         elif wish.kind == "before":
             why = _not_before(stages, wish)
             if why:
                 found[number] = why
-        elif wish.kind in ("first", "last") and _parted(works, stages, wish):
+        elif wish.kind == "kept":
+            if _mixed_up(stages, wish):
+                found[number] = "Their threads, passes or ways of working want another order now."
+        elif wish.kind in ("first", "last") and _parted(meant, stages, wish):
             found[number] = (
                 "What else lies in their pass is stitched apart from them, in its own turn."
             )
@@ -166,6 +204,13 @@ def unkept(
             if travelled(steps, there) > PASSED * len(wish.zones):
                 found[number] = "Some of the travel finds no other way, not even with a cut."
     return found
+
+
+def _mixed_up(stages: Sequence[Sequence[set[str]]], wish: Wish) -> bool:
+    """Whether something of a part that is to be kept is done in an earlier stage than what is before it."""
+    turns = [_turns(wish, each).values() for each in stages]
+    there = [(min(each), max(each)) for each in turns if each]
+    return any(before[1] > after[0] for before, after in itertools.pairwise(there))
 
 
 def _parted(works: Sequence[Work], stages: Sequence[Sequence[set[str]]], wish: Wish) -> bool:

@@ -338,7 +338,7 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
         work.bundles.append(bundle)
         work.grounds.append(terrain.station_ground(station, each))
     if policy.wishes:
-        work.wished = wished_before(work.bundles, policy.wishes)
+        work.wished = wished_before(work.bundles, policy.wishes, work.stage)
     return work
 
 

@@ -141,17 +141,33 @@ export class Walk {
   // --- the profile
   attach(canvas) {
     this.canvas = canvas;
-    const drag = (event) => {
+    const under = (event) => {
       const { left, width } = canvas.getBoundingClientRect();
-      const room = width - 2 * EDGE;
-      this.seek(((event.clientX - left - EDGE) / room) * this.total);
+      return ((event.clientX - left - EDGE) / (width - 2 * EDGE)) * this.total;
     };
+    let began = 0;
     canvas.addEventListener("pointerdown", (event) => {
       this.hold();
       canvas.setPointerCapture(event.pointerId);
-      drag(event);
+      const at = under(event);
+      // A part that is marked is taken by the hand; anywhere else the needle is.
+      this.taken = this.part?.whole && at > this.part.from && at < this.part.to ? at : null;
+      began = event.clientX;
+      if (this.taken === null) this.seek(at);
     });
-    canvas.addEventListener("pointermove", (event) => { if (event.buttons) drag(event); });
+    canvas.addEventListener("pointermove", (event) => {
+      if (!event.buttons) return;
+      if (this.taken === null) this.seek(under(event));
+      else { this.carried = under(event) - this.taken; this.terrain(); }
+    });
+    canvas.addEventListener("pointerup", (event) => {
+      if (this.taken === null) return;
+      const at = under(event), far = Math.abs(event.clientX - began) > 8;
+      this.taken = null;
+      this.carried = 0;
+      this.seek(at);
+      if (far) this.dropped?.(this.at);
+    });
     canvas.addEventListener("keydown", (event) => {
       const pace = { ArrowRight: 30, ArrowLeft: -30, PageUp: 600, PageDown: -600 }[event.key];
       if (pace) this.seek(this.at + pace);
@@ -168,6 +184,19 @@ export class Walk {
     this.at = Math.min(this.total, Math.max(0, time));
     this.moved = true;
     this.repaint();
+    this.terrain();
+  }
+
+  // A part of the route: from here, to here.
+  mark() {
+    if (!this.part || this.part.whole) this.part = { from: this.at, to: this.at };
+    else if (this.part.from !== this.at) this.part = { from: Math.min(this.part.from, this.at), to: Math.max(this.part.from, this.at), whole: true };
+    this.terrain();
+    return this.part;
+  }
+
+  unmark() {
+    this.part = null;
     this.terrain();
   }
 
@@ -212,6 +241,17 @@ export class Walk {
     const tall = (h) => Math.sqrt(h / this.tallest) * (base - top);
     // One bar for each pixel or so: the mean height of what is stitched in that time.
     const bins = Math.max(1, Math.floor(room / 3));
+    if (this.part) {
+      const whole = this.part.whole, from = across(Math.min(this.part.from, whole ? Infinity : this.at));
+      const to = across(whole ? this.part.to : Math.max(this.part.from, this.at));
+      const aside = ((this.carried || 0) / this.total) * room;
+      pen.fillStyle = colour("ochre");
+      pen.globalAlpha = 0.22;
+      pen.fillRect(from + aside, top - 6, Math.max(2, to - from), base - top + 6);
+      pen.globalAlpha = 1;
+      pen.fillRect(from + aside, top - 6, 2, base - top + 6);
+      if (whole) pen.fillRect(to + aside - 2, top - 6, 2, base - top + 6);
+    }
     const sums = new Float64Array(bins), weights = new Float64Array(bins), threads = new Int16Array(bins);
     for (const step of this.steps) {
       if ((step.code > TRAVEL && step.code !== RULER) || !step.seconds) continue;

@@ -46,6 +46,7 @@ export function work(place) {
       const done = document.getElementById("profile").dataset.done;
       if (done) walk.done = Number(done);
       walk.attach(document.getElementById("terrain"));
+      walk.dropped = exchange;
       if (kept !== null) walk.seek(kept);
       else if (done) walk.seek(walk.done);
       // Where one looks at first is nowhere she said she was.
@@ -191,9 +192,30 @@ export function work(place) {
     later: (from) => moved(from, 1),
     priced: () => { document.getElementById("order-price").hidden = false; },
     seek: (from) => { walk?.hold(); walk?.seek(Number(from.dataset.at) + 1); },
+    part: markPart,
+    exchange: () => exchange(walk.at),
+    "close-part": () => { walk?.unmark(); partSays(); closeDrawer(); },
     "close-drawer": closeDrawer,
     refresh: () => { say(""); document.body.dispatchEvent(new Event("board-changed")); },
   };
+  // A part of the route is marked by the needle, at its beginning and at its end.
+  const partSays = () => {
+    const said = document.getElementById("mark-part");
+    if (said) said.textContent = walk?.part && !walk.part.whole ? "…to here" : "From here…";
+  };
+  function markPart() {
+    if (!walk) return;
+    const part = walk.mark();
+    partSays();
+    if (part.whole) openPart({});
+  }
+  function openPart(more) {
+    const { from, to } = walk.part;
+    htmx.ajax("GET", place.dataset.part, { target: "#side", swap: "innerHTML", values: { from: Math.round(from), to: Math.round(to), ...more } });
+  }
+  function exchange(at) {
+    if (walk?.part?.whole) openPart({ what: "exchange", at: Math.round(at) });
+  }
   document.addEventListener("click", (event) => {
     const from = event.target.closest("[data-act]");
     ACTS[from?.dataset.act]?.(from);
@@ -221,7 +243,7 @@ export function work(place) {
       a: some && ACTS.alike, d: design, enter: zone && design, c: some && ACTS.cut, b: some && ACTS.block, o: some && ACTS.ontop,
       j: some > 1 && (() => document.querySelector('[data-act="join"]').click()),
       u: press("undo"), r: press("redo"), z: press(event.shiftKey ? "redo" : "undo"),
-      p: () => walk?.play(document.getElementById("play")), w: () => document.getElementById("ask-why")?.click(), 0: () => sheet.whole(), escape: () => sheet.choose([]),
+      p: () => walk?.play(document.getElementById("play")), w: () => document.getElementById("ask-why")?.click(), t: () => document.getElementById("mark-part")?.click(), 0: () => sheet.whole(), escape: () => sheet.choose([]),
       "?": () => document.getElementById("keys").showModal(),
     };
     if (!acts[key]) return;

@@ -2,11 +2,12 @@
 
 from django.urls import path
 
-from studio.schools import views, wishes
+from studio.schools import parts, views, wishes
 
 urlpatterns = [
     path("jobs/<uuid:job_id>/schools/", views.schools, name="schools"),
     path("jobs/<uuid:job_id>/schools/price/", views.price, name="schools-price"),
+    path("jobs/<uuid:job_id>/plan/part/", parts.part, name="plan-part"),
     path("jobs/<uuid:job_id>/wishes/", wishes.panel, name="wishes"),
     path("jobs/<uuid:job_id>/wishes/cost/", wishes.cost, name="wish-cost"),
     path("jobs/<uuid:job_id>/wishes/cost/<slug:key>/", wishes.told, name="wish-told"),

@@ -47,8 +47,9 @@ def cost(request: HttpRequest, job_id) -> HttpResponse:
     values = request.POST
     try:
         wish = asked_wish(
-            core, values.get("kind", ""), values.get("mine", "").split(","), ids_of(values)
-        )
+            core, values.get("kind", ""), values.get("mine", "").split(","), ids_of(values),
+            values.get("thread", ""),
+        )  # fmt: skip
         one = ask_for_wish(job, core, wish)
     except EditError as error:
         return render(request, "schools/_cost.html", {"job": job, "fault": str(error)})
@@ -72,6 +73,7 @@ def _shown(request: HttpRequest, job: Job, core: CoreJob, key: str, wish: Wish) 
     """A wish in words with what it costs, or how far its price is."""
     context = _told(job, key) | {
         "kind": wish.kind, "mine": ",".join(wish.zones), "others": ",".join(wish.others),
+        "thread": wish.thread,
         "words": wish_in_words(core, wish),
     }  # fmt: skip
     return render(request, "schools/_cost.html", context)

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 from django.urls import reverse
 
+from chorograph_core.formats import read_steps
+from chorograph_core.steering.parts import visits_of
 from studio.jobs.revisions import core_job
 from studio.progress.models import last_told
 from studio.routes.models import Plan
@@ -113,4 +115,69 @@ class HandStories(BrowserCase):
         self.assertEqual(self.plan(job).figures["replay"], "clean")
         wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
         self.assertLessEqual(wide, 0)
+        self.assertEqual(self.faults, [])
+
+    def test_a_part_of_the_route_is_marked_by_keys_then_dragged_to_another_turn(self):
+        job = make_job(self.studio, self.anna, 2, 2)
+        self.plan(job)
+        page = self.page
+        self.on_route(job, page)
+        box = page.locator("#terrain").bounding_box()
+
+        def at(share):
+            return box["x"] + share * box["width"], box["y"] + 60
+
+        page.locator("#terrain").focus()
+        page.keyboard.press("End")
+        for _ in range(60):
+            page.keyboard.press("ArrowLeft")
+        page.keyboard.press("t")
+        page.wait_for_selector("text=…to here")
+        page.keyboard.press("End")
+        page.keyboard.press("t")
+        page.get_by_role("button", name="Keep this order").focus()
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=being planned")
+        self.weigh()
+        page.wait_for_selector("text=nothing")
+        page.get_by_role("button", name="Keep this wish").focus()
+        page.keyboard.press("Enter")
+        page.wait_for_selector("text=No route for the job as it is now")
+        job.refresh_from_db()
+        self.assertEqual([wish.kind for wish in core_job(job).policy.wishes], ["kept"])
+
+        # And by hand: the marked part is taken and let go at an earlier place of the same thread.
+        page.get_by_role("button", name="Undo").click()
+        page.wait_for_selector("#profile[data-ready='1']")
+        job.refresh_from_db()
+        plan = plan_of(job)
+        visits = visits_of(read_steps(plan.route()))
+        blocks = [v for v in visits if v.station.startswith("z:b") and "border" not in v.station]
+        stages = [(v.thread, v.reach) for v in blocks]
+        thread, reach = max(stages, key=stages.count)
+        first, *_, last = [v for v in blocks if (v.thread, v.reach) == (thread, reach)]
+        whole = plan.figures["minutes"] * 60
+        room, edge = box["width"] - 24, 12
+
+        def spot(visit):
+            return (edge + room * (visit.begins + visit.ends) / 2 / whole) / box["width"]
+
+        page.mouse.click(*at(spot(last) - 0.01))
+        page.get_by_role("button", name="From here").click()
+        page.mouse.click(*at(spot(last) + 0.01))
+        page.get_by_role("button", name="to here").click()
+        page.wait_for_selector("text=A part of the route")
+        page.mouse.move(*at(spot(last)))
+        page.mouse.down()
+        page.mouse.move(*at(spot(first)), steps=6)
+        page.mouse.up()
+        page.wait_for_selector("#wish-cost >> text=being planned")
+        self.weigh()
+        page.get_by_role("button", name="Keep this wish").click()
+        page.wait_for_selector("text=No route for the job as it is now")
+        self.assertEqual(self.plan(job).figures["replay"], "clean")
+        (wish,) = core_job(job).policy.wishes
+        self.assertEqual((wish.kind, wish.thread), ("before", thread))
+        self.assertFalse(set(last.zones).isdisjoint(wish.zones))
+        self.assertFalse(set(first.zones).isdisjoint(wish.others))
         self.assertEqual(self.faults, [])

@@ -162,6 +162,45 @@ class WishTests(ChangingCase):
         )
 
 
+class PartTests(ChangingCase):
+    """A part of the route, marked on the profile."""
+
+    def setUp(self):
+        super().setUp()
+        self.job = make_job(self.studio, self.anna, 2, 2)
+
+    def part(self, **values):
+        return self.client.get(reverse("plan-part", args=[self.job.pk]), values)
+
+    def test_it_is_kept_in_its_order_and_shown_among_the_wishes(self):
+        self.assertEqual(self.part().status_code, 404)
+        plan = make_plan(self.job)
+        end = round(plan.figures["minutes"] * 60)
+        answer = self.part(**{"from": end, "to": 0})
+        self.assertContains(answer, "Keep this order")
+        wish = answer.context["wish"]
+        cost = self.client.post(
+            reverse("wish-cost", args=[self.job.pk]),
+            {**wish, "zones": wish["others"]},
+        )
+        self.assertContains(cost, "in the order they have, in ")
+        weigh_all()
+        now = Weighed.objects.get(key="").result
+        self.assertEqual(Weighed.objects.get(key__startswith="wish:").result, now)
+        self.change("wish", **wish)
+        (kept,) = self.core.policy.wishes
+        self.assertEqual((kept.kind, kept.thread), ("kept", wish["thread"]))
+        self.change("wish", 422, **{**wish, "thread": "gone"})
+
+    def test_sentences_where_nothing_can_be_kept_or_exchanged(self):
+        end = round(make_plan(self.job).figures["minutes"] * 60)
+        self.assertContains(self.part(**{"from": 0, "to": 1}), "No zone is filled")
+        self.assertContains(self.part(**{"from": "x", "to": "-9"}), "No zone is filled")
+        same = self.part(**{"from": end // 2, "to": end, "what": "exchange", "at": end - 1})
+        self.assertContains(same, 'role="alert"')
+        self.assertNotContains(same, 'hx-trigger="load')
+
+
 class TaskTests(TestCase):
     def test_what_breaks_is_told_and_may_be_asked_again(self):
         from unittest import mock

@@ -83,7 +83,8 @@ CHANGES: dict[str, Change] = {
         lambda core, it: wishing.with_wish(
             core, wishing.asked_wish(core, it.values.get("kind", ""),
                                      it.values.get("mine", "").split(","),
-                                     it.values.get("others", "").split(",")),
+                                     it.values.get("others", "").split(","),
+                                     it.values.get("thread", "")),
         ),
         "Wished something of the route",
     ),

@@ -24,40 +24,50 @@ MOST = 60
 
 def wish_values(wish: Wish) -> dict[str, Any]:
     """A wish as plain values; `wish_from` reads them back."""
-    return {"kind": wish.kind, "zones": list(wish.zones), "others": list(wish.others)}
+    return {"kind": wish.kind, "zones": list(wish.zones), "others": list(wish.others),
+            "thread": wish.thread}  # fmt: skip
 
 
 def wish_from(values: Mapping[str, Any]) -> Wish:
     """The wish that was written by `wish_values`."""
-    return Wish(values["kind"], tuple(values["zones"]), tuple(values["others"]))
+    return Wish(values["kind"], tuple(values["zones"]), tuple(values["others"]),
+                values.get("thread", ""))  # fmt: skip
 
 
-def asked_wish(core: CoreJob, kind: str, zones: Sequence[str], others: Sequence[str]) -> Wish:
-    """What was wished of some zones. Raises EditError."""
+def asked_wish(
+    core: CoreJob, kind: str, zones: Sequence[str], others: Sequence[str], thread: str = ""
+) -> Wish:
+    """What was wished of some zones, in one *thread* or in all. Raises EditError."""
+    if thread and thread not in {each.key for each in core.threads}:
+        raise EditError("This thread is no longer in the job; mark the part again.")
     there = {zone.id for zone in core.zones}
     mine = tuple(name for name in zones if name in there)
-    if kind not in KINDS:
+    if kind not in {*KINDS, "kept"}:
         raise EditError("Say what you wish of them.", "kind")
     if not mine:
         raise EditError("Touch the zones on the sheet first.")
     if kind != "before":
-        return Wish(kind, mine)
+        return Wish(kind, mine, thread=thread)
     theirs = tuple(name for name in others if name in there and name not in set(mine))
     if not theirs:
         raise EditError("Touch those that come after them on the sheet, other ones than these.")
-    return Wish("before", mine, theirs)
+    return Wish("before", mine, theirs, thread)
 
 
 def wish_in_words(core: CoreJob, wish: Wish) -> str:
     """A wish as a sentence."""
     mine = _named(core, wish.zones)
-    return {
+    threads = {thread.key: thread.name for thread in core.threads}
+    only = f", in {threads.get(wish.thread, wish.thread)}" if wish.thread else ""
+    told = {
         "first": f"{mine} first in their thread and pass",
         "last": f"{mine} last in their thread and pass",
         "before": f"{mine} before {_named(core, wish.others)}",
         "around": f"no travel along the seams of {mine}",
         "drawn": f"{mine} begun and ended where drawn",
+        "kept": f"{mine} in the order they have",
     }[wish.kind]
+    return told + only
 
 
 def _named(core: CoreJob, zones: Sequence[str]) -> str:

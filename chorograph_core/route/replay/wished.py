@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import defaultdict
 
 import shapely
@@ -32,7 +33,10 @@ def _order(wish, steps, figures) -> list[str]:
     """In each thread and pass, what is filled of the zones comes before, or after, what it should. A place is
     done in one go, so that what shares one with them goes with them."""
     fills = [(number, step, _under(step, figures)) for number, step in enumerate(steps, 1)
-             if step.kind == "stitch" and not step.seams and step.zone]  # fmt: skip
+             if step.kind == "stitch" and not step.seams and step.zone
+             and wish.thread in ("", step.thread)]  # fmt: skip
+    if wish.kind == "kept":
+        return _same_order(wish, fills)
     wanted = set(wish.zones)
     places = {
         (s.thread, s.reach, s.station) for _, s, under in fills if not under.isdisjoint(wanted)
@@ -57,6 +61,27 @@ def _order(wish, steps, figures) -> list[str]:
             faults.append(
                 f"step {max(first[where])}: comes after what it was wished {wish.kind} of"
             )
+    return faults
+
+
+def _same_order(wish, fills) -> list[str]:
+    """Place after place in each thread and pass, each when the first of its zones has its turn."""
+    turns: dict[tuple, dict[str, int]] = defaultdict(dict)
+    spans: dict[tuple, dict[str, list[int]]] = defaultdict(lambda: defaultdict(list))
+    for number, step, under in fills:
+        mine = [k for k, zone in enumerate(wish.zones) if zone in under]
+        if mine:
+            where = (step.thread, step.reach)
+            turns[where][step.station] = min(*mine, turns[where].get(step.station, len(wish.zones)))
+            spans[where][step.station].append(number)
+    faults = []
+    for where, there in turns.items():
+        order = sorted(there, key=there.__getitem__)
+        for before, after in itertools.pairwise(order):
+            if max(spans[where][before]) > min(spans[where][after]):
+                faults.append(
+                    f"step {min(spans[where][after])}: comes before what it was to be kept after"
+                )
     return faults
 
 
