@@ -40,6 +40,7 @@ INSTALLED_APPS = [
     "studio.intake",
     "studio.routes",
     "studio.schools",
+    "studio.stitching",
     "studio.sums",
     "studio.audition",
     "studio.motifs",
@@ -73,7 +74,10 @@ TEMPLATES = [
                 "django.contrib.messages.context_processors.messages",
             ],
             "builtins": ["studio.templatetags.measures"],
-            "libraries": {"measures": "studio.templatetags.measures"},
+            "libraries": {
+                "measures": "studio.templatetags.measures",
+                "log": "studio.templatetags.log",
+            },
         },
     }
 ]

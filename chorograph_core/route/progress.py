@@ -43,7 +43,7 @@ def followed(
     """
     past, now, rest = _parted(steps, seconds, chart)
     gone, left = _to_its_end(past if now is None else [*past, now], list(rest), chart)
-    state = _named(gone, left, before)
+    state = named(gone, left, before)
     thread, needle, lies = before.thread, before.needle, before.lies
     for step in gone:
         if step.kind == "thread":
@@ -147,7 +147,9 @@ def _junctions(chart: Chart) -> set[tuple[float, float]]:
     return {(float(x), float(y)) for (x, y), count in zip(spots, counts, strict=True) if count != 2}
 
 
-def _named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:
+def named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:
+    """What is done and begun, by the names of things, when steps are *gone* and others *left*, both in
+    order."""
     later_runs = {s.run for s in left if s.kind in MOVES and s.run and not s.seams}
     later_seams = {seam for s in left for seam in s.seams}
     named_later = {s.run for s in left if s.kind in NAMED}

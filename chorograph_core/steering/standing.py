@@ -26,10 +26,10 @@ def stands_after(
     """Where the work stands when a route was followed for so many *seconds* from the state *before*; *tops*
     are the inches down the quilt at which its passes begin."""
     state = followed(steps, seconds, before, job.chart, dict(tops))
-    return replace(state, bobbin=_left_on_bobbin(job, steps, seconds, before))
+    return replace(state, bobbin=left_on_bobbin(job, steps, seconds, before))
 
 
-def _left_on_bobbin(job: Job, steps: Sequence[Step], seconds: float, before: State) -> float:
+def left_on_bobbin(job: Job, steps: Sequence[Step], seconds: float, before: State) -> float:
     """Inches on the bobbin: full when it was last changed, less what the lines since then took."""
     machine = job.loaded_machine
     full = machine.bobbin_yards * 36

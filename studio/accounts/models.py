@@ -7,12 +7,14 @@ from django.db import models
 
 
 class Studio(models.Model):
-    """Everything belongs to a studio; *units* is how it writes lengths."""
+    """Everything belongs to a studio; *units* is how it writes lengths. *factors* are the rates it accepted
+    of what its log taught, as multiples of the defaults."""
 
     UNITS = [("in", "inches as fractions"), ("cm", "centimetres")]
 
     name = models.CharField(max_length=120)
     units = models.CharField(max_length=2, choices=UNITS, default="in")
+    factors = models.JSONField(default=dict, blank=True)
 
     def __str__(self) -> str:
         return self.name

@@ -5,6 +5,7 @@ import { drawnButtons, guard, layoutFields } from "./forms.js";
 import { motifs } from "./motif.js";
 import { listed } from "./rows.js";
 import { corners, touches } from "./trace.js";
+import { stitch } from "./stitch.js";
 import { work } from "./work.js";
 
 window.htmx = htmx;
@@ -18,7 +19,9 @@ htmx.config.responseHandling = [
 ];
 
 const place = document.getElementById("work");
-if (place) work(place);
+const machine = document.getElementById("stitch");
+if (machine) stitch(machine);
+else if (place) work(place);
 else document.body.addEventListener("board-changed", () => location.reload());
 document.getElementById("print")?.addEventListener("click", () => window.print());
 guard();

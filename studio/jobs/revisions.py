@@ -14,8 +14,10 @@ from django.contrib.auth.models import AbstractBaseUser
 from django.db import transaction
 
 from chorograph_core.estimating import SIDES, Measures, fullness
+from chorograph_core.estimating.own_rates import rates_with
 from chorograph_core.formats import ArchiveError, read_document, write_document
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.reckon import Rates
 from studio.accounts.models import Studio
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.signals import job_changed
@@ -83,6 +85,10 @@ def create_job(studio: Studio, author: AbstractBaseUser | None, core: CoreJob, s
     """Store a new job with its first revision."""
     # A job carries the rulers it is laid out for; those of the studio, whoever wrote the archive.
     core = replace(core, rulers=rulers_of(studio) or core.rulers)
+    if studio.factors and core.machine.rates == Rates():
+        # It takes as long as the studio's own hand does, as far as she accepted what her log says.
+        machine = replace(core.machine, rates=rates_with(studio.factors))
+        core = replace(core, machine=machine)
     with transaction.atomic():
         job = Job.objects.create(studio=studio, title=core.title)
         _append(job, author, core, summary, None, None)

@@ -14,7 +14,8 @@ class Told(models.Model):
     """One thing that was told. *state* is where the work stands after it, *layers* what the layers were in
     which it lies: a digest for each zone/layer. *minutes* are those at the machine that are behind her.
 
-    Where she followed a plan, *plan* is its number and *seconds* how far; then that plan goes on. Nothing is
+    Where she followed a plan, *plan* is its number and *seconds* how far; then that plan goes on.
+    *by_taps*: it was reckoned from what was tapped at the machine, which stays the truth. Nothing is
     altered: what is *taken_back* counts no more.
     """
 
@@ -33,6 +34,7 @@ class Told(models.Model):
     minutes = models.FloatField(default=0)
     plan = models.BigIntegerField(null=True)
     seconds = models.FloatField(default=0)
+    by_taps = models.BooleanField(default=False)
     taken_back = models.BooleanField(default=False)
 
     class Meta:

@@ -44,7 +44,7 @@ def tell_followed(job: Job, core: CoreJob, plan: Plan, seconds: float, cut: bool
     gone = seconds / 60
     says = f"Stands {hours(gone + _behind(plan))} into the work"
     says += ", thread cut." if cut else "."
-    return _tell(job, core, "followed", says, state, gone + _behind(plan), author,
+    return tell(job, core, "followed", says, state, gone + _behind(plan), author,
                  plan=plan.pk, seconds=seconds)  # fmt: skip
 
 
@@ -78,7 +78,7 @@ def tell_otherwise(
         made = with_bobbin(state, core.machine.bobbin_yards * 36)
         kind, says = "bobbin", "Put in a full bobbin."
     minutes = told.minutes if told is not None else 0.0
-    made_told = _tell(job, core, kind, says, made, minutes, author)
+    made_told = tell(job, core, kind, says, made, minutes, author)
     ask_for_plan(job)
     return made_told
 
@@ -88,6 +88,8 @@ def take_back(job: Job) -> None:
     told = last_told(job)
     if told is None:
         raise EditError("Nothing was told that could be taken back.")
+    if told.by_taps:
+        raise EditError("This was tapped at the machine: take it back there, leg by leg.")
     Told.objects.filter(pk=told.pk).update(taken_back=True)
     note_on_job(job)
 
@@ -98,7 +100,7 @@ def replan(job: Job, core: CoreJob, author) -> Plan:
     if told is not None and told.plan is not None:
         # What was told stays as it was: the same place, told anew without the plan that led to it.
         state, _ = standing_of(job, core, told)
-        _tell(
+        tell(
             job,
             core,
             "followed",
@@ -132,13 +134,15 @@ def _any_done(state: State, names: Collection[str]) -> bool:
     return not state.done.isdisjoint(names) or any(b.run in names for b in state.begun)
 
 
-def _tell(job: Job, core: CoreJob, kind: str, says: str, state: State, minutes: float, author,
-          **more) -> Told:  # fmt: skip
+def tell(job: Job, core: CoreJob, kind: str, says: str, state: State, minutes: float, author,
+         **more) -> Told:  # fmt: skip
+    """Write down where the work stands, with *minutes* at the machine behind her."""
     with transaction.atomic():
         told = Told.objects.create(
             job=job, author=author, kind=kind, says=says, state=state_values(state), minutes=minutes,
             layers=touched(state, layers_of(core)), **more,
         )  # fmt: skip
-        record(job, "work", says, author)
+        if not more.get("by_taps") or kind != "followed":
+            record(job, "work", says, author)
     note_on_job(job)
     return told

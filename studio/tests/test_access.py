@@ -19,11 +19,11 @@ from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
 from studio.tests.test_blocks import keep
 
-OPEN = {"sign-in", "sign-out", "client", "begin"}
+OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest"}
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
-             "own-motif-look", "motif", "motif-attempt"}  # fmt: skip
+             "own-motif-look", "motif", "motif-attempt", "lesson", "take-lesson"}  # fmt: skip
 CHOICES = {
     "key": "A",
     "which": "undo",

@@ -1,0 +1,155 @@
+"""A route followed leg by leg: nothing left out, nothing told wrong, and the rest planned from any of it."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.legend import Thread
+from chorograph_core.formats import read_steps, route_json
+from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.route import State
+from chorograph_core.steering.standing import stands_after
+from chorograph_core.stitching.checks import first_checks, last_checks, put_checks, thread_checks
+from chorograph_core.stitching.legs import SMALL, route_legs
+from chorograph_core.stitching.standing import finished_names, stands_with
+from chorograph_core.tests.shapes import designed, small_top
+
+CACHE = DrawingCache()
+
+
+class Following(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        cls.job = designed(small_top(2, 2))
+        cls.route = planned_job(cls.job, CACHE)
+        cls.document = json.loads(route_json(cls.job, cls.route, []))
+        cls.steps = read_steps(cls.document)
+        cls.legs = route_legs(cls.job, cls.document)
+        cls.tops = {each["number"]: each["top"] for each in cls.document["passes"]}
+
+
+class LegTests(Following):
+    def test_every_step_lies_in_one_leg_and_no_second_is_lost(self):
+        for policy in (self.job.policy, replace(self.job.policy, stabilise="zone"),
+                       replace(self.job.policy, days="basted", pen="fading"),
+                       replace(self.job.policy, straight="eye", edges="border")):  # fmt: skip
+            with self.subTest(policy=policy.stabilise + policy.days + policy.straight):
+                job = replace(self.job, policy=policy)
+                route = planned_job(job, CACHE)
+                document = json.loads(route_json(job, route, []))
+                legs = route_legs(job, document)
+                self.assertEqual([leg.first for leg in legs], [0, *(leg.stop for leg in legs[:-1])])
+                self.assertEqual(legs[-1].stop, len(document["steps"]))
+                self.assertAlmostEqual(
+                    sum(leg.seconds for leg in legs), 60 * route.minutes, delta=5
+                )
+                for leg in legs:
+                    self.assertAlmostEqual(sum(leg.parts.values()), leg.seconds, delta=0.5)
+                    self.assertTrue(leg.title)
+
+    def test_what_is_told_is_what_the_route_does(self):
+        kinds = [leg.kind for leg in self.legs]
+        steps = self.document["steps"]
+        self.assertEqual(kinds.count("roll"), sum(s["kind"] == "roll" for s in steps))
+        self.assertEqual(kinds.count("bobbin"), sum(s["kind"] == "bobbin" for s in steps))
+        self.assertEqual(sum(leg.cut for leg in self.legs),
+                         sum(s["kind"] == "tie_off" for s in steps))  # fmt: skip
+        runs = {s["run"] for s in steps if s["kind"] == "stitch" and s["zone"]}
+        told = {run for leg in self.legs if leg.kind == "fill" for run in leg.runs}
+        self.assertEqual(runs, told)
+        for leg in self.legs:
+            if leg.kind == "fill":
+                # A line is one thing for the hand; small ones of a kind go together.
+                names = {run.rsplit("/", 1)[0] for run in leg.runs}
+                self.assertTrue(len(names) == 1 or leg.seconds <= SMALL)
+        crossed = next(leg for leg in self.legs if leg.kind == "fill" and "rosshatch" in leg.title)
+        ruled = [s for s in steps[crossed.first : crossed.stop] if s["kind"] == "ruler"]
+        self.assertIn(f"ruler laid {sum(s['count'] for s in ruled)} times", crossed.detail)
+
+    def test_in_a_centimetre_studio_no_leg_speaks_of_inches(self):
+        for leg in route_legs(self.job, self.document, "cm"):
+            self.assertNotRegex(f"{leg.title} {leg.detail}", '[″"]')
+
+    def test_a_block_is_told_by_where_things_lie_in_it(self):
+        there = [leg.title for leg in self.legs if leg.kind == "fill" and "block" in leg.place]
+        self.assertIn("Loops at the top", there)
+        self.assertIn("Crosshatch in the middle", there)
+
+
+class CheckTests(Following):
+    def test_what_waits_for_another_thread_is_told_before_the_quilt_is_rolled_on(self):
+        legs = route_legs(self.job, self.document)
+        put_checks(self.job, legs)
+        roll = next(leg for leg in legs if leg.kind == "roll")
+        later = {leg.thread for leg in legs[roll.number :] if leg.kind == "fill"
+                 and leg.reach == legs[roll.number - 1].reach}  # fmt: skip
+        names = {thread.key: thread.name for thread in self.job.threads}
+        for thread in later:
+            self.assertTrue(
+                any(names[thread] in told and "parallel" in told for told in roll.check)
+            )
+        last = [leg for leg in legs if leg.kind == "roll"][-1]
+        self.assertIn("A hand under the quilt", " ".join(last.check))
+        self.assertIn("ruler base", " ".join(legs[0].check))
+
+    def test_the_machine_and_the_thread_say_what_is_looked_at(self):
+        sitting = replace(self.job, machine=replace(self.job.machine, kind="sit-down"))
+        self.assertNotIn("ruler base", " ".join(first_checks(sitting, self.legs)))
+        freehand = [leg for leg in self.legs if "ruler_move" not in leg.parts]
+        self.assertNotIn("Ruler foot", " ".join(first_checks(self.job, freehand)))
+        threads = (Thread("a", "a", "#000000", 100, 1500), Thread("b", "b", "#000000", 12, 500),
+                   Thread("c", "c", "#000000", 40, 500))  # fmt: skip
+        job = replace(self.job, threads=threads)
+        self.assertIn("Fine", thread_checks(job, "a")[0])
+        self.assertIn("Heavy", thread_checks(job, "b")[0])
+        self.assertEqual(len(thread_checks(job, "c")), 1)
+        self.assertEqual(thread_checks(job, "gone"), [])
+        buried = replace(job, machine=replace(job.machine, bury=True))
+        self.assertIn("Tails buried.", last_checks(buried))
+
+
+class StandingTests(Following):
+    def test_followed_in_order_it_stands_where_the_profile_says(self):
+        for stop in range(0, len(self.legs), 7):
+            seconds = sum(leg.seconds for leg in self.legs[:stop])
+            state = stands_with(self.job, self.steps, self.legs, range(stop), self.tops, State())
+            along = stands_after(self.job, self.steps, self.tops, seconds, State())
+            self.assertEqual(state.done - along.done, frozenset())
+            missing = along.done - state.done
+            # On the profile a seam is finished where it was left in its middle.
+            self.assertTrue(all("|" in name for name in missing), missing)
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.data())
+    def test_whatever_legs_are_done_the_rest_is_planned_and_stitches_all(self, data):
+        count = len(self.legs)
+        stop = data.draw(st.integers(0, count))
+        left_out = data.draw(st.sets(st.integers(0, max(0, stop - 1)), max_size=4))
+        done = set(range(stop)) - left_out
+        state = stands_with(self.job, self.steps, self.legs, done, self.tops, State())
+        rest = planned_job(self.job, CACHE, state=state, bound=False)
+        self.assertEqual(replayed_job(self.job, rest, state), [])
+        # By hand: no run of a leg that is done is stitched again, none of the others is forgotten.
+        again = {s.run for s in rest.steps if s.kind == "stitch" and s.run and not s.seams}
+        wanted = {one.key(k) for one in job_linework(self.job, CACHE)
+                  for k, run in enumerate(one.linework.runs) if not run.in_ditch}  # fmt: skip
+        finished = {name for name in state.done if name in wanted}
+        self.assertTrue(finished.isdisjoint(again))
+        self.assertEqual(wanted - finished, again)
+
+    def test_taps_on_a_plan_that_was_left_count_what_they_finished_alone(self):
+        fills = [leg.number for leg in self.legs if leg.kind == "fill"]
+        parted = next(leg for leg in self.legs if leg.title.startswith("Go on"))
+        whole = next(n for n in fills if not self.legs[n].title.startswith("Go on")
+                     and self.legs[n].runs[0] not in parted.runs)  # fmt: skip
+        names = finished_names(self.steps, self.legs, {whole}, {whole})
+        self.assertEqual(names, frozenset(self.legs[whole].runs))
+        self.assertFalse(finished_names(self.steps, self.legs, {parted.number}, {parted.number}))
+        pieces = {leg.number for leg in self.legs if parted.runs[0] in leg.runs}
+        self.assertIn(parted.runs[0], finished_names(self.steps, self.legs, pieces, pieces))

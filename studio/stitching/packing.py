@@ -1,0 +1,103 @@
+"""What a device needs to follow a plan without a line to the server: legs, places, colours, rulers."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from chorograph_core.designs.curves import thin
+from chorograph_core.formats.drawing import outline_path
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.reckon import thread_inches
+from chorograph_core.route.marking import PENS
+from chorograph_core.route.stations import figure_stations, stations_of
+from chorograph_core.rulers.placing import placements_along, settled_sides
+from chorograph_core.steering.standing import ORDINARY
+from chorograph_core.stitching.checks import last_checks
+from chorograph_core.stitching.legs import Leg
+from studio.jobs.models import Job
+from studio.routes.planning import standing_of
+from studio.stitching.following import Followed, steps_of
+
+DIGITS = 2
+MOST_RULERS = 80
+"""Layings that are drawn in one leg; more are too many to be looked at."""
+
+
+def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str, Any]:
+    """The plan as one document."""
+    route = now.plan.route()
+    steps, _ = steps_of(now.plan)
+    before, _ = standing_of(job, core, now.plan.told)
+    full = core.machine.bobbin_yards * 36
+    stations = [
+        *stations_of(core.chart, core.zones),
+        *figure_stations(route.get("over") or {}, core.zones),
+    ]
+    there = {leg.station for leg in now.legs}
+    pen = PENS[core.policy.pen]
+    return {
+        "plan": now.plan.pk,
+        "title": job.title,
+        "units": units,
+        "stands": now.stands,
+        "frame": core.machine.kind == "frame",
+        "foot": core.machine.foot_radius,
+        "bobbin": [before.bobbin if before.bobbin is not None else full, full],
+        "behind": now.plan.told.minutes if now.plan.told is not None else 0.0,
+        "threads": {t.key: {"name": t.name, "colour": t.colour} for t in core.threads},
+        "paths": {each["key"]: each["title"] for each in route.get("paths", ())},
+        "passes": len(route.get("passes", ())),
+        "stations": {each.key: each.name for each in stations if each.key in there},
+        "patches": [
+            [outline_path(zone.polygon, DIGITS), core.chart.fabric(_fabric(core, zone)).colour]
+            for zone in core.zones
+        ],
+        "pen": {"name": core.policy.pen, "minutes": pen.life or 0, "wetted": pen.wetted},
+        "last": last_checks(core),
+        "legs": [_leg(core, leg, steps) for leg in now.legs],
+    }
+
+
+def _fabric(core: CoreJob, zone) -> str:
+    return core.chart.patch(zone.patches[0]).fabric if zone.patches else core.chart.fabrics[0].key
+
+
+def _leg(core: CoreJob, leg: Leg, steps) -> dict[str, Any]:
+    machine = core.loaded_machine
+    mine = steps[leg.first : leg.stop]
+    took = sum(thread_inches(s.inches, leg.spi or ORDINARY, machine.loft) for s in mine
+               if s.kind in ("stitch", "travel", "secure"))  # fmt: skip
+    took += sum(thread_inches(0.0, ORDINARY, machine.loft, 1, machine.tail)
+                for s in mine if s.kind == "start")  # fmt: skip
+    return {
+        "n": leg.number, "kind": leg.kind, "title": leg.title, "detail": leg.detail,
+        "thread": leg.thread, "station": leg.station, "place": leg.place, "path": leg.path,
+        "reach": leg.reach, "seconds": round(leg.seconds, 1), "spi": leg.spi, "cut": leg.cut,
+        "starts": leg.starts, "box": leg.box, "check": leg.check, "first": leg.first,
+        "stop": leg.stop, "took": round(took, 1), "zone": leg.zone,
+        "rulers": _rulers(core, leg, mine),
+    }  # fmt: skip
+
+
+def _rulers(core: CoreJob, leg: Leg, mine) -> list[list[Any]]:
+    """Where the ruler lies, laying by laying: its edge, and the line beside it."""
+    if core.policy.straight == "eye" or not any(step.kind == "ruler" for step in mine):
+        return []
+    foot = core.machine.foot_radius
+    laid = [
+        each
+        for step in mine
+        if step.kind == "stitch" and step.how in ("straight", "curved") and not step.seams
+        for each in placements_along(step.points, core.rulers, foot, "")
+        if not each.by_hand
+    ][:MOST_RULERS]
+    return [
+        [_flat(each.pose), _flat(each.stitched)]
+        for each in settled_sides(laid, foot, core.machine.kind)
+    ]
+
+
+def _flat(line: np.ndarray) -> list[float]:
+    return np.round(thin(np.asarray(line, float), 0.02), DIGITS).ravel().tolist()

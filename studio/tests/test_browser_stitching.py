@@ -1,0 +1,156 @@
+"""Stories at the machine, in a real browser: followed by touch and by pedal, with the line cut, on two
+tablets."""
+
+from __future__ import annotations
+
+from django.urls import reverse
+
+from studio.jobs.models import Job
+from studio.progress.models import last_told
+from studio.routes.planning import ask_for_plan, carry_out
+from studio.stitching.following import followed
+from studio.stitching.models import Tap
+from studio.tests.browser import BrowserCase
+from studio.tests.helpers import make_job
+
+
+class MachineStories(BrowserCase):
+    def planned(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        carry_out(ask_for_plan(job))
+        return job
+
+    def at_machine(self, job, page):
+        page.goto(self.live_server_url + reverse("stitch", args=[job.pk]))
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        self.look(page)
+
+    def look(self, page):
+        """What is to be looked at first is looked at."""
+        while page.locator("dialog[open] [data-close]").count():
+            page.locator("dialog[open] [data-close]").first.click()
+
+    def press(self, page, key, times=1):
+        for _ in range(times):
+            page.keyboard.press(key)
+            page.wait_for_timeout(40)
+            self.look(page)
+
+    def stands(self, job):
+        job = Job.objects.select_related("head").get(pk=job.pk)
+        job.studio = self.studio
+        return followed(job, "in").stands
+
+    def settled(self, page):
+        page.wait_for_selector("#stitch[data-waiting='0']")
+
+    def test_followed_by_touch_left_in_between_and_found_again(self):
+        job = self.planned()
+        page = self.signed_in(820, 1180)
+        self.at_machine(job, page)
+        for button in page.locator(".big:visible").all():
+            box = button.bounding_box()
+            self.assertGreaterEqual(min(box["width"], box["height"]), 64)
+        first = page.locator("#s-title").inner_text()
+        page.get_by_role("button", name="Done", exact=True).tap()
+        self.look(page)
+        self.assertNotEqual(page.locator("#s-title").inner_text(), first)
+        page.get_by_role("button", name="Back").tap()
+        self.assertEqual(page.locator("#s-title").inner_text(), first)
+        for _ in range(5):
+            page.get_by_role("button", name="Done", exact=True).tap()
+            page.wait_for_timeout(50)
+            self.look(page)
+        now = page.locator("#s-title").inner_text()
+        page.get_by_role("button", name="Stop here").tap()
+        page.wait_for_selector("#s-stopped[open]")
+        self.assertIn(now, page.locator("#s-stopped-next").inner_text())
+        page.get_by_role("button", name="Go on").tap()
+        self.settled(page)
+        self.assertEqual(self.stands(job)[:6], "xxxxx.")
+        self.assertTrue(last_told(job).by_taps)
+        # Tomorrow: the page says where she was.
+        page.evaluate("localStorage.setItem('stitch-' + document.getElementById('stitch').dataset.job,"
+                      " JSON.stringify({at: 5, when: Date.now() - 86400000}))")  # fmt: skip
+        page.reload()
+        page.wait_for_selector("text=Where was I?")
+        self.assertIn(now, page.locator("#s-stopped-next").inner_text())
+        wide = page.evaluate("document.documentElement.scrollWidth - window.innerWidth")
+        self.assertLessEqual(wide, 0)
+        self.assertEqual(self.faults, [])
+
+    def test_the_line_is_cut_and_nothing_is_lost(self):
+        job = self.planned()
+        page = self.page
+        self.at_machine(job, page)
+        page.wait_for_selector("#stitch[data-kept='1']")
+        # Once more, so that the worker has seen all that the page asks for.
+        page.wait_for_timeout(1000)
+        page.reload()
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        self.look(page)
+        self.press(page, " ", 2)
+        self.settled(page)
+        page.context.set_offline(True)
+        self.press(page, "PageDown", 3)
+        page.wait_for_selector("text=No line to the server")
+        # Opened anew without a line, it is all there, and what was tapped is not forgotten.
+        page.reload()
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        self.look(page)
+        before = page.locator("#s-title").inner_text()
+        self.press(page, "PageUp")
+        self.press(page, "PageDown")
+        self.assertEqual(page.locator("#s-title").inner_text(), before)
+        self.assertEqual(self.stands(job)[:6], "xx....")
+        page.context.set_offline(False)
+        self.settled(page)
+        self.assertEqual(self.stands(job)[:6], "xxxxx.")
+        # In order, once: done five times, taken back and done again.
+        kinds = [kind for kind in Tap.objects.values_list("kind", flat=True)
+                 if kind in ("done", "back")]  # fmt: skip
+        self.assertEqual(kinds, ["done"] * 5 + ["back", "done"])
+        self.assertEqual(self.faults, [])
+
+    def test_off_the_plan_and_the_rest_is_planned_anew(self):
+        job = self.planned()
+        page = self.page
+        self.at_machine(job, page)
+        self.press(page, "Enter", 4)
+        page.keyboard.press("n")
+        page.fill("#s-text", "loops instead")
+        page.get_by_role("button", name="Stitched something else here").click()
+        self.look(page)
+        page.keyboard.press("n")
+        page.get_by_role("button", name="Leave it for later").click()
+        self.look(page)
+        self.settled(page)
+        self.assertEqual(self.stands(job)[:6], "xxxxos")
+        page.get_by_role("button", name="More").click()
+        page.get_by_role("button", name="Plan the rest anew").click()
+        page.wait_for_selector("text=being planned anew")
+        job.refresh_from_db()
+        carry_out(ask_for_plan(job))
+        page.reload()
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        self.assertEqual(set(self.stands(job)), {"."})
+        page.goto(self.live_server_url + reverse("log", args=[job.pk]))
+        page.wait_for_selector("text=loops instead")
+        self.assertEqual(self.faults, [])
+
+    def test_two_tablets_on_one_quilt_agree(self):
+        job = self.planned()
+        one, two = self.page, self.signed_in(820, 1180)
+        self.at_machine(job, one)
+        self.at_machine(job, two)
+        self.press(one, " ", 3)
+        self.settled(one)
+        # The other one learns it with its next word to the server, and goes along.
+        two.evaluate("dispatchEvent(new Event('online'))")
+        one.wait_for_timeout(300)
+        two.wait_for_selector(f"#s-title >> text={one.locator('#s-title').inner_text()}")
+        self.look(two)
+        two.get_by_role("button", name="Done", exact=True).tap()
+        self.settled(two)
+        self.assertEqual(self.stands(job)[:5], "xxxx.")
+        self.assertEqual(self.faults, [])

@@ -1,0 +1,304 @@
+"""Taps from the machine: kept once, in order, whatever the device and its clock do; and what they teach."""
+
+from __future__ import annotations
+
+import itertools
+import json
+import random
+import uuid
+from datetime import timedelta
+
+from django.test import TestCase
+from django.urls import reverse
+from django.utils import timezone
+
+from chorograph_core.reckon import Rates
+from studio.jobs.models import Job
+from studio.jobs.revisions import core_job
+from studio.progress.models import Told, last_told
+from studio.routes.models import Plan
+from studio.routes.planning import carry_out, plan_of, standing_of
+from studio.routes.standing import tell_followed
+from studio.stitching.following import followed
+from studio.stitching.models import Accepted, Tap
+from studio.tests.helpers import ChangingCase, make_job, make_plan, make_studio
+
+
+class TapCase(ChangingCase):
+    def setUp(self):
+        super().setUp()
+        self.plan = make_plan(self.job)
+        self.numbers = itertools.count(1)
+
+    def tap(self, kind, leg, **more):
+        now = timezone.now().timestamp() * 1000
+        return {"key": str(uuid.uuid4()), "kind": kind, "leg": leg, "plan": self.plan.pk,
+                "seq": next(self.numbers), "at": int(now), "lasted": 30.0, "text": "", **more}  # fmt: skip
+
+    def send(self, *taps, device="tablet", now=None, status=200):
+        moment = int(timezone.now().timestamp() * 1000) if now is None else now
+        answer = self.client.post(
+            reverse("stitch-taps", args=[self.job.pk]),
+            json.dumps({"device": device, "now": moment, "taps": list(taps)}),
+            content_type="application/json",
+        )
+        self.assertEqual(answer.status_code, status, answer.content[:300])
+        return answer.json()
+
+    @property
+    def now(self):
+        self.job = Job.objects.select_related("head").get(pk=self.job.pk)
+        self.job.studio = self.studio
+        return followed(self.job, "in")
+
+
+class ReceivingTests(TapCase):
+    def test_what_is_sent_twice_and_out_of_order_counts_once(self):
+        taps = [self.tap("done", leg) for leg in range(6)]
+        taps.insert(4, self.tap("back", 3))
+        mixed = [*taps, *taps[:3]]
+        random.Random(3).shuffle(mixed)
+        self.assertEqual(self.send(*mixed)["refused"], {})
+        self.send(*taps)
+        self.assertEqual(Tap.objects.count(), 7)
+        # Done, taken back, done again is not what the order of sending says.
+        stands = self.send()["stands"]
+        self.assertEqual(stands[:7], "xxx.xx.")
+        facts = Tap.objects.filter(leg=5).get().facts
+        self.assertEqual(facts["title"], self.now.legs[5].title)
+        self.assertAlmostEqual(sum(facts["parts"].values()), facts["seconds"], delta=0.5)
+
+    def test_a_clock_that_jumps_puts_nothing_out_of_order(self):
+        noon = int(timezone.now().timestamp() * 1000)
+        year = 365 * 24 * 3600 * 1000
+        self.send(self.tap("done", 0, at=noon), self.tap("done", 1, at=noon - year),
+                  self.tap("back", 1, at=noon + year), self.tap("done", 2, at=None), now=noon)  # fmt: skip
+        ats = list(Tap.objects.order_by("seq").values_list("at", flat=True))
+        self.assertEqual(ats, sorted(ats))
+        self.assertLessEqual(ats[-1], timezone.now())
+        self.assertEqual(self.now.stands[:3], "x.x")
+
+    def test_two_tablets_agree_the_later_tap_counts(self):
+        self.send(self.tap("done", 0), self.tap("done", 1), device="one")
+        self.send(self.tap("back", 1), device="two")
+        self.assertEqual(self.send(device="one")["stands"][:2], "x.")
+        self.send(self.tap("done", 1), device="one")
+        self.assertEqual(self.send(device="two")["stands"][:2], "xx")
+
+    def test_what_is_no_tap_is_refused_with_a_sentence_and_the_rest_is_kept(self):
+        good = self.tap("done", 0)
+        bad = [None, 7, {"key": "x"}, {**self.tap("done", 1), "kind": "dance"},
+               self.tap("done", None), {**self.tap("done", 1), "plan": "first"},
+               {**self.tap("hand", 1)}]  # fmt: skip
+        refused = self.send(*bad, good)["refused"]
+        self.assertTrue(all(says.endswith(".") for says in refused.values()))
+        self.assertEqual(Tap.objects.count(), 1)
+        odd = self.tap("done", 9_999, lasted=-5)
+        odd["text"], odd["at"] = "\x00" * 3 + "x" * 900, 10**18
+        self.assertEqual(self.send(odd, self.tap("done", 2, lasted="long"))["refused"], {})
+        kept = Tap.objects.get(leg=9_999)
+        self.assertEqual((kept.lasted, len(kept.text) <= 500), (None, True))
+        for body in (b"", b"[]", b"{", b'{"taps": 3}', b"\xff\xfe"):
+            answer = self.client.post(reverse("stitch-taps", args=[self.job.pk]), body,
+                                      content_type="application/json")  # fmt: skip
+            self.assertEqual(answer.status_code, 200)
+            self.assertIn("could not be read", answer.json()["says"])
+
+    def test_where_the_work_stands_is_told_as_it_is_tapped(self):
+        legs = self.now.legs
+        stop = next(k for k in range(len(legs)) if legs[k].cut) + 1
+        self.send(*(self.tap("done", leg) for leg in range(stop)))
+        # Enough was done by then to be told; a stop tells it at once.
+        self.send(self.tap("stop", stop))
+        told = last_told(self.job)
+        self.assertTrue(told.by_taps)
+        self.assertAlmostEqual(told.seconds, sum(leg.seconds for leg in legs[:stop]), delta=1)
+        state, _ = standing_of(self.now.plan.job, self.core, told)
+        self.assertIsNone(state.needle)
+        # The plan goes on, and so do the taps.
+        self.assertEqual(self.now.plan.pk, self.plan.pk)
+        self.assertEqual(self.now.at, stop)
+        self.job.refresh_from_db()
+        self.assertAlmostEqual(self.job.planned["behind"], told.minutes)
+        self.send(self.tap("back", stop - 1))
+        self.assertEqual(self.now.at, stop - 1)
+
+    def test_what_was_left_out_is_planned_with_the_rest(self):
+        count = len(self.now.legs)
+        fills = [leg.number for leg in self.now.legs if leg.kind == "fill"]
+        skipped, other = fills[1], fills[2]
+        self.send(*(self.tap("done", leg) for leg in range(fills[3] + 1) if leg not in (skipped, other)),
+                  self.tap("skip", skipped), self.tap("other", other, text="loops instead"))  # fmt: skip
+        self.assertEqual(self.now.stands[skipped] + self.now.stands[other], "so")
+        answer = self.client.post(reverse("stitch-rest", args=[self.job.pk]))
+        self.assertEqual(answer.status_code, 204)
+        rest = Plan.objects.get(job=self.job, told=last_told(self.job))
+        carry_out(rest)
+        rest = plan_of(self.now.plan.job) if self.now else rest
+        self.assertEqual(rest.figures["replay"], "clean")
+        again = {s["run"] for s in rest.route()["steps"] if s["kind"] == "stitch"}
+        legs = followed(self.job, "in").legs
+        self.assertLess(len(legs), count)
+        done = make_legs(self.plan, self.job)
+        self.assertTrue(set(done[skipped].runs) <= again)
+        self.assertTrue(set(done[other].runs).isdisjoint(again))
+
+    def test_a_device_that_was_away_tells_what_it_finished_on_the_plan_before(self):
+        legs = self.now.legs
+        late = [self.tap("done", leg) for leg in range(len(legs) // 2)]
+        tell_followed(self.job, self.core, plan_of(self.job), 60.0, False, self.anna)
+        self.client.post(reverse("stitch-rest", args=[self.job.pk]))
+        carry_out(Plan.objects.get(job=self.job, told=last_told(self.job)))
+        self.assertNotEqual(self.now.plan.pk, self.plan.pk)
+        before = Told.objects.count()
+        answer = self.send(*late, device="away")
+        self.assertIn("another plan", answer["says"])
+        self.assertEqual(Told.objects.count(), before + 1)
+        rest = Plan.objects.get(job=self.job, told=last_told(self.job))
+        carry_out(rest)
+        again = {
+            s["run"] for s in Plan.objects.get(pk=rest.pk).route()["steps"] if s["kind"] == "stitch"
+        }
+        finished = {run for leg in legs[: len(legs) // 2] if leg.kind == "fill" for run in leg.runs}
+        later = {run for leg in legs[len(legs) // 2 :] for run in leg.runs}
+        self.assertTrue((finished - later).isdisjoint(again))
+        # Sent once more it says nothing new.
+        self.send(*late, device="away")
+        self.assertEqual(Told.objects.count(), before + 1)
+
+    def test_what_was_said_on_the_profile_counts_until_something_later_is_tapped(self):
+        legs = self.now.legs
+        self.send(*(self.tap("done", leg) for leg in range(3)))
+        seconds = sum(leg.seconds for leg in legs[:8])
+        tell_followed(self.job, self.core, plan_of(self.job), seconds, False, self.anna)
+        self.assertEqual(self.now.at, 8)
+        self.send(self.tap("done", 8))
+        self.assertEqual(self.now.at, 9)
+
+
+def make_legs(plan, job):
+    """The legs of a plan that is followed no more."""
+    from studio.stitching.following import legs_of_plan
+
+    return legs_of_plan(job, Plan.objects.get(pk=plan.pk), "in")
+
+
+class PageTests(TapCase):
+    def test_the_plan_is_one_document_with_all_that_is_shown(self):
+        page = self.client.get(reverse("stitch", args=[self.job.pk]))
+        self.assertContains(page, "Not like this")
+        with self.assertNumQueries(8):
+            data = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
+        self.assertEqual(len(data["legs"]), len(data["stands"]))
+        steps = self.plan.route()["steps"]
+        self.assertEqual(data["legs"][-1]["stop"], len(steps))
+        ruled = [leg for leg in data["legs"] if leg["rulers"]]
+        self.assertTrue(ruled)
+        for edge, line in ruled[0]["rulers"]:
+            # The foot's radius lies between the edge and the stitching.
+            apart = ((edge[0] - line[0]) ** 2 + (edge[1] - line[1]) ** 2) ** 0.5
+            self.assertAlmostEqual(apart, 0.25, delta=0.02)
+
+    def test_without_a_route_it_says_so(self):
+        bare = make_job(self.studio, self.anna)
+        page = self.client.get(reverse("stitch", args=[bare.pk]))
+        self.assertContains(page, "There is no route")
+        for name in ("stitch-plan",):
+            self.assertEqual(self.client.get(reverse(name, args=[bare.pk])).status_code, 404)
+        self.assertEqual(self.client.post(reverse("stitch-rest", args=[bare.pk])).status_code, 409)
+
+    def test_the_worker_keeps_the_machine_alone(self):
+        answer = self.client.get(reverse("stitch-worker"))
+        self.assertEqual(answer["Service-Worker-Allowed"], "/")
+        self.assertContains(answer, "app.js")
+        self.assertEqual(self.client.get(reverse("stitch-manifest")).json()["name"], "Chorograph")
+
+
+class LogTests(TapCase):
+    def log(self):
+        return self.client.get(reverse("log", args=[self.job.pk]))
+
+    def test_it_fills_from_taps_and_from_what_is_written_down(self):
+        self.assertContains(self.log(), "Nothing is timed yet")
+        legs = self.now.legs
+        self.send(*(self.tap("done", leg, lasted=2 * legs[leg].seconds) for leg in range(8)),
+                  self.tap("broke", 8, text="to the left"))  # fmt: skip
+        page = self.log()
+        self.assertContains(page, "Foretold and true")
+        self.assertContains(page, "to the left")
+        log = page.context["log"]
+        self.assertAlmostEqual(log.took, 2 * log.foretold, delta=1)
+        made = self.client.post(reverse("log", args=[self.job.pk]),
+                                {"what": "third row", "took": "1 h 10", "day": ""})  # fmt: skip
+        self.assertRedirects(made, reverse("log", args=[self.job.pk]))
+        self.assertAlmostEqual(self.log().context["log"].took, log.took + 4200, delta=1)
+
+    def test_impossible_minutes_are_told_at_their_field(self):
+        soon = (timezone.localdate() + timedelta(days=2)).isoformat()
+        for values, says in (
+            ({"what": "", "took": "70"}, "Say what"), ({"what": "row", "took": "long"}, "1 h 10"),
+            ({"what": "row", "took": "99 h"}, "sixteen"), ({"what": "row", "took": "0"}, "minute"),
+            ({"what": "row", "took": "5", "day": soon}, "still to come"),
+            ({"what": "row", "took": "5", "day": "yesterday"}, "2026-11-24"),
+            ({"what": "row", "took": "9" * 400 + " h"}, "sixteen"),
+        ):  # fmt: skip
+            answer = self.client.post(reverse("log", args=[self.job.pk]), values)
+            with self.subTest(values["took"][:9]):
+                self.assertContains(answer, says, status_code=400)
+                self.assertContains(answer, 'aria-invalid="true"', status_code=400)
+        self.assertFalse(Tap.objects.filter(kind="hand").exists())
+
+
+class LessonTests(TapCase):
+    def practise(self, factor):
+        legs = self.now.legs
+        for round_number in range(4):
+            self.send(*(self.tap("done", leg.number, lasted=factor * leg.seconds) for leg in legs
+                        if leg.seconds > 1), device=f"tablet {round_number}")  # fmt: skip
+
+    def test_nothing_learned_is_used_before_it_is_taken(self):
+        self.practise(1.5)
+        page = self.client.get(reverse("lesson"))
+        lines = {line.key: line for line in page.context["lines"]}
+        self.assertAlmostEqual(lines["ruler_move"].factor.mean, 1.5, delta=0.1)
+        self.assertEqual(make_rates(make_job(self.studio, self.anna)), Rates())
+        taken = self.client.post(reverse("take-lesson"), {"key": ["ruler_move", "straight"]})
+        self.assertRedirects(taken, reverse("lesson"))
+        self.studio.refresh_from_db()
+        job = make_job(self.studio, self.anna)
+        self.assertAlmostEqual(make_rates(job).ruler_move, 10.5, delta=0.7)
+        self.assertEqual(make_rates(job).cut, Rates().cut)
+        # A job under way takes them when she says so, as a revision.
+        self.assertEqual(make_rates(self.job), Rates())
+        self.assertContains(self.client.get(reverse("log", args=[self.job.pk])), "your own rates")
+        self.client.post(reverse("use-rates", args=[self.job.pk]), {"base": "1"})
+        self.assertAlmostEqual(self.core.machine.rates.ruler_move, 10.5, delta=0.7)
+        page = self.client.get(reverse("log", args=[self.job.pk]))
+        self.assertNotContains(page, "Foretell this job")
+        self.client.post(reverse("take-lesson"), {"what": "forget"})
+        self.studio.refresh_from_db()
+        self.assertEqual((self.studio.factors, Accepted.objects.count()), ({}, 2))
+
+    def test_what_says_too_little_cannot_be_taken(self):
+        answer = self.client.post(reverse("take-lesson"), {"key": ["cut"]})
+        self.assertContains(answer, "at least one line", status_code=422)
+        self.assertContains(self.client.get(reverse("lesson")), "Nothing is timed yet")
+
+    def test_another_studio_learns_nothing_from_this_one(self):
+        self.practise(2)
+        _, (berta,) = make_studio("Barn")
+        self.client.force_login(berta)
+        self.assertContains(self.client.get(reverse("lesson")), "Nothing is timed yet")
+
+
+def make_rates(job):
+    """The rates of a job's document, its rulers left out."""
+    job = Job.objects.select_related("head").get(pk=job.pk)
+    return core_job(job).machine.rates
+
+
+class CaseTests(TestCase):
+    def test_taps_stand_for_something(self):
+        from studio.stitching.following import STANDS
+
+        self.assertTrue(set(STANDS) <= {kind for kind, _ in Tap.KINDS})
