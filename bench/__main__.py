@@ -1,16 +1,29 @@
 """Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs,
-layouts, freehand, steering."""
+layouts, freehand, steering, learning."""
 
 from __future__ import annotations
 
 import sys
 
-from bench import charting, floors, freehand, hands, layouts, motifs, pages, routes, sizes, steering
+from bench import (
+    charting,
+    floors,
+    freehand,
+    hands,
+    layouts,
+    learning,
+    motifs,
+    pages,
+    routes,
+    sizes,
+    steering,
+)
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
     "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
     "layouts": layouts.main, "freehand": freehand.main, "steering": steering.main,
+    "learning": learning.main,
 }  # fmt: skip
 
 

@@ -37,6 +37,8 @@ def main() -> int:
         some.add_argument("labels", nargs="*")
         some.add_argument("--quick", action="store_true")
     commands.add_parser("stop")
+    rehearsing = commands.add_parser("rehearse")
+    rehearsing.add_argument("rest", nargs=argparse.REMAINDER)
     for name in ("backup", "restore"):
         commands.add_parser(name).add_argument("file", type=Path)
     options = parser.parse_args()
@@ -259,6 +261,22 @@ def _bench(options: argparse.Namespace) -> int:
         ).returncode
     finally:
         cluster.stop()
+
+
+def _rehearse(options: argparse.Namespace) -> int:
+    """Let the simulated machine stitch a job, beside the running application or without it."""
+    cluster = Cluster(LOCAL / "postgres")
+    running = cluster.attach()
+    if not running:
+        cluster.start()
+    try:
+        return subprocess.run(
+            [_tool("python"), "manage.py", "rehearse", *options.rest], cwd=HOME,
+            env=_environment(cluster),
+        ).returncode  # fmt: skip
+    finally:
+        if not running:
+            cluster.stop()
 
 
 def _backup(options: argparse.Namespace) -> int:

@@ -89,7 +89,7 @@ def learned(timed: Sequence[Timed]) -> Learned:
     taking nothing, are set aside."""
     names = tuple(sorted({name for each in timed for name, s in each.parts.items() if s > 0}))
     usable = [k for k, each in enumerate(timed) if each.foretold > 0 and each.seconds > 0]
-    odd = [k for k in range(len(timed)) if k not in set(usable)]
+    odd = sorted(set(range(len(timed))) - set(usable))
     if not usable or not names:
         return Learned(aside=tuple(odd))
     x = np.array([[timed[k].parts.get(name, 0.0) for name in names] for k in usable])

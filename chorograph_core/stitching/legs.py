@@ -12,7 +12,9 @@ from chorograph_core.formats.path_cards import design_name
 from chorograph_core.formats.wording import heading, legs_of, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
+from chorograph_core.reckon import thread_inches
 from chorograph_core.route.stations import Station, figure_stations, stations_of
+from chorograph_core.steering.standing import ORDINARY
 
 SMALL = 45.0
 """Seconds below which alike things in one place are one leg: nobody taps every ten seconds."""
@@ -28,8 +30,9 @@ class Leg:
 
     *kind* is ``"ditch"``, ``"fill"`` or the kind of its steps. *title* is what is done, *detail* how.
     *station* is the place by its key, *place* by its name, *box* its bounds. *cut*: it ends with a cut.
-    *starts*: it begins with a new start. *parts* are the seconds foretold, by what the studio's rates call
-    them; *check* is what is looked at before.
+    *starts*: it begins with a new start. *took* are the inches of thread that it takes from the bobbin.
+    *parts* are the seconds foretold, by what the studio's rates call them; *check* is what is looked at
+    before.
     """
 
     number: int
@@ -48,6 +51,7 @@ class Leg:
     seconds: float = 0.0
     inches: float = 0.0
     spi: float = 0.0
+    took: float = 0.0
     cut: bool = False
     starts: bool = False
     box: tuple[float, float, float, float] = (0.0, 0.0, 1.0, 1.0)
@@ -152,6 +156,7 @@ class _Teller:
             leg.starts = any(step["kind"] == "start" for step in mine)
             leg.runs = list(dict.fromkeys(step["run"] for step in mine if step["run"]))
             leg.spi = self._spi(main)
+            leg.took = self._took(leg, mine)
             leg.box = self._box(leg, mine)
             station = self.stations.get(leg.station)
             leg.place = station.name if station is not None else self.labels.get(leg.zone, "")
@@ -170,6 +175,14 @@ class _Teller:
             return entry.layers[int(main["run"].rsplit("/", 2)[1])].spi if entry else 0.0
         except (ValueError, IndexError):
             return 0.0
+
+    def _took(self, leg: Leg, mine) -> float:
+        machine = self.job.machine
+        loft = self.job.loaded_machine.loft
+        took = sum(thread_inches(step["inches"], leg.spi or ORDINARY, loft) for step in mine
+                   if step["kind"] in ("stitch", "travel", "secure"))  # fmt: skip
+        starts = sum(step["kind"] == "start" for step in mine)
+        return took + starts * thread_inches(0.0, ORDINARY, loft, 1, machine.tail)
 
     def _box(self, leg: Leg, mine) -> tuple[float, float, float, float]:
         station = self.stations.get(leg.station)

@@ -60,6 +60,7 @@ export function stitch(place) {
   function show() {
     const { legs } = data, leg = legs[at], done = at >= legs.length;
     sheet.show(at, stands, options.all);
+    place.dataset.at = String(at);
     byId("title").textContent = done ? "All is stitched" : leg.title;
     byId("detail").textContent = done ? "" : leg.detail;
     const coming = legs.filter((each) => each.n > at && stands[each.n] === ".").slice(0, 2).map((each) => each.title);

@@ -16,14 +16,16 @@ export class Taps {
 
   // Seconds since the tap before come from a clock that does not jump; a page that was opened anew does not know them.
   async add(kind, leg, plan, text = "", fresh = false) {
+    this.told(1, "");
     const now = performance.now();
     const tap = { key: crypto.randomUUID(), kind, leg, plan, text, at: Date.now(), lasted: fresh ? null : (now - this.last) / 1000 };
     this.last = now;
-    await update(this.store, (kept = { seq: 0, waiting: [], plan: null }) => {
+    await update(this.store, (kept = { seq: 0, waiting: [] }) => {
       tap.seq = ++kept.seq;
       kept.waiting.push(tap);
       return kept;
     });
+    this.told((await this.waiting()).length, "");
     this.send();
     return tap;
   }
@@ -49,7 +51,7 @@ export class Taps {
         if (!answer.ok) throw new Error(String(answer.status));
         const said = await answer.json(), sent = new Set(taps.map((tap) => tap.key));
         // What the server has, or will never take, is done with; what was tapped meanwhile stays.
-        await update(this.store, (kept) => ({ ...kept, waiting: kept.waiting.filter((tap) => !sent.has(tap.key)) }));
+        await update(this.store, (kept = { seq: 0, waiting: [] }) => ({ ...kept, waiting: kept.waiting.filter((tap) => !sent.has(tap.key)) }));
         const left = await this.waiting();
         this.told(left.length, Object.values(said.refused)[0] ?? said.says);
         this.answered(said, left);

@@ -19,6 +19,7 @@ from studio.asking import EditError, base_from
 from studio.jobs.asked import job_for
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.jobs.stages import rail
+from studio.stitching.following import followed
 from studio.stitching.logging import (
     accept,
     forget,
@@ -26,6 +27,7 @@ from studio.stitching.logging import (
     log_of_job,
     parts_of_log,
     taught_by,
+    to_go,
     write_by_hand,
 )
 
@@ -46,9 +48,11 @@ def log(request: HttpRequest, job_id) -> HttpResponse:
     core = core_job(job)
     found = log_of_job(job)
     own = rates_with(request.studio.factors)
+    now = followed(job, request.studio.units)
+    rest = to_go(job, now.legs, now.stands) if now is not None else None
     context = {
         "job": job, "core": core, "stage": "log", "rail": rail(job, core), "units": request.studio.units,
-        "log": found, "parts": parts_of_log(found, core), "fault": fault,
+        "log": found, "rest": rest, "parts": parts_of_log(found, core), "fault": fault,
         "values": request.POST, "today": timezone.localdate().isoformat(),
         "rates": "the defaults" if _same(core.machine.rates, Rates()) else "rates of your own",
         "other_rates": bool(request.studio.factors) and not _same(core.machine.rates, own),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 import re
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, time
 from typing import Any
@@ -15,6 +16,7 @@ from chorograph_core.designs import designs
 from chorograph_core.estimating.learning import Factor, Learned, learned
 from chorograph_core.estimating.own_rates import LEAST, MOST, NAMES
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.stitching.legs import Leg
 from chorograph_core.stitching.log import Log, Sum, Tapped, log_of, timed_of
 from studio.accounts.models import Studio
 from studio.asking import EditError
@@ -125,6 +127,18 @@ def lesson_of(studio: Studio) -> tuple[Learned, int]:
         jobs.setdefault(job, []).append(Tapped(*row))
     timed = [each for taps in jobs.values() for each in timed_of(log_of(taps).pieces)]
     return learned(timed), len(timed)
+
+
+def to_go(job: Job, legs: Sequence[Leg], stands: str) -> tuple[float, float, float]:
+    """Seconds that the legs still to be done take by her own hand, as far as the log knows it: the mean,
+    and the range that holds it four times in five."""
+    parts: dict[str, float] = {}
+    for leg, state in zip(legs, stands, strict=True):
+        if state not in "xo":
+            for name, seconds in leg.parts.items():
+                parts[name] = parts.get(name, 0.0) + seconds
+    lesson, _ = lesson_of(job.studio)
+    return lesson.estimate(parts)
 
 
 def taught_by(lesson: Learned, used: dict[str, float]) -> list[Taught]:

@@ -9,11 +9,9 @@ import numpy as np
 from chorograph_core.designs.curves import thin
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.reckon import thread_inches
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.stations import figure_stations, stations_of
 from chorograph_core.rulers.placing import placements_along, settled_sides
-from chorograph_core.steering.standing import ORDINARY
 from chorograph_core.stitching.checks import last_checks
 from chorograph_core.stitching.legs import Leg
 from studio.jobs.models import Job
@@ -65,18 +63,13 @@ def _fabric(core: CoreJob, zone) -> str:
 
 
 def _leg(core: CoreJob, leg: Leg, steps) -> dict[str, Any]:
-    machine = core.loaded_machine
     mine = steps[leg.first : leg.stop]
-    took = sum(thread_inches(s.inches, leg.spi or ORDINARY, machine.loft) for s in mine
-               if s.kind in ("stitch", "travel", "secure"))  # fmt: skip
-    took += sum(thread_inches(0.0, ORDINARY, machine.loft, 1, machine.tail)
-                for s in mine if s.kind == "start")  # fmt: skip
     return {
         "n": leg.number, "kind": leg.kind, "title": leg.title, "detail": leg.detail,
         "thread": leg.thread, "station": leg.station, "place": leg.place, "path": leg.path,
         "reach": leg.reach, "seconds": round(leg.seconds, 1), "spi": leg.spi, "cut": leg.cut,
         "starts": leg.starts, "box": leg.box, "check": leg.check, "first": leg.first,
-        "stop": leg.stop, "took": round(took, 1), "zone": leg.zone,
+        "stop": leg.stop, "took": round(leg.took, 1), "zone": leg.zone,
         "rulers": _rulers(core, leg, mine),
     }  # fmt: skip
 

@@ -32,9 +32,14 @@ class MachineStories(BrowserCase):
 
     def press(self, page, key, times=1):
         for _ in range(times):
-            page.keyboard.press(key)
-            page.wait_for_timeout(40)
-            self.look(page)
+            self.moved(page, lambda: page.keyboard.press(key))
+
+    def moved(self, page, act):
+        """After what was pressed another leg is the one at hand."""
+        before = page.locator("#stitch").get_attribute("data-at")
+        act()
+        page.wait_for_selector(f"#stitch:not([data-at='{before}'])")
+        self.look(page)
 
     def stands(self, job):
         job = Job.objects.select_related("head").get(pk=job.pk)
@@ -52,15 +57,13 @@ class MachineStories(BrowserCase):
             box = button.bounding_box()
             self.assertGreaterEqual(min(box["width"], box["height"]), 64)
         first = page.locator("#s-title").inner_text()
-        page.get_by_role("button", name="Done", exact=True).tap()
-        self.look(page)
+        done = page.get_by_role("button", name="Done", exact=True)
+        self.moved(page, done.tap)
         self.assertNotEqual(page.locator("#s-title").inner_text(), first)
-        page.get_by_role("button", name="Back").tap()
+        self.moved(page, page.get_by_role("button", name="Back").tap)
         self.assertEqual(page.locator("#s-title").inner_text(), first)
         for _ in range(5):
-            page.get_by_role("button", name="Done", exact=True).tap()
-            page.wait_for_timeout(50)
-            self.look(page)
+            self.moved(page, done.tap)
         now = page.locator("#s-title").inner_text()
         page.get_by_role("button", name="Stop here").tap()
         page.wait_for_selector("#s-stopped[open]")
@@ -148,9 +151,9 @@ class MachineStories(BrowserCase):
         # The other one learns it with its next word to the server, and goes along.
         two.evaluate("dispatchEvent(new Event('online'))")
         one.wait_for_timeout(300)
-        two.wait_for_selector(f"#s-title >> text={one.locator('#s-title').inner_text()}")
+        two.wait_for_selector(f"#s-title:has-text('{one.locator('#s-title').inner_text()}')")
         self.look(two)
-        two.get_by_role("button", name="Done", exact=True).tap()
+        self.moved(two, two.get_by_role("button", name="Done", exact=True).tap)
         self.settled(two)
         self.assertEqual(self.stands(job)[:5], "xxxx.")
         self.assertEqual(self.faults, [])

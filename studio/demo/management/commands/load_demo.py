@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import contextlib
 import datetime
+import uuid
 from dataclasses import replace
 
 from django.contrib.auth import get_user_model
@@ -16,7 +17,7 @@ from chorograph_core.chart import ChartError
 from studio.accounts.models import Membership, Studio
 from studio.agenda.models import DayOff
 from studio.charting import tracing as tracings
-from studio.demo import hand_work, intakes, ruler_work
+from studio.demo import hand_work, intakes, ruler_work, stitched
 from studio.demo import tops as demo
 from studio.demo.camera import CORNERS, photograph
 from studio.intake.changes import describe
@@ -28,9 +29,9 @@ from studio.photos.keeping import keep_photo
 from studio.quotes import documents
 from studio.routes.models import Plan
 from studio.routes.planning import carry_out
-from studio.routes.standing import tell_followed
 from studio.shelf.choices import ShelfChoices
 from studio.shelf.starting import stock
+from studio.stitching.models import Tap
 from studio.workbench.applique import set_sewn
 
 ADDRESS = "http://127.0.0.1:8000/for-you/{}/"
@@ -78,19 +79,30 @@ class Command(BaseCommand):
             self._photographs(sampler, throw, cot, rosalind)
             plan = Plan.objects.create(job=sampler, digest=sampler.head.work)
             carry_out(plan)
-            self._half_way(plates, rosalind)
+            self._stitched(plates, rosalind)
             self._quotes(sampler, throw, rosalind, imke)
             record(sampler, "note", "Tried indigo against bracken on the sashing: bracken it is, "
                    "the indigo drew the eye away from the stars.", rosalind)  # fmt: skip
             record(cot, "note", "She will ask her aunt whether there is more of the duck print.",
                    rosalind)  # fmt: skip
 
-    def _half_way(self, job, author) -> None:
-        """A quilt on the frame: stitched to its middle, left for the night."""
-        plan = Plan.objects.create(job=job, digest=job.head.work)
-        carry_out(plan)
-        seconds = 0.45 * plan.figures["minutes"] * 60
-        tell_followed(job, core_job(job), plan, seconds, True, author)
+    def _stitched(self, plates, author) -> None:
+        """A quilt on the frame, stitched to its middle with some things off the plan and left for the
+        night; and one that was finished some weeks ago."""
+        finished = create_job(plates.studio, author, stitched.ferry_steps(), "Charted and designed")
+        for job in (finished, plates):
+            carry_out(Plan.objects.create(job=job, digest=job.head.work))
+        stitched.stitch(finished, author, stitched.some_days_ago(20), hours=0.8)
+        stitched.stitch(plates, author, stitched.some_days_ago(1), 0.45, others=0.015, skips=0.01)
+        for what, minutes, days in (
+            ("loading and squaring it", 35, 25),
+            ("tails and threads", 20, 19),
+        ):
+            Tap.objects.create(job=finished, key=uuid.uuid4(), device="by hand", kind="hand", text=what,
+                               at=stitched.some_days_ago(days), facts={"minutes": minutes},
+                               author=author)  # fmt: skip
+        record(finished, "note", "Take the crosshatch at 1 inch next time: the ruler moves ate the morning.",
+               author)  # fmt: skip
 
     def _people(self):
         studio = Studio.objects.create(name=demo.STUDIO)
