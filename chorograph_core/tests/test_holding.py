@@ -145,7 +145,9 @@ class SchoolTests(TestCase):
     def test_every_mix_of_schools_replays(self):
         for stabilise in ("quilt", "pass", "zone"):
             for edges, days in (("baste", "basted"), ("border", "passes")):
-                mixed = job(stabilise=stabilise, edges=edges, days=days, effort=1)
+                # Searched longer for one of them: what holds does not depend on how long is searched.
+                effort = int(stabilise == "zone" and days == "basted")
+                mixed = job(stabilise=stabilise, edges=edges, days=days, effort=effort)
                 with self.subTest(stabilise=stabilise, edges=edges, days=days):
                     route = planned_job(mixed)
                     self.assertEqual(replayed_job(mixed, route), [])

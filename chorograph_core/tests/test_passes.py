@@ -204,7 +204,9 @@ class SchoolTests(TestCase):
         asked = job_linework(self.job)
         for technique in ("ruler", "design"):
             for stabilise in ("quilt", "pass"):
-                self.planned(technique=technique, stabilise=stabilise, effort=1)
+                self.planned(
+                    technique=technique, stabilise=stabilise, effort=int(technique == "ruler")
+                )
             policy = replace(self.job.policy, technique=technique)
             found = replay(self.job.chart, self.job.zones, asked, policy, mixed.steps,
                            self.job.loaded_machine, passes=mixed.passes)  # fmt: skip

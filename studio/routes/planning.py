@@ -100,9 +100,9 @@ def leave_off(job: Job) -> None:
     mine.filter(state="done", improving=True).update(improving=False, heard_of=timezone.now())
 
 
-def carry_out(plan: Plan) -> None:
-    """Plan the route and store it: a first answer at once, then the best that is found. A failure is
-    stored as a sentence."""
+def carry_out(plan: Plan, first_answer: bool = True) -> None:
+    """Plan the route and store it: a *first answer* at once, unless nobody waits for one, then the best that
+    is found. A failure is stored as a sentence."""
 
     def tell(share: float, what: str) -> None:
         wanted = Plan.objects.filter(pk=plan.pk).filter(
@@ -119,7 +119,7 @@ def carry_out(plan: Plan) -> None:
     first: Route | None = None
     state, _ = standing_of(plan.job, core, plan.told)
     try:
-        if core.policy.effort:
+        if core.policy.effort and first_answer:
             quick = replace(core, policy=replace(core.policy, effort=0))
             first = planned_job(quick, DRAWINGS, tell, state, bound=False)
             tell(0.0, "a first answer is there; looking for a better one")

@@ -72,5 +72,5 @@ def intake_form(**changes) -> dict:
 def make_plan(job: Job) -> Plan:
     """The job's route, planned here and now."""
     plan = Plan.objects.create(job=job, digest=job.head.work)
-    carry_out(plan)
+    carry_out(plan, first_answer=False)
     return plan

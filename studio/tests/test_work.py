@@ -24,6 +24,8 @@ from studio.jobs.revisions import Conflict, change_job, core_job, create_job, re
 from studio.progress.models import last_told
 from studio.routes.models import Plan
 from studio.routes.tasks import print_run_sheet
+from studio.stitching.following import followed
+from studio.stitching.logging import lesson_of, log_of_job
 from studio.tests.helpers import make_job, make_plan, make_studio
 
 
@@ -506,7 +508,7 @@ class DemoTests(TestCase):
 
         for _ in range(2):
             call_command("load_demo", verbosity=0)
-        self.assertEqual(Job.objects.count(), 9)
+        self.assertEqual(Job.objects.count(), 10)
         traced = core_job(Job.objects.select_related("head").get(title="Low Water"))
         self.assertEqual(sum(p.role == "applique" for p in traced.chart.patches), 7)
         self.assertEqual([zone.whole is not None for zone in traced.zones].count(True), 1)
@@ -517,6 +519,15 @@ class DemoTests(TestCase):
         half = Plan.objects.get(job__title="Harbour Plates")
         self.assertEqual(half.figures["replay"], "clean")
         self.assertEqual(last_told(half.job).plan, half.pk)
+        stands = followed(half.job, "in")
+        self.assertTrue(0.3 < len(stands.behind) / len(stands.legs) < 0.7)
+        self.assertGreaterEqual(len(log_of_job(half.job).otherwise), 2)
+        # One was finished, over several days, by a hand that is not the default's.
+        done = Job.objects.get(title="Ferry Steps")
+        self.assertEqual(followed(done, "in").at, len(followed(done, "in").legs))
+        self.assertGreaterEqual(len(log_of_job(done).days), 4)
+        lesson, _ = lesson_of(half.job.studio)
+        self.assertGreater(lesson.factors["ruler_move"].low, 1.2)
         plan = Plan.objects.get(job__title="Kelp Road Sampler")
         self.assertEqual(plan.figures["replay"], "clean")
         self.assertEqual(plan.job.assigned, plan.job.zones)
