@@ -41,6 +41,7 @@ INSTALLED_APPS = [
     "studio.routes",
     "studio.schools",
     "studio.stitching",
+    "studio.finishing",
     "studio.sums",
     "studio.audition",
     "studio.motifs",

@@ -6,7 +6,7 @@ from django.views.generic import RedirectView
 ROOMS = [
     "accounts", "jobs", "charting", "intake", "photos", "workbench", "routes", "quotes", "prices",
     "agenda", "job_log", "outbox", "bookings", "shelf", "blocks", "sums", "audition", "motifs",
-    "schools", "stitching",
+    "schools", "stitching", "finishing",
 ]  # fmt: skip
 
 handler500 = "studio.moment.server_error"

@@ -257,6 +257,16 @@ def _work(prices: PriceList, level: Level, asked: Asked, hours) -> Line:
     return _line(prices, level.name, detail, amount)
 
 
+def extra(prices: PriceList, name: str, amount: Decimal) -> Line:
+    """A line of work that no rate makes: something agreed on the way, or taken off."""
+    return _line(prices, name, "", amount)
+
+
+def totalled(prices: PriceList, lines: Sequence[Line]) -> tuple[Money, Money]:
+    """Tax and total of some lines."""
+    return _with_tax(prices, lines)
+
+
 def _with_tax(prices: PriceList, lines: Sequence[Line]) -> tuple[Money, Money]:
     """Tax and total. Where prices hold the tax, it is what lies inside: t / (1 + t) of them."""
     whole = sum((line.amount.amount for line in lines), Decimal(0))

@@ -71,8 +71,9 @@ def _need(thread: Thread, yards: Decimal) -> Need:
     return Need(thread.key, thread.name, yards, thread, free, short, buy)
 
 
-def book_out(job: Job, author) -> list[Booking]:
-    """Take from the shelf what was reserved for *job*, now that it is stitched.
+def book_out(job: Job, author, used: Mapping[str, Decimal] | None = None) -> list[Booking]:
+    """Take from the shelf what was reserved for *job*, now that it is stitched; or what was *used*, yards by
+    key of the thread, where that is known.
 
     Raises `StockError` when a cone does not hold it; then nothing at all is taken. The database
     refuses to go below zero, so two who book at the same moment cannot both have the last yards.
@@ -87,6 +88,7 @@ def book_out(job: Job, author) -> list[Booking]:
         if not held:
             raise StockError("Nothing is reserved for this job: plan its route first.")
         for booking in held:
+            booking.yards = (used or {}).get(booking.thread.key, booking.yards)
             _take(booking.thread, booking.yards)
             booking.state, booking.author = "out", author
             booking.save()

@@ -26,7 +26,8 @@ class Job(models.Model):
     *width* and *height* are those measured where the tape was laid, else the chart's; *level* the
     level of work wished for, *taken* the day of the consult. *planned* holds what its route says
     (``minutes``, ``yards`` of top thread by key), empty when there is none for the job as it is; *held*
-    the dates that a quote promised and until when they are kept free (see `quotes.holding`).
+    the dates that a quote promised and until when they are kept free (see `quotes.holding`). *closed* is the
+    day on which it was stitched, billed and sent home.
     """
 
     STAGES = [
@@ -54,10 +55,13 @@ class Job(models.Model):
     at_hand = models.DateField(null=True, blank=True)
     planned = models.JSONField(default=dict)
     held = models.JSONField(default=dict)
+    closed = models.DateField(null=True, blank=True)
     made = models.DateTimeField(auto_now_add=True)
 
     class Meta:
-        ordering = [models.F("due").asc(nulls_last=True), "title"]
+        ordering = [
+            models.F("closed").asc(nulls_first=True), models.F("due").asc(nulls_last=True), "title",
+        ]  # fmt: skip
 
     def __str__(self) -> str:
         return self.title

@@ -31,6 +31,7 @@ def job_list(request: HttpRequest) -> HttpResponse:
         "thumbnail",
         "frame",
         "taken",
+        "closed",
     )
     return render(request, "jobs/list.html", {"jobs": jobs, "form": ImportForm()})
 

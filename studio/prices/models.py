@@ -44,6 +44,7 @@ class Prices(models.Model):
     tax_included = models.BooleanField("Prices hold the tax already", default=False)
     rounding = models.CharField("Totals rounded to", max_length=5, choices=ROUNDING, default="0.01")
     last_number = models.PositiveIntegerField(default=0, editable=False)
+    last_invoice = models.PositiveIntegerField(default=0, editable=False)
 
     def __str__(self) -> str:
         return f"prices of {self.studio_id}"

@@ -10,6 +10,7 @@ from django.urls import NoReverseMatch, get_resolver, reverse
 
 from studio.bookings.stock import reserve
 from studio.charting.tracing import begin
+from studio.finishing.billing import bill
 from studio.jobs.revisions import core_job
 from studio.photos.keeping import keep_photo
 from studio.quotes.documents import issue
@@ -81,6 +82,7 @@ class AccessTests(TestCase):
         make_plan(cls.job)
         photo = keep_photo(cls.job, cls.anna, SimpleUploadedFile("a.png", png()), "whole", "")
         issue(cls.job, cls.anna, ["light", "full"])
+        bill(cls.job, {"extra0": "quilting", "amount0": "9"}, cls.anna)
         tracing = begin(cls.job, photo, [(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)], cls.anna)
         day = date(2030, 1, 1)
         off = cls.studio.days_off.create(first=day, last=day)
@@ -165,6 +167,8 @@ class AccessTests(TestCase):
             ("quotes", 15),
             ("intake", 19),
             ("balance", 7),
+            ("log", 12),
+            ("finish", 16),
         ):
             address = reverse(name, args=[self.job.pk])
             self.client.get(address)
