@@ -168,7 +168,7 @@ class AccessTests(TestCase):
             ("intake", 19),
             ("balance", 7),
             ("log", 12),
-            ("finish", 16),
+            ("finish", 14),
         ):
             address = reverse(name, args=[self.job.pk])
             self.client.get(address)
