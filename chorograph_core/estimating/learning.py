@@ -27,6 +27,10 @@ HUBER = 1.5
 """Standard deviations from which on a thing counts less."""
 ASIDE = 4.0
 """Standard deviations from which on a thing is set aside."""
+SHORTEST = 1.0
+"""Seconds foretold below which a thing tells nothing."""
+BEYOND = 50.0
+"""How many times as long, or as short, as foretold nothing takes: a mistake of some clock."""
 ROUNDS = 12
 DOUBT = 1.1
 """How much wider ranges are than the posterior says: how far things stray is itself an estimate, and times
@@ -88,7 +92,8 @@ def learned(timed: Sequence[Timed]) -> Learned:
     """Factors from what was timed, by iterated weighted ridge regression. Things foretold as nothing, or
     taking nothing, are set aside."""
     names = tuple(sorted({name for each in timed for name, s in each.parts.items() if s > 0}))
-    usable = [k for k, each in enumerate(timed) if each.foretold > 0 and each.seconds > 0]
+    usable = [k for k, each in enumerate(timed) if each.foretold >= SHORTEST
+              and 1 / BEYOND <= each.seconds / each.foretold <= BEYOND]  # fmt: skip
     odd = sorted(set(range(len(timed))) - set(usable))
     if not usable or not names:
         return Learned(aside=tuple(odd))

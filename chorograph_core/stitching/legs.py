@@ -287,8 +287,10 @@ class _Teller:
             self.entries[step["entry"]].name for step in mine if step["entry"] in self.entries
         )
         count = sum(step["count"] for step in mine)
-        told = ", ".join(names) or "the design"
-        return f"Mark {told}", f"{count} marks; only what is needed, and what the pen allows"
+        first, *more = [*names] or ["the design"]
+        told = first if not more else f"{first} and {len(more)} more"
+        all_of_them = f" in {', '.join(names)}" if more else ""
+        return f"Mark {told}", f"{count} marks{all_of_them}; only what is needed"
 
     def _unmark(self, leg: Leg, mine, main) -> tuple[str, str]:
         return "Take the marks out", "never iron first; test the way on a scrap"

@@ -88,8 +88,9 @@ class LearningTests(TestCase):
             self.assertTrue(0.70 <= jobs / 120 <= 0.90, jobs / 120)
 
     @settings(max_examples=60, deadline=None)
-    @given(st.lists(st.tuples(st.dictionaries(st.sampled_from(NAMES), st.floats(0, 1e5), max_size=4),
-                              st.floats(0, 1e6)), max_size=20))  # fmt: skip
+    @given(st.lists(st.tuples(
+        st.dictionaries(st.sampled_from(NAMES), st.floats(0, 1e5) | st.just(5e-324), max_size=4),
+        st.floats(0, 1e6)), max_size=20))  # fmt: skip
     def test_whatever_was_logged_it_stays_a_number(self, rows):
         found = learned([Timed(parts, seconds) for parts, seconds in rows])
         for factor in found.factors.values():

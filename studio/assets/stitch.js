@@ -44,7 +44,9 @@ export function stitch(place) {
     show();
     remember();
     const here = data.legs[at];
-    if (here?.check.length && options.checks && !looked.has(`${data.plan}/${at}`)) check("Before you go on", here.check);
+    // What is said of this very quilt comes with the first list.
+    const list = here ? [...(looked.size ? [] : data.first), ...here.check] : [];
+    if (list.length && options.checks && !looked.has(`${data.plan}/${at}`)) check("Before you go on", list);
     else if (worked > REST_AFTER && here && (here.starts || STOPS[here.kind])) byId("rest").showModal();
     if (options.speak && here) say(here);
   }
@@ -132,6 +134,7 @@ export function stitch(place) {
     const mine = data.threads[leg.thread] ?? { name: "", colour: "#1e2b3c" };
     byId("thread").textContent = mine.name;
     byId("colour").style.background = mine.colour;
+    byId("colour").hidden = !mine.name;
     byId("set").textContent = [leg.spi ? `${leg.spi} stitches an inch` : "", leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
     let left = data.bobbin[0];
     for (const each of data.legs) {
@@ -246,7 +249,15 @@ export function stitch(place) {
   }
 
   const ACTS = { done, back, stop, otherwise };
-  place.addEventListener("click", (click) => ACTS[click.target.closest("[data-tap]")?.dataset.tap]?.());
+  // A pedal is a key: whatever was touched last, it means *done*.
+  const ready = () => place.querySelector("[data-tap=done]").focus({ preventScroll: true });
+  for (const dialog of document.querySelectorAll("dialog")) dialog.addEventListener("close", ready);
+  place.addEventListener("click", (click) => {
+    const act = ACTS[click.target.closest("[data-tap]")?.dataset.tap];
+    if (!act) return;
+    act();
+    if (!document.querySelector("dialog[open]")) ready();
+  });
   const KEYS = { " ": done, Enter: done, PageDown: done, ArrowRight: done, PageUp: back, ArrowLeft: back, Backspace: back, s: stop, n: otherwise };
   addEventListener("keydown", (press) => {
     if (!data || press.repeat || press.ctrlKey || press.metaKey || press.altKey || document.querySelector("dialog[open]")) return;

@@ -14,6 +14,8 @@ from chorograph_core.route.stations import figure_stations, stations_of
 from chorograph_core.rulers.placing import placements_along, settled_sides
 from chorograph_core.stitching.checks import last_checks
 from chorograph_core.stitching.legs import Leg
+from chorograph_core.zones import bans_of
+from studio.bookings.stock import needs_of
 from studio.jobs.models import Job
 from studio.routes.planning import standing_of
 from studio.stitching.following import Followed, steps_of
@@ -54,8 +56,24 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
         ],
         "pen": {"name": core.policy.pen, "minutes": pen.life or 0, "wetted": pen.wetted},
         "last": last_checks(core),
+        "first": _first(job, core),
         "legs": [_leg(core, leg, steps) for leg in now.legs],
     }
+
+
+def _first(job: Job, core: CoreJob) -> list[str]:
+    """What is said of this very quilt before she begins, or goes on."""
+    told = []
+    bans = [*bans_of(core.zones, core.chart, core.policy.applique).values()]
+    if left := bans.count("leave"):
+        told.append(
+            f"{left} zone{'s are' if left > 1 else ' is'} left open: the client forbids it."
+        )
+    told += [
+        f"{need.name} will not reach: {need.short:.0f} yd are missing."
+        for need in needs_of(job) if need.buy
+    ]  # fmt: skip
+    return told
 
 
 def _fabric(core: CoreJob, zone) -> str:
