@@ -1,5 +1,5 @@
 """Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs,
-layouts, freehand, steering, learning."""
+layouts, freehand, steering, learning, machine."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from bench import (
     hands,
     layouts,
     learning,
+    machine,
     motifs,
     pages,
     routes,
@@ -23,7 +24,7 @@ BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
     "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
     "layouts": layouts.main, "freehand": freehand.main, "steering": steering.main,
-    "learning": learning.main,
+    "learning": learning.main, "machine": machine.main,
 }  # fmt: skip
 
 

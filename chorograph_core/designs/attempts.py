@@ -25,6 +25,8 @@ TREMBLE = math.radians(28)
 REACHED = 0.7
 """Share of a zone that an attempt reaches over to count in full."""
 SHORT = 0.06
+PIECE, FEWEST = 1.0, 4
+"""Inches that are timed against each other, and how many there must be."""
 WINDOW = 3.0
 """Side of the windows in which closeness is compared, in mean distances of lines."""
 LEAST_INK, MOST_INK = 0.002, 0.5
@@ -43,7 +45,9 @@ class Evenness:
     that. *varies*: variation of the closeness from place to place (standard deviation over mean).
     *trembles*: against-turns on 10 inches, None for a picture. *units*: variation of the way from crest to
     crest along a strip, None where there are too few. *filled*: how much of the zone it reaches over, None
-    for a picture."""
+    for a picture. *pace*: variation of the time that each inch took, None where no clock ran. *direction*:
+    which way it went on the whole, ``"right"``, ``"left"``, ``"up"``, ``"down"``, or empty for none of
+    them."""
 
     apart: float
     gap: float
@@ -51,6 +55,13 @@ class Evenness:
     trembles: float | None = None
     units: float | None = None
     filled: float | None = None
+    pace: float | None = None
+    direction: str = ""
+
+    @property
+    def pace_percent(self) -> int:
+        """How much the time that an inch takes varies, in percent."""
+        return round(100 * (self.pace or 0.0))
 
     @property
     def varies_percent(self) -> int:
@@ -72,6 +83,8 @@ class Evenness:
                 70 * max(0.0, (self.units or 0.0) - 0.05),
             "Fill as you go: it is closer in one place than in another.":
                 55 * max(0.0, self.varies - 0.1),
+            "Find a beat and keep it: some inches take far longer than others.":
+                20 * max(0.0, (self.pace or 0.0) - 0.6),
             "Mind the largest gap; an echo would close it.": 12 * max(0.0, self.gap - 1.4),
         }  # fmt: skip
         worst = max(losses, key=lambda each: losses[each])
@@ -87,8 +100,11 @@ class Evenness:
         return round(max(0.0, min(100.0, 100 - off)) * reached)
 
 
-def drawn_attempt(points: np.ndarray, zone: Polygon, along: bool) -> Evenness:
-    """Evenness of one stroke (n, 2), inches, drawn in *zone*; *along*: it is one along a lying strip.
+def drawn_attempt(
+    points: np.ndarray, zone: Polygon, along: bool, times: np.ndarray | None = None
+) -> Evenness:
+    """Evenness of one stroke (n, 2), inches, drawn in *zone*; *along*: it is one along a lying strip; *times*
+    (n,): seconds at its points.
 
     Raises `AttemptError`.
     """
@@ -113,7 +129,10 @@ def drawn_attempt(points: np.ndarray, zone: Polygon, along: bool) -> Evenness:
     inside &= shapely.contains_xy(reached, *(g.ravel() for g in grid)).reshape(inside.shape)
     found = _spread(stitched, inside, STEP)
     units = _crests(line) if along else None
-    return Evenness(*found, _trembles(line, inches), units, min(1.0, filled))
+    pace = _pace(np.asarray(points, float).reshape(-1, 2), times) if times is not None else None
+    return Evenness(
+        *found, _trembles(line, inches), units, min(1.0, filled), pace, _direction(line)
+    )
 
 
 def pictured_attempt(picture: np.ndarray, wide: float) -> Evenness:
@@ -184,6 +203,29 @@ def _trembles(line: np.ndarray, inches: float) -> float:
         & (turn[1:] * turn[:-1] < 0)
     )
     return float(back.sum()) / inches * 10
+
+
+def _pace(points: np.ndarray, times: np.ndarray) -> float | None:
+    """Variation (standard deviation over mean) of the seconds that each inch takes; None for too short a line
+    or a clock that did not run."""
+    gone = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+    inches = int(gone[-1] // PIECE)
+    if len(times) != len(points) or inches < FEWEST or not np.all(np.diff(times) >= 0):
+        return None
+    stops = np.interp(np.arange(inches + 1) * PIECE, gone, times)
+    took = np.diff(stops)
+    return float(took.std() / took.mean()) if took.mean() > 0 else None
+
+
+def _direction(line: np.ndarray) -> str:
+    """Which way a stroke goes on the whole; empty where it comes back to about where it began."""
+    dx, dy = line[-1] - line[0]
+    size = float(np.ptp(line, axis=0).max())
+    if math.hypot(dx, dy) < 0.4 * size:
+        return ""
+    if abs(dx) >= abs(dy):
+        return "right" if dx > 0 else "left"
+    return "down" if dy > 0 else "up"
 
 
 def _crests(line: np.ndarray) -> float | None:

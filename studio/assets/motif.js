@@ -67,7 +67,7 @@ function follow() {
 // One stroke on an SVG, in its own units: `done` gets the points when the pen is lifted.
 function pad(svg, done) {
   const line = svg.querySelector(".pad-line"), begin = svg.querySelector(".pad-begin");
-  let points = [], on = false;
+  let points = [], times = [], began = 0, on = false;
   const spot = (event) => {
     const at = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
     return [at.x, at.y];
@@ -81,16 +81,18 @@ function pad(svg, done) {
     event.preventDefault();
     svg.setPointerCapture(event.pointerId);
     points = [spot(event)];
+    times = [0];
+    began = event.timeStamp;
     on = true;
     show();
   });
   svg.addEventListener("pointermove", (event) => {
     if (!on) return;
     const some = event.getCoalescedEvents?.() ?? [];
-    for (const each of some.length ? some : [event]) points.push(spot(each));
+    for (const each of some.length ? some : [event]) { points.push(spot(each)); times.push(Math.max(times.at(-1), Math.round(each.timeStamp - began))); }
     show();
   });
-  const end = () => { if (!on) return; on = false; done(points); };
+  const end = () => { if (!on) return; on = false; done(points, times); };
   svg.addEventListener("pointerup", end);
   svg.addEventListener("pointercancel", end);
   return () => { points = []; show(); done(points); };
@@ -121,7 +123,7 @@ function ownPad(form) {
 }
 
 function trialPad(form) {
-  const clear = pad(form.querySelector("#try-pad"), (points) => { form.points.value = written(points); });
+  const clear = pad(form.querySelector("#try-pad"), (points, times = []) => { form.points.value = written(points); form.times.value = times.join(" "); });
   form.querySelector("[data-pad=clear]").addEventListener("click", clear);
   form.querySelector("[data-pad=under]").addEventListener("change", (event) => {
     form.querySelector("[data-under]").toggleAttribute("hidden", !event.target.checked);

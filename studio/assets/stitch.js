@@ -135,7 +135,7 @@ export function stitch(place) {
     byId("thread").textContent = mine.name;
     byId("colour").style.background = mine.colour;
     byId("colour").hidden = !mine.name;
-    byId("set").textContent = [leg.spi ? `${leg.spi} stitches an inch` : "", leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
+    byId("set").textContent = [setting(leg), leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
     let left = data.bobbin[0];
     for (const each of data.legs) {
       if (each.n >= at) break;
@@ -149,6 +149,34 @@ export function stitch(place) {
     for (const each of data.legs) if (each.n > at && each.kind === "fill" && each.reach === leg.reach && each.thread !== leg.thread && stands[each.n] === ".") waiting.set(each.thread, (waiting.get(each.thread) ?? new Set()).add(each.station));
     byId("parked").textContent = [...waiting].map(([name, there]) => `${there.size} place${there.size === 1 ? " waits" : "s wait"} for ${data.threads[name]?.name ?? name}`).join("; ");
     clock();
+  }
+
+  // How it was set last for this thread and kind of work, here or on an earlier quilt.
+  const kept = (leg) => data.settings[`${leg.thread}/${leg.part}`];
+  function setting(leg) {
+    const { settings = {}, of = "" } = kept(leg) ?? {};
+    const spi = settings.spi || (leg.spi ? String(leg.spi) : "");
+    const told = [settings.mode, spi && `${spi} stitches an inch`, settings.speed && `speed ${settings.speed}`, settings.needle && `needle ${settings.needle}`, settings.foot && `${settings.foot} foot`, settings.tension && `tension ${settings.tension}`, settings.bobbin && `${settings.bobbin} below`].filter(Boolean).join(" · ");
+    return told + (of ? ` (as on ${of})` : "");
+  }
+
+  function setCard() {
+    const leg = data.legs[Math.min(at, data.legs.length - 1)], form = byId("set-form"), { settings = {}, of = "" } = kept(leg) ?? {};
+    byId("options").close();
+    byId("set-of").textContent = [data.threads[leg.thread]?.name, { ditch: "in the ditch", ruler: "by ruler", hand: "by hand" }[leg.part], of ? `as on ${of}` : ""].filter(Boolean).join(", ");
+    for (const field of form.querySelectorAll("[name]")) field.value = settings[field.name] ?? (field.name === "spi" && leg.spi ? leg.spi : "");
+    byId("set-card").showModal();
+  }
+
+  async function setKept(submit) {
+    submit.preventDefault();
+    const settings = Object.fromEntries([...new FormData(submit.target)].filter(([, value]) => value.trim()));
+    const leg = data.legs[Math.min(at, data.legs.length - 1)];
+    byId("set-card").close();
+    if (!Object.keys(settings).length) return;
+    data.settings[`${leg.thread}/${leg.part}`] = { settings, of: "" };
+    show();
+    await taps.add("set", leg.n, data.plan, "", fresh, { settings });
   }
 
   // Marks that fade have a clock.
@@ -290,6 +318,8 @@ export function stitch(place) {
   byId("more").addEventListener("click", () => byId("options").showModal());
   byId("stopped").addEventListener("close", () => tap("go", at));
   byId("rest").addEventListener("close", () => { worked = 0; tap("rest", at); });
+  byId("setting").addEventListener("click", setCard);
+  byId("set-form").addEventListener("submit", setKept);
   byId("replan").addEventListener("click", () => { byId("options").close(); replan(); });
   new ResizeObserver(() => sheet?.paint()).observe(byId("sheet"));
 

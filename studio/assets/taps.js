@@ -15,10 +15,10 @@ export class Taps {
   }
 
   // Seconds since the tap before come from a clock that does not jump; a page that was opened anew does not know them.
-  async add(kind, leg, plan, text = "", fresh = false) {
+  async add(kind, leg, plan, text = "", fresh = false, more = {}) {
     this.told(1, "");
     const now = performance.now();
-    const tap = { key: crypto.randomUUID(), kind, leg, plan, text, at: Date.now(), lasted: fresh ? null : (now - this.last) / 1000 };
+    const tap = { key: crypto.randomUUID(), kind, leg, plan, text, at: Date.now(), lasted: fresh ? null : (now - this.last) / 1000, ...more };
     this.last = now;
     await update(this.store, (kept = { seq: 0, waiting: [] }) => {
       tap.seq = ++kept.seq;

@@ -84,13 +84,25 @@ def attempt_from(values: QueryDict, file: Any, shown: Followed, unit: str) -> Ev
     """How even what was drawn on the sheet is, or what a picture shows. Raises `EditError`."""
     try:
         if file is None:
-            return drawn_attempt(drawn_points(values.get("points", "")), shown.zone, shown.strip)
+            points = drawn_points(values.get("points", ""))
+            times = _times(values.get("times", ""), len(points))
+            return drawn_attempt(points, shown.zone, shown.strip, times)
         low, high = (format_length(each, unit) for each in SHOWN)
         wide = length_from(values, "wide", unit, *SHOWN,
                            f"Say how wide what the picture shows is: from {low} to {high}.")  # fmt: skip
         return pictured_attempt(_grey(file), wide)
     except AttemptError as error:
         raise EditError(str(error), "file" if file is not None else "points") from None
+
+
+def _times(text: str, count: int) -> np.ndarray | None:
+    """Seconds at each of *count* points, as the pad sends them in milliseconds; None for what is no clock."""
+    try:
+        times = np.array([int(each) for each in str(text)[: 12 * MOST_DRAWN].split()], float) / 1000
+    except (ValueError, OverflowError):
+        return None
+    known = len(times) == count and np.isfinite(times).all() and (np.abs(times) < 1e6).all()
+    return times if known else None
 
 
 def _grey(file: Any) -> np.ndarray:

@@ -7,9 +7,6 @@ from django.db import models
 
 from studio.accounts.models import Studio
 
-KEPT = 40
-"""Attempts at a motif that are kept, the best and the last ones."""
-
 
 class Attempt(models.Model):
     """An attempt at a motif and its evenness (see `chorograph_core.designs.attempts`)."""
@@ -29,6 +26,8 @@ class Attempt(models.Model):
     trembles = models.FloatField(null=True)
     units = models.FloatField(null=True)
     filled = models.FloatField(null=True)
+    pace = models.FloatField(null=True)
+    direction = models.CharField(max_length=5, blank=True)
     marks = models.PositiveSmallIntegerField()
 
     class Meta:

@@ -16,12 +16,15 @@ from studio.accounts.seen import mark_of
 from studio.asking import EditError
 from studio.motifs.asked import attempt_from, stroke_from
 from studio.motifs.models import Attempt
+from studio.motifs.practising import plotted, rusty
 from studio.motifs.strokes import all_motifs, followed, motif_named
 from studio.plain import plain
 from studio.shelf.models import OwnMotif
 
 SHOWN = 6
 """Attempts that are listed."""
+PLOTTED = 150
+"""Attempts that are plotted."""
 
 
 @for_studio
@@ -33,7 +36,9 @@ def motif_list(request: HttpRequest) -> HttpResponse:
         for each in OwnMotif.objects.filter(studio=request.studio)
     ]
     shipped = [(each, followed(each, small=True)) for each in all_motifs()]
-    return render(request, "motifs/list.html", {"own": own, "shipped": shipped})
+    return render(request, "motifs/list.html", {
+        "own": own, "shipped": shipped, "rusty": rusty(request.studio, request.user),
+    })  # fmt: skip
 
 
 @for_studio
@@ -118,16 +123,21 @@ def card(request: HttpRequest, key: str) -> HttpResponse:
     return render(request, "motifs/card.html", _card(request, key))
 
 
+def _attempts(request: HttpRequest, key: str):
+    return Attempt.objects.filter(studio=request.studio, person=request.user, motif=key)
+
+
 def _card(request: HttpRequest, key: str) -> dict:
     named = motif_named(key, request.studio)
     if named is None:
         raise Http404("There is no such motif.")
     design, given, name = named
-    tried = Attempt.objects.filter(studio=request.studio, person=request.user, motif=key)
+    tried = _attempts(request, key)
     return {
         "key": key, "design": design, "name": name, "own": key.startswith("own-"),
         "drawn": followed(design, given), "best": tried.order_by("-marks").first(),
-        "tried": tried[:SHOWN], "unit": "in" if request.studio.units == "in" else "cm",
+        "tried": tried[:SHOWN], "plot": plotted(tried[:PLOTTED]),
+        "unit": "in" if request.studio.units == "in" else "cm",
     }  # fmt: skip
 
 
@@ -152,6 +162,7 @@ def attempt(request: HttpRequest, key: str) -> HttpResponse:
     if request.headers.get("HX-Request") is None:
         return redirect("motif", key)
     best = context["best"]
+    context["plot"] = plotted(_attempts(request, key)[:PLOTTED])
     context |= {"made": made, "machine": _machine(shown),
                 "better": best is None or kept.marks > best.marks}  # fmt: skip
     return render(request, "motifs/_attempt.html", context)

@@ -23,6 +23,7 @@ class Tap(models.Model):
         ("other", "stitched otherwise"), ("rip", "ripped out"), ("stop", "stopped"), ("go", "went on"),
         ("rest", "break"), ("broke", "thread broke"), ("bobbin", "bobbin ran out"),
         ("needle", "new needle"), ("cut", "cut early"), ("note", "note"), ("hand", "written down"),
+        ("set", "settings"),
     ]  # fmt: skip
 
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="taps")

@@ -19,6 +19,7 @@ from studio.bookings.stock import needs_of
 from studio.jobs.models import Job
 from studio.routes.planning import standing_of
 from studio.stitching.following import Followed, steps_of
+from studio.stitching.settings import part_of_leg, settings_of
 
 DIGITS = 2
 MOST_RULERS = 80
@@ -57,6 +58,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
         "pen": {"name": core.policy.pen, "minutes": pen.life or 0, "wetted": pen.wetted},
         "last": last_checks(core),
         "first": _first(job, core),
+        "settings": settings_of(job, core),
         "legs": [_leg(core, leg, steps) for leg in now.legs],
     }
 
@@ -88,6 +90,7 @@ def _leg(core: CoreJob, leg: Leg, steps) -> dict[str, Any]:
         "reach": leg.reach, "seconds": round(leg.seconds, 1), "spi": leg.spi, "cut": leg.cut,
         "starts": leg.starts, "box": leg.box, "check": leg.check, "first": leg.first,
         "stop": leg.stop, "took": round(leg.took, 1), "zone": leg.zone,
+        "part": part_of_leg(leg),
         "rulers": _rulers(core, leg, mine),
     }  # fmt: skip
 

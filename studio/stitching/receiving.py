@@ -16,6 +16,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.route.progress import cut_off, with_bobbin, with_done
 from chorograph_core.stitching.legs import Leg
 from chorograph_core.stitching.standing import finished_names, stands_with
+from studio.job_log.recording import record
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.plain import plain
@@ -33,6 +34,7 @@ from studio.stitching.following import (
     steps_of,
 )
 from studio.stitching.models import Tap
+from studio.stitching.settings import PARTS, in_words, part_of_leg, read_settings
 from studio.templatetags.measures import hours
 
 MOST = 500
@@ -96,10 +98,13 @@ def _read(job: Job, device: str, each: Any, author) -> tuple[Tap | None, str]:
         isinstance(lasted, int | float) and not isinstance(lasted, bool) and 0 <= lasted <= LONGEST
     )
     text = plain(str(each.get("text", "")))[:500]
+    settings = read_settings(each.get("settings")) if kind == "set" else {}
+    if kind == "set" and (not settings or leg is None):
+        return None, "It does not say how the machine is set."
     return Tap(
         job=job, key=key, device=device, seq=_whole(each.get("seq")) or 0, kind=kind, plan=plan,
         leg=leg, lasted=float(lasted) if known else None, text=text, author=author,
-        claimed=_moment(each.get("at")),
+        claimed=_moment(each.get("at")), facts={"settings": settings} if settings else {},
     ), ""  # fmt: skip
 
 
@@ -156,7 +161,14 @@ def _keep(job: Job, new: list[Tap], plans: Mapping[int, Plan], author, units: st
     for tap in new:
         mine = legs.get(tap.plan or 0, [])
         if tap.leg is not None and tap.leg < len(mine):
-            tap.facts = facts_of(mine[tap.leg], core)
+            here = mine[tap.leg]
+            if tap.kind == "set":
+                tap.facts |= {"thread": here.thread, "part": part_of_leg(here)}
+                thread = next((t.name for t in core.threads if t.key == here.thread), here.thread)
+                said = f"Set for {thread}, {PARTS[part_of_leg(here)]}"
+                record(job, "work", f"{said}: {in_words(tap.facts['settings'])}.", author)
+            else:
+                tap.facts = facts_of(here, core)
     Tap.objects.bulk_create(new)
     now = followed(job, units)
     says = _late(job, core, [t for t in new if now is None or t.plan != now.plan.pk], plans, legs,

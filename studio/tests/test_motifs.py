@@ -2,15 +2,18 @@
 
 import io
 import math
+from datetime import timedelta
 
 import cv2
 import numpy as np
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 from PIL import Image
 
 from chorograph_core.designs import designs
+from chorograph_core.designs.curves import resample
 from chorograph_core.designs.own_strokes import cleaned_stroke
 from chorograph_core.job import planned_job, replayed_job
 from chorograph_core.tests.test_drawings import svg
@@ -443,3 +446,66 @@ class MotifStories(BrowserCase):
             self.assertGreater(near.sum(), 40)
         self.assertEqual(replayed_job(core, planned_job(core)), [])
         self.assertEqual(self.faults, [])
+
+
+class PracticeTests(TestCase):
+    """Practice over weeks: rhythm by the clock, directions, a plot, and what is rusty before a quilt."""
+
+    def setUp(self):
+        self.studio, (self.anna,) = make_studio("Loft")
+        self.client.force_login(self.anna)
+        self.shown = followed(designs()["ribbon_candy"])
+
+    def attempt(self, line, times=""):
+        points = " ".join(f"{x:.3f},{y:.3f}" for x, y in line)
+        return self.client.post(
+            reverse("motif-attempt", args=["ribbon_candy"]), {"points": points, "times": times},
+            headers={"HX-Request": "true"},
+        )  # fmt: skip
+
+    def test_an_even_beat_varies_by_nothing_and_a_halting_one_is_told(self):
+        line = resample(self.shown.line, 0.02)
+        gone = np.concatenate([[0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+        even = (500 * gone).astype(int)
+        answer = self.attempt(line, " ".join(map(str, even)))
+        self.assertLess(answer.context["made"].pace, 0.02)
+        # By hand: every other inch takes three times as long, so 1 and 3: a mean of 2, a deviation of 1.
+        beats = np.cumsum([0, *np.tile([1.0, 3.0], int(gone[-1]) // 2 + 1)])
+        slow = np.interp(gone, np.arange(len(beats)), beats)
+        answer = self.attempt(line, " ".join(str(int(1000 * t)) for t in slow))
+        self.assertAlmostEqual(answer.context["made"].pace, 0.5, delta=0.04)
+        self.assertContains(answer, "The time an inch takes")
+
+    def test_no_clock_or_a_broken_one_is_no_fault(self):
+        for times in ("", "1 2 3", "a b", "9" * 400, " ".join(["5"] * len(self.shown.line))):
+            answer = self.attempt(self.shown.line, times)
+            with self.subTest(times[:9]):
+                self.assertEqual(answer.status_code, 200)
+                self.assertIsNone(answer.context["made"].pace)
+
+    def test_directions_are_told_apart_and_plotted(self):
+        self.attempt(self.shown.line)
+        answer = self.attempt(self.shown.line[::-1])
+        ways = {each.direction for each in Attempt.objects.all()}
+        self.assertEqual(ways, {"left", "right"})
+        plot = answer.context["plot"]
+        self.assertEqual([way for way, *_ in plot["ways"]], ["going left", "going right"])
+        self.assertContains(answer, "in the mean of 1")
+        (_, high, _, _), (_, other, _, _) = plot["dots"]
+        marks = [each.marks for each in Attempt.objects.order_by("made")]
+        # By hand: a hundred marks stand at 8, none at 100.
+        self.assertEqual([high, other], [100 - 0.92 * each for each in marks])
+
+    def test_what_a_quilt_wants_and_was_not_practised_is_said_beforehand(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        page = self.client.get(reverse("motifs"))
+        keys = {each.key for each in page.context["rusty"]}
+        self.assertIn("ribbon_candy", keys)
+        self.assertNotIn("crosshatch", keys)
+        self.attempt(self.shown.line)
+        keys = {each.key for each in self.client.get(reverse("motifs")).context["rusty"]}
+        self.assertNotIn("ribbon_candy", keys)
+        Attempt.objects.update(made=timezone.now() - timedelta(days=30))
+        self.assertContains(self.client.get(reverse("motifs")), f"for {job.title}, last on")
+        type(job).objects.update(closed=timezone.localdate())
+        self.assertEqual(self.client.get(reverse("motifs")).context["rusty"], [])

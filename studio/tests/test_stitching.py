@@ -302,3 +302,40 @@ class CaseTests(TestCase):
         from studio.stitching.following import STANDS
 
         self.assertTrue(set(STANDS) <= {kind for kind, _ in Tap.KINDS})
+
+
+class SettingTests(TapCase):
+    """How the machine is set: kept with the taps, proposed on the next quilt, found in the book."""
+
+    def plan_of(self, job):
+        return self.client.get(reverse("stitch-plan", args=[job.pk])).json()
+
+    def test_it_is_kept_for_its_thread_and_kind_of_work_and_proposed_on_the_next_quilt(self):
+        leg = next(leg for leg in self.now.legs if "ruler_move" in leg.parts)
+        told = {"mode": "regulated", "needle": "4.0", "speed": "", "wings": "2"}
+        self.send(self.tap("set", leg.number, settings=told))
+        key = f"{leg.thread}/ruler"
+        kept = self.plan_of(self.job)["settings"]
+        self.assertEqual(
+            kept, {key: {"settings": {"mode": "regulated", "needle": "4.0"}, "of": ""}}
+        )
+        # Nothing is done by it.
+        self.assertNotIn("x", self.now.stands)
+        other = make_job(self.studio, self.anna)
+        make_plan(other)
+        self.assertEqual(self.plan_of(other)["settings"][key]["of"], "A small top")
+        found = self.client.get(reverse("find"), {"q": "needle 4.0"})
+        self.assertContains(found, "Set for indigo 40, by ruler")
+        # What is set later counts.
+        self.send(self.tap("set", leg.number, settings={"needle": "4.5"}))
+        self.assertEqual(self.plan_of(self.job)["settings"][key]["settings"], {"needle": "4.5"})
+        log = self.client.get(reverse("log", args=[self.job.pk])).context["log"]
+        self.assertEqual((log.pieces, log.otherwise), ([], []))
+
+    def test_what_says_nothing_is_refused(self):
+        for settings in (None, {}, {"wings": "2"}, {"mode": "wild"}, [1], {"needle": "  "}):
+            with self.subTest(settings):
+                refused = self.send(self.tap("set", 0, settings=settings))["refused"]
+                self.assertIn("how the machine is set", next(iter(refused.values())))
+        self.send(self.tap("set", 0, settings={"foot": "x" * 900}))
+        self.assertEqual(len(Tap.objects.get().facts["settings"]["foot"]), 40)

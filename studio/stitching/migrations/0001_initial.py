@@ -40,7 +40,7 @@ class Migration(migrations.Migration):
                 ('at', models.DateTimeField()),
                 ('claimed', models.DateTimeField(null=True)),
                 ('received', models.DateTimeField(auto_now_add=True)),
-                ('kind', models.CharField(choices=[('done', 'done'), ('back', 'taken back'), ('skip', 'left for later'), ('other', 'stitched otherwise'), ('rip', 'ripped out'), ('stop', 'stopped'), ('go', 'went on'), ('rest', 'break'), ('broke', 'thread broke'), ('bobbin', 'bobbin ran out'), ('needle', 'new needle'), ('cut', 'cut early'), ('note', 'note'), ('hand', 'written down')], max_length=6)),
+                ('kind', models.CharField(choices=[('done', 'done'), ('back', 'taken back'), ('skip', 'left for later'), ('other', 'stitched otherwise'), ('rip', 'ripped out'), ('stop', 'stopped'), ('go', 'went on'), ('rest', 'break'), ('broke', 'thread broke'), ('bobbin', 'bobbin ran out'), ('needle', 'new needle'), ('cut', 'cut early'), ('note', 'note'), ('hand', 'written down'), ('set', 'settings')], max_length=6)),
                 ('plan', models.BigIntegerField(null=True)),
                 ('leg', models.IntegerField(null=True)),
                 ('lasted', models.FloatField(null=True)),
