@@ -243,7 +243,7 @@ def _test(options: argparse.Namespace) -> int:
         if options.quick:
             labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser"]
         return subprocess.run(
-            [_tool("python"), "manage.py", "test", "--parallel=3", "--verbosity=1", *labels],
+            [_tool("python"), "manage.py", "test", "--parallel=2", "--verbosity=1", *labels],
             cwd=HOME, env=environment,
         ).returncode  # fmt: skip
     finally:

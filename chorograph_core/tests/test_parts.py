@@ -130,7 +130,7 @@ class PartTests(TestCase):
         job = self.wished(Wish("kept", ("z:a", "z:b"), thread="indigo"))
         self.assertEqual(read_archive(write_archive(job)).policy.wishes, job.policy.wishes)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=10, deadline=None)
     @given(st.floats(0, 1), st.floats(0, 1))
     def test_any_part_is_kept_at_no_cost_of_faults(self, one, two):
         begins, ends = sorted((one * self.whole, two * self.whole))

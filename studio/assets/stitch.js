@@ -86,7 +86,7 @@ export function stitch(place) {
     byId("next").textContent = minutes(until);
     byId("until").textContent = stop < 0 ? "to the end" : `to the next stop: ${STOPS[ahead[stop].kind]}`;
     thread(leg);
-    places(leg);
+    places();
   }
 
   function where(leg) {
@@ -114,7 +114,7 @@ export function stitch(place) {
     return found;
   }
 
-  function places(leg) {
+  function places() {
     const all = visits(), mine = all.findIndex((each) => at >= each.from && at <= each.to);
     const like = mine >= 0 ? all[mine] : all.find((each) => each.from > at);
     const part = like ? all.filter((each) => each.reach === like.reach && each.thread === like.thread && each.kind === like.kind) : [];

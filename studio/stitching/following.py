@@ -96,9 +96,10 @@ def _ends(legs: Sequence[Leg]) -> list[float]:
 
 
 def steps_of(plan: Plan):
-    """The steps of a plan, and how far down the quilt its passes begin."""
+    """The steps of a plan, and from where to where down the quilt its passes reach."""
     route = plan.route()
-    return read_steps(route), {each["number"]: each["top"] for each in route.get("passes", ())}
+    passes = {each["number"]: (each["top"], each["bottom"]) for each in route.get("passes", ())}
+    return read_steps(route), passes
 
 
 def facts_of(leg: Leg, core: CoreJob) -> dict:

@@ -193,9 +193,9 @@ def settle(
     worth = force or not kinds.isdisjoint(TELLING) or now.at == len(now.legs)
     if not (abs(seconds - before) >= EVERY or (worth and (behind or along))):
         return
-    steps, tops = steps_of(now.plan)
+    steps, passes = steps_of(now.plan)
     begins, _ = standing_of(job, core, now.plan.told)
-    state = stands_with(core, steps, now.legs, behind, tops, begins)
+    state = stands_with(core, steps, now.legs, behind, passes, begins)
     if kinds & {"stop", "cut"}:
         state = cut_off(state)
     if "bobbin" in kinds:

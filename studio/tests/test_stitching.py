@@ -187,7 +187,7 @@ class PageTests(TapCase):
     def test_the_plan_is_one_document_with_all_that_is_shown(self):
         page = self.client.get(reverse("stitch", args=[self.job.pk]))
         self.assertContains(page, "Not like this")
-        with self.assertNumQueries(9):
+        with self.assertNumQueries(10):
             data = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
         self.assertEqual(len(data["legs"]), len(data["stands"]))
         steps = self.plan.route()["steps"]
