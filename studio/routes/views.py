@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
@@ -33,7 +35,7 @@ from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps, stitched_before
 from studio.routes.standing import standing_context
 from studio.routes.tasks import print_run_sheet
-from studio.workbench.linework import DRAWINGS
+from studio.workbench.linework import DRAWINGS, Carried
 from studio.workbench.working import runs_from
 
 
@@ -85,8 +87,16 @@ def steps(request: HttpRequest, job_id) -> HttpResponse:
     """The route's steps, packed for the profile and the needle."""
     job, core, found = _finished(request, job_id)
     state, _ = standing_of(job, core, found.told)
-    data = packed_steps(core, found.route(), stitched_before(core, state, DRAWINGS))
+    key = (found.pk, found.planned, job.head.body_id)
+    data = _packed(key, Carried((core, found, state)))
     return HttpResponse(data, content_type="application/octet-stream")
+
+
+@lru_cache(maxsize=8)
+def _packed(key: tuple, carried: Carried) -> bytes:
+    """The packed steps of a plan: the same for everybody who looks at it."""
+    core, found, state = carried.value
+    return packed_steps(core, found.route(), stitched_before(core, state, DRAWINGS))
 
 
 @for_studio

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -20,6 +21,7 @@ from studio.jobs.models import Job
 from studio.routes.planning import standing_of
 from studio.stitching.following import Followed, steps_of
 from studio.stitching.settings import part_of_leg, settings_of
+from studio.workbench.linework import Carried
 
 DIGITS = 2
 MOST_RULERS = 80
@@ -28,10 +30,28 @@ MOST_RULERS = 80
 
 def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str, Any]:
     """The plan as one document."""
-    route = now.plan.route()
-    steps, _ = steps_of(now.plan)
     before, _ = standing_of(job, core, now.plan.told)
     full = core.machine.bobbin_yards * 36
+    key = (now.plan.pk, now.plan.planned, job.head.body_id, units)
+    return {
+        **_same(key, Carried((core, now))),
+        "plan": now.plan.pk,
+        "title": job.title,
+        "units": units,
+        "stands": now.stands,
+        "bobbin": [before.bobbin if before.bobbin is not None else full, full],
+        "behind": now.plan.told.minutes if now.plan.told is not None else 0.0,
+        "first": _first(job, core),
+        "settings": settings_of(job, core),
+    }
+
+
+@lru_cache(maxsize=8)
+def _same(key: tuple, carried: Carried) -> dict[str, Any]:
+    """What of it is the same whoever follows it, and how far: legs and places, colours, rulers."""
+    core, now = carried.value
+    route = now.plan.route()
+    steps, _ = steps_of(now.plan)
     stations = [
         *stations_of(core.chart, core.zones),
         *figure_stations(route.get("over") or {}, core.zones),
@@ -39,14 +59,8 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
     there = {leg.station for leg in now.legs}
     pen = PENS[core.policy.pen]
     return {
-        "plan": now.plan.pk,
-        "title": job.title,
-        "units": units,
-        "stands": now.stands,
         "frame": core.machine.kind == "frame",
         "foot": core.machine.foot_radius,
-        "bobbin": [before.bobbin if before.bobbin is not None else full, full],
-        "behind": now.plan.told.minutes if now.plan.told is not None else 0.0,
         "threads": {t.key: {"name": t.name, "colour": t.colour} for t in core.threads},
         "paths": {each["key"]: each["title"] for each in route.get("paths", ())},
         "passes": len(route.get("passes", ())),
@@ -57,8 +71,6 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
         ],
         "pen": {"name": core.policy.pen, "minutes": pen.life or 0, "wetted": pen.wetted},
         "last": last_checks(core),
-        "first": _first(job, core),
-        "settings": settings_of(job, core),
         "legs": [_leg(core, leg, steps) for leg in now.legs],
     }
 
