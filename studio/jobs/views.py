@@ -32,6 +32,7 @@ def job_list(request: HttpRequest) -> HttpResponse:
         "frame",
         "taken",
         "closed",
+        "planned",
     )
     return render(request, "jobs/list.html", {"jobs": jobs, "form": ImportForm()})
 

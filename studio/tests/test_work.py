@@ -526,6 +526,8 @@ class DemoTests(TestCase):
         done = Job.objects.get(title="Ferry Steps")
         self.assertEqual(followed(done, "in").at, len(followed(done, "in").legs))
         self.assertGreaterEqual(len(log_of_job(done).days), 4)
+        self.assertTrue(done.closed)
+        self.assertEqual(done.invoices.get().document["total"], "183.00")
         lesson, _ = lesson_of(half.job.studio)
         self.assertGreater(lesson.factors["ruler_move"].low, 1.2)
         plan = Plan.objects.get(job__title="Kelp Road Sampler")

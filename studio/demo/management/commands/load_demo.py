@@ -20,6 +20,7 @@ from studio.charting import tracing as tracings
 from studio.demo import hand_work, intakes, ruler_work, stitched
 from studio.demo import tops as demo
 from studio.demo.camera import CORNERS, photograph
+from studio.finishing import billing
 from studio.intake.changes import describe
 from studio.intake.newcomer import uncharted
 from studio.job_log.recording import record
@@ -101,6 +102,12 @@ class Command(BaseCommand):
             Tap.objects.create(job=finished, key=uuid.uuid4(), device="by hand", kind="hand", text=what,
                                at=stitched.some_days_ago(days), facts={"minutes": minutes},
                                author=author)  # fmt: skip
+        billing.measure(finished, {"width0": "50 1/4", "width1": "50 1/8", "width2": "50 1/4",
+                                   "height0": "23 5/8", "height1": "23 1/2"}, author, "in")  # fmt: skip
+        billing.bill(finished, {"extra0": "Quilting, by the hour as agreed", "amount0": "165",
+                                "extra1": "A sleeve for hanging", "amount1": "18"}, author)  # fmt: skip
+        billing.take_thread(finished, {}, author)
+        billing.close(finished, author)
         record(finished, "note", "Take the crosshatch at 1 inch next time: the ruler moves ate the morning.",
                author)  # fmt: skip
 
