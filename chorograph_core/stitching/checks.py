@@ -7,6 +7,7 @@ from collections.abc import Sequence
 
 from chorograph_core.formats.wording import listed
 from chorograph_core.job import Job
+from chorograph_core.measure import format_length
 from chorograph_core.stitching.legs import Leg
 
 FINE = 60
@@ -17,24 +18,25 @@ MOST_NAMED = 4
 """Places that are named one by one."""
 
 
-def put_checks(job: Job, legs: Sequence[Leg]) -> None:
-    """Write on each leg what is checked before it."""
+def put_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> None:
+    """Write on each leg what is checked before it, lengths in *units*."""
     for number, leg in enumerate(legs):
         if leg.kind == "thread":
             leg.check += thread_checks(job, leg.thread)
         elif leg.kind == "roll":
             leg.check += roll_checks(job, legs[:number], legs[number + 1 :], leg)
     if legs:
-        legs[0].check[:0] = first_checks(job, legs)
+        legs[0].check[:0] = first_checks(job, legs, units)
 
 
-def first_checks(job: Job, legs: Sequence[Leg]) -> list[str]:
+def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:
     """Before the first stitch."""
     ruled = any("ruler_move" in leg.parts for leg in legs)
     told = []
     if ruled:
+        clear = format_length(1, units)
         told.append(
-            "Ruler foot on, thick ruler at hand; fingers an inch from the foot, never before it."
+            f"Ruler foot on, thick ruler at hand; fingers {clear} from the foot, never before it."
         )
         if job.machine.kind == "frame":
             told.append("The ruler base is on the needle plate.")
@@ -57,7 +59,7 @@ def thread_checks(job: Job, key: str) -> list[str]:
         told.append("Fine thread: ease the tension, a fine needle.")
     elif thread.weight <= HEAVY:
         told.append("Heavy thread: a larger needle, the top tension tried again.")
-    told.append("A few inches on the edge of the batting; look at the back.")
+    told.append("A hand’s breadth on the edge of the batting; look at the back.")
     return told
 
 

@@ -316,8 +316,11 @@ class _Teller:
 
     def _secure(self, leg: Leg, mine, main) -> tuple[str, str]:
         if main["run"].startswith("hold:"):
-            return "Baste across", "6 to 8 stitches an inch, as dotted"
-        return "Baste along the edge", "within what the binding hides, 6 to 8 stitches an inch"
+            return "Baste across", f"{self._basting()}, as dotted"
+        return "Baste along the edge", f"within what the binding hides, {self._basting()}"
+
+    def _basting(self) -> str:
+        return "6 to 8 stitches an inch" if self.units == "in" else "3 stitches a centimetre"
 
     def _unpick(self, leg: Leg, mine, main) -> tuple[str, str]:
         inches = format_length(round(sum(step["inches"] for step in mine)), self.units)

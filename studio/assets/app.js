@@ -19,6 +19,11 @@ htmx.config.responseHandling = [
 ];
 
 const place = document.getElementById("work");
+// Who signs out leaves nothing of a client's on the device; what was tapped and not sent stays.
+document.querySelector("form[action$='/sign-out/']")?.addEventListener("submit", () => {
+  globalThis.caches?.keys().then((names) => names.filter((name) => name.startsWith("chorograph-stitch")).forEach((name) => caches.delete(name)));
+});
+
 const machine = document.getElementById("stitch");
 if (machine) stitch(machine);
 else if (place) work(place);

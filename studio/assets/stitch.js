@@ -155,16 +155,18 @@ export function stitch(place) {
   const kept = (leg) => data.settings[`${leg.thread}/${leg.part}`];
   function setting(leg) {
     const { settings = {}, of = "" } = kept(leg) ?? {};
-    const spi = settings.spi || (leg.spi ? String(leg.spi) : "");
-    const told = [settings.mode, spi && `${spi} stitches an inch`, settings.speed && `speed ${settings.speed}`, settings.needle && `needle ${settings.needle}`, settings.foot && `${settings.foot} foot`, settings.tension && `tension ${settings.tension}`, settings.bobbin && `${settings.bobbin} below`].filter(Boolean).join(" · ");
+    const spi = settings.spi || close(leg);
+    const told = [settings.mode, spi && `${spi} stitches ${data.units === "cm" ? "a centimetre" : "an inch"}`, settings.speed && `speed ${settings.speed}`, settings.needle && `needle ${settings.needle}`, settings.foot && `${settings.foot} foot`, settings.tension && `tension ${settings.tension}`, settings.bobbin && `${settings.bobbin} below`].filter(Boolean).join(" · ");
     return told + (of ? ` (as on ${of})` : "");
   }
+
+  const close = (leg) => leg.spi ? String(data.units === "cm" ? Math.round(leg.spi / 0.254) / 10 : leg.spi) : "";
 
   function setCard() {
     const leg = data.legs[Math.min(at, data.legs.length - 1)], form = byId("set-form"), { settings = {}, of = "" } = kept(leg) ?? {};
     byId("options").close();
     byId("set-of").textContent = [data.threads[leg.thread]?.name, { ditch: "in the ditch", ruler: "by ruler", hand: "by hand" }[leg.part], of ? `as on ${of}` : ""].filter(Boolean).join(", ");
-    for (const field of form.querySelectorAll("[name]")) field.value = settings[field.name] ?? (field.name === "spi" && leg.spi ? leg.spi : "");
+    for (const field of form.querySelectorAll("[name]")) field.value = settings[field.name] ?? (field.name === "spi" ? close(leg) : "");
     byId("set-card").showModal();
   }
 
@@ -326,7 +328,7 @@ export function stitch(place) {
   async function replan() {
     await taps.send();
     if ((await taps.waiting()).length) { line("There is no line to the server. The rest is planned anew when it is back."); return; }
-    const answer = await fetch(place.dataset.rest, { method: "POST", credentials: "same-origin", headers: { "X-CSRFToken": place.dataset.token }, body: new URLSearchParams({ stitch: "1" }) });
+    const answer = await fetch(place.dataset.rest, { method: "POST", credentials: "same-origin", headers: { "X-CSRFToken": token() }, body: new URLSearchParams({ stitch: "1" }) });
     line(answer.ok ? "The rest is being planned anew; go on meanwhile." : "That could not be planned anew just now; go on as it is.");
   }
 
@@ -335,6 +337,9 @@ export function stitch(place) {
     for (const button of document.querySelectorAll("[data-option]")) button.setAttribute("aria-pressed", String(Boolean(options[button.dataset.option])));
     if (!options.speak) speechSynthesis?.cancel();
   }
+
+  // Signed in anew, the page that was kept has an old one.
+  const token = () => /chorograph-csrf-[^=]+=([^;]+)/.exec(document.cookie)?.[1] ?? place.dataset.token;
 
   async function awake() {
     try { lock = lock && !lock.released ? lock : await navigator.wakeLock?.request("screen"); } catch { lock = null; }
@@ -368,7 +373,7 @@ export function stitch(place) {
   opted();
   awake();
   navigator.serviceWorker?.register(place.dataset.worker, { scope: "/" }).then(() => { place.dataset.kept = "1"; }).catch(() => {});
-  taps = new Taps({ job: place.dataset.job, address: place.dataset.taps, token: () => place.dataset.token, answered, told });
+  taps = new Taps({ job: place.dataset.job, address: place.dataset.taps, token, answered, told });
   const last = JSON.parse(localStorage.getItem(key) ?? "null");
   load().then(() => {
     place.dataset.loaded = "1";

@@ -68,7 +68,7 @@ def legs_of_plan(job: Job, plan: Plan, units: str) -> list[Leg]:
 def _legs(pk: int, planned, body: str, units: str, carried: Carried) -> tuple[Leg, ...]:
     core, plan = carried.value
     legs = route_legs(core, plan.route(), units)
-    put_checks(core, legs)
+    put_checks(core, legs, units)
     return tuple(legs)
 
 

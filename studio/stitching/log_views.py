@@ -108,9 +108,13 @@ def take_lesson(request: HttpRequest) -> HttpResponse:
 
 
 def _lesson(request: HttpRequest, fault: str = "", status: int = 200) -> HttpResponse:
-    found, things = lesson_of(request.studio)
+    taught = lesson_of(request.studio)
+    found, things = taught.learned, taught.things
     lines = taught_by(found, request.studio.factors)
+    names = dict(request.studio.threads.values_list("key", "name"))
+    breaking = [(names.get(each.key, each.key), each) for each in taught.breaking]
     return render(request, "stitching/lesson.html", {
         "lines": lines, "things": things, "aside": len(found.aside), "strays": found.strays,
+        "motifs": taught.motifs, "breaking": breaking,
         "fault": fault, "accepted": request.studio.accepted.first(), "used": request.studio.factors,
     }, status=status)  # fmt: skip

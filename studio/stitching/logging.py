@@ -24,6 +24,7 @@ from studio.accounts.models import Studio
 from studio.asking import EditError
 from studio.jobs.models import Job
 from studio.plain import plain
+from studio.stitching.habits import Breaking, Habit, habits_of
 from studio.stitching.models import Accepted, Tap
 
 NEWEST = 20_000
@@ -120,22 +121,35 @@ def minutes_from(text: str) -> int:
     return round(minutes)
 
 
-def lesson_of(studio: Studio) -> tuple[Learned, int]:
-    """What the newest taps of all jobs teach, and how many things were timed."""
+@dataclass(frozen=True)
+class Lesson:
+    """What logs teach: factors (*learned*) from so many *things*, motifs and layouts as they went, threads
+    that broke."""
+
+    learned: Learned
+    things: int
+    motifs: tuple[Habit, ...] = ()
+    breaking: tuple[Breaking, ...] = ()
+
+
+def lesson_of(studio: Studio) -> Lesson:
+    """What the newest taps of all jobs teach."""
     newest = Tap.objects.filter(job__studio=studio).aggregate(newest=Max("pk"))["newest"]
-    return _lesson(studio.pk, newest) if newest is not None else (learned([]), 0)
+    return _lesson(studio.pk, newest) if newest is not None else Lesson(learned([]), 0)
 
 
 @lru_cache(maxsize=32)
-def _lesson(studio: int, newest: int) -> tuple[Learned, int]:
+def _lesson(studio: int, newest: int) -> Lesson:
     """The same, by the newest tap: taps are never altered, so nothing else can change it."""
     rows = Tap.objects.filter(job__studio=studio, pk__lte=newest).order_by("-at", "-seq", "-pk")
     rows = rows.values_list("job_id", *FIELDS)[:NEWEST]
     jobs: dict[Any, list[Tapped]] = {}
     for job, *row in reversed(rows):
         jobs.setdefault(job, []).append(Tapped(*row))
-    timed = [each for taps in jobs.values() for each in timed_of(log_of(taps).pieces)]
-    return learned(timed), len(timed)
+    logs = [log_of(taps) for taps in jobs.values()]
+    timed = [each for log in logs for each in timed_of(log.pieces)]
+    motifs, breaking = habits_of(logs)
+    return Lesson(learned(timed), len(timed), tuple(motifs), tuple(breaking))
 
 
 def to_go(job: Job, legs: Sequence[Leg], stands: str) -> tuple[float, float, float]:
@@ -146,8 +160,7 @@ def to_go(job: Job, legs: Sequence[Leg], stands: str) -> tuple[float, float, flo
         if state not in "xo":
             for name, seconds in leg.parts.items():
                 parts[name] = parts.get(name, 0.0) + seconds
-    lesson, _ = lesson_of(job.studio)
-    return lesson.estimate(parts)
+    return lesson_of(job.studio).learned.estimate(parts)
 
 
 def taught_by(lesson: Learned, used: dict[str, float]) -> list[Taught]:
@@ -159,14 +172,16 @@ def taught_by(lesson: Learned, used: dict[str, float]) -> list[Taught]:
 
 def accept(studio: Studio, keys, author) -> Accepted:
     """Take what the log teaches of *keys* as the studio's own rates from now on. Raises EditError."""
-    lesson, things = lesson_of(studio)
-    enough = {line.key: line.factor.mean for line in taught_by(lesson, {}) if line.enough}
+    lesson = lesson_of(studio)
+    enough = {line.key: line.factor.mean for line in taught_by(lesson.learned, {}) if line.enough}
     chosen = {key: round(min(max(enough[key], LEAST), MOST), 3) for key in keys if key in enough}
     if not chosen:
         raise EditError("Choose at least one line of which the log says enough.")
     # What was accepted earlier of other things stays.
     factors = {**studio.factors, **chosen}
-    made = Accepted.objects.create(studio=studio, author=author, factors=factors, things=things)
+    made = Accepted.objects.create(
+        studio=studio, author=author, factors=factors, things=lesson.things
+    )
     studio.factors = factors
     studio.save(update_fields=["factors"])
     return made

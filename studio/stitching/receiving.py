@@ -166,7 +166,7 @@ def _keep(job: Job, new: list[Tap], plans: Mapping[int, Plan], author, units: st
                 tap.facts |= {"thread": here.thread, "part": part_of_leg(here)}
                 thread = next((t.name for t in core.threads if t.key == here.thread), here.thread)
                 said = f"Set for {thread}, {PARTS[part_of_leg(here)]}"
-                record(job, "work", f"{said}: {in_words(tap.facts['settings'])}.", author)
+                record(job, "work", f"{said}: {in_words(tap.facts['settings'], units)}.", author)
             else:
                 tap.facts = facts_of(here, core)
     Tap.objects.bulk_create(new)

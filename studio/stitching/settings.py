@@ -41,9 +41,10 @@ def read_settings(values: Any) -> dict[str, str]:
     return {name: value for name, value in read.items() if value}
 
 
-def in_words(settings: Mapping[str, str]) -> str:
+def in_words(settings: Mapping[str, str], units: str = "in") -> str:
     """Settings as one reads them off: regulated, 12 to the inch, needle 4.0."""
-    told = {"mode": "{}", "spi": "{} to the inch", "speed": "speed {}", "needle": "needle {}",
+    unit = "inch" if units == "in" else "centimetre"
+    told = {"mode": "{}", "spi": f"{{}} to the {unit}", "speed": "speed {}", "needle": "needle {}",
             "foot": "{} foot", "tension": "tension {}", "bobbin": "{} in the bobbin"}  # fmt: skip
     return ", ".join(
         words.format(settings[name]) for name, words in told.items() if settings.get(name)

@@ -7,6 +7,7 @@ import json
 import random
 import uuid
 from datetime import timedelta
+from unittest import mock
 
 from django.test import TestCase
 from django.urls import reverse
@@ -199,6 +200,17 @@ class PageTests(TapCase):
             apart = ((edge[0] - line[0]) ** 2 + (edge[1] - line[1]) ** 2) ** 0.5
             self.assertAlmostEqual(apart, 0.25, delta=0.02)
 
+    def test_in_a_centimetre_studio_nothing_speaks_of_inches(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        data = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
+        told = [f"{leg['title']} {leg['detail']} {' '.join(leg['check'])}" for leg in data["legs"]]
+        self.assertNotRegex(" ".join([*told, *data["last"], *data["first"]]), "inch|″")
+        self.assertIn("2.5 cm", " ".join(data["legs"][0]["check"]))
+        self.assertNotRegex(
+            self.client.get(reverse("stitch", args=[self.job.pk])).content.decode(), "an inch|″"
+        )
+
     def test_without_a_route_it_says_so(self):
         bare = make_job(self.studio, self.anna)
         page = self.client.get(reverse("stitch", args=[bare.pk]))
@@ -278,6 +290,26 @@ class LessonTests(TapCase):
         self.client.post(reverse("take-lesson"), {"what": "forget"})
         self.studio.refresh_from_db()
         self.assertEqual((self.studio.factors, Accepted.objects.count()), ({}, 2))
+
+    def test_motifs_that_cost_more_and_threads_that_break_are_named(self):
+        legs = self.now.legs
+        ruled = [leg for leg in legs if "rosshatch" in leg.title and leg.kind == "fill"]
+        free = [leg for leg in legs if leg.kind == "fill" and "ruler_move" not in leg.parts][:2]
+        self.send(*(self.tap("done", leg.number, lasted=1.4 * leg.seconds) for leg in ruled))
+        self.send(
+            *(self.tap("done", leg.number, lasted=0.8 * leg.seconds) for leg in free), device="b"
+        )
+        self.send(self.tap("broke", ruled[0].number, text="to the left"))
+        with mock.patch("studio.stitching.habits.FEWEST", 1):
+            page = self.client.get(reverse("lesson"))
+        # By hand: every one took 1.4 times as long.
+        self.assertContains(page, "Costs 40% more time than is charged for")
+        self.assertContains(page, "Goes well: 20% quicker")
+        ((name, broke),) = page.context["breaking"]
+        self.assertEqual((broke.times, broke.words), (1, ("to the left",)))
+        inches = sum(leg.inches for leg in (*ruled, *free) if leg.thread == ruled[0].thread)
+        self.assertAlmostEqual(broke.every_yards, inches / 36, delta=1)
+        self.assertContains(page, f"<b>{name}</b> 1 time,")
 
     def test_what_says_too_little_cannot_be_taken(self):
         answer = self.client.post(reverse("take-lesson"), {"key": ["cut"]})
