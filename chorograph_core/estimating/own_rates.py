@@ -42,3 +42,9 @@ def rates_with(factors: Mapping[str, float], rates: Rates | None = None) -> Rate
         for field in SECONDS.get(name, ()):
             changed[field] = round(getattr(rates, field) * factor, 2)
     return replace(rates, speeds=speeds, **changed)
+
+
+def same_hand(one: Rates, two: Rates) -> bool:
+    """Whether two sets of rates are those of the same hand; the rulers in them are the job's own."""
+    bare = replace(one, ruler_reach=two.ruler_reach, edges=two.edges, lock=two.lock)
+    return bare == two

@@ -10,9 +10,11 @@ from typing import Any
 import numpy as np
 
 from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.estimating.own_rates import same_hand
 from chorograph_core.formats import read_steps, run_sheet
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
+from chorograph_core.reckon import Rates
 from chorograph_core.steering.days import days_of
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
@@ -59,6 +61,7 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         ],
         "kinds": _kinds(plan.figures, core.machine.kind == "frame"),
         "passes": route.get("passes", ()),
+        "own_rates": not same_hand(core.machine.rates, Rates()),
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
     }

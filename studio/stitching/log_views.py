@@ -10,7 +10,7 @@ from django.shortcuts import redirect, render
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
-from chorograph_core.estimating.own_rates import rates_with
+from chorograph_core.estimating.own_rates import rates_with, same_hand
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.reckon import Rates
 from studio.accounts.access import for_studio
@@ -54,16 +54,10 @@ def log(request: HttpRequest, job_id) -> HttpResponse:
         "job": job, "core": core, "stage": "log", "rail": rail(job, core), "units": request.studio.units,
         "log": found, "rest": rest, "parts": parts_of_log(found, core), "fault": fault,
         "values": request.POST, "today": timezone.localdate().isoformat(),
-        "rates": "the defaults" if _same(core.machine.rates, Rates()) else "rates of your own",
-        "other_rates": bool(request.studio.factors) and not _same(core.machine.rates, own),
+        "rates": "the defaults" if same_hand(core.machine.rates, Rates()) else "rates of your own",
+        "other_rates": bool(request.studio.factors) and not same_hand(core.machine.rates, own),
     }  # fmt: skip
     return render(request, "stitching/log.html", context, status=status)
-
-
-def _same(one: Rates, two: Rates) -> bool:
-    """Whether two sets of rates say the same; rulers are the job's own."""
-    bare = replace(one, ruler_reach=two.ruler_reach, edges=two.edges, lock=two.lock)
-    return bare == two
 
 
 @for_studio
