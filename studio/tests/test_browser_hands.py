@@ -147,8 +147,10 @@ class HandStories(BrowserCase):
         self.assertEqual([wish.kind for wish in core_job(job).policy.wishes], ["kept"])
 
         # And by hand: the marked part is taken and let go at an earlier place of the same thread.
+        # The needle's walk is loaded anew; before it is there, nothing can be marked.
+        page.evaluate("document.getElementById('work').dataset.walking = ''")
         page.get_by_role("button", name="Undo").click()
-        page.wait_for_selector("#profile[data-ready='1']")
+        page.wait_for_selector("#work[data-walking='1']")
         job.refresh_from_db()
         plan = plan_of(job)
         visits = visits_of(read_steps(plan.route()))
