@@ -297,6 +297,8 @@ export function stitch(place) {
     press.preventDefault();
     act();
   });
+  // The key was taken when it went down; some browsers would press the button once more when it comes up.
+  addEventListener("keyup", (press) => { if (press.key === " " && press.target.closest?.("[data-tap=done]")) press.preventDefault(); });
   let began = null;
   byId("sheet").addEventListener("pointerdown", (down) => { began = { x: down.clientX, y: down.clientY }; });
   byId("sheet").addEventListener("pointerup", (up) => {
