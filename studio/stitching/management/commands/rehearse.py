@@ -68,5 +68,9 @@ class Command(BaseCommand):
             )
         log = made.log
         self.stdout.write(f"{'in all':26}{hours(log.foretold / 60):>10}{hours(log.took / 60):>10}")
-        self.stdout.write(f"{len(log.days)} days, {len(log.otherwise)} things otherwise than planned, "
+        self.stdout.write(f"{_many(len(log.days), 'day')}, {_many(len(log.otherwise), 'thing')} otherwise than planned, "
                           f"{hours(log.pause / 60)} of pauses left out")  # fmt: skip
+
+
+def _many(count: int, word: str) -> str:
+    return f"{count} {word}{'s' if count != 1 else ''}"
