@@ -68,7 +68,8 @@ class Command(BaseCommand):
             )
         log = made.log
         self.stdout.write(f"{'in all':26}{hours(log.foretold / 60):>10}{hours(log.took / 60):>10}")
-        self.stdout.write(f"{_many(len(log.days), 'day')}, {_many(len(log.otherwise), 'thing')} otherwise than planned, "
+        days, otherwise = _many(len(log.days), "day"), _many(len(log.otherwise), "thing")
+        self.stdout.write(f"{days}, {otherwise} otherwise than planned, "
                           f"{hours(log.pause / 60)} of pauses left out")  # fmt: skip
 
 
