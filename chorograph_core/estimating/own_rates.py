@@ -44,6 +44,30 @@ def rates_with(factors: Mapping[str, float], rates: Rates | None = None) -> Rate
     return replace(rates, speeds=speeds, **changed)
 
 
+def by_default(parts: Mapping[str, float], rates: Rates) -> dict[str, float]:
+    """Seconds foretold by *rates*, technique by technique, as the defaults would foretell them: what is
+    learned is always told against the defaults, whatever a job was foretold by.
+
+    >>> by_default({"cut": 90.0}, rates_with({"cut": 1.5}))
+    {'cut': 60.0}
+    """
+    plain = Rates()
+    found = {}
+    for name, seconds in parts.items():
+        if name in plain.speeds and name in rates.speeds:
+            factor = plain.speeds[name] / rates.speeds[name]
+        elif name == "unpick":
+            factor = plain.unpick / rates.unpick
+        elif name in SECONDS:
+            now, usual = (getattr(each, SECONDS[name][0]) for each in (rates, plain))
+            # What was foretold as nothing says nothing of how long it takes.
+            factor = now / usual if now > 0 else 1.0
+        else:
+            factor = 1.0
+        found[name] = round(seconds / factor, 2)
+    return found
+
+
 def same_hand(one: Rates, two: Rates) -> bool:
     """Whether two sets of rates are those of the same hand; the rulers in them are the job's own."""
     bare = replace(one, ruler_reach=two.ruler_reach, edges=two.edges, lock=two.lock)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
@@ -43,7 +43,14 @@ def followed(
     """
     past, now, rest = _parted(steps, seconds, chart)
     gone, left = _to_its_end(past if now is None else [*past, now], list(rest), chart)
-    state = named(gone, left, before)
+    return replace(after_steps(gone, left, before, tops), bobbin=None)
+
+
+def after_steps(
+    gone: Sequence[Step], left: Sequence[Step], before: State, tops: Mapping[int, float]
+) -> State:
+    """Where the work stands when the steps *gone* were followed and those *left* not, both in order, from the
+    state *before*. *tops* tells how far down the quilt each pass begins."""
     thread, needle, lies = before.thread, before.needle, before.lies
     for step in gone:
         if step.kind == "thread":
@@ -54,7 +61,7 @@ def followed(
             needle = (float(x), float(y))
         elif step.kind in ("tie_off", "secure"):
             needle = None
-    return replace(state, thread=thread, needle=needle, lies=lies, bobbin=None)
+    return replace(_named(gone, left, before), thread=thread, needle=needle, lies=lies)
 
 
 def with_done(state: State, names: Collection[str]) -> State:
@@ -147,7 +154,7 @@ def _junctions(chart: Chart) -> set[tuple[float, float]]:
     return {(float(x), float(y)) for (x, y), count in zip(spots, counts, strict=True) if count != 2}
 
 
-def named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:
+def _named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:
     """What is done and begun, by the names of things, when steps are *gone* and others *left*, both in
     order."""
     later_runs = {s.run for s in left if s.kind in MOVES and s.run and not s.seams}

@@ -83,7 +83,7 @@ def rehearse(
                 later.append(leg.number)
                 yield event("skip", leg.number, "not in the mood for it today")
                 continue
-            if leg.kind in ("bobbin", "thread"):
+            if leg.kind == "bobbin":
                 left = quilter.bobbin * float(rng.uniform(0.9, 1.1))
             left -= leg.took
             if quilter.bobbin and left < 0:

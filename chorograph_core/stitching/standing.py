@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 
 from chorograph_core.job import Job
 from chorograph_core.route import State, Step
-from chorograph_core.route.progress import MOVES, named
+from chorograph_core.route.progress import after_steps, cut_off
 from chorograph_core.steering.standing import left_on_bobbin
 from chorograph_core.stitching.legs import Leg
 
@@ -23,32 +22,40 @@ def stands_with(
     done: Collection[int],
     passes: Mapping[int, tuple[float, float]],
     before: State,
+    bobbin: int | None = None,
 ) -> State:
     """The state when the legs numbered in *done* are done and no other, from the state *before*; *passes* are
     the inches down the quilt from which to which each reaches. Thread, needle and pass are those of the last
-    of them; where the needle is no longer under the machine, the thread was cut."""
+    of them; where the needle is no longer under the machine, the thread was cut. *bobbin* is the leg at which
+    a full one was put in that the route knows nothing of."""
     finished = set(done)
     gone: list[Step] = []
     left: list[Step] = []
     for leg in legs:
         (gone if leg.number in finished else left).extend(steps[leg.first : leg.stop])
-    state = named(gone, left, before)
-    thread, needle, lies, bottom = before.thread, before.needle, before.lies, math.inf
-    for step in gone:
-        if step.kind == "thread":
-            thread = step.thread
-        if step.kind != "mark" and step.reach in passes:
-            lies, bottom = passes[step.reach]
-        if step.kind in ("start", *MOVES):
-            x, y = step.points[-1]
-            needle = (float(x), float(y))
-        elif step.kind in ("tie_off", "secure"):
-            needle = None
-    if needle is not None and lies is not None and not lies - NEAR <= needle[1] <= bottom + NEAR:
-        needle = None
-    seconds = sum(step.seconds for step in gone)
-    bobbin = left_on_bobbin(job, gone, seconds, before)
-    return replace(state, thread=thread, needle=needle, lies=lies, bobbin=bobbin)
+    tops = {number: top for number, (top, _) in passes.items()}
+    state = after_steps(gone, left, before, tops)
+    if state.needle is not None and not _reached(state, gone, passes):
+        state = cut_off(state)
+    return replace(state, bobbin=_left(job, steps, legs, finished, before, bobbin))
+
+
+def _reached(state: State, gone: Sequence[Step], passes: Mapping[int, tuple[float, float]]) -> bool:
+    """Whether the needle stands in the pass that lies under the machine."""
+    reach = next((step.reach for step in reversed(gone) if step.kind != "mark"), 0)
+    if state.needle is None or reach not in passes:
+        return True
+    top, bottom = passes[reach]
+    return top - NEAR <= state.needle[1] <= bottom + NEAR
+
+
+def _left(job: Job, steps, legs, finished: set[int], before: State, bobbin: int | None) -> float:
+    """Inches on the bobbin, by what was stitched since a full one was put in."""
+    full = job.loaded_machine.bobbin_yards * 36
+    since = legs if bobbin is None else [leg for leg in legs if leg.number >= bobbin]
+    start = before if bobbin is None else replace(before, bobbin=full)
+    gone = [step for leg in since if leg.number in finished for step in steps[leg.first : leg.stop]]
+    return left_on_bobbin(job, gone, sum(step.seconds for step in gone), start)
 
 
 def finished_names(

@@ -10,8 +10,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chorograph_core.estimating.learning import DOUBT, EIGHTY, PRIOR, STRAYS, Timed, learned
-from chorograph_core.estimating.own_rates import rates_with
+from chorograph_core.estimating.own_rates import NAMES as NAMES_OF
+from chorograph_core.estimating.own_rates import SECONDS, by_default, rates_with
 from chorograph_core.reckon import Rates
+from chorograph_core.stitching.legs import COUNTED
 from chorograph_core.stitching.log import Tapped, log_of, timed_of
 
 NAMES = ("ditch", "straight", "medium", "ruler_move", "cut")
@@ -104,6 +106,14 @@ class LearningTests(TestCase):
         self.assertEqual(rates.advance, 5 * Rates().advance)
         self.assertEqual(rates.seconds(90, "large"), Rates().seconds(90, "large"))
         self.assertEqual(rates_with({}), Rates())
+
+    def test_everything_that_is_foretold_has_a_name_and_comes_back_to_the_defaults(self):
+        self.assertEqual(set(NAMES_OF), {*Rates().speeds, "unpick", *SECONDS})
+        self.assertLessEqual(set(COUNTED.values()) | {"cut"}, set(NAMES_OF))
+        factors = {name: 1 + k / 40 for k, name in enumerate(NAMES_OF)}
+        slow = {name: 100.0 * factor for name, factor in factors.items()}
+        for name, seconds in by_default(slow, rates_with(factors)).items():
+            self.assertAlmostEqual(seconds, 100, delta=0.6, msg=name)
 
 
 def tap(kind, minute, leg=None, lasted=None, device="a", **facts):

@@ -138,8 +138,9 @@ export function stitch(place) {
     byId("set").textContent = [setting(leg), leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
     let left = data.bobbin[0];
     for (const each of data.legs) {
+      if (each.n === data.fresh) left = data.bobbin[1];
       if (each.n >= at) break;
-      if (each.kind === "bobbin" || each.kind === "thread") left = data.bobbin[1];
+      if (each.kind === "bobbin") left = data.bobbin[1];
       else if (stands[each.n] === "x" || stands[each.n] === "o") left -= each.took;
     }
     const share = Math.max(0, Math.min(1, left / data.bobbin[1]));
@@ -273,7 +274,7 @@ export function stitch(place) {
       stands[from] = MADE[kind];
       go(next(from));
     }
-    if (kind === "bobbin") data.bobbin[0] = data.bobbin[1];
+    if (kind === "bobbin") { data.fresh = from; show(); }
     await tap(kind, from, text);
     line({ other: "Kept as stitched otherwise.", skip: "Left for later; it comes again at the end.", note: "Written down." }[kind] ?? "Written down. Go on where you are.");
   }

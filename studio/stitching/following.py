@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
+from django.db.models import QuerySet
 
+from chorograph_core.estimating.own_rates import by_default
 from chorograph_core.formats import read_steps
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.stitching.checks import put_checks
@@ -28,12 +30,14 @@ STANDS = {"done": DONE, "back": OPEN, "rip": OPEN, "skip": SKIPPED, "other": OTH
 
 @dataclass
 class Followed:
-    """A plan that is followed: its *legs*, and how each *stands* (a letter for each)."""
+    """A plan that is followed: its *legs*, and how each *stands* (a letter for each). *bobbin* is the leg at
+    which a full one was put in that the plan knows nothing of; None where there was none."""
 
     plan: Plan
     told: Told | None
     legs: list[Leg]
     stands: str
+    bobbin: int | None = None
 
     @property
     def at(self) -> int:
@@ -55,7 +59,7 @@ def followed(job: Job, units: str) -> Followed | None:
     if plan is None or plan.state != "done" or plan.first:
         return None
     legs = legs_of_plan(job, plan, units)
-    return Followed(plan, told, legs, stands_of(plan, legs, told))
+    return Followed(plan, told, legs, stands_of(plan, legs), bobbin_of(plan))
 
 
 def legs_of_plan(job: Job, plan: Plan, units: str) -> list[Leg]:
@@ -72,23 +76,38 @@ def _legs(pk: int, planned, body: str, units: str, carried: Carried) -> tuple[Le
     return tuple(legs)
 
 
-def stands_of(plan: Plan, legs: Sequence[Leg], told: Told | None) -> str:
-    """How each leg stands: by the last tap on it, and by what was told of the plan on the profile, whichever
-    came later."""
-    taps = Tap.objects.filter(job=plan.job_id, plan=plan.pk, kind__in=STANDS, leg__isnull=False)
-    if told is not None and told.plan == plan.pk and not told.by_taps:
-        base = [DONE if end <= told.seconds + 1 else OPEN for end in _ends(legs)]
-        taps = taps.filter(at__gt=told.at)
-    else:
-        base = [OPEN] * len(legs)
-    return "".join(_with_taps(base, taps.values_list("leg", "kind")))
+def stands_of(plan: Plan, legs: Sequence[Leg]) -> str:
+    """How each leg stands: by the last tap on it, and by what was last said of the plan on the profile,
+    whichever came later."""
+    taps = _taps_on(plan)
+    said = Told.objects.filter(job=plan.job_id, plan=plan.pk, by_taps=False, taken_back=False)
+    told = said.order_by("-pk").first()
+    if told is None:
+        return _with_taps([OPEN] * len(legs), taps)
+    base = [DONE if end <= told.seconds + 1 else OPEN for end in _ends(legs)]
+    return _with_taps(base, taps.filter(at__gt=told.at))
 
 
-def _with_taps(base: list[str], taps: Iterable[tuple[int, str]]) -> list[str]:
-    for leg, kind in taps:
-        if 0 <= leg < len(base):
-            base[leg] = STANDS[kind]
-    return base
+def tapped_on(plan: Plan, legs: Sequence[Leg]) -> str:
+    """How each leg stands by the taps alone."""
+    return _with_taps([OPEN] * len(legs), _taps_on(plan))
+
+
+def _taps_on(plan: Plan) -> QuerySet[Tap]:
+    return Tap.objects.filter(job=plan.job_id, plan=plan.pk, kind__in=STANDS, leg__isnull=False)
+
+
+def bobbin_of(plan: Plan) -> int | None:
+    """The leg at which the bobbin ran out or was changed otherwise than planned, the last time."""
+    changed = Tap.objects.filter(job=plan.job_id, plan=plan.pk, kind="bobbin", leg__isnull=False)
+    return changed.values_list("leg", flat=True).last()
+
+
+def _with_taps(stands: list[str], taps: QuerySet[Tap]) -> str:
+    for leg, kind in taps.values_list("leg", "kind"):
+        if leg < len(stands):
+            stands[leg] = STANDS[kind]
+    return "".join(stands)
 
 
 def _ends(legs: Sequence[Leg]) -> list[float]:
@@ -103,12 +122,13 @@ def steps_of(plan: Plan):
 
 
 def facts_of(leg: Leg, core: CoreJob) -> dict:
-    """What the log keeps of a leg."""
+    """What the log keeps of a leg: *seconds* as the job foretold them, *parts* as the defaults would, by
+    which all hands are told."""
     return {
         "title": leg.title, "kind": leg.kind, "place": leg.place, "path": leg.path,
         "thread": leg.thread, "entry": leg.entry, "zone": leg.zone, "reach": leg.reach,
         "design": _design(leg, core), "seconds": round(leg.seconds, 1),
-        "inches": round(leg.inches, 1), "parts": leg.parts,
+        "inches": round(leg.inches, 1), "parts": by_default(leg.parts, core.machine.rates),
     }  # fmt: skip
 
 

@@ -49,7 +49,7 @@ def log(request: HttpRequest, job_id) -> HttpResponse:
     found = log_of_job(job)
     own = rates_with(request.studio.factors)
     now = followed(job, request.studio.units)
-    rest = to_go(job, now.legs, now.stands) if now is not None else None
+    rest = to_go(job, core, now.legs, now.stands) if now is not None else None
     context = {
         "job": job, "core": core, "stage": "log", "rail": rail(job, core), "units": request.studio.units,
         "log": found, "rest": rest, "parts": parts_of_log(found, core), "fault": fault,

@@ -16,7 +16,7 @@ from django.utils import timezone
 
 from chorograph_core.designs import designs
 from chorograph_core.estimating.learning import Factor, Learned, learned
-from chorograph_core.estimating.own_rates import LEAST, MOST, NAMES
+from chorograph_core.estimating.own_rates import LEAST, MOST, NAMES, by_default
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.stitching.legs import Leg
 from chorograph_core.stitching.log import Log, Sum, Tapped, log_of, timed_of
@@ -152,7 +152,7 @@ def _lesson(studio: int, newest: int) -> Lesson:
     return Lesson(learned(timed), len(timed), tuple(motifs), tuple(breaking))
 
 
-def to_go(job: Job, legs: Sequence[Leg], stands: str) -> tuple[float, float, float]:
+def to_go(job: Job, core: CoreJob, legs: Sequence[Leg], stands: str) -> tuple[float, float, float]:
     """Seconds that the legs still to be done take by her own hand, as far as the log knows it: the mean,
     and the range that holds it four times in five."""
     parts: dict[str, float] = {}
@@ -160,7 +160,7 @@ def to_go(job: Job, legs: Sequence[Leg], stands: str) -> tuple[float, float, flo
         if state not in "xo":
             for name, seconds in leg.parts.items():
                 parts[name] = parts.get(name, 0.0) + seconds
-    return lesson_of(job.studio).learned.estimate(parts)
+    return lesson_of(job.studio).learned.estimate(by_default(parts, core.machine.rates))
 
 
 def taught_by(lesson: Learned, used: dict[str, float]) -> list[Taught]:

@@ -13,7 +13,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.route.progress import cut_off, with_bobbin, with_done
+from chorograph_core.route.progress import cut_off, with_done
 from chorograph_core.stitching.legs import Leg
 from chorograph_core.stitching.standing import finished_names, stands_with
 from studio.job_log.recording import record
@@ -30,8 +30,8 @@ from studio.stitching.following import (
     facts_of,
     followed,
     legs_of_plan,
-    stands_of,
     steps_of,
+    tapped_on,
 )
 from studio.stitching.models import Tap
 from studio.stitching.settings import PARTS, in_words, part_of_leg, read_settings
@@ -195,11 +195,9 @@ def settle(
         return
     steps, passes = steps_of(now.plan)
     begins, _ = standing_of(job, core, now.plan.told)
-    state = stands_with(core, steps, now.legs, behind, passes, begins)
+    state = stands_with(core, steps, now.legs, behind, passes, begins, now.bobbin)
     if kinds & {"stop", "cut"}:
         state = cut_off(state)
-    if "bobbin" in kinds:
-        state = with_bobbin(state, core.machine.bobbin_yards * 36)
     minutes = seconds / 60 + (now.plan.told.minutes if now.plan.told is not None else 0.0)
     says = f"At the machine: {hours(minutes)} of the work stitched."
     tell(job, core, "followed", says, state, minutes, author, plan=now.plan.pk, seconds=seconds,
@@ -218,7 +216,7 @@ def _late(job: Job, core: CoreJob, late: list[Tap], plans, legs, author) -> str:
         }
         if not tapped:
             continue
-        stands = stands_of(plans[pk], mine, None)
+        stands = tapped_on(plans[pk], mine)
         done = {k for k, each in enumerate(stands) if each in "xo"}
         steps, _ = steps_of(plans[pk])
         names |= finished_names(steps, mine, done, tapped & done)

@@ -167,7 +167,7 @@ class AccessTests(TestCase):
             ("quotes", 15),
             ("intake", 19),
             ("balance", 7),
-            ("log", 12),
+            ("log", 14),
             ("finish", 14),
         ):
             address = reverse(name, args=[self.job.pk])

@@ -175,6 +175,29 @@ class ReceivingTests(TapCase):
         self.assertEqual(self.now.at, 8)
         self.send(self.tap("done", 8))
         self.assertEqual(self.now.at, 9)
+        # What is told of the taps afterwards does not forget what was said on the profile.
+        self.send(self.tap("stop", 9))
+        self.assertTrue(last_told(self.job).by_taps)
+        self.assertEqual(self.now.at, 9)
+        self.assertEqual(self.now.behind, set(range(9)))
+
+    def test_a_bobbin_that_ran_out_early_is_remembered(self):
+        legs = self.now.legs
+        ran = next(k for k in range(len(legs)) if legs[k].took > 30 and k > 3)
+        before = [self.tap("done", leg) for leg in range(ran)]
+        self.send(
+            *before, self.tap("bobbin", ran), self.tap("done", ran), self.tap("stop", ran + 1)
+        )
+        full = self.core.machine.bobbin_yards * 36
+        # By hand: a full one, less what was stitched since.
+        self.assertAlmostEqual(
+            last_told(self.job).standing().bobbin, full - legs[ran].took, delta=1
+        )
+        self.send(self.tap("done", ran + 1), self.tap("stop", ran + 2))
+        left = full - legs[ran].took - legs[ran + 1].took
+        self.assertAlmostEqual(last_told(self.job).standing().bobbin, left, delta=1)
+        data = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
+        self.assertEqual(data["fresh"], ran)
 
 
 def make_legs(plan, job):
@@ -188,7 +211,7 @@ class PageTests(TapCase):
     def test_the_plan_is_one_document_with_all_that_is_shown(self):
         page = self.client.get(reverse("stitch", args=[self.job.pk]))
         self.assertContains(page, "Not like this")
-        with self.assertNumQueries(10):
+        with self.assertNumQueries(12):
             data = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
         self.assertEqual(len(data["legs"]), len(data["stands"]))
         steps = self.plan.route()["steps"]
@@ -290,6 +313,21 @@ class LessonTests(TapCase):
         self.client.post(reverse("take-lesson"), {"what": "forget"})
         self.studio.refresh_from_db()
         self.assertEqual((self.studio.factors, Accepted.objects.count()), ({}, 2))
+
+    def test_what_is_learned_is_told_against_the_defaults_whatever_a_job_was_foretold_by(self):
+        self.practise(1.5)
+        self.client.post(reverse("take-lesson"), {"key": ["ruler_move"]})
+        taken = Accepted.objects.first().factors["ruler_move"]
+        self.studio.refresh_from_db()
+        self.job = make_job(self.studio, self.anna)
+        self.plan = make_plan(self.job)
+        ruled = next(leg for leg in self.now.legs if "ruler_move" in leg.parts)
+        # The very same hand on a job that foretells it rightly: it is still half as long again.
+        self.send(self.tap("done", ruled.number, lasted=ruled.seconds))
+        parts = Tap.objects.order_by("-pk").first().facts["parts"]
+        self.assertAlmostEqual(parts["ruler_move"] * taken, ruled.parts["ruler_move"], delta=0.1)
+        lines = {line.key: line for line in self.client.get(reverse("lesson")).context["lines"]}
+        self.assertAlmostEqual(lines["ruler_move"].factor.mean, 1.5, delta=0.1)
 
     def test_motifs_that_cost_more_and_threads_that_break_are_named(self):
         legs = self.now.legs
