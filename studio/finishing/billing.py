@@ -7,7 +7,6 @@ from decimal import Decimal, InvalidOperation
 from typing import Any
 
 from django.db import transaction
-from django.db.models import F
 from django.utils import timezone
 
 from chorograph_core.estimating.price import Line, extra, totalled
@@ -19,8 +18,8 @@ from studio.job_log.recording import record
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.plain import plain
-from studio.prices.lists import core_prices, prices_of
-from studio.prices.models import Prices
+from studio.prices.lists import core_prices
+from studio.quotes.frozen import numbered
 from studio.quotes.models import Acceptance
 from studio.templatetags.measures import money
 
@@ -91,15 +90,11 @@ def bill(job: Job, values: Mapping[str, Any], author) -> Invoice:
     extras = extras_from(values)
     core = core_job(job)
     with transaction.atomic():
-        Job.objects.select_for_update().only("pk").get(pk=job.pk)
-        prices = Prices.objects.select_for_update().get(pk=prices_of(job.studio).pk)
+        prices = numbered(job, "last_invoice")
         agreed = accepted_level(job)
         if agreed is None and not extras:
             raise EditError("No quote was accepted: write down at least one line.", "extra0")
         last = Invoice.objects.filter(job=job).order_by("-number").first()
-        prices.last_invoice = F("last_invoice") + 1
-        prices.save(update_fields=["last_invoice"])
-        prices.refresh_from_db()
         listed = core_prices(prices)
         lines = [extra(listed, name, amount) for name, amount in extras]
         document = _document(job, core, agreed, lines, listed)

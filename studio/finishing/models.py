@@ -7,6 +7,7 @@ from django.db import models
 
 from studio.accounts.models import Studio
 from studio.jobs.models import Job
+from studio.quotes.frozen import Frozen
 
 
 class Measured(models.Model):
@@ -36,33 +37,17 @@ def _mean(values: list[float | None]) -> float:
     return sum(known) / len(known)
 
 
-class Invoice(models.Model):
-    """A frozen bill, numbered within its studio. One that is wrong is followed by another in its place."""
+class Invoice(Frozen):
+    """A frozen bill. One that is wrong is followed by another in its place."""
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="invoices")
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="invoices")
-    number = models.PositiveIntegerField()
-    at = models.DateTimeField(auto_now_add=True)
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    document = models.JSONField()
     replaces = models.OneToOneField(
         "self", null=True, on_delete=models.PROTECT, related_name="replaced_by"
     )
 
-    class Meta:
-        ordering = ["-number"]
-        constraints = [
-            models.UniqueConstraint(fields=["studio", "number"], name="invoice_number_once")
-        ]
-
-    def __str__(self) -> str:
-        return f"Invoice {self.number}"
-
-    def save(self, *args, **kwargs) -> None:
-        """Frozen once it is issued."""
-        if self.pk is not None:
-            raise TypeError("An invoice is never changed; issue another in its place.")
-        super().save(*args, **kwargs)
+    class Meta(Frozen.Meta):
+        pass
 
     @property
     def newer(self) -> Invoice | None:

@@ -21,7 +21,7 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.jobs.stages import rail
 from studio.paper import pdf_of
-from studio.stitching.logging import log_of_job
+from studio.stitching.job_times import log_of_job
 from studio.workbench.linework import linework_of
 
 

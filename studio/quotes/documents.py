@@ -8,7 +8,6 @@ from dataclasses import replace
 
 from django.core import signing
 from django.db import IntegrityError, transaction
-from django.db.models import F
 from django.utils import timezone
 
 from chorograph_core.formats.drawing import outline_path
@@ -18,8 +17,7 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
 from studio.outbox.models import Letter
 from studio.plain import plain
-from studio.prices.lists import prices_of
-from studio.prices.models import Prices
+from studio.quotes.frozen import numbered
 from studio.quotes.holding import DAYS_HELD, held_until, note_held
 from studio.quotes.models import Acceptance, ClientLink, Quote
 from studio.quotes.pricing import Dated, dated_offers
@@ -46,10 +44,8 @@ def issue(job: Job, author, levels: Sequence[str], anew: bool = False) -> Quote:
     if not FEWEST <= len(offers) <= MOST:
         raise QuoteError("Choose two to four levels to put side by side.")
     with transaction.atomic():
-        # The job is locked first, as accepting does: an acceptance cannot slip in between.
-        Job.objects.select_for_update().get(pk=job.pk)
-        # The row is locked: two quotes issued at once get two numbers, one after the other.
-        prices = Prices.objects.select_for_update().get(pk=prices_of(job.studio).pk)
+        # Accepting locks the job, too: an acceptance cannot slip in between.
+        number = numbered(job, "last_number").last_number
         last = Quote.objects.filter(job=job).order_by("-number").first()
         if last is not None and last.accepted is not None and not anew:
             raise QuoteError(
@@ -57,11 +53,8 @@ def issue(job: Job, author, levels: Sequence[str], anew: bool = False) -> Quote:
                 f"more, issue anew: the accepted one stays as it is, and stands until she accepts the "
                 f"new one."
             )
-        prices.last_number = F("last_number") + 1
-        prices.save(update_fields=["last_number"])
-        prices.refresh_from_db()
         quote = Quote.objects.create(
-            studio=job.studio, job=job, number=prices.last_number, author=author,
+            studio=job.studio, job=job, number=number, author=author,
             document=_document(job, core, offers), supersedes=last,
         )  # fmt: skip
         if last is not None:

@@ -11,35 +11,20 @@ from django.utils import timezone
 
 from studio.accounts.models import Studio
 from studio.jobs.models import Job
+from studio.quotes.frozen import Frozen
 
 
-class Quote(models.Model):
+class Quote(Frozen):
     """A frozen offer. It is superseded by a newer one, never edited."""
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="quotes")
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="quotes")
-    number = models.PositiveIntegerField()
-    at = models.DateTimeField(auto_now_add=True)
-    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
-    document = models.JSONField()
     supersedes = models.OneToOneField(
         "self", null=True, on_delete=models.PROTECT, related_name="superseded_by"
     )
 
-    class Meta:
-        ordering = ["-number"]
-        constraints = [
-            models.UniqueConstraint(fields=["studio", "number"], name="quote_number_once")
-        ]
-
-    def __str__(self) -> str:
-        return f"Quote {self.number}"
-
-    def save(self, *args, **kwargs) -> None:
-        """Frozen once it is issued."""
-        if self.pk is not None:
-            raise TypeError("A quote is never changed; issue a new one.")
-        super().save(*args, **kwargs)
+    class Meta(Frozen.Meta):
+        pass
 
     @property
     def newer(self) -> Quote | None:

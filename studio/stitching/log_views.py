@@ -20,16 +20,8 @@ from studio.jobs.asked import job_for
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.jobs.stages import rail
 from studio.stitching.following import followed
-from studio.stitching.logging import (
-    accept,
-    forget,
-    lesson_of,
-    log_of_job,
-    parts_of_log,
-    taught_by,
-    to_go,
-    write_by_hand,
-)
+from studio.stitching.job_times import log_of_job, parts_of_log, write_by_hand
+from studio.stitching.lessons import accept, forget, lesson_of, taught_by, to_go
 
 
 @for_studio

@@ -25,7 +25,8 @@ from studio.progress.models import last_told
 from studio.routes.models import Plan
 from studio.routes.tasks import print_run_sheet
 from studio.stitching.following import followed
-from studio.stitching.logging import lesson_of, log_of_job
+from studio.stitching.job_times import log_of_job
+from studio.stitching.lessons import lesson_of
 from studio.tests.helpers import make_job, make_plan, make_studio
 
 
