@@ -7,24 +7,10 @@ import time
 import numpy as np
 
 from bench.table import table
-from chorograph_core.estimating.learning import PRIOR, Timed, learned
+from chorograph_core.estimating.learning import learned
+from chorograph_core.tests.test_learning import NAMES, studio
 
-NAMES = ("ditch", "straight", "curved", "medium", "fine", "ruler_move", "cut", "look_up")
 STUDIOS = 150
-STRAYING = 0.25
-
-
-def _studio(rng, things: int, odd: float):
-    """A hand of its own, and what was timed of it; a share of *odd* things with a pause nobody saw."""
-    true = dict(zip(NAMES, np.maximum(rng.normal(1, PRIOR, len(NAMES)), 0.3), strict=True))
-    timed = []
-    for _ in range(things):
-        parts = {str(name): float(rng.lognormal(3.5, 0.8))
-                 for name in rng.choice(NAMES, rng.integers(1, 4), replace=False)}  # fmt: skip
-        took = sum(true[name] * seconds for name, seconds in parts.items())
-        took *= rng.lognormal(-(STRAYING**2) / 2, STRAYING)
-        timed.append(Timed(parts, float(took * (rng.uniform(3, 9) if rng.random() < odd else 1))))
-    return true, timed
 
 
 def _misses(off) -> float:
@@ -39,7 +25,7 @@ def main() -> None:
         for odd in (0.0, 0.05):
             plain, ours, held, asked, jobs = [], [], 0, 0, 0
             for _ in range(STUDIOS):
-                true, timed = _studio(rng, things, odd)
+                true, timed = studio(rng, things, odd)
                 found = learned(timed)
                 for name, factor in found.factors.items():
                     plain.append(1 - true[name])
@@ -56,7 +42,7 @@ def main() -> None:
             ])  # fmt: skip
     head = ["", "defaults miss by %", "learned miss by %", "ranges hold %", "whole quilts hold %"]
     table("Own rates over 150 simulated studios", head, rows)
-    _, timed = _studio(rng, 20_000, 0.03)
+    _, timed = studio(rng, 20_000, 0.03)
     began = time.perf_counter()
     learned(timed)
     took = time.perf_counter() - began

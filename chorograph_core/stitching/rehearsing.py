@@ -6,6 +6,7 @@ Drives rehearsals, the demo and tests. The same *seed* gives the same day.
 
 from __future__ import annotations
 
+from collections import deque
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -59,73 +60,97 @@ def rehearse(
 ) -> Iterator[Event]:
     """How she follows *legs*, those left out that *stands* calls done, until she has been at the machine for
     *stop_after* seconds."""
-    rng = np.random.default_rng(seed)
     stands = stands or "." * len(legs)
-    clock = worked = since_rest = today = 0.0
-    last: float | None = None
-    left = quilter.bobbin
-    later: list[int] = []
+    todo = [leg for leg in legs if stands[leg.number] not in "xo"]
+    return _Rehearsal(quilter, seed).follow(todo, stop_after)
 
-    def event(kind: str, leg: int, text: str = "") -> Event:
-        nonlocal last
-        made = Event(clock, kind, leg, None if last is None else clock - last, text)
-        last = clock
-        return made
 
-    open_legs = [leg.number for leg in legs if stands[leg.number] not in "xo"]
-    for number in [*open_legs, -1]:
-        todo = [number] if number >= 0 else later
-        for leg in (legs[k] for k in todo):
-            if worked >= stop_after:
-                yield event("stop", leg.number)
+class _Rehearsal:
+    """Her days: the *clock* on the wall, seconds *worked* in all, *today*, and since she rested; what is
+    left on the *bobbin*."""
+
+    def __init__(self, quilter: Quilter, seed: int) -> None:
+        self.quilter, self.rng = quilter, np.random.default_rng(seed)
+        self.clock = self.worked = self.since_rest = self.today = 0.0
+        self.bobbin = quilter.bobbin
+        self.last: float | None = None
+
+    def follow(self, legs: Sequence[Leg], stop_after: float) -> Iterator[Event]:
+        queue, skipped = deque(legs), set()
+        while queue:
+            leg = queue.popleft()
+            if self.worked >= stop_after:
+                yield self._event("stop", leg)
                 return
-            if number >= 0 and rng.random() < quilter.skips and leg.kind == "fill":
-                later.append(leg.number)
-                yield event("skip", leg.number, "not in the mood for it today")
-                continue
-            if leg.kind == "bobbin":
-                left = quilter.bobbin * float(rng.uniform(0.9, 1.1))
-            left -= leg.took
-            if quilter.bobbin and left < 0:
-                left = quilter.bobbin * float(rng.uniform(0.9, 1.1))
-                clock += 75.0
-                yield event("bobbin", leg.number, "it held less than was thought")
-            took = _takes(leg, quilter, rng, since_rest)
-            if rng.random() < quilter.called_away:
-                clock += float(rng.uniform(900, 2700))
-            clock, worked = clock + took, worked + took
-            since_rest, today = since_rest + took, today + took
-            if rng.random() < quilter.thread_breaks and leg.kind == "fill":
-                yield event(
-                    "broke",
-                    leg.number,
-                    str(rng.choice(["to the left", "away from me", "at a seam"])),
-                )
-                clock += 90.0
-            kind = "other" if rng.random() < quilter.others and leg.kind == "fill" else "done"
-            yield event(
-                kind, leg.number, "another motif suggested itself" if kind == "other" else ""
-            )
-            if rng.random() < quilter.rips and leg.kind == "fill":
-                yield event("rip", leg.number, "the ruler slipped")
-                clock += 1.5 * took
-                yield event("done", leg.number)
-            if since_rest > quilter.break_after * 60 and (
-                leg.cut or leg.kind in ("roll", "thread", "fill")
-            ):
-                clock += float(rng.uniform(0.7, 1.4)) * quilter.break_minutes * 60
-                since_rest = 0.0
-                yield event("rest", leg.number)
-            if today > quilter.hours * 3600:
-                yield event("stop", leg.number)
-                clock += NIGHT
-                today = since_rest = 0.0
-                yield event("go", leg.number)
+            fill = leg.kind == "fill" and leg.number not in skipped
+            if fill and self._happens(self.quilter.skips):
+                # It comes again when all else is done.
+                skipped.add(leg.number)
+                queue.append(leg)
+                yield self._event("skip", leg, "not in the mood for it today")
+            else:
+                yield from self._stitch(leg)
+                yield from self._rest(leg)
 
+    def _stitch(self, leg: Leg) -> Iterator[Event]:
+        quilter, fill = self.quilter, leg.kind == "fill"
+        if leg.kind == "bobbin":
+            self._wind()
+        self.bobbin -= leg.took
+        if quilter.bobbin and self.bobbin < 0:
+            self._wind()
+            self.clock += 75.0
+            yield self._event("bobbin", leg, "it held less than was thought")
+        took = self._takes(leg)
+        if self._happens(quilter.called_away):
+            self.clock += float(self.rng.uniform(900, 2700))
+        self._work(took)
+        if fill and self._happens(quilter.thread_breaks):
+            way = str(self.rng.choice(["to the left", "away from me", "at a seam"]))
+            yield self._event("broke", leg, way)
+            self.clock += 90.0
+        if fill and self._happens(quilter.others):
+            yield self._event("other", leg, "another motif suggested itself")
+        else:
+            yield self._event("done", leg)
+        if fill and self._happens(quilter.rips):
+            yield self._event("rip", leg, "the ruler slipped")
+            self._work(1.5 * took)
+            yield self._event("done", leg)
 
-def _takes(leg: Leg, quilter: Quilter, rng: np.random.Generator, since_rest: float) -> float:
-    """Seconds that a leg takes her today."""
-    mean = sum(seconds * quilter.factors.get(name, 1.0) for name, seconds in leg.parts.items())
-    tired = 1 + quilter.tires * since_rest / 3600
-    s = quilter.strays
-    return float(mean * tired * rng.lognormal(-s * s / 2, s)) + 1.0
+    def _rest(self, leg: Leg) -> Iterator[Event]:
+        """A break at a good place, and the night."""
+        good = leg.cut or leg.kind in ("roll", "thread", "fill")
+        if good and self.since_rest > self.quilter.break_after * 60:
+            self.clock += float(self.rng.uniform(0.7, 1.4)) * self.quilter.break_minutes * 60
+            self.since_rest = 0.0
+            yield self._event("rest", leg)
+        if self.today > self.quilter.hours * 3600:
+            yield self._event("stop", leg)
+            self.clock += NIGHT
+            self.today = self.since_rest = 0.0
+            yield self._event("go", leg)
+
+    def _happens(self, chance: float) -> bool:
+        return bool(self.rng.random() < chance)
+
+    def _wind(self) -> None:
+        self.bobbin = self.quilter.bobbin * float(self.rng.uniform(0.9, 1.1))
+
+    def _work(self, seconds: float) -> None:
+        self.clock += seconds
+        self.worked += seconds
+        self.since_rest += seconds
+        self.today += seconds
+
+    def _event(self, kind: str, leg: Leg, text: str = "") -> Event:
+        lasted = None if self.last is None else self.clock - self.last
+        self.last = self.clock
+        return Event(self.clock, kind, leg.number, lasted, text)
+
+    def _takes(self, leg: Leg) -> float:
+        """Seconds that a leg takes her today."""
+        factors, s = self.quilter.factors, self.quilter.strays
+        mean = sum(seconds * factors.get(name, 1.0) for name, seconds in leg.parts.items())
+        tired = 1 + self.quilter.tires * self.since_rest / 3600
+        return float(mean * tired * self.rng.lognormal(-s * s / 2, s)) + 1.0
