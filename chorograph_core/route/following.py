@@ -68,6 +68,9 @@ class Follower:
         ahead = {} if after is None or waits else self._ahead(work, after)
         if loads:
             self.writer.cut("the edges of the next pass are basted first")
+        elif self.writer.down and self._loads(self.writer.reach):
+            # Taken up where the basting was left out: nothing is stitched there before it.
+            self.writer.cut("the edges of this pass are not basted yet")
         elif stage.reach != self.writer.reach and self.writer.down:
             self._come_to_the_edge(work)
         self.writer.thread(stage.thread, stage.kind)

@@ -120,7 +120,7 @@ def _to_its_end(gone: list[Step], left: list[Step], chart: Chart) -> tuple[list[
         last = next((s for s in reversed(gone[-AHEAD:]) if s.kind in MOVES and len(s.points)), None)
         if last is None or not last.seams:
             break
-        meets = _junctions(chart)
+        meets = junctions(chart)
         ends = [spot for spot in last.points[[0, -1]] if tuple(np.round(spot, 2)) not in meets]
         on = next((k for k, step in enumerate(left[:AHEAD]) if step.seams), None)
         if on is None or not any(
@@ -140,13 +140,13 @@ def _stop(step: Step, share: float, chart: Chart) -> int:
     if step.kind == "travel" and not step.run:
         return 0
     if step.seams:
-        meets = _junctions(chart)
+        meets = junctions(chart)
         while stop > 0 and tuple(np.round(step.points[stop], 2)) not in meets:
             stop -= 1
     return min(stop, len(step.points) - 2)
 
 
-def _junctions(chart: Chart) -> set[tuple[float, float]]:
+def junctions(chart: Chart) -> set[tuple[float, float]]:
     """Where seams meet or end, to a hundredth of an inch: between two of them a ditch is one thing, however
     often it bends."""
     ends = np.round(noded_edges(chart).reshape(-1, 2), 2)

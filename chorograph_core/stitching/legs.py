@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,11 +13,14 @@ from chorograph_core.formats.wording import heading, legs_of, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.reckon import thread_inches
+from chorograph_core.route.progress import junctions
 from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.steering.standing import ORDINARY
 
 SMALL = 45.0
 """Seconds below which alike things in one place are one leg: nobody taps every ten seconds."""
+LONG = 240.0
+"""Seconds from which a way in the ditch is parted: after a stop one wants to know where one was."""
 ALONE = ("mark", "unmark", "thread", "roll", "bobbin", "tuck", "secure", "unpick")
 """Steps that are legs of their own; several of a kind in a row are one."""
 TELLING = 3
@@ -63,13 +66,14 @@ class Leg:
 def route_legs(job: Job, route: Mapping[str, Any], units: str = "in") -> list[Leg]:
     """The legs of a route as its JSON holds it; every step lies in one of them."""
     steps = route["steps"]
-    legs = _cut(steps)
+    legs = _cut(steps, junctions(job.chart))
     _Teller(job, route, units).tell(legs)
     return legs
 
 
-def _cut(steps: Sequence[Mapping[str, Any]]) -> list[Leg]:
-    """Steps into legs: ways, starts and layings go with what they lead to, a cut with what it ends."""
+def _cut(steps: Sequence[Mapping[str, Any]], meets: Collection[tuple[float, float]]) -> list[Leg]:
+    """Steps into legs: ways, starts and layings go with what they lead to, a cut with what it ends. A long
+    way in the ditch is parted where seams meet."""
     legs: list[Leg] = []
     now: Leg | None = None
     key: tuple = ()
@@ -89,7 +93,8 @@ def _cut(steps: Sequence[Mapping[str, Any]]) -> list[Leg]:
             theirs = ("fill", step["run"])
         else:
             continue
-        if now is None or theirs != key or kind in ("bobbin", "roll"):
+        parted = now is not None and now.kind == "ditch" and _long(steps, now, meets)
+        if now is None or theirs != key or kind in ("bobbin", "roll") or parted:
             now = Leg(len(legs), theirs[0], begun, number + 1)
             legs.append(now)
             key = theirs
@@ -97,6 +102,13 @@ def _cut(steps: Sequence[Mapping[str, Any]]) -> list[Leg]:
     if legs and begun < len(steps):
         legs[-1].stop = len(steps)
     return _gathered(legs, steps)
+
+
+def _long(steps, leg: Leg, meets: Collection[tuple[float, float]]) -> bool:
+    """Whether a leg in the ditch is long enough, and ends where seams meet."""
+    points = steps[leg.stop - 1]["points"]
+    there = bool(points) and (round(points[-1][0], 2), round(points[-1][1], 2)) in meets
+    return there and _seconds(steps, leg.first, leg.stop) >= LONG
 
 
 def _gathered(legs: list[Leg], steps: Sequence[Mapping[str, Any]]) -> list[Leg]:

@@ -16,7 +16,7 @@ from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.route import State
 from chorograph_core.steering.standing import stands_after
 from chorograph_core.stitching.checks import first_checks, last_checks, put_checks, thread_checks
-from chorograph_core.stitching.legs import SMALL, route_legs
+from chorograph_core.stitching.legs import LONG, SMALL, route_legs
 from chorograph_core.stitching.standing import finished_names, stands_with
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -55,6 +55,19 @@ class LegTests(Following):
                 for leg in legs:
                     self.assertAlmostEqual(sum(leg.parts.values()), leg.seconds, delta=0.5)
                     self.assertTrue(leg.title)
+
+    def test_a_long_way_in_the_ditch_is_parted_where_seams_meet(self):
+        job = designed(small_top(3, 3))
+        route = planned_job(job, CACHE)
+        document = json.loads(route_json(job, route, []))
+        ditches = [leg for leg in route_legs(job, document) if leg.kind == "ditch"]
+        longest = max(
+            s["seconds"] for s in document["steps"] if s["kind"] == "stitch" and s["seams"]
+        )
+        start = job.loaded_machine.cut_seconds + 60
+        for leg in ditches:
+            self.assertLess(leg.seconds, LONG + longest + start)
+        self.assertGreater(sum(leg.path == "seams" for leg in ditches), len(document["passes"]))
 
     def test_what_is_told_is_what_the_route_does(self):
         kinds = [leg.kind for leg in self.legs]
@@ -145,6 +158,18 @@ class StandingTests(Following):
         finished = {name for name in state.done if name in wanted}
         self.assertTrue(finished.isdisjoint(again))
         self.assertEqual(wanted - finished, again)
+
+    def test_basting_that_was_left_out_comes_before_anything_else_in_its_pass(self):
+        basting = [leg for leg in self.legs if leg.kind == "secure"][1]
+        roll = next(leg for leg in self.legs if leg.kind == "roll")
+        for more in range(basting.number + 1, len(self.legs)):
+            for hole in (roll.number - 1, roll.number - 2):
+                done = set(range(more)) - {basting.number, hole}
+                state = stands_with(self.job, self.steps, self.legs, done, self.passes, State())
+                rest = planned_job(self.job, CACHE, state=state, bound=False)
+                self.assertEqual(replayed_job(self.job, rest, state), [])
+            if more > basting.number + 6:
+                break
 
     def test_taps_on_a_plan_that_was_left_count_what_they_finished_alone(self):
         fills = [leg.number for leg in self.legs if leg.kind == "fill"]
