@@ -161,15 +161,15 @@ class StandingTests(Following):
 
     def test_basting_that_was_left_out_comes_before_anything_else_in_its_pass(self):
         basting = [leg for leg in self.legs if leg.kind == "secure"][1]
-        roll = next(leg for leg in self.legs if leg.kind == "roll")
-        for more in range(basting.number + 1, len(self.legs)):
-            for hole in (roll.number - 1, roll.number - 2):
-                done = set(range(more)) - {basting.number, hole}
-                state = stands_with(self.job, self.steps, self.legs, done, self.passes, State())
-                rest = planned_job(self.job, CACHE, state=state, bound=False)
-                self.assertEqual(replayed_job(self.job, rest, state), [])
-            if more > basting.number + 6:
-                break
+        thread = next(leg for leg in self.legs[basting.number :] if leg.kind == "thread")
+        ditch = next(leg for leg in self.legs if leg.kind == "ditch")
+        # The needle is down in a pass that was never basted, and something waits in the one before.
+        for stop in range(thread.number + 2, thread.number + 16, 4):
+            done = set(range(stop)) - {basting.number, thread.number, ditch.number + 1}
+            state = stands_with(self.job, self.steps, self.legs, done, self.passes, State())
+            self.assertIsNotNone(state.needle)
+            rest = planned_job(self.job, CACHE, state=state, bound=False)
+            self.assertEqual(replayed_job(self.job, rest, state), [])
 
     def test_taps_on_a_plan_that_was_left_count_what_they_finished_alone(self):
         fills = [leg.number for leg in self.legs if leg.kind == "fill"]

@@ -133,6 +133,16 @@ class InvoiceTests(FinishCase):
         # By hand: 120 by two and a half hours.
         self.assertEqual(self.page().context["earned"], Decimal("48"))
 
+    def test_batting_and_thread_are_nothing_that_an_hour_brought(self):
+        quote = self.accepted()
+        level = next(each for each in quote.document["levels"] if each["key"] == "full")
+        self.do("bill", extra0="a sleeve", amount0="20")
+        self.client.post(reverse("log", args=[self.job.pk]), {"what": "all of it", "took": "2 h"})
+        goods = [li for li in level["lines"] if li["name"] in ("Batting", "Thread", "Binding")]
+        self.assertTrue(goods)
+        work = sum(Decimal(li["amount"]) for li in level["lines"] if li not in goods) + 20
+        self.assertEqual(self.page().context["earned"], work / 2)
+
 
 class EndTests(FinishCase):
     def setUp(self):
