@@ -106,10 +106,19 @@ class CheckTests(Following):
         later = {leg.thread for leg in legs[roll.number :] if leg.kind == "fill"
                  and leg.reach == legs[roll.number - 1].reach}  # fmt: skip
         names = {thread.key: thread.name for thread in self.job.threads}
+        reach = legs[roll.number - 1].reach
+        fills = [leg for leg in legs[roll.number :] if leg.kind == "fill"]
         for thread in later:
-            self.assertTrue(
-                any(names[thread] in told and "parallel" in told for told in roll.check)
-            )
+            (told,) = [each for each in roll.check if names[thread] in each]
+            self.assertIn("parallel", told)
+            # By hand: the places of what goes out of reach, and none of any other pass.
+            here = {leg.place for leg in fills if leg.thread == thread and leg.reach == reach}
+            beyond = {leg.place for leg in fills if leg.thread == thread} - here
+            if len(here) > 4:
+                self.assertTrue(told.startswith(f"{len(here)} places"))
+            else:
+                self.assertEqual(set(told.partition(" wait")[0].lower().split(", ")), here)
+            self.assertFalse([place for place in beyond if place in told])
         last = [leg for leg in legs if leg.kind == "roll"][-1]
         self.assertIn("A hand under the quilt", " ".join(last.check))
         self.assertIn("ruler base", " ".join(legs[0].check))
