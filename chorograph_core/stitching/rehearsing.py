@@ -51,8 +51,8 @@ class Event:
     text: str = ""
 
 
-NIGHT = 20 * 3600.0
-"""Seconds from the end of one day to the morning of the next."""
+DAY = 24 * 3600.0
+"""Seconds from one morning to the next."""
 
 
 def rehearse(
@@ -71,7 +71,7 @@ class _Rehearsal:
 
     def __init__(self, quilter: Quilter, seed: int) -> None:
         self.quilter, self.rng = quilter, np.random.default_rng(seed)
-        self.clock = self.worked = self.since_rest = self.today = 0.0
+        self.clock = self.worked = self.since_rest = self.today = self.morning = 0.0
         self.bobbin = quilter.bobbin
         self.last: float | None = None
 
@@ -127,7 +127,8 @@ class _Rehearsal:
             yield self._event("rest", leg)
         if self.today > self.quilter.hours * 3600:
             yield self._event("stop", leg)
-            self.clock += NIGHT
+            self.morning += DAY * (1 + (self.clock - self.morning) // DAY)
+            self.clock = self.morning
             self.today = self.since_rest = 0.0
             yield self._event("go", leg)
 
