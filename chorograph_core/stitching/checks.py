@@ -5,15 +5,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.formats.wording import listed
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
+from chorograph_core.reckon import evenness
 from chorograph_core.stitching.legs import Leg
+from chorograph_core.stitching.setting_up import FINE, HEAVY, THICK, needle_for
 
-FINE = 60
-"""Weight of a thread from which on it is fine: the tension is eased for it."""
-HEAVY = 30
-"""Weight of a thread up to which it is heavy, and wants a larger needle."""
 MOST_NAMED = 4
 """Places that are named one by one."""
 
@@ -22,7 +21,8 @@ def put_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> None:
     """Write on each leg what is checked before it, lengths in *units*."""
     for number, leg in enumerate(legs):
         if leg.kind == "thread":
-            leg.check += thread_checks(job, leg.thread)
+            before = next((each.thread for each in reversed(legs[:number]) if each.thread), "")
+            leg.check += thread_checks(job, leg.thread, before)
         elif leg.kind == "roll":
             leg.check += roll_checks(job, legs[:number], legs[number + 1 :], leg)
     if legs:
@@ -40,7 +40,9 @@ def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:
         )
         if job.machine.kind == "frame":
             told.append("The ruler base is on the needle plate.")
-    told.append("A fresh needle; it turns freely by hand before the motor does it.")
+    first = next((leg.thread for leg in legs if leg.thread), "")
+    told += [f"A fresh needle{_needle(job, first)}; it turns freely by hand before the motor does it."]
+    told += _tension(job, first)
     if job.machine.kind == "frame":
         told.append(
             "The quilt is square on the frame, backing and batting smooth, not tight as a drum."
@@ -49,18 +51,56 @@ def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:
     return told
 
 
-def thread_checks(job: Job, key: str) -> list[str]:
-    """When a thread is put in."""
+def thread_checks(job: Job, key: str, before: str = "") -> list[str]:
+    """When a thread is put in, after the one called *before*."""
     thread = next((each for each in job.threads if each.key == key), None)
     if thread is None:
         return []
-    told = []
-    if thread.weight >= FINE:
-        told.append("Fine thread: ease the tension, a fine needle.")
-    elif thread.weight <= HEAVY:
-        told.append("Heavy thread: a larger needle, the top tension tried again.")
+    last = next((each for each in job.threads if each.key == before), thread)
+    loft = job.loaded_machine.loft
+    turned = needle_for(thread.weight, loft) != needle_for(last.weight, loft)
+    told = [f"{thread.name} wants another needle than the last{_needle(job, key)}."] if turned else []
+    told += _tension(job, key)
     told.append("A hand’s breadth on the edge of the batting; look at the back.")
     return told
+
+
+def _needle(job: Job, key: str) -> str:
+    """Which needle a thread wants, to be put behind a word."""
+    thread = next((each for each in job.threads if each.key == key), None)
+    if thread is None:
+        return ""
+    loft = job.loaded_machine.loft
+    thick = ", one larger for the thick batting" if loft >= THICK else ""
+    return f": {needle_for(thread.weight, loft)} for {thread.name}{thick}, or what the manual says"
+
+
+def _tension(job: Job, key: str) -> list[str]:
+    thread = next((each for each in job.threads if each.key == key), None)
+    if thread is not None and thread.weight >= FINE:
+        return [f"{thread.name} is fine: ease the tension."]
+    if thread is not None and thread.weight <= HEAVY:
+        return [f"{thread.name} is heavy: try the top tension again."]
+    return []
+
+
+def gap_checks(job: Job, drawn: Sequence[LayerLinework], units: str = "in") -> list[str]:
+    """Before the first stitch: what stays open wider than the batting allows, when all that is *drawn* is
+    stitched."""
+    batting = job.intake.batting
+    if batting is None or not drawn:
+        return []
+    even = evenness(job.zones, tuple(drawn))
+    labels = {zone.id: zone.label or zone.id for zone in job.zones}
+    wide = sorted(((each.gap, name) for name, each in even.items() if each.gap > batting.gap), reverse=True)
+    if not wide:
+        return []
+    widest, name = wide[0]
+    more = f" and {len(wide) - 1} more place{'s' if len(wide) > 2 else ''}" if len(wide) > 1 else ""
+    where = f"{labels[name][:1].upper()}{labels[name][1:]}{more}"
+    stays = "stay" if len(wide) > 1 else "stays"
+    return [f"{where} {stays} open, {format_length(widest, units)} at the widest: "
+            f"{batting.name} holds to {format_length(batting.gap, units)}."]  # fmt: skip
 
 
 def roll_checks(

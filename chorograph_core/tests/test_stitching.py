@@ -11,12 +11,22 @@ from hypothesis import strategies as st
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Thread
+from chorograph_core.estimating import Batting
 from chorograph_core.formats import read_steps, route_json
 from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.measure import format_length
+from chorograph_core.reckon import evenness
 from chorograph_core.route import State
 from chorograph_core.steering.standing import stands_after
-from chorograph_core.stitching.checks import first_checks, last_checks, put_checks, thread_checks
+from chorograph_core.stitching.checks import (
+    first_checks,
+    gap_checks,
+    last_checks,
+    put_checks,
+    thread_checks,
+)
 from chorograph_core.stitching.legs import LONG, SMALL, route_legs
+from chorograph_core.stitching.setting_up import needle_for, usual_settings
 from chorograph_core.stitching.standing import finished_names, stands_with
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -131,12 +141,44 @@ class CheckTests(Following):
         threads = (Thread("a", "a", "#000000", 100, 1500), Thread("b", "b", "#000000", 12, 500),
                    Thread("c", "c", "#000000", 40, 500))  # fmt: skip
         job = replace(self.job, threads=threads)
-        self.assertIn("Fine", thread_checks(job, "a")[0])
-        self.assertIn("Heavy", thread_checks(job, "b")[0])
+        self.assertIn("is fine", thread_checks(job, "a")[0])
+        self.assertIn("is heavy", thread_checks(job, "b")[0])
         self.assertEqual(len(thread_checks(job, "c")), 1)
+        # From one weight to another the needle is changed, too; from the same it is not.
+        self.assertIn("another needle", thread_checks(job, "a", "c")[0])
+        self.assertEqual(len(thread_checks(job, "c", "c")), 1)
         self.assertEqual(thread_checks(job, "gone"), [])
         buried = replace(job, machine=replace(job.machine, bury=True))
         self.assertIn("Tails buried.", last_checks(buried))
+
+
+    def test_what_the_batting_does_not_allow_is_said_before_the_first_stitch(self):
+        drawn = job_linework(self.job)
+        gaps = {name: each.gap for name, each in evenness(self.job.zones, tuple(drawn)).items()}
+        widest = max(gaps, key=lambda name: gaps[name])
+
+        def told(gap):
+            intake = replace(self.job.intake, batting=Batting("cotton", gap=gap))
+            return gap_checks(replace(self.job, intake=intake), drawn)
+
+        self.assertEqual(told(gaps[widest] + 0.01), [])
+        (said,) = told(gaps[widest] - 0.01)
+        label = self.job.zone(widest).label
+        self.assertIn(label[1:], said)
+        self.assertIn(format_length(gaps[widest]), said)
+        self.assertEqual(gap_checks(self.job, []), [])
+
+    def test_needles_grow_with_the_thread_and_the_batting(self):
+        sizes = [int(needle_for(weight, 0.09).split("/")[0]) for weight in (100, 60, 50, 40, 30, 12)]
+        self.assertEqual(sizes, sorted(sizes))
+        self.assertLess(sizes[0], sizes[-1])
+        for weight in (100, 60, 40, 30, 12):
+            thin, thick = (int(needle_for(weight, loft).split("/")[0]) for loft in (0.09, 0.3))
+            self.assertLessEqual(thin, thick)
+        usual = usual_settings(self.job)
+        thread = self.job.threads[0].key
+        self.assertEqual(usual[f"{thread}/ruler"]["foot"], "ruler")
+        self.assertEqual(usual[f"{thread}/hand"]["foot"], "freehand")
 
 
 class StandingTests(Following):

@@ -1,4 +1,5 @@
 // At the machine: the plan is followed leg by leg, with gloves on, with or without a line to the server.
+import htmx from "htmx.org";
 import { LegSheet } from "./legsheet.js";
 import { fetchPacked } from "./packed.js";
 import { Taps } from "./taps.js";
@@ -153,9 +154,10 @@ export function stitch(place) {
   }
 
   // How it was set last for this thread and kind of work, here or on an earlier quilt.
+  const usual = (leg) => data.usual?.[`${leg.thread}/${leg.part}`] ?? {};
   const kept = (leg) => data.settings[`${leg.thread}/${leg.part}`];
   function setting(leg) {
-    const { settings = {}, of = "" } = kept(leg) ?? {};
+    const { settings = usual(leg), of = "" } = kept(leg) ?? {};
     const spi = settings.spi || close(leg);
     const told = [settings.mode, spi && `${spi} stitches ${data.units === "cm" ? "a centimetre" : "an inch"}`, settings.speed && `speed ${settings.speed}`, settings.needle && `needle ${settings.needle}`, settings.foot && `${settings.foot} foot`, settings.tension && `tension ${settings.tension}`, settings.bobbin && `${settings.bobbin} below`].filter(Boolean).join(" · ");
     return told + (of ? ` (as on ${of})` : "");
@@ -164,9 +166,9 @@ export function stitch(place) {
   const close = (leg) => leg.spi ? String(data.units === "cm" ? Math.round(leg.spi / 0.254) / 10 : leg.spi) : "";
 
   function setCard() {
-    const leg = data.legs[Math.min(at, data.legs.length - 1)], form = byId("set-form"), { settings = {}, of = "" } = kept(leg) ?? {};
+    const leg = data.legs[Math.min(at, data.legs.length - 1)], form = byId("set-form"), { settings = usual(leg), of = "" } = kept(leg) ?? {};
     byId("options").close();
-    byId("set-of").textContent = [data.threads[leg.thread]?.name, { ditch: "in the ditch", ruler: "by ruler", hand: "by hand" }[leg.part], of ? `as on ${of}` : ""].filter(Boolean).join(", ");
+    byId("set-of").textContent = [data.threads[leg.thread]?.name, { ditch: "in the ditch", ruler: "by ruler", hand: "by hand" }[leg.part], of ? `as on ${of}` : kept(leg) ? "" : "proposed; the machine’s manual comes first"].filter(Boolean).join(", ");
     for (const field of form.querySelectorAll("[name]")) field.value = settings[field.name] ?? (field.name === "spi" ? close(leg) : "");
     byId("set-card").showModal();
   }
@@ -325,6 +327,8 @@ export function stitch(place) {
   byId("rest").addEventListener("close", () => { worked = 0; tap("rest", at); });
   byId("setting").addEventListener("click", setCard);
   byId("set-form").addEventListener("submit", setKept);
+  byId("design").addEventListener("click", design);
+  byId("change").addEventListener("close", () => taps.send());
   byId("replan").addEventListener("click", () => { byId("options").close(); replan(); });
   new ResizeObserver(() => sheet?.paint()).observe(byId("sheet"));
 
@@ -333,6 +337,17 @@ export function stitch(place) {
     if ((await taps.waiting()).length) { line("There is no line to the server. The rest is planned anew when it is back."); return; }
     const answer = await fetch(place.dataset.rest, { method: "POST", credentials: "same-origin", headers: { "X-CSRFToken": token() }, body: new URLSearchParams({ stitch: "1" }) });
     line(answer.ok ? "The rest is being planned anew; go on meanwhile." : "That could not be planned anew just now; go on as it is.");
+  }
+
+  // Another design for what is at hand, drawn by the server; without a line there is none.
+  async function design() {
+    byId("otherwise").close();
+    await taps.send();
+    if ((await taps.waiting()).length) { line("There is no line to the server. Stitch it as you like and say so; the design can be changed later."); return; }
+    try {
+      await htmx.ajax("GET", place.dataset.change, { target: "#s-change-card", swap: "innerHTML", values: { plan: data.plan, leg: at } });
+    } catch { line("The designs could not be loaded just now."); return; }
+    byId("change").showModal();
   }
 
   function opted() {

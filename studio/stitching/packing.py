@@ -13,15 +13,16 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.stations import figure_stations, stations_of
 from chorograph_core.rulers.placing import placements_along, settled_sides
-from chorograph_core.stitching.checks import last_checks
+from chorograph_core.stitching.checks import gap_checks, last_checks
 from chorograph_core.stitching.legs import Leg
+from chorograph_core.stitching.setting_up import usual_settings
 from chorograph_core.zones import bans_of
 from studio.bookings.stock import needs_of
 from studio.jobs.models import Job
 from studio.routes.planning import standing_of
 from studio.stitching.following import Followed, steps_of
 from studio.stitching.settings import part_of_leg, settings_of
-from studio.workbench.linework import Carried
+from studio.workbench.linework import Carried, linework_of
 
 DIGITS = 2
 MOST_RULERS = 80
@@ -33,8 +34,9 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
     before, _ = standing_of(job, core, now.plan.told)
     full = core.machine.bobbin_yards * 36
     key = (now.plan.pk, now.plan.planned, job.head.body_id, units)
+    same = _same(key, Carried((core, now)))
     return {
-        **_same(key, Carried((core, now))),
+        **same,
         "plan": now.plan.pk,
         "title": job.title,
         "units": units,
@@ -42,7 +44,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
         "fresh": now.bobbin,
         "bobbin": [before.bobbin if before.bobbin is not None else full, full],
         "behind": now.plan.told.minutes if now.plan.told is not None else 0.0,
-        "first": _first(job, core),
+        "first": [*same["open"], *_first(job, core)],
         "settings": settings_of(job, core),
     }
 
@@ -51,6 +53,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
 def _same(key: tuple, carried: Carried) -> dict[str, Any]:
     """What of it is the same whoever follows it, and how far: legs and places, colours, rulers."""
     core, now = carried.value
+    _, _, body, units = key
     route = now.plan.route()
     steps, _ = steps_of(now.plan)
     stations = [
@@ -72,6 +75,8 @@ def _same(key: tuple, carried: Carried) -> dict[str, Any]:
         ],
         "pen": {"name": core.policy.pen, "minutes": pen.life or 0, "wetted": pen.wetted},
         "last": last_checks(core),
+        "open": gap_checks(core, linework_of(body, core), units),
+        "usual": usual_settings(core),
         "legs": [_leg(core, leg, steps) for leg in now.legs],
     }
 

@@ -2,7 +2,7 @@
 
 from django.urls import path
 
-from studio.stitching import log_views, views
+from studio.stitching import changing_views, log_views, views
 
 urlpatterns = [
     path("stitch-worker.js", views.worker, name="stitch-worker"),
@@ -11,6 +11,8 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/stitch/plan/", views.followed_plan, name="stitch-plan"),
     path("jobs/<uuid:job_id>/stitch/taps/", views.taps, name="stitch-taps"),
     path("jobs/<uuid:job_id>/stitch/rest/", views.rest, name="stitch-rest"),
+    path("jobs/<uuid:job_id>/stitch/change/", changing_views.change_card, name="change-card"),
+    path("jobs/<uuid:job_id>/stitch/change/keep/", changing_views.change_design, name="change-design"),
     path("jobs/<uuid:job_id>/log/", log_views.log, name="log"),
     path("jobs/<uuid:job_id>/log/rates/", log_views.use_rates, name="use-rates"),
     path("lesson/", log_views.lesson, name="lesson"),

@@ -5,7 +5,9 @@ from __future__ import annotations
 import itertools
 import json
 import random
+import re
 import uuid
+from collections import Counter
 from datetime import timedelta
 from unittest import mock
 
@@ -409,3 +411,85 @@ class SettingTests(TapCase):
                 self.assertIn("how the machine is set", next(iter(refused.values())))
         self.send(self.tap("set", 0, settings={"foot": "x" * 900}))
         self.assertEqual(len(Tap.objects.get().facts["settings"]["foot"]), 40)
+
+
+class ChangingTests(TapCase):
+    """Another design, chosen at the machine."""
+
+    def fills(self):
+        """Legs in alike zones of one entry, each in a zone of its own."""
+        areas = {each.id: (round(each.polygon.area, 1), len(each.polygon.exterior.coords))
+                 for each in self.core.zones}  # fmt: skip
+        legs = [leg for leg in self.now.legs if leg.kind == "fill" and len(self.zones(leg)) == 1]
+        kinds = [(leg.entry, areas[next(iter(self.zones(leg)))]) for leg in legs]
+        [(most, times)] = Counter(kinds).most_common(1)
+        self.assertGreater(times, 2)
+        return [leg for leg, kind in zip(legs, kinds, strict=True) if kind == most]
+
+    def card(self, leg, **more):
+        return self.client.get(reverse("change-card", args=[self.job.pk]),
+                               {"plan": self.plan.pk, "leg": leg, **more})  # fmt: skip
+
+    def keep(self, leg, status=200, **more):
+        values = {"plan": self.plan.pk, "leg": leg, "base": self.job.head.number, **more}
+        answer = self.client.post(reverse("change-design", args=[self.job.pk]), values)
+        self.assertEqual(answer.status_code, status, answer.content[:400])
+        return answer
+
+    def zones(self, leg):
+        return {run.rsplit("/", 2)[0] for run in leg.runs}
+
+    def test_here_only_and_what_is_stitched_stays(self):
+        first, second, *_ = self.fills()
+        self.send(*(self.tap("done", leg) for leg in range(first.number + 1)))
+        entry = self.core.entry_of()[next(iter(self.zones(first)))]
+        self.keep(second.number, design="loops", whom="here")
+        core = core_job(Job.objects.get(pk=self.job.pk))
+        owner = core.entry_of()
+        self.assertEqual({owner[zone] for zone in self.zones(first)}, {entry})
+        changed = {owner[zone] for zone in self.zones(second)}
+        self.assertEqual(len(changed), 1)
+        made = next(e for e in core.legend if e.id in changed)
+        self.assertEqual(made.layers[-1].design, "loops")
+        self.assertEqual(set(made.zones), self.zones(second))
+        # The rest is planned without what is stitched, and with the new design.
+        plan = plan_of(Job.objects.get(pk=self.job.pk))
+        carry_out(plan)
+        runs = {run for leg in self.now.legs for run in leg.runs}
+        self.assertTrue(any(run.startswith(zone) for zone in made.zones for run in runs))
+        self.assertFalse(runs & set(first.runs))
+
+    def test_all_its_sisters_still_to_come(self):
+        first, second, *more = self.fills()
+        self.send(*(self.tap("done", leg) for leg in range(first.number + 1)))
+        self.keep(second.number, design="loops", whom="all")
+        core = core_job(Job.objects.get(pk=self.job.pk))
+        made = next(e for e in core.legend if e.layers[-1].design == "loops")
+        self.assertTrue(self.zones(more[-1]) | self.zones(second) <= set(made.zones))
+        self.assertFalse(self.zones(first) & set(made.zones))
+
+    def test_a_setting_is_stepped_and_the_drawing_follows(self):
+        area = {zone.id: zone.polygon.area for zone in self.core.zones}
+        fills = [leg for leg in self.now.legs if leg.kind == "fill"]
+        leg = max(fills, key=lambda each: max(area[zone] for zone in self.zones(each))).number
+        before = self.card(leg, design="parallel").content.decode()
+        said = {"design": "parallel", "of": "parallel", "set_spacing": "1"}
+        more = self.card(leg, step="spacing:more", **said).content.decode()
+        less = self.card(leg, step="spacing:less", **said).content.decode()
+        paths = [re.search(r'<path d="(M[^"]*)" fill="none"', each)[1] for each in (before, more, less)]
+        self.assertEqual(len(set(paths)), 3)
+        # Wider lines are fewer.
+        self.assertLess(len(paths[1]), len(paths[2]))
+        wrong = self.card(leg, **{**said, "set_spacing": "a foot or so"}).content.decode()
+        self.assertIn('role="alert"', wrong)
+
+    def test_what_has_no_design_of_its_own_or_is_followed_no_more_says_so(self):
+        ditch = next(leg.number for leg in self.now.legs if leg.kind == "ditch")
+        for leg, plan in ((ditch, self.plan.pk), (10**6, self.plan.pk), ("x", self.plan.pk), (0, "z")):
+            answer = self.client.get(reverse("change-card", args=[self.job.pk]), {"plan": plan, "leg": leg})
+            self.assertEqual(answer.status_code, 200)
+            self.assertRegex(answer.content.decode(), r'role="alert">[A-Z][^<]+\.')
+        good = self.fills()[0].number
+        self.keep(good, 422, design="dance", whom="here")
+        self.keep(good, 409, design="loops", whom="here", base=self.job.head.number + 5)
+        self.assertEqual(core_job(Job.objects.get(pk=self.job.pk)), self.core)

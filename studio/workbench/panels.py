@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import wraps
 
 import shapely
@@ -18,7 +18,7 @@ from chorograph_core.designs.legend import Entry, Layer, main_layer, role_of
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
-from chorograph_core.measure import CM_PER_INCH, format_length, written_length
+from chorograph_core.measure import format_length, written_length
 from chorograph_core.zones import Zone, bans_of, in_words
 from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
@@ -30,6 +30,7 @@ from studio.jobs.revisions import core_job
 from studio.shelf.models import OwnMotif
 from studio.workbench import applique, cuts, edits, guides, piecing
 from studio.workbench.linework import DRAWINGS, linework_of
+from studio.workbench.setting_rows import setting_rows
 from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
 
 
@@ -75,7 +76,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members,
         "design": drawing, "fit": fit_of(drawing, space, own),
-        "settings": _shown(drawing, settings, request.studio.units, space, shelf),
+        "settings": setting_rows(drawing, settings, request.studio.units, space, shelf),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
         "seed": main.seed if main else 0, "over": main.over if main else "zone",
@@ -267,38 +268,9 @@ def block_panel(request: HttpRequest, job_id) -> HttpResponse:
     return render(request, "workbench/_block.html", context)
 
 
-FIRST = 3
-"""Settings that are shown at once; the others are folded."""
-
-
 def own_motifs(request: HttpRequest) -> list[OwnMotif]:
     """What the studio drew itself."""
     return list(OwnMotif.objects.filter(studio=request.studio))
-
-
-def _shown(drawing, given, unit: str, space: Space, shelf: Sequence[OwnMotif] = ()) -> list[dict]:
-    """The design's settings with their values as they are written, how far a key steps them, and how far
-    a slider goes: no further than the zone is wide."""
-    values = {**{p.key: p.default for p in drawing.parameters}, **given}
-    x0, y0, x1, y1 = space.polygon.bounds
-    found = []
-    for number, p in enumerate(drawing.parameters):
-        value, text, by = values[p.key], p.show(values[p.key]).rstrip("°"), 1.0
-        if p.kind == "length":
-            # Exactly: a drawer that is opened and kept changes nothing.
-            text, by = written_length(value, unit), CM_PER_INCH if unit == "cm" else 1.0
-        step = {1.0: p.step, CM_PER_INCH: 0.5 if p.step >= 0.125 else 0.1}[by]
-        told = {"parameter": p, "value": value, "text": text, "step": step,
-                "low": p.low * by, "high": p.high * by, "first": number < FIRST}  # fmt: skip
-        if p.kind == "stroke":
-            told["options"] = [(each.stroke, each.name) for each in shelf if each.kind == p.strokes]
-            if value and all(value != stroke for stroke, _ in told["options"]):
-                told["options"].insert(0, (value, "as it is in this job"))
-        elif p.kind != "choice":
-            far = max(x1 - x0, y1 - y0, 4 * p.default) if p.kind == "length" else p.high
-            told |= {"at": value * by, "most": max(min(p.high, far), value) * by}
-        found.append(told)
-    return found
 
 
 @for_studio
