@@ -170,10 +170,13 @@ def written_length(inches: float, unit: str = "in") -> str:
     return text if exact else f"{inches:.10g} in"
 
 
-def format_yards(inches: float) -> str:
-    """Print a long length in whole yards, rounded up: thread is never cut short.
+def format_yards(inches: float, unit: str = "in") -> str:
+    """Print a long length of thread or cloth in whole yards, or metres where *unit* is ``"cm"``, rounded
+    up: thread is never cut short.
 
-    >>> format_yards(100)
-    '3 yd'
+    >>> format_yards(100), format_yards(100, "cm")
+    ('3 yd', '3 m')
     """
+    if unit == "cm":
+        return f"{math.ceil(inches * CM_PER_INCH / 100 - 1e-9):,} m"
     return f"{math.ceil(inches / INCHES_PER_YARD - 1e-9):,} yd"

@@ -156,6 +156,38 @@ def _without_pause(whole: float, foretold: float, known: bool) -> tuple[float, f
     return whole, 0.0
 
 
+@dataclass(frozen=True)
+class Bobbin:
+    """A bobbin that was changed: *inches* of thread it had given, and whether it *ran out* by itself or was
+    changed as planned."""
+
+    at: datetime
+    thread: str
+    inches: float
+    ran_out: bool
+
+
+def bobbins_of(log: Log) -> list[Bobbin]:
+    """Bobbins that were changed, in order: what each gave since the one before. What was left on a
+    bobbin when another thread was put in says nothing."""
+    things = [(piece.at, 0, piece) for piece in log.pieces]
+    things += [(tap.at, 1, tap) for tap in log.otherwise if tap.kind == "bobbin"]
+    found: list[Bobbin] = []
+    inches = 0.0
+    for at, _, each in sorted(things, key=lambda thing: thing[:2]):
+        kind = each.facts.get("kind", "")
+        ran_out = isinstance(each, Tapped)
+        if ran_out or kind == "bobbin":
+            if inches:
+                found.append(Bobbin(at, str(each.facts.get("thread", "")), inches, ran_out))
+            inches = 0.0
+        elif kind == "thread":
+            inches = 0.0
+        elif isinstance(each, Piece):
+            inches += float(each.facts.get("took", 0.0))
+    return found
+
+
 def _days(log: Log, zone) -> list[Day]:
     days: dict[date, Day] = {}
 

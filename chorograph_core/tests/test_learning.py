@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from unittest import TestCase
 
@@ -14,7 +15,7 @@ from chorograph_core.estimating.own_rates import NAMES as NAMES_OF
 from chorograph_core.estimating.own_rates import SECONDS, by_default, rates_with
 from chorograph_core.reckon import Rates
 from chorograph_core.stitching.legs import COUNTED
-from chorograph_core.stitching.log import Tapped, log_of, timed_of
+from chorograph_core.stitching.log import Tapped, bobbins_of, log_of, timed_of
 
 NAMES = ("ditch", "straight", "medium", "ruler_move", "cut")
 MORNING = datetime(2026, 11, 24, 9, tzinfo=UTC)
@@ -148,6 +149,20 @@ class LogTests(TestCase):
         log = log_of([tap("done", 1, 0, 60, seconds=60), tap("back", 2, 0, 30),
                       tap("done", 3, 0, 45, seconds=60)])  # fmt: skip
         self.assertEqual((log.took, log.foretold), (135, 60))
+
+    def test_bobbins_are_told_by_what_was_stitched_from_them(self):
+        def at(kind, minute, leg, took=0.0, what="fill"):
+            facts = {"seconds": 60, "took": took, "kind": what, "thread": "indigo"}
+            return replace(tap(kind, minute, leg, 60), facts=facts)
+
+        log = log_of([
+            at("done", 0, 0, 900), at("done", 1, 1, 1100), at("bobbin", 2, 2), at("done", 3, 2, 700),
+            at("done", 4, 3, 0, "bobbin"), at("done", 5, 4, 500), at("done", 6, 5, 0, "thread"),
+            at("done", 7, 6, 300), at("bobbin", 8, 7), at("bobbin", 8, 7),
+        ])  # fmt: skip
+        # By hand: 900 + 1,100 ran out; 700 changed as planned; 500 cut short by another thread says nothing.
+        told = [(each.inches, each.ran_out) for each in bobbins_of(log)]
+        self.assertEqual(told, [(2000, True), (700, False), (300, True)])
 
     def test_what_was_tapped_in_one_go_teaches_as_one_thing(self):
         parts = {"fine": 100.0}

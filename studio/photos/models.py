@@ -10,7 +10,10 @@ from django.db import models
 from chorograph_core.estimating import CONDITIONS
 from studio.jobs.models import Job
 
-ABOUT = [("whole", "The whole top"), *CONDITIONS.items(), ("other", "Something else")]
+ABOUT = [
+    ("whole", "The whole top"), *CONDITIONS.items(), ("first", "The first block of a kind"),
+    ("done", "The finished quilt"), ("other", "Something else"),
+]  # fmt: skip
 
 
 class Photo(models.Model):

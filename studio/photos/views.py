@@ -30,7 +30,8 @@ def photos(request: HttpRequest, job_id) -> HttpResponse:
             )
         except PictureError as error:
             faults.append(f"{file.name[:60]}: {error}")
-    context = {"job": job, "photos": job.photos.all(), "about": ABOUT, "photo_faults": faults}
+    context = {"job": job, "photos": job.photos.all(), "about": ABOUT, "photo_faults": faults,
+               "shows": request.POST.get("about", "")}  # fmt: skip
     if request.htmx:
         return render(request, "photos/_photos.html", context, status=422 if faults else 200)
     if faults:

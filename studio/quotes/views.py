@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
 from django.urls import reverse
 from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
+from moneyed import Money
 
+from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
 from studio.jobs.asked import job_for
@@ -16,8 +21,9 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.jobs.stages import rail
 from studio.quotes import documents, printing
+from studio.quotes.hands import by_own_hand
 from studio.quotes.models import ClientLink, Quote
-from studio.quotes.pricing import dated_offers
+from studio.quotes.pricing import Dated, dated_offers
 
 
 def _quotes(job: Job):
@@ -49,14 +55,28 @@ def _quotes_page(request, job: Job, message: str, status: int = 200) -> HttpResp
             path = reverse("client", args=[documents.signed(link)])
             link.address = request.build_absolute_uri(path)
     last = issued[0] if issued else None
+    offers = dated_offers(job, core)
     context = {
         "job": job, "core": core, "stage": "quote", "units": request.studio.units,
         "rail": rail(job, core), "quotes": issued, "days_held": documents.DAYS_OPEN,
         "accepted": last if last is not None and last.accepted is not None else None,
-        "offers": dated_offers(job, core), "message": message,
+        "offers": offers, "message": message, **_by_hand(job, core, offers),
         "letters": job.letters.all()[:5],
     }  # fmt: skip
     return render(request, "quotes/quotes.html", context, status=status)
+
+
+def _by_hand(job: Job, core: CoreJob, offers: Sequence[Dated]) -> dict[str, Any]:
+    """How long it takes by the studio's own hand, and what an hour then brings at the level that is
+    planned."""
+    hand = by_own_hand(job, core)
+    planned = next((dated.offer for dated in offers if dated.planned), None)
+    if hand is None or planned is None:
+        return {"hand": hand}
+    besides = max(planned.hours[0] - float(job.planned["minutes"]) / 60, 0.0)
+    worst, best = hand.hourly(float(planned.total.amount), besides)
+    currency = planned.total.currency
+    return {"hand": hand, "hourly": (Money(round(worst, 2), currency), Money(round(best, 2), currency))}
 
 
 def _quote(request: HttpRequest, job_id, number: int) -> Quote:

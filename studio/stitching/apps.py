@@ -6,3 +6,6 @@ class StitchingConfig(AppConfig):
 
     name = "studio.stitching"
     label = "stitching"
+
+    def ready(self) -> None:
+        from studio.stitching import own_hand  # noqa: F401

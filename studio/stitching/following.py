@@ -128,7 +128,8 @@ def facts_of(leg: Leg, core: CoreJob) -> dict:
         "title": leg.title, "kind": leg.kind, "place": leg.place, "path": leg.path,
         "thread": leg.thread, "entry": leg.entry, "zone": leg.zone, "reach": leg.reach,
         "design": _design(leg, core), "seconds": round(leg.seconds, 1),
-        "inches": round(leg.inches, 1), "parts": by_default(leg.parts, core.machine.rates),
+        "inches": round(leg.inches, 1), "took": round(leg.took, 1),
+        "parts": by_default(leg.parts, core.machine.rates),
     }  # fmt: skip
 
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 import math
 import re
 import uuid
+from dataclasses import dataclass
 from datetime import datetime, time
 
 from django.utils import timezone
 
 from chorograph_core.designs import designs
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.stitching.log import Log, Sum, Tapped, log_of
+from chorograph_core.stitching.log import Bobbin, Log, Sum, Tapped, bobbins_of, log_of
 from studio.asking import EditError
 from studio.jobs.models import Job
 from studio.plain import plain
@@ -53,6 +54,31 @@ def parts_of_log(log: Log, core: CoreJob) -> list[tuple[str, list[Sum]]]:
         ("by motif and layout", log.by(motif)),
         ("by thread", log.by(lambda piece: threads.get(piece.facts.get("thread", ""), ""))),
     ]
+
+
+@dataclass(frozen=True)
+class Bobbins:
+    """What bobbins gave: each with its thread's name, the inches *foretold* that one holds, and the mean of
+    those that *ran out* by themselves (None where none did)."""
+
+    each: list[tuple[Bobbin, str]]
+    foretold: float
+    mean: float | None
+
+    @property
+    def early(self) -> bool:
+        """Whether they hold clearly less than the plan counts on."""
+        return self.mean is not None and self.mean < 0.97 * self.foretold
+
+
+def bobbins_of_job(log: Log, core: CoreJob) -> Bobbins:
+    """What the bobbins of a job gave, against what the plan counts on."""
+    names = {thread.key: thread.name for thread in core.threads}
+    found = bobbins_of(log)
+    out = [each.inches for each in found if each.ran_out]
+    mean = sum(out) / len(out) if out else None
+    return Bobbins([(each, names.get(each.thread, each.thread)) for each in found],
+                   36 * core.machine.bobbin_yards, mean)  # fmt: skip
 
 
 def write_by_hand(job: Job, values, author) -> Tap:

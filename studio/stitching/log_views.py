@@ -19,8 +19,9 @@ from studio.asking import EditError, base_from
 from studio.jobs.asked import job_for
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.jobs.stages import rail
+from studio.photos.models import ABOUT
 from studio.stitching.following import followed
-from studio.stitching.job_times import log_of_job, parts_of_log, write_by_hand
+from studio.stitching.job_times import bobbins_of_job, log_of_job, parts_of_log, write_by_hand
 from studio.stitching.lessons import accept, forget, lesson_of, taught_by, to_go
 
 
@@ -44,6 +45,7 @@ def log(request: HttpRequest, job_id) -> HttpResponse:
     rest = to_go(job, core, now.legs, now.stands) if now is not None else None
     context = {
         "job": job, "core": core, "stage": "log", "rail": rail(job, core), "units": request.studio.units,
+        "bobbins": bobbins_of_job(found, core), "photos": job.photos.all(), "about": ABOUT, "shows": "first",
         "log": found, "rest": rest, "parts": parts_of_log(found, core), "fault": fault,
         "values": request.POST, "today": timezone.localdate().isoformat(),
         "rates": "the defaults" if same_hand(core.machine.rates, Rates()) else "rates of your own",

@@ -37,9 +37,15 @@ def density_in_words(value: float, units: str = "in") -> str:
 
 
 @register.filter
-def yards(value: float) -> str:
-    """A long length in whole yards."""
-    return format_yards(float(value))
+def yards(value: float, units: str = "in") -> str:
+    """A long length, given in inches, in whole yards or metres."""
+    return format_yards(float(value), units or "in")
+
+
+@register.filter
+def thread(value: float, units: str = "in") -> str:
+    """A length of thread, given in yards, as the studio reads it."""
+    return format_yards(36 * float(value), units or "in")
 
 
 @register.filter

@@ -164,10 +164,10 @@ class AccessTests(TestCase):
             # One of them asks where the work stands.
             ("work", 9),
             ("book", 10),
-            ("quotes", 15),
+            ("quotes", 18),
             ("intake", 19),
             ("balance", 7),
-            ("log", 14),
+            ("log", 15),
             ("finish", 14),
         ):
             address = reverse(name, args=[self.job.pk])

@@ -11,6 +11,7 @@ from collections import Counter
 from datetime import timedelta
 from unittest import mock
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
@@ -19,12 +20,14 @@ from chorograph_core.reckon import Rates
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.progress.models import Told, last_told
+from studio.quotes.hands import ByHand
 from studio.routes.models import Plan
 from studio.routes.planning import carry_out, plan_of, standing_of
 from studio.routes.standing import tell_followed
 from studio.stitching.following import followed
 from studio.stitching.models import Accepted, Tap
 from studio.tests.helpers import ChangingCase, make_job, make_plan, make_studio
+from studio.tests.pictures import png
 
 
 class TapCase(ChangingCase):
@@ -270,6 +273,17 @@ class LogTests(TapCase):
         self.assertRedirects(made, reverse("log", args=[self.job.pk]))
         self.assertAlmostEqual(self.log().context["log"].took, log.took + 4200, delta=1)
 
+    def test_a_bobbin_that_held_less_and_the_first_block_are_kept(self):
+        self.send(*(self.tap("done", leg) for leg in range(5)), self.tap("bobbin", 5))
+        bobbins = self.log().context["bobbins"]
+        [(bobbin, _)] = bobbins.each
+        self.assertTrue(bobbin.ran_out and bobbins.early)
+        self.assertAlmostEqual(bobbin.inches, sum(leg.took for leg in self.now.legs[:5]), delta=0.5)
+        self.assertContains(self.log(), "write the smaller figure")
+        sent = {"photos": SimpleUploadedFile("a.png", png()), "about": "first", "note": "one leaf more"}
+        self.client.post(reverse("photos", args=[self.job.pk]), sent)
+        self.assertContains(self.log(), "one leaf more")
+
     def test_impossible_minutes_are_told_at_their_field(self):
         soon = (timezone.localdate() + timedelta(days=2)).isoformat()
         for values, says in (
@@ -330,6 +344,20 @@ class LessonTests(TapCase):
         self.assertAlmostEqual(parts["ruler_move"] * taken, ruled.parts["ruler_move"], delta=0.1)
         lines = {line.key: line for line in self.client.get(reverse("lesson")).context["lines"]}
         self.assertAlmostEqual(lines["ruler_move"].factor.mean, 1.5, delta=0.1)
+
+    def test_a_quote_says_how_long_her_own_hand_takes_with_a_range(self):
+        page = reverse("quotes", args=[self.job.pk])
+        self.assertNotContains(self.client.get(page), "by your own hand")
+        self.practise(1.5)
+        answer = self.client.get(page)
+        self.assertContains(answer, "by your own hand")
+        hand, whole = answer.context["hand"], sum(leg.seconds for leg in self.now.legs)
+        self.assertAlmostEqual(hand.mean / whole, 1.5, delta=0.12)
+        self.assertTrue(hand.low < hand.mean < hand.high)
+        # By hand: what the longest time brings an hour is the least.
+        self.assertEqual(ByHand(7200, 3600, 14400, 30).hourly(100, 1), (20.0, 50.0))
+        worst, best = answer.context["hourly"]
+        self.assertLess(worst, best)
 
     def test_motifs_that_cost_more_and_threads_that_break_are_named(self):
         legs = self.now.legs
