@@ -194,5 +194,5 @@ def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str
     state = state or State()
     return replay(
         job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, state.done,
-        state.thread, route.passes, job.tucks, state, tuple(route.notes),
+        state.thread, route.passes, job.tucks, state, tuple(route.notes), route.thread_inches,
     )  # fmt: skip

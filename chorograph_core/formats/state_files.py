@@ -36,6 +36,7 @@ class _State(msgspec.Struct):
     sewn: list[Line] = []
     needle: tuple[float, float] | None = None
     lies: float | None = None
+    aside: dict[str, float] = {}
 
 
 def state_values(state: State) -> dict[str, Any]:
@@ -44,7 +45,7 @@ def state_values(state: State) -> dict[str, Any]:
         sorted(state.done), state.thread, state.bobbin,
         [_Begun(each.run, [_line(line) for line in each.stitched], [_rest(run) for run in each.rest])
          for each in state.begun],
-        [_line(line) for line in state.sewn], state.needle, state.lies,
+        [_line(line) for line in state.sewn], state.needle, state.lies, dict(state.aside),
     )  # fmt: skip
     return msgspec.to_builtins(made)
 
@@ -60,7 +61,8 @@ def read_state(values: Mapping[str, Any]) -> State:
         for each in read.begun
     )  # fmt: skip
     return State(frozenset(read.done), read.thread, read.bobbin, begun,
-                 tuple(_array(line) for line in read.sewn), read.needle, read.lies)  # fmt: skip
+                 tuple(_array(line) for line in read.sewn), read.needle, read.lies,
+                 tuple(sorted(read.aside.items())))  # fmt: skip
 
 
 def _line(points: np.ndarray) -> Line:

@@ -139,7 +139,8 @@ class Begun:
 class State:
     """Where the work stands. *done* names what is finished: runs (zone/layer/figure), seams, basted edges,
     tucks, marks. *begun* are runs left in their middle, *sewn* lines (n, 2) in the ditch of seams that are
-    not done altogether. *thread* is in the needle, *bobbin* the inches left on it (None: a full one).
+    not done altogether. *thread* is in the needle, *bobbin* the inches left on the one
+    below it (None: a full one), *aside* those left on the bobbins of other threads.
     *needle* is where it is down; None where the thread is cut. *lies* is how many inches down the quilt the
     pass begins that is under the machine; None where it has yet to be loaded."""
 
@@ -150,6 +151,7 @@ class State:
     sewn: tuple[np.ndarray, ...] = field(default=(), compare=False)
     needle: tuple[float, float] | None = None
     lies: float | None = None
+    aside: tuple[tuple[str, float], ...] = ()
 
     @property
     def fresh(self) -> bool:

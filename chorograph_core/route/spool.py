@@ -3,21 +3,49 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
+from types import MappingProxyType
 
 from chorograph_core.reckon import Machine, thread_inches
 
 
 class Spool:
-    """Thread as it is used: *used* inches of each on top and as many on the bobbin, of which *on_bobbin*
-    are left. *spi* is the stitch length being stitched."""
+    """Thread as it is used: *used* inches of each on top and as many on its bobbin. *spi* is the stitch
+    length being stitched.
 
-    def __init__(self, machine: Machine, on_bobbin: float | None) -> None:
+    Below lies the same thread as on top: with another thread another bobbin is put in, a full one the first
+    time, and the last one is put *aside* with what is left on it. *on_bobbin* are the inches left on the
+    one in the machine.
+    """
+
+    def __init__(
+        self, machine: Machine, thread: str = "", on_bobbin: float | None = None,
+        aside: Mapping[str, float] = MappingProxyType({}),
+    ) -> None:  # fmt: skip
         self.machine, self.spi = machine, 11.0
         self.full = machine.bobbin_yards * 36
         self.on_bobbin = self.full if on_bobbin is None else min(on_bobbin, self.full)
         self.used: dict[str, float] = {}
-        self._begun_with = self.on_bobbin
+        self._thread = thread
+        self._aside = {key: min(left, self.full) for key, left in aside.items()}
+        self._begun_with = {**self._aside, thread: self.on_bobbin}
         self._bare: dict[str, float] = {}
+
+    @property
+    def aside(self) -> dict[str, float]:
+        """Inches left on the bobbins of the other threads that were begun."""
+        return dict(self._aside)
+
+    def put_in(self, thread: str) -> None:
+        """Another thread, and the bobbin that goes with it."""
+        if thread == self._thread:
+            return
+        if self._thread:
+            self._aside[self._thread] = max(self.on_bobbin, 0.0)
+        # As long as no thread is known, what is in the machine is what it is.
+        held = self.on_bobbin if not self._thread else self.full
+        self.on_bobbin = self._aside.pop(thread, held)
+        self._thread = thread
 
     def need(self, inches: float) -> float:
         """Inches of thread that so many stitched inches take."""
@@ -49,6 +77,8 @@ class Spool:
         # The first thread costs nothing where none is in the needle yet.
         free = 1 if not first or first in self._bare else 0
         threads = max(0, len(self._bare) - free)
-        later = max(0.0, sum(self._bare.values()) - self._begun_with)
-        bobbins = math.ceil(later / self.full - 1e-9)
+        bobbins = sum(
+            math.ceil(max(0.0, bare - self._begun_with.get(thread, self.full)) / self.full - 1e-9)
+            for thread, bare in self._bare.items()
+        )
         return (threads * rates.thread_change + bobbins * rates.bobbin) / 60

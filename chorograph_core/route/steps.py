@@ -47,7 +47,7 @@ class StepWriter:
         self.done = state.done
         self._thread = self._first_thread = state.thread
         self._done: set[int] = set()
-        self.spool = Spool(machine, state.bobbin)
+        self.spool = Spool(machine, state.thread, state.bobbin, dict(state.aside))
         self.reach = 1
         self.station = self.path = ""
         self.down = False
@@ -221,6 +221,7 @@ class StepWriter:
         price = seconds / 60 if self._thread else 0.0
         self._add("thread", NOWHERE, seconds, thread=thread, price=price, reason=why)
         self._thread = thread
+        self.spool.put_in(thread)
 
     def _start(self, spot: np.ndarray, zone: str) -> None:
         seconds = self.machine.cut_seconds
@@ -388,4 +389,4 @@ class StepWriter:
 
     def end(self, before: State) -> State:
         """Where the work stands once all steps are done."""
-        return ended(self.steps, before, max(self.spool.on_bobbin, 0.0))
+        return ended(self.steps, before, max(self.spool.on_bobbin, 0.0), self.spool.aside)

@@ -8,6 +8,7 @@ from typing import Any
 
 import numpy as np
 
+from chorograph_core.designs.legend import role_of
 from chorograph_core.formats.path_cards import design_name
 from chorograph_core.formats.wording import heading, legs_of, place_in
 from chorograph_core.job import Job
@@ -183,6 +184,8 @@ class _Teller:
 
     def _spi(self, main: Mapping[str, Any]) -> float:
         entry = self.entries.get(main["entry"])
+        if entry and main["seams"]:
+            return next((la.spi for la in entry.layers if role_of(la) == "ditch"), 0.0)
         try:
             return entry.layers[int(main["run"].rsplit("/", 2)[1])].spi if entry else 0.0
         except (ValueError, IndexError):

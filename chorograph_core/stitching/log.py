@@ -168,23 +168,22 @@ class Bobbin:
 
 
 def bobbins_of(log: Log) -> list[Bobbin]:
-    """Bobbins that were changed, in order: what each gave since the one before. What was left on a
-    bobbin when another thread was put in says nothing."""
+    """Bobbins that were changed, in order: what each gave since the one before. Each thread
+    has its own, which waits while another is in the needle."""
     things = [(piece.at, 0, piece) for piece in log.pieces]
     things += [(tap.at, 1, tap) for tap in log.otherwise if tap.kind == "bobbin"]
     found: list[Bobbin] = []
-    inches = 0.0
+    gave: dict[str, float] = defaultdict(float)
+    now = ""
     for at, _, each in sorted(things, key=lambda thing: thing[:2]):
         kind = each.facts.get("kind", "")
         ran_out = isinstance(each, Tapped)
+        now = str(each.facts.get("thread", "")) or now
         if ran_out or kind == "bobbin":
-            if inches:
-                found.append(Bobbin(at, str(each.facts.get("thread", "")), inches, ran_out))
-            inches = 0.0
-        elif kind == "thread":
-            inches = 0.0
+            if gave[now]:
+                found.append(Bobbin(at, now, gave.pop(now), ran_out))
         elif isinstance(each, Piece):
-            inches += float(each.facts.get("took", 0.0))
+            gave[now] += float(each.facts.get("took", 0.0))
     return found
 
 

@@ -72,7 +72,8 @@ class _Rehearsal:
     def __init__(self, quilter: Quilter, seed: int) -> None:
         self.quilter, self.rng = quilter, np.random.default_rng(seed)
         self.clock = self.worked = self.since_rest = self.today = self.morning = 0.0
-        self.bobbin = quilter.bobbin
+        self.bobbin, self.thread = quilter.bobbin, ""
+        self.aside: dict[str, float] = {}
         self.last: float | None = None
 
     def follow(self, legs: Sequence[Leg], stop_after: float) -> Iterator[Event]:
@@ -96,6 +97,8 @@ class _Rehearsal:
         quilter, fill = self.quilter, leg.kind == "fill"
         if leg.kind == "bobbin":
             self._wind()
+        if leg.kind == "thread" and leg.thread != self.thread:
+            self._change_thread(leg.thread)
         self.bobbin -= leg.took
         if quilter.bobbin and self.bobbin < 0:
             self._wind()
@@ -134,6 +137,14 @@ class _Rehearsal:
 
     def _happens(self, chance: float) -> bool:
         return bool(self.rng.random() < chance)
+
+    def _change_thread(self, thread: str) -> None:
+        """Below lies the same thread as on top, each on a bobbin of its own."""
+        if self.thread:
+            self.aside[self.thread] = self.bobbin
+            self._wind()
+            self.bobbin = self.aside.pop(thread, self.bobbin)
+        self.thread = thread
 
     def _wind(self) -> None:
         self.bobbin = self.quilter.bobbin * float(self.rng.uniform(0.9, 1.1))

@@ -8,7 +8,7 @@ from dataclasses import replace
 from chorograph_core.job import Job
 from chorograph_core.route import State, Step
 from chorograph_core.route.progress import after_steps, cut_off
-from chorograph_core.steering.standing import left_on_bobbin
+from chorograph_core.steering.standing import with_bobbins
 from chorograph_core.stitching.legs import Leg
 
 NEAR = 0.05
@@ -37,7 +37,7 @@ def stands_with(
     state = after_steps(gone, left, before, tops)
     if state.needle is not None and not _reached(state, gone, passes):
         state = cut_off(state)
-    return replace(state, bobbin=_left(job, steps, legs, finished, before, bobbin))
+    return _with_left(job, state, steps, legs, finished, before, bobbin)
 
 
 def _reached(state: State, gone: Sequence[Step], passes: Mapping[int, tuple[float, float]]) -> bool:
@@ -49,13 +49,27 @@ def _reached(state: State, gone: Sequence[Step], passes: Mapping[int, tuple[floa
     return top - NEAR <= state.needle[1] <= bottom + NEAR
 
 
-def _left(job: Job, steps, legs, finished: set[int], before: State, bobbin: int | None) -> float:
-    """Inches on the bobbin, by what was stitched since a full one was put in."""
-    full = job.loaded_machine.bobbin_yards * 36
-    since = legs if bobbin is None else [leg for leg in legs if leg.number >= bobbin]
-    start = before if bobbin is None else replace(before, bobbin=full)
-    gone = [step for leg in since if leg.number in finished for step in steps[leg.first : leg.stop]]
-    return left_on_bobbin(job, gone, sum(step.seconds for step in gone), start)
+def _with_left(
+    job: Job, state: State, steps, legs: Sequence[Leg], finished: set[int], before: State,
+    bobbin: int | None,
+) -> State:  # fmt: skip
+    """The state with what is left on the bobbins, by what was stitched since a full one was put in."""
+
+    def gone(since: Sequence[Leg]) -> list[Step]:
+        return [step for leg in since if leg.number in finished for step in steps[leg.first : leg.stop]]
+
+    def after(stitched: list[Step], start: State) -> State:
+        seconds = sum(step.seconds for step in stitched)
+        return with_bobbins(job, state, stitched, seconds, start)
+
+    if bobbin is None:
+        return after(gone(legs), before)
+    # What lies aside is known up to the change; in the machine there was a full one then.
+    first = after(gone([leg for leg in legs if leg.number < bobbin]), before)
+    thread = next((leg.thread for leg in legs if leg.number >= bobbin and leg.thread), before.thread)
+    fresh = replace(first, thread=thread, bobbin=job.loaded_machine.bobbin_yards * 36,
+                    aside=tuple(each for each in first.aside if each[0] != thread))  # fmt: skip
+    return after(gone([leg for leg in legs if leg.number >= bobbin]), fresh)
 
 
 def finished_names(

@@ -137,12 +137,19 @@ export function stitch(place) {
     byId("colour").style.background = mine.colour;
     byId("colour").hidden = !mine.name;
     byId("set").textContent = [setting(leg), leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
-    let left = data.bobbin[0];
+    // Below lies the same thread as on top: with another thread the last bobbin is put aside, with what is left on it.
+    let [left, full] = data.bobbin, threaded = data.threaded;
+    const aside = { ...data.aside };
     for (const each of data.legs) {
-      if (each.n === data.fresh) left = data.bobbin[1];
+      const gone = stands[each.n] === "x" || stands[each.n] === "o";
+      if (each.n === data.fresh) left = full;
       if (each.n >= at) break;
-      if (each.kind === "bobbin") left = data.bobbin[1];
-      else if (stands[each.n] === "x" || stands[each.n] === "o") left -= each.took;
+      if (each.kind === "bobbin") left = full;
+      else if (gone && each.kind === "thread" && each.thread !== threaded) {
+        if (threaded) aside[threaded] = left;
+        left = aside[each.thread] ?? (threaded ? full : left);
+        threaded = each.thread;
+      } else if (gone) left -= each.took;
     }
     const share = Math.max(0, Math.min(1, left / data.bobbin[1]));
     byId("bobbin").style.width = `${Math.round(100 * share)}%`;

@@ -25,6 +25,7 @@ from chorograph_core.route.replay.needle import needle_faults
 from chorograph_core.route.replay.places import order_faults, place_faults
 from chorograph_core.route.replay.reach import reach_faults
 from chorograph_core.route.replay.runs import run_faults
+from chorograph_core.route.replay.spools import spool_faults
 from chorograph_core.route.replay.sums import fading_faults, mark_faults, sum_faults
 from chorograph_core.route.replay.wished import wished_faults
 
@@ -34,7 +35,7 @@ __all__ = ["replay"]
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
     done: frozenset[str] = frozenset(), threaded: str = "", passes=(), tucks=None, since=None,
-    unkept=(),
+    unkept=(), used=None,
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
@@ -44,7 +45,8 @@ def replay(
     that the *passes* (number, top, bottom) are no deeper than it reaches. *tucks* says how many each side of
     the border takes. Of the state *since* which they go on: lines of runs that were left in their middle,
     lines in the ditch that are sewn, where the needle is down and which pass is under the machine. *unkept*
-    are the places of wishes of which the route itself says that it does not keep them.
+    are the places of wishes of which the route itself says that it does not keep them, *used* the inches of
+    each thread that it says it takes.
     """
     faults: list[str] = []
     runs = {}
@@ -78,6 +80,7 @@ def replay(
         # Of what was begun before only a part is ruled now.
         whole = {key: each for key, each in runs.items() if key not in begun}
         faults += sum_faults(whole, machine, steps)
+        faults += spool_faults(asked, machine, steps, since, used)
         faults += fading_faults(runs, policy, steps)
         if since is None or since.fresh:
             faults += mark_faults(runs, policy, machine, steps)

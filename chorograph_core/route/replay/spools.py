@@ -1,0 +1,68 @@
+"""Thread and bobbins, reckoned again from the lines."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.route.replay.measuring import inches_of
+
+NEAR = 0.01
+"""Share of a bobbin, or of a thread's length, by which two reckonings may differ."""
+BASTING = 7.0
+ORDINARY = 11.0
+MOVING = ("stitch", "travel", "secure")
+
+
+def spool_faults(
+    asked: Sequence[LayerLinework], machine, steps, since=None, used: Mapping[str, float] | None = None
+) -> list[str]:  # fmt: skip
+    """Bobbins that would be empty, or are changed while they still reach, and threads of which another
+    length is told than the lines take. Below lies the same thread as on top, each on a bobbin of its own."""
+    full = machine.bobbin_yards * 36
+    left: dict[str, float] = defaultdict(lambda: full)
+    if since is not None:
+        left |= dict(since.aside)
+        if since.bobbin is not None:
+            left[since.thread] = min(since.bobbin, full)
+    spi = {f"{one.zone}/{one.layer}": one.spi for one in asked}
+    ditches = {one.entry: one.spi for one in asked if any(r.in_ditch for r in one.linework.runs)}
+    faults: list[str] = []
+    taken: dict[str, float] = defaultdict(float)
+    last = ORDINARY
+    for number, step in enumerate(steps):
+        if step.kind == "stitch":
+            layer = step.run.rsplit("/", 1)[0]
+            last = ditches.get(step.entry, last) if step.seams else spi.get(layer, last)
+        if step.kind == "bobbin":
+            need = _next_need(steps, number, last, machine.loft)
+            if 0 < need < left[step.thread] - NEAR * full:
+                faults.append(f"step {number + 1}: the bobbin is changed though it reaches further")
+            left[step.thread] = full + min(left[step.thread], 0.0)
+            continue
+        takes = 0.0
+        if step.kind in MOVING:
+            close = BASTING if step.kind == "secure" else last
+            takes = inches_of(step.points) * (1 + close * machine.loft)
+        elif step.kind == "start":
+            takes = 2 * machine.tail
+        taken[step.thread] += takes
+        left[step.thread] -= takes
+        following = steps[number + 1] if number + 1 < len(steps) else None
+        if left[step.thread] < -NEAR * full and step.kind == "stitch":
+            if following is None or following.kind != "bobbin":
+                faults.append(f"step {number + 1}: the bobbin is empty, and nobody changes it")
+                left[step.thread] = full
+    for thread, inches in (used or {}).items():
+        if abs(inches - taken[thread]) > 1 + NEAR * inches:
+            faults.append(f"{thread}: {inches:.0f} inches are told, {taken[thread]:.0f} are taken")
+    return faults
+
+
+def _next_need(steps, number: int, spi: float, loft: float) -> float:
+    """Inches of thread that the next stretch takes; nothing where one more bobbin follows at once."""
+    following = next((s for s in steps[number + 1 :] if s.kind in ("stitch", "bobbin")), None)
+    if following is None or following.kind == "bobbin":
+        return 0.0
+    return inches_of(following.points) * (1 + spi * loft)

@@ -1,0 +1,101 @@
+"""Bobbins: each thread has its own; where it is empty is told alike by plan, profile and replay."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.reckon import Machine
+from chorograph_core.route import State
+from chorograph_core.route.spool import Spool
+from chorograph_core.steering.standing import stands_after
+from chorograph_core.tests.shapes import designed, small_top
+
+
+class SpoolTests(TestCase):
+    def test_with_another_thread_another_bobbin_is_put_in_and_comes_back_as_it_was(self):
+        machine = Machine(bobbin_yards=10, loft=0.1)
+        spool = Spool(machine)
+        spool.put_in("slate")
+        spool.use("slate", 100)
+        # By hand: 100 inches at 11 stitches an inch through 0.1 take 210 of 360.
+        self.assertAlmostEqual(spool.on_bobbin, 150)
+        spool.put_in("ecru")
+        self.assertEqual((spool.on_bobbin, spool.aside), (360, {"slate": 150}))
+        spool.use("ecru", 50)
+        spool.put_in("slate")
+        self.assertAlmostEqual(spool.on_bobbin, 150)
+        self.assertAlmostEqual(spool.aside["ecru"], 255)
+
+    def test_the_least_of_changes_counts_each_thread_by_itself(self):
+        machine = Machine(bobbin_yards=10, loft=0.1)
+        spool = Spool(machine, "slate", 60.0, {"ecru": 100.0})
+        spool.must("slate", 200)
+        spool.must("ecru", 40)
+        spool.must("moss", 180)
+        # By hand: slate takes 420 and has 60, so a second bobbin; ecru takes 84 of 100; moss takes 378 of a
+        # full one of 360, so a second. Two bobbins; and two threads more than the one in the needle.
+        least = (2 * machine.rates.bobbin + 2 * machine.rates.thread_change) / 60
+        self.assertAlmostEqual(spool.least_changes("slate"), least)
+
+
+class BobbinTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        job = designed(small_top(2, 2))
+        cls.job = replace(job, machine=replace(job.machine, bobbin_yards=25))
+        cls.route = planned_job(cls.job)
+        cls.changes = [k for k, step in enumerate(cls.route.steps) if step.kind == "bobbin"]
+        cls.tops = {each.number: each.top for each in cls.route.passes}
+
+    def faults(self, steps, **more):
+        return replayed_job(self.job, replace(self.route, steps=steps, **more))
+
+    def test_the_plan_is_clean_and_changes_where_it_must(self):
+        self.assertEqual(replayed_job(self.job, self.route), [])
+        self.assertGreater(len(self.changes), 2)
+
+    def test_a_bobbin_that_nobody_changes_is_seen(self):
+        for change in self.changes:
+            steps = [step for k, step in enumerate(self.route.steps) if k != change]
+            self.assertTrue(
+                any("the bobbin is empty" in fault for fault in self.faults(steps)), change
+            )
+
+    def test_a_bobbin_that_is_changed_for_nothing_is_seen(self):
+        steps, change = list(self.route.steps), self.route.steps[self.changes[0]]
+        early = next(
+            k
+            for k, step in enumerate(steps)
+            if step.kind == "stitch" and step.thread == change.thread
+        )
+        found = self.faults([*steps[:early], change, *steps[early:]])
+        self.assertTrue(any("reaches further" in fault for fault in found))
+
+    def test_a_thread_that_is_told_too_short_is_seen(self):
+        thread, inches = next(iter(self.route.thread_inches.items()))
+        told = {**self.route.thread_inches, thread: 0.9 * inches}
+        found = self.faults(self.route.steps, thread_inches=told)
+        self.assertTrue(any(fault.startswith(f"{thread}:") for fault in found))
+
+    def test_at_the_end_the_profile_knows_what_the_plan_knows(self):
+        whole = sum(step.seconds for step in self.route.steps)
+        after = stands_after(self.job, self.route.steps, self.tops, whole, State())
+        end = self.route.end
+        self.assertAlmostEqual(after.bobbin, end.bobbin, delta=1)
+        self.assertEqual([key for key, _ in after.aside], [key for key, _ in end.aside])
+        for (_, one), (_, two) in zip(after.aside, end.aside, strict=True):
+            self.assertAlmostEqual(one, two, delta=1)
+        self.assertGreater(len(end.aside), 0)
+
+    @settings(max_examples=12, deadline=None)
+    @given(st.floats(0.05, 0.95))
+    def test_the_rest_goes_on_with_the_bobbins_as_they_are(self, share):
+        whole = sum(step.seconds for step in self.route.steps)
+        state = stands_after(self.job, self.route.steps, self.tops, share * whole, State())
+        rest = planned_job(self.job, state=state)
+        self.assertEqual(replayed_job(self.job, rest, state), [])
