@@ -15,6 +15,7 @@ from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.reckon import thread_inches
 from chorograph_core.route.progress import junctions
+from chorograph_core.route.securing import SPI as BASTING
 from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.steering.standing import ORDINARY
 
@@ -33,7 +34,8 @@ class Leg:
     """One thing for the hand: steps *first* to before *stop* of a route, for so many *seconds*.
 
     *kind* is ``"ditch"``, ``"fill"`` or the kind of its steps. *title* is what is done, *detail* how.
-    *station* is the place by its key, *place* by its name, *box* its bounds. *cut*: it ends with a cut.
+    *station* is the place by its key, *place* by its name, *box* its bounds; *path* is the path by its
+    letter, *way* by its title. *cut*: it ends with a cut.
     *starts*: it begins with a new start. *took* are the inches of thread that it takes from the bobbin.
     *parts* are the seconds foretold, by what the studio's rates call them; *check* is what is looked at
     before.
@@ -49,6 +51,7 @@ class Leg:
     station: str = ""
     place: str = ""
     path: str = ""
+    way: str = ""
     reach: int = 1
     title: str = ""
     detail: str = ""
@@ -164,6 +167,7 @@ class _Teller:
             main = _main(self.steps, leg)
             leg.thread, leg.entry, leg.zone = main["thread"], main["entry"], main["zone"]
             leg.station, leg.path, leg.reach = main["station"], main["path"], main["reach"]
+            leg.way = self.titles.get(leg.path, "")
             leg.seconds = sum(step["seconds"] for step in mine)
             leg.inches = sum(step["inches"] for step in mine if step["kind"] == "stitch")
             leg.starts = any(step["kind"] == "start" for step in mine)
@@ -194,8 +198,10 @@ class _Teller:
     def _took(self, leg: Leg, mine) -> float:
         machine = self.job.machine
         loft = self.job.loaded_machine.loft
-        took = sum(thread_inches(step["inches"], leg.spi or ORDINARY, loft) for step in mine
-                   if step["kind"] in ("stitch", "travel", "secure"))  # fmt: skip
+        took = sum(
+            thread_inches(step["inches"], BASTING if step["kind"] == "secure" else leg.spi or ORDINARY, loft)
+            for step in mine if step["kind"] in ("stitch", "travel", "secure")
+        )  # fmt: skip
         starts = sum(step["kind"] == "start" for step in mine)
         return took + starts * thread_inches(0.0, ORDINARY, loft, 1, machine.tail)
 

@@ -107,6 +107,20 @@ class Log:
                 one.pieces += 1
         return sorted(found.values(), key=lambda each: -each.took)
 
+    def by_technique(self, names: Mapping[str, str]) -> list[Sum]:
+        """Sums by technique, those of *names*: what a piece took is shared out as its seconds were
+        foretold."""
+        found: dict[str, Sum] = {}
+        for piece in self.pieces:
+            whole = sum(piece.parts.values())
+            for key, seconds in piece.parts.items():
+                if key in names and whole > 0:
+                    one = found.setdefault(key, Sum(names[key]))
+                    one.foretold += piece.foretold * seconds / whole
+                    one.took += piece.took * seconds / whole
+                    one.pieces += 1
+        return sorted(found.values(), key=lambda each: -each.took)
+
 
 def log_of(taps: Sequence[Tapped], zone=None) -> Log:
     """The log of one job from its *taps*, in order of their time; *zone* is the time zone that days are told
@@ -178,7 +192,9 @@ def bobbins_of(log: Log) -> list[Bobbin]:
     for at, _, each in sorted(things, key=lambda thing: thing[:2]):
         kind = each.facts.get("kind", "")
         ran_out = isinstance(each, Tapped)
-        now = str(each.facts.get("thread", "")) or now
+        # What ran out before another thread was put in was the last one's.
+        if not (ran_out and kind == "thread" and now):
+            now = str(each.facts.get("thread", "")) or now
         if ran_out or kind == "bobbin":
             if gave[now]:
                 found.append(Bobbin(at, now, gave.pop(now), ran_out))

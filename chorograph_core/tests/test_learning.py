@@ -150,6 +150,15 @@ class LogTests(TestCase):
                       tap("done", 3, 0, 45, seconds=60)])  # fmt: skip
         self.assertEqual((log.took, log.foretold), (135, 60))
 
+    def test_what_a_piece_took_is_shared_out_as_its_techniques_were_foretold(self):
+        parts = {"ditch": 90.0, "ruler_move": 30.0}
+        log = log_of([tap("done", 3, 0, 180, seconds=120, parts=parts),
+                      tap("done", 4, 1, 60, seconds=60, parts={"ditch": 60.0})])  # fmt: skip
+        told = {each.name: (each.took, each.foretold) for each in
+                log.by_technique({"ditch": "in the ditch", "ruler_move": "laying"})}  # fmt: skip
+        # By hand: three quarters of 180 s and all of 60; a quarter of 180.
+        self.assertEqual(told, {"in the ditch": (195, 150), "laying": (45, 30)})
+
     def test_bobbins_are_told_by_what_was_stitched_from_them(self):
         def at(kind, minute, leg, took=0.0, what="fill", thread="indigo"):
             facts = {"seconds": 60, "took": took, "kind": what, "thread": thread}

@@ -4,10 +4,12 @@ from __future__ import annotations
 
 import datetime
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 
 from chorograph_core.estimating import Booked, WorkWeek
+from studio.agenda.beside import Note
 
 SHOWN = 8
 """Weeks shown."""
@@ -34,10 +36,14 @@ class Day:
     parts: tuple[Part, ...]
     due: tuple[Booked, ...]
     past: bool
+    notes: tuple[Note, ...] = ()
 
 
-def weeks_ahead(booked: Sequence[Booked], week: WorkWeek, today: datetime.date) -> list[list[Day]]:
-    """Rows of seven days, Monday first, from this week on."""
+def weeks_ahead(
+    booked: Sequence[Booked], week: WorkWeek, today: datetime.date,
+    notes: Mapping[datetime.date, Sequence[Note]] = MappingProxyType({}),
+) -> list[list[Day]]:  # fmt: skip
+    """Rows of seven days, Monday first, from this week on, with *notes* by their day."""
     hours = dict(day for day, _ in zip(week.days(today), range(7 * SHOWN), strict=False))
     parts: dict[datetime.date, list[Part]] = defaultdict(list)
     due: dict[datetime.date, list[Booked]] = defaultdict(list)
@@ -55,6 +61,7 @@ def weeks_ahead(booked: Sequence[Booked], week: WorkWeek, today: datetime.date) 
     for row in range(SHOWN):
         days = [monday + datetime.timedelta(days=7 * row + k) for k in range(7)]
         rows.append(
-            [Day(d, hours.get(d, 0.0), tuple(parts[d]), tuple(due[d]), d < today) for d in days]
+            [Day(d, hours.get(d, 0.0), tuple(parts[d]), tuple(due[d]), d < today, tuple(notes.get(d, ())))
+             for d in days]
         )
     return rows

@@ -15,6 +15,7 @@ from chorograph_core.estimating.price import WITHOUT_LEVEL
 from chorograph_core.formats import calendar_file
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
+from studio.agenda.beside import notes_by_day
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.forms import DayOffForm, WeekForm
 from studio.agenda.models import DayOff, Week
@@ -41,10 +42,11 @@ def calendar(request: HttpRequest) -> HttpResponse:
     today = timezone.localdate()
     work = week_of(studio)
     booked = schedule(promises_of(studio, core_prices(prices_of(studio))), work, today)
+    notes = notes_by_day(studio, request.user, booked, work, today)
     days_off = studio.days_off.filter(last__gte=today)
     context = {
         "hours": hours, "off": off, "days_off": days_off, "booked": booked,
-        "weeks": weeks_ahead(booked, work, today), "today": today, "without_level": WITHOUT_LEVEL,
+        "weeks": weeks_ahead(booked, work, today, notes), "today": today, "without_level": WITHOUT_LEVEL,
     }  # fmt: skip
     return render(request, "agenda/calendar.html", context, status=status)
 

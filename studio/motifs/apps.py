@@ -7,3 +7,6 @@ class MotifsConfig(AppConfig):
     """Every motif's stroke, slowly and in numbers; motifs of one's own; a contest with oneself."""
 
     name = "studio.motifs"
+
+    def ready(self) -> None:
+        from studio.motifs import practice_days  # noqa: F401

@@ -125,7 +125,7 @@ def facts_of(leg: Leg, core: CoreJob) -> dict:
     """What the log keeps of a leg: *seconds* as the job foretold them, *parts* as the defaults would, by
     which all hands are told."""
     return {
-        "title": leg.title, "kind": leg.kind, "place": leg.place, "path": leg.path,
+        "title": leg.title, "kind": leg.kind, "place": leg.place, "path": leg.path, "way": leg.way,
         "thread": leg.thread, "entry": leg.entry, "zone": leg.zone, "reach": leg.reach,
         "design": _design(leg, core), "seconds": round(leg.seconds, 1),
         "inches": round(leg.inches, 1), "took": round(leg.took, 1),

@@ -11,6 +11,7 @@ from datetime import datetime, time
 from django.utils import timezone
 
 from chorograph_core.designs import designs
+from chorograph_core.estimating.own_rates import NAMES
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.stitching.log import Bobbin, Log, Sum, Tapped, bobbins_of, log_of
 from studio.asking import EditError
@@ -30,7 +31,7 @@ def log_of_job(job: Job) -> Log:
 
 
 def parts_of_log(log: Log, core: CoreJob) -> list[tuple[str, list[Sum]]]:
-    """What was foretold and what it took: by part, by thread, by motif."""
+    """What was foretold and what it took: by part, motif, path, technique and thread."""
     threads = {thread.key: thread.name for thread in core.threads}
     known = designs()
 
@@ -49,9 +50,15 @@ def parts_of_log(log: Log, core: CoreJob) -> list[tuple[str, list[Sum]]]:
         design = known.get(piece.facts.get("design", ""))
         return design.name if design is not None else ""
 
+    def path(piece) -> str:
+        way, letter = piece.facts.get("way", ""), piece.facts.get("path", "")
+        return f"{letter}, {way}" if way else ""
+
     return [
         ("by part", log.by(part)),
         ("by motif and layout", log.by(motif)),
+        ("by path", log.by(path)),
+        ("by technique", log.by_technique(NAMES)),
         ("by thread", log.by(lambda piece: threads.get(piece.facts.get("thread", ""), ""))),
     ]
 

@@ -507,5 +507,16 @@ class PracticeTests(TestCase):
         self.assertNotIn("ribbon_candy", keys)
         Attempt.objects.update(made=timezone.now() - timedelta(days=30))
         self.assertContains(self.client.get(reverse("motifs")), f"for {job.title}, last on")
+        # A few minutes stand in the calendar, on a working day before the quilt begins or on its first.
+        calendar = self.client.get(reverse("calendar")).context
+        begins = min(day for each in calendar["booked"] for day, _ in each.days)
+        noted = {d.day: d for week in calendar["weeks"] for d in week if d.notes}
+        self.assertTrue(noted and max(noted) <= begins)
+        self.assertTrue(all(day.hours for day in noted.values()))
+        notes = [note for day in noted.values() for note in day.notes]
+        self.assertIn("ribbon candy", ", ".join(note.detail for note in notes))
+        # By hand: ten minutes for each.
+        for note in notes:
+            self.assertEqual(note.text, f"{10 * len(note.detail.split(', '))} min practice")
         type(job).objects.update(closed=timezone.localdate())
         self.assertEqual(self.client.get(reverse("motifs")).context["rusty"], [])

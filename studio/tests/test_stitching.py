@@ -188,7 +188,7 @@ class ReceivingTests(TapCase):
 
     def test_a_bobbin_that_ran_out_early_is_remembered(self):
         legs = self.now.legs
-        ran = next(k for k in range(len(legs)) if legs[k].took > 30 and k > 3)
+        ran = next(k for k in range(5, len(legs)) if legs[k].took > 30 and legs[k + 1].took)
         before = [self.tap("done", leg) for leg in range(ran)]
         self.send(
             *before, self.tap("bobbin", ran), self.tap("done", ran), self.tap("stop", ran + 1)
@@ -203,6 +203,9 @@ class ReceivingTests(TapCase):
         self.assertAlmostEqual(last_told(self.job).standing().bobbin, left, delta=1)
         data = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
         self.assertEqual(data["fresh"], ran)
+        # The ditches' thread waits on its own bobbin meanwhile, less what it gave.
+        gone = sum(leg.took for leg in legs[:ran] if leg.thread == "clear")
+        self.assertAlmostEqual(dict(last_told(self.job).standing().aside)["clear"], full - gone, delta=2)
 
 
 def make_legs(plan, job):
