@@ -19,9 +19,7 @@ NAMED = ("secure", "tuck", "unmark")
 MOVES = ("stitch", "travel")
 
 
-def ended(
-    steps: Sequence[Step], before: State, bobbin: float, aside: Mapping[str, float]
-) -> State:
+def ended(steps: Sequence[Step], before: State, bobbin: float, aside: Mapping[str, float]) -> State:
     """Where the work stands once all *steps* are followed, from the state *before*, with *bobbin* inches
     left, and others *aside* by their thread."""
     done = set(before.done)
@@ -31,7 +29,9 @@ def ended(
         if step.kind in NAMED or (step.kind == "stitch" and not step.seams and step.run):
             done.add(step.run)
     thread = next((s.thread for s in reversed(steps) if s.kind == "thread"), before.thread)
-    return State(frozenset(done), thread, bobbin, lies=before.lies, aside=tuple(sorted(aside.items())))
+    return State(
+        frozenset(done), thread, bobbin, lies=before.lies, aside=tuple(sorted(aside.items()))
+    )
 
 
 def followed(

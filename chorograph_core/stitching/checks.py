@@ -41,7 +41,9 @@ def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:
         if job.machine.kind == "frame":
             told.append("The ruler base is on the needle plate.")
     first = next((leg.thread for leg in legs if leg.thread), "")
-    told += [f"A fresh needle{_needle(job, first)}; it turns freely by hand before the motor does it."]
+    told += [
+        f"A fresh needle{_needle(job, first)}; it turns freely by hand before the motor does it."
+    ]
     told += _tension(job, first)
     if job.machine.kind == "frame":
         told.append(
@@ -59,7 +61,9 @@ def thread_checks(job: Job, key: str, before: str = "") -> list[str]:
     last = next((each for each in job.threads if each.key == before), thread)
     loft = job.loaded_machine.loft
     turned = needle_for(thread.weight, loft) != needle_for(last.weight, loft)
-    told = [f"{thread.name} wants another needle than the last{_needle(job, key)}."] if turned else []
+    told = (
+        [f"{thread.name} wants another needle than the last{_needle(job, key)}."] if turned else []
+    )
     told += _tension(job, key)
     told.append("A hand’s breadth on the edge of the batting; look at the back.")
     return told
@@ -92,7 +96,9 @@ def gap_checks(job: Job, drawn: Sequence[LayerLinework], units: str = "in") -> l
         return []
     even = evenness(job.zones, tuple(drawn))
     labels = {zone.id: zone.label or zone.id for zone in job.zones}
-    wide = sorted(((each.gap, name) for name, each in even.items() if each.gap > batting.gap), reverse=True)
+    wide = sorted(
+        ((each.gap, name) for name, each in even.items() if each.gap > batting.gap), reverse=True
+    )
     if not wide:
         return []
     widest, name = wide[0]

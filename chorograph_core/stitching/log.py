@@ -184,6 +184,7 @@ class Bobbin:
 def bobbins_of(log: Log) -> list[Bobbin]:
     """Bobbins that were changed, in order: what each gave since the one before. Each thread
     has its own, which waits while another is in the needle."""
+    things: list[tuple[datetime, int, Piece | Tapped]]
     things = [(piece.at, 0, piece) for piece in log.pieces]
     things += [(tap.at, 1, tap) for tap in log.otherwise if tap.kind == "bobbin"]
     found: list[Bobbin] = []

@@ -56,7 +56,9 @@ def _with_left(
     """The state with what is left on the bobbins, by what was stitched since a full one was put in."""
 
     def gone(since: Sequence[Leg]) -> list[Step]:
-        return [step for leg in since if leg.number in finished for step in steps[leg.first : leg.stop]]
+        return [
+            step for leg in since if leg.number in finished for step in steps[leg.first : leg.stop]
+        ]
 
     def after(stitched: list[Step], start: State) -> State:
         seconds = sum(step.seconds for step in stitched)
@@ -66,7 +68,9 @@ def _with_left(
         return after(gone(legs), before)
     # What lies aside is known up to the change; in the machine there was a full one then.
     first = after(gone([leg for leg in legs if leg.number < bobbin]), before)
-    thread = next((leg.thread for leg in legs if leg.number >= bobbin and leg.thread), before.thread)
+    thread = next(
+        (leg.thread for leg in legs if leg.number >= bobbin and leg.thread), before.thread
+    )
     fresh = replace(first, thread=thread, bobbin=job.loaded_machine.bobbin_yards * 36,
                     aside=tuple(each for each in first.aside if each[0] != thread))  # fmt: skip
     return after(gone([leg for leg in legs if leg.number >= bobbin]), fresh)

@@ -151,7 +151,6 @@ class CheckTests(Following):
         buried = replace(job, machine=replace(job.machine, bury=True))
         self.assertIn("Tails buried.", last_checks(buried))
 
-
     def test_what_the_batting_does_not_allow_is_said_before_the_first_stitch(self):
         drawn = job_linework(self.job)
         gaps = {name: each.gap for name, each in evenness(self.job.zones, tuple(drawn)).items()}
@@ -169,7 +168,9 @@ class CheckTests(Following):
         self.assertEqual(gap_checks(self.job, []), [])
 
     def test_needles_grow_with_the_thread_and_the_batting(self):
-        sizes = [int(needle_for(weight, 0.09).split("/")[0]) for weight in (100, 60, 50, 40, 30, 12)]
+        sizes = [
+            int(needle_for(weight, 0.09).split("/")[0]) for weight in (100, 60, 50, 40, 30, 12)
+        ]
         self.assertEqual(sizes, sorted(sizes))
         self.assertLess(sizes[0], sizes[-1])
         for weight in (100, 60, 40, 30, 12):

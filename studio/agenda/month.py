@@ -61,7 +61,16 @@ def weeks_ahead(
     for row in range(SHOWN):
         days = [monday + datetime.timedelta(days=7 * row + k) for k in range(7)]
         rows.append(
-            [Day(d, hours.get(d, 0.0), tuple(parts[d]), tuple(due[d]), d < today, tuple(notes.get(d, ())))
-             for d in days]
+            [
+                Day(
+                    d,
+                    hours.get(d, 0.0),
+                    tuple(parts[d]),
+                    tuple(due[d]),
+                    d < today,
+                    tuple(notes.get(d, ())),
+                )
+                for d in days
+            ]
         )
     return rows

@@ -76,7 +76,10 @@ def _by_hand(job: Job, core: CoreJob, offers: Sequence[Dated]) -> dict[str, Any]
     besides = max(planned.hours[0] - float(job.planned["minutes"]) / 60, 0.0)
     worst, best = hand.hourly(float(planned.total.amount), besides)
     currency = planned.total.currency
-    return {"hand": hand, "hourly": (Money(round(worst, 2), currency), Money(round(best, 2), currency))}
+    return {
+        "hand": hand,
+        "hourly": (Money(round(worst, 2), currency), Money(round(best, 2), currency)),
+    }
 
 
 def _quote(request: HttpRequest, job_id, number: int) -> Quote:

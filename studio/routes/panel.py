@@ -16,6 +16,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from chorograph_core.reckon import Rates
 from chorograph_core.steering.days import days_of
+from studio.quotes.hands import by_own_hand
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
 from studio.workbench.wishing import wish_in_words
@@ -61,6 +62,7 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
         ],
         "kinds": _kinds(plan.figures, core.machine.kind == "frame"),
         "passes": route.get("passes", ()),
+        "hand": by_own_hand(plan.job, core),
         "own_rates": not same_hand(core.machine.rates, Rates()),
         "stretches": _stretches(route["steps"], threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],

@@ -73,7 +73,9 @@ def spot_of(core: CoreJob, now: Followed, number: int, state: State) -> Spot:
     alike = set(sisters_of(core.chart, core.zones, here or sorted(mine)))
     sisters = tuple(name for name in left if name in alike and name not in mine)
     if not here and not sisters:
-        raise EditError("All of it is begun already. Rip out what shall be otherwise, then change it.")
+        raise EditError(
+            "All of it is begun already. Rip out what shall be otherwise, then change it."
+        )
     shapes = {zone.id: zone for zone in core.zones}
     return Spot(entry, here, sisters, shapes[(here or sisters)[0]])
 

@@ -12,7 +12,9 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/stitch/taps/", views.taps, name="stitch-taps"),
     path("jobs/<uuid:job_id>/stitch/rest/", views.rest, name="stitch-rest"),
     path("jobs/<uuid:job_id>/stitch/change/", changing_views.change_card, name="change-card"),
-    path("jobs/<uuid:job_id>/stitch/change/keep/", changing_views.change_design, name="change-design"),
+    path(
+        "jobs/<uuid:job_id>/stitch/change/keep/", changing_views.change_design, name="change-design"
+    ),
     path("jobs/<uuid:job_id>/log/", log_views.log, name="log"),
     path("jobs/<uuid:job_id>/log/rates/", log_views.use_rates, name="use-rates"),
     path("lesson/", log_views.lesson, name="lesson"),

@@ -205,7 +205,9 @@ class ReceivingTests(TapCase):
         self.assertEqual(data["fresh"], ran)
         # The ditches' thread waits on its own bobbin meanwhile, less what it gave.
         gone = sum(leg.took for leg in legs[:ran] if leg.thread == "clear")
-        self.assertAlmostEqual(dict(last_told(self.job).standing().aside)["clear"], full - gone, delta=2)
+        self.assertAlmostEqual(
+            dict(last_told(self.job).standing().aside)["clear"], full - gone, delta=2
+        )
 
 
 def make_legs(plan, job):
@@ -283,7 +285,11 @@ class LogTests(TapCase):
         self.assertTrue(bobbin.ran_out and bobbins.early)
         self.assertAlmostEqual(bobbin.inches, sum(leg.took for leg in self.now.legs[:5]), delta=0.5)
         self.assertContains(self.log(), "write the smaller figure")
-        sent = {"photos": SimpleUploadedFile("a.png", png()), "about": "first", "note": "one leaf more"}
+        sent = {
+            "photos": SimpleUploadedFile("a.png", png()),
+            "about": "first",
+            "note": "one leaf more",
+        }
         self.client.post(reverse("photos", args=[self.job.pk]), sent)
         self.assertContains(self.log(), "one leaf more")
 
@@ -507,7 +513,9 @@ class ChangingTests(TapCase):
         said = {"design": "parallel", "of": "parallel", "set_spacing": "1"}
         more = self.card(leg, step="spacing:more", **said).content.decode()
         less = self.card(leg, step="spacing:less", **said).content.decode()
-        paths = [re.search(r'<path d="(M[^"]*)" fill="none"', each)[1] for each in (before, more, less)]
+        paths = [
+            re.search(r'<path d="(M[^"]*)" fill="none"', each)[1] for each in (before, more, less)
+        ]
         self.assertEqual(len(set(paths)), 3)
         # Wider lines are fewer.
         self.assertLess(len(paths[1]), len(paths[2]))
@@ -516,8 +524,15 @@ class ChangingTests(TapCase):
 
     def test_what_has_no_design_of_its_own_or_is_followed_no_more_says_so(self):
         ditch = next(leg.number for leg in self.now.legs if leg.kind == "ditch")
-        for leg, plan in ((ditch, self.plan.pk), (10**6, self.plan.pk), ("x", self.plan.pk), (0, "z")):
-            answer = self.client.get(reverse("change-card", args=[self.job.pk]), {"plan": plan, "leg": leg})
+        for leg, plan in (
+            (ditch, self.plan.pk),
+            (10**6, self.plan.pk),
+            ("x", self.plan.pk),
+            (0, "z"),
+        ):
+            answer = self.client.get(
+                reverse("change-card", args=[self.job.pk]), {"plan": plan, "leg": leg}
+            )
             self.assertEqual(answer.status_code, 200)
             self.assertRegex(answer.content.decode(), r'role="alert">[A-Z][^<]+\.')
         good = self.fills()[0].number
