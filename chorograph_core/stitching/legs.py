@@ -14,6 +14,7 @@ from chorograph_core.formats.wording import heading, legs_of, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.reckon import thread_inches
+from chorograph_core.route.marking import PENS
 from chorograph_core.route.progress import junctions
 from chorograph_core.route.securing import SPI as BASTING
 from chorograph_core.route.stations import Station, figure_stations, stations_of
@@ -311,10 +312,12 @@ class _Teller:
         first, *more = [*names] or ["the design"]
         told = first if not more else f"{first} and {len(more)} more"
         all_of_them = f" in {', '.join(names)}" if more else ""
-        return f"Mark {told}", f"{count} marks{all_of_them}; only what is needed"
+        pen = PENS[self.job.policy.pen]
+        fades = f"; they fade in about {pen.life:.0f} min" if pen.life else ""
+        return f"Mark {told}", f"{count} marks{all_of_them} with {pen.name}; only what is needed{fades}"
 
     def _unmark(self, leg: Leg, mine, main) -> tuple[str, str]:
-        return "Take the marks out", "never iron first; test the way on a scrap"
+        return "Take the marks out", f"{PENS[self.job.policy.pen].out}; try it on a scrap first"
 
     def _thread(self, leg: Leg, mine, main) -> tuple[str, str]:
         thread = self.threads.get(leg.thread)

@@ -206,8 +206,9 @@ export function stitch(place) {
     speechSynthesis.cancel();
     speechSynthesis.speak(new SpeechSynthesisUtterance(`${leg.title}. ${leg.detail}`));
   }
-  function remember() {
-    localStorage.setItem(key, JSON.stringify({ at, when: Date.now() }));
+  // When she was where, and how the legs stand; an answer of the server is no sign of her.
+  function remember(hers = true) {
+    if (hers) localStorage.setItem(key, JSON.stringify({ at, when: Date.now() }));
     localStorage.setItem(`${key}-stands`, JSON.stringify({ plan: data.plan, stands: stands.join("") }));
   }
 
@@ -381,7 +382,7 @@ export function stitch(place) {
     }
     stands = [...said.stands];
     for (const tap of left) apply(tap);
-    remember();
+    remember(false);
     // Somebody else tapped on: this device goes along.
     if (stands[at] === "x" || stands[at] === "o" || at >= stands.length) { const now = first(); if (now !== at) go(now); }
   }

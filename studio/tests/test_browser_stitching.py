@@ -141,6 +141,49 @@ class MachineStories(BrowserCase):
         page.wait_for_selector("text=loops instead")
         self.assertEqual(self.faults, [])
 
+    def test_another_design_from_here_by_touch_and_the_rest_follows(self):
+        job = self.planned()
+        page = self.signed_in(820, 1180)
+        self.at_machine(job, page)
+        done = page.get_by_role("button", name="Done", exact=True)
+        while not page.locator("#s-title").inner_text().startswith("Crosshatch"):
+            self.moved(page, done.tap)
+        page.get_by_role("button", name="Not like this").tap()
+        page.get_by_role("button", name="Another design from here").tap()
+        page.wait_for_selector("#s-change[open] #s-change-form")
+        for control in page.locator("#s-change .big:visible").all():
+            box = control.bounding_box()
+            self.assertGreaterEqual(min(box["width"], box["height"]), 64)
+        lines = page.locator("#s-change svg[role=img] path").last
+        before = lines.get_attribute("d")
+        # Wider by one step, then another motif altogether: the drawing follows.
+        page.locator("#s-change [id^=c-][id$=-more]").first.tap()
+        page.wait_for_selector(
+            f"#s-change svg[role=img] path:last-child:not([d='{before}'])", state="attached"
+        )
+        page.locator("#s-change [id^=c-tile-]:not([aria-pressed=true])").first.tap()
+        page.wait_for_selector("#s-change h3:not(:text('Crosshatch'))")
+        name = page.locator("#s-change h3").inner_text()
+        page.get_by_role("button", name="Take it").tap()
+        page.wait_for_selector("[data-changed]")
+        page.locator("#s-change [data-close]").tap()
+        job = Job.objects.select_related("head").get(pk=job.pk)
+        job.studio = self.studio
+        carry_out(ask_for_plan(job))
+        page.reload()
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        self.look(page)
+        page.wait_for_selector(f"#s-title:has-text('{name}')")
+        # Without a line it says so, and nothing is lost.
+        page.context.set_offline(True)
+        self.moved(page, done.tap)
+        page.get_by_role("button", name="Not like this").tap()
+        page.get_by_role("button", name="Another design from here").tap()
+        page.wait_for_selector("#s-line:has-text('no line to the server')")
+        page.context.set_offline(False)
+        self.settled(page)
+        self.assertEqual(self.faults, [])
+
     def test_two_tablets_on_one_quilt_agree(self):
         job = self.planned()
         one, two = self.page, self.signed_in(820, 1180)
