@@ -39,6 +39,7 @@ def main() -> int:
     commands.add_parser("stop")
     rehearsing = commands.add_parser("rehearse")
     rehearsing.add_argument("rest", nargs=argparse.REMAINDER)
+    commands.add_parser("password").add_argument("name")
     for name in ("backup", "restore"):
         commands.add_parser(name).add_argument("file", type=Path)
     options = parser.parse_args()
@@ -169,7 +170,7 @@ def _environment(
         **os.environ,
         "DATABASE_URL": cluster.address,
         "CHOROGRAPH_SECRET": secret_in(LOCAL / "secret-key", 48),
-        "CHOROGRAPH_HOST": host,
+        "CHOROGRAPH_HOSTS": os.environ.get("CHOROGRAPH_HOSTS", "") or ",".join(_names_of(host)),
         "CHOROGRAPH_MEDIA": str(media or LOCAL / "media"),
         "DJANGO_SETTINGS_MODULE": "studio.settings",
         # One thread for each sum: workers share the cores.
@@ -177,6 +178,16 @@ def _environment(
         "OPENBLAS_NUM_THREADS": "1",
         "PYTHONUNBUFFERED": "1",
     }
+
+
+def _names_of(host: str) -> list[str]:
+    """What browsers may call this machine: as it was told to listen, or on a network of its own by each of
+    its addresses and its name."""
+    if host not in ("0.0.0.0", "::", ""):
+        return [host]
+    name = socket.gethostname()
+    found = subprocess.run(["hostname", "-I"], capture_output=True, text=True, check=False).stdout.split()
+    return [name, f"{name}.local", *(f"[{each}]" if ":" in each else each for each in found)]
 
 
 def _tool(name: str) -> str:
@@ -265,18 +276,27 @@ def _bench(options: argparse.Namespace) -> int:
 
 def _rehearse(options: argparse.Namespace) -> int:
     """Let the simulated machine stitch a job, beside the running application or without it."""
+    return _managed("rehearse", *options.rest)
+
+
+def _managed(*arguments: str) -> int:
+    """Run a command of the application on its database, beside the running application or without it."""
     cluster = Cluster(LOCAL / "postgres")
     running = cluster.attach()
     if not running:
         cluster.start()
     try:
         return subprocess.run(
-            [_tool("python"), "manage.py", "rehearse", *options.rest], cwd=HOME,
-            env=_environment(cluster),
-        ).returncode  # fmt: skip
+            [_tool("python"), "manage.py", *arguments], cwd=HOME, env=_environment(cluster)
+        ).returncode
     finally:
         if not running:
             cluster.stop()
+
+
+def _password(options: argparse.Namespace) -> int:
+    """Give somebody a new password, typed twice."""
+    return _managed("changepassword", options.name)
 
 
 def _backup(options: argparse.Namespace) -> int:

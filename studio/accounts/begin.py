@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from django import forms
 from django.contrib.auth import get_user_model, login
-from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.db import connection, transaction
 from django.http import Http404, HttpRequest, HttpResponse
@@ -12,6 +11,7 @@ from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from studio.accounts.models import Membership, Studio
+from studio.accounts.people import check_password
 from studio.accounts.signals import studio_made
 
 LOCK = 0x63686F72
@@ -24,20 +24,22 @@ class BeginForm(forms.Form):
     studio = forms.CharField(max_length=120, label="Name of the studio")
     units = forms.ChoiceField(choices=Studio.UNITS, label="Lengths in")
     username = forms.CharField(max_length=150, label="Your name for signing in")
+    email = forms.EmailField(label="Mail address, should you forget the password", required=False)
     password = forms.CharField(label="Password", widget=forms.PasswordInput)
 
     def clean_username(self) -> str:
         """A name that a sign-in can have, and nobody else has."""
         name = self.cleaned_data["username"]
         get_user_model().username_validator(name)
-        if get_user_model().objects.filter(username=name).exists():
+        if get_user_model().objects.filter(username__iexact=name).exists():
             raise ValidationError("Somebody has that name already.")
         return name
 
-    def clean_password(self) -> str:
-        """Long enough, and not one that everybody uses."""
-        validate_password(self.cleaned_data["password"])
-        return self.cleaned_data["password"]
+    def clean(self) -> dict:
+        """A password long enough, not one that everybody uses, and not like the name."""
+        values = super().clean() or self.cleaned_data
+        check_password(self, values)
+        return values
 
 
 @require_http_methods(["GET", "POST"])
@@ -55,11 +57,11 @@ def begin(request: HttpRequest) -> HttpResponse:
                 raise Http404("There is a studio already.")
             studio = Studio.objects.create(name=values["studio"], units=values["units"])
             person = get_user_model().objects.create_user(
-                values["username"], password=values["password"]
+                values["username"], values["email"], values["password"]
             )
             Membership.objects.create(studio=studio, person=person)
             studio_made.send(Studio, studio=studio)
-        login(request, person)
+        login(request, person, backend="django.contrib.auth.backends.ModelBackend")
         return redirect("jobs")
     return render(
         request, "accounts/begin.html", {"form": form}, status=400 if form.errors else 200

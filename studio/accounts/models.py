@@ -1,20 +1,29 @@
-"""A studio, and the people who work in it."""
+"""A studio, the people who work in it, and where they are signed in."""
 
 from __future__ import annotations
 
+import uuid
+
 from django.conf import settings
+from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
+from django.utils import timezone
 
 
 class Studio(models.Model):
     """Everything belongs to a studio; *units* is how it writes lengths. *factors* are the rates it accepted
-    of what its log taught, as multiples of the defaults."""
+    of what its log taught, as multiples of the defaults. *address* stands on its documents, with *logo*, the
+    name of a picture in the media folder; they are printed on *paper*."""
 
     UNITS = [("in", "inches as fractions"), ("cm", "centimetres")]
+    PAPERS = [("letter", "Letter, 8 1/2 × 11 in"), ("a4", "A4, 210 × 297 mm")]
 
     name = models.CharField(max_length=120)
     units = models.CharField(max_length=2, choices=UNITS, default="in")
     factors = models.JSONField(default=dict, blank=True)
+    address = models.TextField(max_length=500, blank=True)
+    logo = models.CharField(max_length=60, blank=True, editable=False)
+    paper = models.CharField(max_length=6, choices=PAPERS, default="letter")
 
     def __str__(self) -> str:
         return self.name
@@ -32,13 +41,22 @@ class Sent(models.Model):
         return str(self.token)
 
 
+class Role(models.TextChoices):
+    """What a person may do in a studio."""
+
+    OWNER = "owner", "owner: everything, and who works here"
+    QUILTER = "quilter", "quilter: everything but who works here"
+    HELPER = "helper", "helper: stitches and logs, sees no prices"
+
+
 class Membership(models.Model):
-    """That a person works in a studio."""
+    """That a person works in a studio, and in which *role*."""
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="memberships")
     person = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships"
     )
+    role = models.CharField(max_length=8, choices=Role.choices, default=Role.OWNER)
 
     class Meta:
         constraints = [
@@ -47,3 +65,45 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person} in {self.studio}"
+
+
+class Invitation(models.Model):
+    """A link by which one person may join a studio, once, until it *expires*."""
+
+    studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="invitations")
+    key = models.UUIDField(unique=True, default=uuid.uuid4)
+    role = models.CharField(max_length=8, choices=Role.choices, default=Role.QUILTER)
+    email = models.EmailField(blank=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)
+    made = models.DateTimeField(auto_now_add=True)
+    expires = models.DateTimeField()
+    used = models.DateTimeField(null=True)
+
+    class Meta:
+        ordering = ["-made"]
+
+    def __str__(self) -> str:
+        return f"{self.role} for {self.studio}"
+
+    @property
+    def open(self) -> bool:
+        """Whether somebody may still join by it."""
+        return self.used is None and self.expires > timezone.now()
+
+
+class Session(AbstractBaseSession):
+    """Where somebody is signed in: *person*, the browser as it calls itself (*agent*), since when, and when
+    it was last *seen*."""
+
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.CASCADE, related_name="sessions"
+    )
+    agent = models.CharField(max_length=200, blank=True)
+    made = models.DateTimeField(default=timezone.now)
+    seen = models.DateTimeField(default=timezone.now)
+
+    @classmethod
+    def get_session_store_class(cls):
+        from studio.accounts.sessions import SessionStore
+
+        return SessionStore

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from django.conf import settings
 from django.contrib.auth.views import LoginView
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import redirect
+from django.shortcuts import redirect, render
+from django.views.decorators.cache import never_cache
 
 from studio.accounts.models import Studio
 
@@ -19,3 +21,16 @@ class SignIn(LoginView):
         if not Studio.objects.exists():
             return redirect("begin")
         return super().dispatch(request, *args, **kwargs)
+
+    def form_invalid(self, form) -> HttpResponse:
+        """A wrong name or password is an answer of its own, not the page once more."""
+        return self.render_to_response(self.get_context_data(form=form), status=401)
+
+
+@never_cache
+def locked(request: HttpRequest, credentials=None, *args, **kwargs) -> HttpResponse:
+    """What somebody sees who tried too often."""
+    minutes = round(settings.AXES_COOLOFF_TIME.total_seconds() / 60)
+    answer = render(request, "accounts/locked.html", {"minutes": minutes}, status=429)
+    answer["Retry-After"] = str(60 * minutes)
+    return answer

@@ -1,13 +1,37 @@
-"""Addresses of signing in and out."""
+"""Addresses of signing in and out, of people and of oneself."""
 
 from django.contrib.auth import views as auth
-from django.urls import path
+from django.urls import path, reverse_lazy
 
+from studio.accounts import people_views
 from studio.accounts.begin import begin
-from studio.accounts.sign_in import SignIn
+from studio.accounts.sign_in import SignIn, locked
 
 urlpatterns = [
     path("begin/", begin, name="begin"),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
+    path("sign-in/later/", locked, name="sign-in-later"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
-]
+    path("password/", auth.PasswordChangeView.as_view(
+        template_name="accounts/password.html", success_url=reverse_lazy("yourself")),
+        name="password"),
+    path("password/forgotten/", auth.PasswordResetView.as_view(
+        template_name="accounts/forgotten.html", email_template_name="accounts/forgotten.txt",
+        subject_template_name="accounts/forgotten_subject.txt",
+        success_url=reverse_lazy("password-sent")), name="password-forgotten"),
+    path("password/sent/", auth.PasswordResetDoneView.as_view(
+        template_name="accounts/forgotten_sent.html"), name="password-sent"),
+    path("password/new/<uidb64>/<token>/", auth.PasswordResetConfirmView.as_view(
+        template_name="accounts/password_new.html", success_url=reverse_lazy("sign-in")),
+        name="password-new"),
+    path("you/", people_views.yourself, name="yourself"),
+    path("you/sessions/", people_views.end_sessions, name="end-sessions"),
+    path("you/leave/", people_views.leave, name="leave-studio"),
+    path("you/studio/", people_views.choose_studio, name="choose-studio"),
+    path("studio/people/", people_views.people, name="people"),
+    path("studio/people/<int:member_id>/role/", people_views.member_role, name="member-role"),
+    path("studio/people/<int:member_id>/out/", people_views.member_out, name="member-out"),
+    path("studio/invitations/<int:invitation_id>/back/", people_views.invitation_back,
+         name="invitation-back"),
+    path("join/<str:signed>/", people_views.join_studio, name="join"),
+]  # fmt: skip

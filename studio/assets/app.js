@@ -29,6 +29,8 @@ if (machine) stitch(machine);
 else if (place) work(place);
 else document.body.addEventListener("board-changed", () => location.reload());
 document.getElementById("print")?.addEventListener("click", () => window.print());
+// What cannot be undone is asked about first.
+document.addEventListener("submit", (event) => { const ask = event.submitter?.dataset.ask; if (ask && !confirm(ask)) event.preventDefault(); });
 guard();
 layoutFields();
 listed();

@@ -95,6 +95,10 @@ def _shelf(request: HttpRequest) -> ShelfChoices:
 
 
 def _form(request, core: CoreJob, shelf, data=None, **kwargs) -> IntakeForm:
+    if data is not None and not request.may_price:
+        # Who sees no prices neither reads the client's budget nor writes it.
+        data = data.copy()
+        data["budget"] = core.intake.wishes.budget
     return IntakeForm(data, shelf=shelf, unit=request.studio.units, stored_due=core.due, **kwargs)
 
 

@@ -11,7 +11,8 @@ from studio.jobs.models import Job
 
 @dataclass(frozen=True)
 class Stage:
-    """A stage: its key and name, where it leads, what it says, and whether it is done."""
+    """A stage: its key and name, where it leads, what it says, and whether it is done; *priced*: money
+    stands there."""
 
     key: str
     name: str
@@ -19,6 +20,7 @@ class Stage:
     says: str
     done: bool = False
     more: str = ""
+    priced: bool = False
 
 
 Stages = Callable[[Job, CoreJob], list[Stage]]

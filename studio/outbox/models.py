@@ -23,3 +23,18 @@ class Letter(models.Model):
 
     def __str__(self) -> str:
         return self.subject
+
+
+class Mail(models.Model):
+    """A mail about the studio itself (a new password, an invitation) that would have been sent."""
+
+    to = models.EmailField(db_index=True)
+    subject = models.CharField(max_length=200)
+    text = models.TextField()
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-at"]
+
+    def __str__(self) -> str:
+        return self.subject

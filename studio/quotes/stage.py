@@ -16,4 +16,4 @@ def quote(job: Job, core: CoreJob) -> list[Stage]:
     last = Quote.objects.filter(job=job).select_related("acceptance").defer("document").first()
     accepted = last is not None and last.accepted is not None
     says = "to do" if last is None else f"no. {last.number}{', accepted' if accepted else ''}"
-    return [Stage("quote", "Quote", reverse("quotes", args=[job.pk]), says, accepted)]
+    return [Stage("quote", "Quote", reverse("quotes", args=[job.pk]), says, accepted, priced=True)]

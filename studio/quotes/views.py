@@ -16,6 +16,7 @@ from moneyed import Money
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
+from studio.addresses import whole_address
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -53,7 +54,7 @@ def _quotes_page(request, job: Job, message: str, status: int = 200) -> HttpResp
     for each in issued:
         for link in each.links.all():
             path = reverse("client", args=[documents.signed(link)])
-            link.address = request.build_absolute_uri(path)
+            link.address = whole_address(request, path)
     last = issued[0] if issued else None
     offers = dated_offers(job, core)
     context = {
@@ -116,7 +117,7 @@ def make_link(request: HttpRequest, job_id, number: int) -> HttpResponse:
             str(error) if isinstance(error, documents.QuoteError) else "Days is a whole number."
         )
         return _quotes_page(request, found.job, message, 422)
-    address = request.build_absolute_uri(reverse("client", args=[documents.signed(link)]))
+    address = whole_address(request, reverse("client", args=[documents.signed(link)]))
     documents.write_letter(link, request.user, address)
     return redirect("quotes", found.job_id)
 

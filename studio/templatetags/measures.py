@@ -86,6 +86,14 @@ def by(what) -> str:
 
 
 @register.filter
+def browser(agent: str) -> str:
+    """What a browser says it is, as far as it helps to know it again."""
+    if not agent:
+        return "an unknown device"
+    return "a tablet or phone" if re.search("Mobi|Tablet|Touch", agent) else "a computer"
+
+
+@register.filter
 def unbroken(text: str) -> str:
     """The text with mixed fractions kept on one line."""
     return _FRACTION.sub("\\1\u00a0\\2", text)
@@ -96,6 +104,23 @@ def span(pair) -> str:
     """A low and a high figure: ``5.5–8 h`` without a dash when they are the same."""
     low, high = (f"{value:.1f}".removesuffix(".0") for value in pair)
     return low if low == high else f"{low}–{high}"
+
+
+@register.filter
+def ruler_rem(inches: float) -> str:
+    """How wide a ruler of so many inches is drawn on a page."""
+    return f"{1.1 * float(inches):.2f}rem"
+
+
+@register.simple_tag
+def swatch(colour: str, title: str = "", kind: str = "swatch") -> SafeString:
+    """A dab of a colour. Drawn, since styles that stand in a page are kept out of it."""
+    dab = format_html('<rect width="100%" height="100%" fill="{}"/>', colour)
+    if not title:
+        return format_html('<svg class="{}" aria-hidden="true">{}</svg>', kind, dab)
+    return format_html(
+        '<svg class="{}" role="img" aria-label="{}"><title>{}</title>{}</svg>', kind, title, title, dab
+    )
 
 
 @register.simple_tag

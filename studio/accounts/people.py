@@ -1,0 +1,157 @@
+"""Who works in a studio: invited, let in, given another role, let go."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+
+from django import forms
+from django.contrib.auth import get_user_model
+from django.contrib.auth.password_validation import validate_password
+from django.core import signing
+from django.core.exceptions import ValidationError
+from django.core.mail import send_mail
+from django.db import transaction
+from django.utils import timezone
+
+from studio.accounts.models import Invitation, Membership, Role, Studio
+
+DAYS_OPEN = 14
+"""Days that an invitation is open."""
+MOST_OPEN = 20
+"""Invitations of a studio that may be open at once."""
+_SALT = "chorograph.invitation"
+
+
+class PeopleError(ValueError):
+    """What cannot be done about people. The message says why."""
+
+
+def invite(studio: Studio, author, role: str, email: str = "") -> Invitation:
+    """Make an invitation; `letter` writes to whom it is for."""
+    if role not in Role.values:
+        raise PeopleError("Choose what she may do here.")
+    if email:
+        try:
+            forms.EmailField().clean(email)
+        except ValidationError:
+            raise PeopleError("This is no address that a letter can go to.") from None
+    now = timezone.now()
+    if studio.invitations.filter(used__isnull=True, expires__gt=now).count() >= MOST_OPEN:
+        raise PeopleError("Many invitations are open already; take one back first.")
+    return Invitation.objects.create(
+        studio=studio, author=author, role=role, email=email, expires=now + timedelta(days=DAYS_OPEN)
+    )
+
+
+def signed_key(invitation: Invitation) -> str:
+    """What stands in the link."""
+    return signing.dumps(invitation.key.hex, salt=_SALT)
+
+
+def invitation_of(signed: str) -> Invitation | None:
+    """The invitation that a link stands for; None for a link that is not one of ours."""
+    try:
+        key = signing.loads(signed, salt=_SALT)
+    except signing.BadSignature:
+        return None
+    return Invitation.objects.select_related("studio").filter(key=key).first()
+
+
+def write_letter(invitation: Invitation, address: str) -> None:
+    """Send the link to whom it is for, through the mail settings."""
+    if invitation.email:
+        send_mail(
+            f"Come and work in {invitation.studio}",
+            f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and works "
+            f"once, until {invitation.expires:%-d %B %Y}:\n\n{address}\n",
+            None, [invitation.email],
+        )  # fmt: skip
+
+
+def join(invitation: Invitation, person) -> Membership:
+    """Let *person* in by an invitation. Raises PeopleError."""
+    with transaction.atomic():
+        row = Invitation.objects.select_for_update().get(pk=invitation.pk)
+        if not row.open:
+            raise PeopleError("This invitation was used already, or is too old. Ask for another.")
+        if Membership.objects.filter(studio=row.studio, person=person).exists():
+            raise PeopleError("You work in this studio already.")
+        row.used = timezone.now()
+        row.save(update_fields=["used"])
+        return Membership.objects.create(studio=row.studio, person=person, role=row.role)
+
+
+def give_role(studio: Studio, member: int, role: str) -> None:
+    """Let somebody do more, or less. Raises PeopleError."""
+    if role not in Role.values:
+        raise PeopleError("Choose what she may do here.")
+    with transaction.atomic():
+        row = _member(studio, member)
+        if role != Role.OWNER:
+            _keep_an_owner(studio, row)
+        row.role = role
+        row.save(update_fields=["role"])
+
+
+def let_go(studio: Studio, member: int) -> None:
+    """Take somebody out of the studio; what she did stays. Raises PeopleError."""
+    with transaction.atomic():
+        row = _member(studio, member)
+        _keep_an_owner(studio, row)
+        row.delete()
+
+
+def _member(studio: Studio, member: int) -> Membership:
+    # The studio's row is the lock: two owners cannot let each other go.
+    Studio.objects.select_for_update().get(pk=studio.pk)
+    row = Membership.objects.filter(studio=studio, pk=member).first()
+    if row is None:
+        raise PeopleError("She does not work here any more.")
+    return row
+
+
+def _keep_an_owner(studio: Studio, row: Membership) -> None:
+    others = Membership.objects.filter(studio=studio, role=Role.OWNER).exclude(pk=row.pk)
+    if row.role == Role.OWNER and not others.exists():
+        raise PeopleError("Somebody has to own the studio: make another one its owner first.")
+
+
+class NewcomerForm(forms.Form):
+    """Who joins and has no name here yet."""
+
+    username = forms.CharField(max_length=150, label="Your name for signing in")
+    first_name = forms.CharField(max_length=60, label="What others see", required=False)
+    email = forms.EmailField(label="Mail address, should you forget the password", required=False)
+    password = forms.CharField(label="Password", widget=forms.PasswordInput)
+
+    def clean_username(self) -> str:
+        """A name that a sign-in can have, and nobody else has."""
+        name = self.cleaned_data["username"]
+        get_user_model().username_validator(name)
+        if get_user_model().objects.filter(username__iexact=name).exists():
+            raise ValidationError("Somebody has that name already.")
+        return name
+
+    def clean(self) -> dict:
+        """A password long enough, not one that everybody uses, and not like the name."""
+        values = super().clean() or self.cleaned_data
+        check_password(self, values)
+        return values
+
+    def save(self):
+        """The person."""
+        values = self.cleaned_data
+        return get_user_model().objects.create_user(
+            values["username"], values["email"], values["password"], first_name=values["first_name"]
+        )
+
+
+def check_password(form: forms.Form, values: dict) -> None:
+    """Put what is wrong with a password at its field."""
+    person = get_user_model()(username=values.get("username", ""), email=values.get("email", ""),
+                              first_name=values.get("first_name", ""))  # fmt: skip
+    if values.get("password"):
+        try:
+            validate_password(values["password"], person)
+        except ValidationError as error:
+            form.add_error("password", error)
