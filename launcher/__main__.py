@@ -186,7 +186,9 @@ def _names_of(host: str) -> list[str]:
     if host not in ("0.0.0.0", "::", ""):
         return [host]
     name = socket.gethostname()
-    found = subprocess.run(["hostname", "-I"], capture_output=True, text=True, check=False).stdout.split()
+    found = subprocess.run(
+        ["hostname", "-I"], capture_output=True, text=True, check=False
+    ).stdout.split()
     return [name, f"{name}.local", *(f"[{each}]" if ":" in each else each for each in found)]
 
 

@@ -51,6 +51,7 @@ INSTALLED_APPS = [
     "studio.outbox",
     "studio.bookings",
     "studio.photos",
+    "studio.house",
     "studio.progress",
     "studio.charting",
     "studio.workbench",

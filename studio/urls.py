@@ -4,7 +4,7 @@ from django.urls import include, path, reverse_lazy
 from django.views.generic import RedirectView
 
 ROOMS = [
-    "accounts", "jobs", "charting", "intake", "photos", "workbench", "routes", "quotes", "prices",
+    "accounts", "house", "jobs", "charting", "intake", "photos", "workbench", "routes", "quotes", "prices",
     "agenda", "job_log", "outbox", "bookings", "shelf", "blocks", "sums", "audition", "motifs",
     "schools", "stitching", "finishing",
 ]  # fmt: skip

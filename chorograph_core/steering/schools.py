@@ -134,6 +134,30 @@ QUESTIONS: tuple[Question, ...] = (
 """Where quilters differ, as far as it changes what a quilt takes."""
 
 
+EDGES = {
+    "binding": "a binding covers 1/4″: stitches may run off the edge",
+    "turned": "the backing is turned to the front: no stitch leaves the top",
+    "faced": "faced: clear of the seam allowance",
+    "knife": "knife edge: clear of the seam allowance",
+}
+"""How an edge is finished, and what follows from it."""
+
+
+def worked(job: Job, ways: Mapping[str, str]) -> Job:
+    """The job worked as a studio usually works: *ways* are answers by their questions, and ``edge_finish``.
+    What is no answer any more is left as it is."""
+    for question in QUESTIONS:
+        found = next(
+            (each for each in question.answers if each.key == ways.get(question.key)), None
+        )
+        if found is not None and found.key != question.now(job):
+            job = found.change(job)
+    finish = ways.get("edge_finish")
+    if finish in EDGES:
+        job = replace(job, policy=replace(job.policy, edge_finish=finish))
+    return job
+
+
 @dataclass(frozen=True)
 class Priced:
     """What a way of working takes on this quilt, minutes at the machine; *refused* where it cannot be."""

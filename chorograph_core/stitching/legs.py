@@ -314,7 +314,10 @@ class _Teller:
         all_of_them = f" in {', '.join(names)}" if more else ""
         pen = PENS[self.job.policy.pen]
         fades = f"; they fade in about {pen.life:.0f} min" if pen.life else ""
-        return f"Mark {told}", f"{count} marks{all_of_them} with {pen.name}; only what is needed{fades}"
+        return (
+            f"Mark {told}",
+            f"{count} marks{all_of_them} with {pen.name}; only what is needed{fades}",
+        )
 
     def _unmark(self, leg: Leg, mine, main) -> tuple[str, str]:
         return "Take the marks out", f"{PENS[self.job.policy.pen].out}; try it on a scrap first"

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import base64
 import uuid
 
 from django.conf import settings
@@ -12,8 +13,9 @@ from django.utils import timezone
 
 class Studio(models.Model):
     """Everything belongs to a studio; *units* is how it writes lengths. *factors* are the rates it accepted
-    of what its log taught, as multiples of the defaults. *address* stands on its documents, with *logo*, the
-    name of a picture in the media folder; they are printed on *paper*."""
+    of what its log taught, as multiples of the defaults. *address* stands on its documents, which are printed
+    on *paper*. *ways* are its answers to where quilters differ, by the keys of the questions: how new jobs
+    are worked."""
 
     UNITS = [("in", "inches as fractions"), ("cm", "centimetres")]
     PAPERS = [("letter", "Letter, 8 1/2 × 11 in"), ("a4", "A4, 210 × 297 mm")]
@@ -22,11 +24,26 @@ class Studio(models.Model):
     units = models.CharField(max_length=2, choices=UNITS, default="in")
     factors = models.JSONField(default=dict, blank=True)
     address = models.TextField(max_length=500, blank=True)
-    logo = models.CharField(max_length=60, blank=True, editable=False)
+    ways = models.JSONField(default=dict, blank=True)
     paper = models.CharField(max_length=6, choices=PAPERS, default="letter")
 
     def __str__(self) -> str:
         return self.name
+
+
+class Logo(models.Model):
+    """A picture for the head of a studio's documents, as it is embedded there."""
+
+    studio = models.OneToOneField(Studio, on_delete=models.CASCADE, related_name="logo")
+    picture = models.BinaryField()
+
+    def __str__(self) -> str:
+        return f"logo of {self.studio}"
+
+    @property
+    def embedded(self) -> str:
+        """The picture as an address that holds all of it."""
+        return f"data:image/png;base64,{base64.b64encode(bytes(self.picture)).decode()}"
 
 
 class Sent(models.Model):

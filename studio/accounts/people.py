@@ -39,7 +39,11 @@ def invite(studio: Studio, author, role: str, email: str = "") -> Invitation:
     if studio.invitations.filter(used__isnull=True, expires__gt=now).count() >= MOST_OPEN:
         raise PeopleError("Many invitations are open already; take one back first.")
     return Invitation.objects.create(
-        studio=studio, author=author, role=role, email=email, expires=now + timedelta(days=DAYS_OPEN)
+        studio=studio,
+        author=author,
+        role=role,
+        email=email,
+        expires=now + timedelta(days=DAYS_OPEN),
     )
 
 

@@ -128,7 +128,10 @@ class SelfForm(forms.ModelForm):
     class Meta:
         model = get_user_model()
         fields = ["first_name", "email"]
-        labels = {"first_name": "What others see", "email": "Mail address, should you forget the password"}
+        labels = {
+            "first_name": "What others see",
+            "email": "Mail address, should you forget the password",
+        }
 
 
 @for_studio
@@ -161,7 +164,9 @@ def end_sessions(request: HttpRequest) -> HttpResponse:
         session_key=request.session.session_key
     )
     which = request.POST.get("which", "")
-    (others if which == "all" else others.filter(session_key__startswith=which[:12] or "-")).delete()
+    (
+        others if which == "all" else others.filter(session_key__startswith=which[:12] or "-")
+    ).delete()
     return redirect("yourself")
 
 

@@ -6,11 +6,12 @@ from studio.accounts.models import Role
 
 PRICED = frozenset({
     "prices", "quotes", "quote", "quote-pdf", "make-link", "revoke-link", "finish", "invoice",
-    "invoice-pdf", "outbox", "consult-sheet", "consult-sheet-pdf", "audition-pdf", "studio-data",
+    "invoice-pdf", "outbox", "consult-sheet", "consult-sheet-pdf", "audition-pdf",
+    "export-job", "studio-data",
 })  # fmt: skip
 """Pages on which money stands, or letters to clients."""
 OWNED = frozenset({
-    "people", "invite", "invitation-back", "member-role", "member-out", "house", "house-ways",
+    "people", "invite", "invitation-back", "member-role", "member-out", "house", "house-ways", "house-rates",
     "take-lesson", "studio-data", "studio-data-in",
 })  # fmt: skip
 """Pages on which a studio is run."""

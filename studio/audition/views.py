@@ -152,7 +152,7 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     """The audition on paper, for the client: drawings, what each comes to, and why."""
     job = job_for(request, job_id)
     try:
-        page = pdf_of("audition/paper.html", _page(request, job))
+        page = pdf_of("audition/paper.html", _page(request, job), request.studio.paper)
     except EditError as error:
         return _refused(request, job, error)
     response = HttpResponse(page, content_type="application/pdf")
@@ -237,6 +237,8 @@ def practice(request: HttpRequest, key: str) -> HttpResponse:
     if design is None or design.family != "freehand":
         raise Http404("There is no such motif.")
     context = {"design": design, "studio": request.studio, "panels": cards.panels(design)}
-    response = HttpResponse(pdf_of("audition/card.html", context), content_type="application/pdf")
+    response = HttpResponse(
+        pdf_of("audition/card.html", context, request.studio.paper), content_type="application/pdf"
+    )
     response["Content-Disposition"] = f'inline; filename="{design.key}.pdf"'
     return response

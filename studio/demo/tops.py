@@ -27,7 +27,8 @@ from studio.demo.intakes import with_leaves
 
 PASSWORD = "linen-and-thread"
 STUDIO = "The Lantern Loft"
-PEOPLE = [("rosalind", "Rosalind"), ("imke", "Imke")]
+ADDRESS = "Ropewalk 3\nTarn Hollow"
+PEOPLE = [("rosalind", "Rosalind", "owner"), ("imke", "Imke", "quilter")]
 
 _CLEAR = Layer("ditch", {}, "clear", 10)
 _STARS = ("sawtooth_star", "quarter_star", "pinwheel")

@@ -128,7 +128,8 @@ def _document(job: Job, core, agreed, lines: Sequence[Line], listed) -> dict:
         taxes += Decimal(level["tax"])
         whole += Decimal(level["total"])
     return {
-        "studio": job.studio.name, "title": core.title, "client": core.client, "quoted": quoted,
+        "studio": job.studio.name, "address": job.studio.address,
+        "title": core.title, "client": core.client, "quoted": quoted,
         "extras": rows, "tax": str(taxes), "total": str(whole), "currency": currency,
         "units": job.studio.units,
     }  # fmt: skip

@@ -13,4 +13,13 @@ from studio.jobs.stages import Stage, stage
 def finish(job: Job, core: CoreJob) -> list[Stage]:
     """Whether it is closed."""
     says = f"closed {job.closed:%-d %b}" if job.closed else ""
-    return [Stage("finish", "Finish", reverse("finish", args=[job.pk]), says, bool(job.closed), priced=True)]
+    return [
+        Stage(
+            "finish",
+            "Finish",
+            reverse("finish", args=[job.pk]),
+            says,
+            bool(job.closed),
+            priced=True,
+        )
+    ]

@@ -114,7 +114,8 @@ def invoice_pdf(request: HttpRequest, job_id, number: int) -> HttpResponse:
     """One invoice as PDF."""
     found = get_object_or_404(Invoice, job=job_for(request, job_id), number=number)
     response = HttpResponse(
-        pdf_of("finishing/invoice.html", _billed(found)), content_type="application/pdf"
+        pdf_of("finishing/invoice.html", _billed(found), request.studio.paper),
+        content_type="application/pdf",
     )
     response["Content-Disposition"] = f'inline; filename="invoice-{found.number}.pdf"'
     return response

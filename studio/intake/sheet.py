@@ -87,4 +87,4 @@ def context(job: Job, units: str) -> dict:
 
 def pdf(job: Job, units: str) -> bytes:
     """The consult sheet as PDF."""
-    return pdf_of("intake/consult_sheet.html", context(job, units))
+    return pdf_of("intake/consult_sheet.html", context(job, units), job.studio.paper)

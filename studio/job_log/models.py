@@ -27,6 +27,9 @@ class Entry(models.Model):
         ("work", "Work"),
     ]
 
+    PRICED = ("change", "quote", "client", "mail")
+    """Kinds of line in which money may stand."""
+
     job = models.ForeignKey(Job, on_delete=models.CASCADE, related_name="book")
     at = models.DateTimeField(auto_now_add=True)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, null=True, on_delete=models.SET_NULL)

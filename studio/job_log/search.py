@@ -30,17 +30,21 @@ class Found:
     lines: list[tuple[Entry, SafeString]] = field(default_factory=list)
 
 
-def search(studio: Studio, words: str) -> list[Found]:
-    """Jobs whose facts or book hold at least half of *words*, those with most of them first.
+def search(studio: Studio, words: str, priced: bool = True) -> list[Found]:
+    """Jobs whose facts or book hold at least half of *words*, those with most of them first; lines with money
+    only where they are *priced*.
 
     Where no job holds half of them, any that holds one is better than nothing.
     """
     roots = _roots(words)
     half = (len(roots) + 1) // 2
-    return (_found(studio, roots, half) or _found(studio, roots, 1)) if roots else []
+    if not roots:
+        return []
+    hidden = ("change",) if priced else Entry.PRICED
+    return _found(studio, roots, half, hidden) or _found(studio, roots, 1, hidden)
 
 
-def _found(studio: Studio, roots: list[str], least: int) -> list[Found]:
+def _found(studio: Studio, roots: list[str], least: int, hidden: tuple[str, ...]) -> list[Found]:
     found: dict = {}
     for fact in _matching(Facts.objects.filter(job__studio=studio), roots, least).select_related(
         "job"
@@ -50,7 +54,9 @@ def _found(studio: Studio, roots: list[str], least: int) -> list[Found]:
                       for marked in (True, False))  # fmt: skip
         score = fact.hits + float(fact.rank)
         found[fact.job_id] = Found(fact.job, score, _marked(told), _marked(rest))
-    lines = _matching(Entry.objects.filter(job__studio=studio).exclude(kind="change"), roots, least)
+    lines = _matching(
+        Entry.objects.filter(job__studio=studio).exclude(kind__in=hidden), roots, least
+    )
     for entry in lines.select_related("job", "author")[: MOST_JOBS * MOST_LINES]:
         score = entry.hits + float(entry.rank)
         one = found.setdefault(entry.job_id, Found(entry.job, score))

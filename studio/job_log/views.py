@@ -37,13 +37,17 @@ def book(request: HttpRequest, job_id) -> HttpResponse:
             400,
         )
     rows = job.book.select_related("author")
+    kinds = Entry.KINDS
+    if not request.may_price:
+        rows = rows.exclude(kind__in=Entry.PRICED)
+        kinds = [each for each in kinds if each[0] not in Entry.PRICED]
     kind = request.GET.get("kind", "")
-    if kind in dict(Entry.KINDS):
+    if kind in dict(kinds):
         rows = rows.filter(kind=kind)
     core = core_job(job)
     context = {
         "job": job, "core": core, "stage": "book", "rail": rail(job, core), "kind": kind,
-        "kinds": Entry.KINDS, "page": Paginator(rows, A_PAGE).get_page(request.GET.get("page")),
+        "kinds": kinds, "page": Paginator(rows, A_PAGE).get_page(request.GET.get("page")),
         "fault": fault, "text": text, "units": request.studio.units,
         "photos": job.photos.all(),
     }  # fmt: skip
@@ -55,5 +59,5 @@ def book(request: HttpRequest, job_id) -> HttpResponse:
 def find(request: HttpRequest) -> HttpResponse:
     """Search all job books of the studio."""
     words = plain(request.GET.get("q"), 300)
-    found = search(request.studio, words) if words else []
+    found = search(request.studio, words, request.may_price) if words else []
     return render(request, "job_log/find.html", {"words": words, "found": found})

@@ -18,6 +18,8 @@ from chorograph_core.estimating.own_rates import rates_with
 from chorograph_core.formats import ArchiveError, read_document, write_document
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.reckon import Rates
+from chorograph_core.route import Policy
+from chorograph_core.steering.schools import worked
 from studio.accounts.models import Studio
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.signals import job_changed
@@ -89,6 +91,8 @@ def create_job(studio: Studio, author: AbstractBaseUser | None, core: CoreJob, s
         # It takes as long as the studio's own hand does, as far as she accepted what her log says.
         machine = replace(core.machine, rates=rates_with(studio.factors))
         core = replace(core, machine=machine)
+    if studio.ways and core.policy == Policy():
+        core = worked(core, studio.ways)
     with transaction.atomic():
         job = Job.objects.create(studio=studio, title=core.title)
         _append(job, author, core, summary, None, None)

@@ -70,7 +70,8 @@ def _document(job: Job, core: CoreJob, offers: Sequence[Dated]) -> dict:
     """Everything the quote's page shows, as plain JSON that no later change can reach."""
     width, height = core.size
     return {
-        "studio": job.studio.name, "title": core.title, "client": core.client, "due": core.due,
+        "studio": job.studio.name, "address": job.studio.address,
+        "title": core.title, "client": core.client, "due": core.due,
         "width": width, "height": height, "units": job.studio.units,
         "currency": offers[0].offer.total.currency.code,
         "frame": f"0 0 {core.chart.width:g} {core.chart.height:g}",

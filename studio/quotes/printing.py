@@ -26,7 +26,7 @@ def context(quote: Quote) -> dict:
 
 def pdf(quote: Quote) -> bytes:
     """The quote as PDF."""
-    return pdf_of("quotes/quote.html", context(quote))
+    return pdf_of("quotes/quote.html", context(quote), quote.job.studio.paper)
 
 
 def _day(text: str) -> datetime.date | None:

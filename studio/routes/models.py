@@ -94,10 +94,13 @@ class Plan(models.Model):
         return self.pdf_state
 
     def key_for(self, body: str) -> str:
-        """What a run sheet printed now is made of: document (title and client too), plan, engine."""
-        return hashlib.sha256(
-            f"{body} {self.pk} {self.engine} {PAPER} {self.improving}".encode()
-        ).hexdigest()
+        """What a run sheet printed now is made of: document (title and client too), plan, engine,
+        and how the studio writes and prints."""
+        studio = self.job.studio
+        made_of = (
+            f"{body} {self.pk} {self.engine} {PAPER} {self.improving} {studio.units} {studio.paper}"
+        )
+        return hashlib.sha256(made_of.encode()).hexdigest()
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

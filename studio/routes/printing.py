@@ -39,7 +39,8 @@ def sheet_context(plan: Plan, units: str) -> dict:
 def run_sheet_pdf(plan: Plan) -> bytes:
     """The run sheet as PDF."""
     context = sheet_context(plan, plan.job.studio.units)
-    return pdf_of("routes/run_sheet.html", {**context, "job": plan.job, "plan": plan})
+    whole = {**context, "job": plan.job, "plan": plan}
+    return pdf_of("routes/run_sheet.html", whole, plan.job.studio.paper)
 
 
 def stored_svg(core: CoreJob, route: dict) -> bytes:

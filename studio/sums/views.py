@@ -108,7 +108,7 @@ def zone_template(request: HttpRequest, job_id) -> HttpResponse:
 
 
 def _printed(request: HttpRequest, lines, title: str) -> HttpResponse:
-    paper = request.GET.get("paper", "letter")
+    paper = request.GET.get("paper", request.studio.paper)
     paper = paper if paper in PAPERS else "letter"
     try:
         sheets = sheets_of(lines, paper)

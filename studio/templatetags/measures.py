@@ -12,7 +12,8 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from moneyed import Money
 
-from chorograph_core.measure import format_density, format_length, format_yards
+from chorograph_core.measure import format_density, format_length, format_yards, parse_length
+from studio.accounts.models import Logo, Studio
 
 register = template.Library()
 _FRACTION = re.compile(r"(\d) (\d+/\d+)")
@@ -22,6 +23,16 @@ _FRACTION = re.compile(r"(\d) (\d+/\d+)")
 def inches(value: float, units: str = "in") -> str:
     """A length in the studio's units."""
     return format_length(float(value), units or "in")
+
+
+@register.filter
+def in_units(text: str, units: str = "in") -> str:
+    """A sentence with its inches (1/4″) in the studio's units."""
+    return re.sub(
+        r"((?:\d+ )?\d+(?:/\d+)?)″",
+        lambda m: format_length(parse_length(m[1]), units or "in"),
+        text,
+    )
 
 
 @register.filter
@@ -106,6 +117,16 @@ def span(pair) -> str:
     return low if low == high else f"{low}–{high}"
 
 
+@register.simple_tag
+def letterhead(studio: Studio, name: str, address: str = "") -> SafeString:
+    """The head of a document: the studio's picture, its *name* and *address* as they were when issued."""
+    logo = Logo.objects.filter(studio=studio).first()
+    picture = format_html('<img class="logo" src="{}" alt="">', logo.embedded) if logo else ""
+    lines = [line.strip() for line in address.splitlines() if line.strip()]
+    below = format_html('<span class="address">{}</span>', " · ".join(lines)) if lines else ""
+    return format_html('{}<p class="studio">{}{}</p>', picture, name, below)
+
+
 @register.filter
 def ruler_rem(inches: float) -> str:
     """How wide a ruler of so many inches is drawn on a page."""
@@ -119,7 +140,11 @@ def swatch(colour: str, title: str = "", kind: str = "swatch") -> SafeString:
     if not title:
         return format_html('<svg class="{}" aria-hidden="true">{}</svg>', kind, dab)
     return format_html(
-        '<svg class="{}" role="img" aria-label="{}"><title>{}</title>{}</svg>', kind, title, title, dab
+        '<svg class="{}" role="img" aria-label="{}"><title>{}</title>{}</svg>',
+        kind,
+        title,
+        title,
+        dab,
     )
 
 

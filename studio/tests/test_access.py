@@ -20,11 +20,14 @@ from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
 from studio.tests.test_blocks import keep
 
-OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest"}
+OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
+        "password-forgotten", "password-sent", "password-new", "join"}  # fmt: skip
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
-             "own-motif-look", "motif", "motif-attempt", "lesson", "take-lesson"}  # fmt: skip
+             "own-motif-look", "motif", "motif-attempt", "lesson", "take-lesson", "password", "yourself",
+             "end-sessions", "leave-studio", "choose-studio", "people", "member-role", "member-out",
+             "invitation-back", "house", "house-ways", "house-rates"}  # fmt: skip
 CHOICES = {
     "key": "A",
     "which": "undo",
@@ -33,6 +36,10 @@ CHOICES = {
     "number": 1,
     "signed": "x",
     "act": "touch",
+    "uidb64": "MQ",
+    "token": "x-y",
+    "member_id": 1,
+    "invitation_id": 1,
 }
 PDF = {
     "run-sheet-pdf",

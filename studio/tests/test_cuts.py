@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+from django.contrib.auth import get_user_model
 from django.test import TestCase
 from django.urls import reverse
 from shapely import unary_union
@@ -248,7 +249,7 @@ class FollowingTests(CutCase):
 
     def test_another_studio_cannot_cut(self):
         make_studio("Barn", "berta")
-        self.client.login(username="berta", password="thread-and-needle")
+        self.client.force_login(get_user_model().objects.get(username="berta"))
         self.assertEqual(self.change(tool="diagonal").status_code, 404)
         self.assertEqual(replace(self.core()), self.core())
 

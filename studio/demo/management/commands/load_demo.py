@@ -94,7 +94,7 @@ class Command(BaseCommand):
         for job in (finished, plates):
             carry_out(Plan.objects.create(job=job, digest=job.head.work), first_answer=False)
         stitched.stitch(finished, author, stitched.some_days_ago(20), hours=0.8)
-        stitched.stitch(plates, author, stitched.some_days_ago(1), 0.45, others=0.015, skips=0.01)
+        stitched.stitch(plates, author, stitched.some_days_ago(1), 0.45, others=0.03, skips=0.015)
         for what, minutes, days in (
             ("loading and squaring it", 35, 25),
             ("tails and threads", 20, 19),
@@ -112,13 +112,13 @@ class Command(BaseCommand):
                author)  # fmt: skip
 
     def _people(self):
-        studio = Studio.objects.create(name=demo.STUDIO)
+        studio = Studio.objects.create(name=demo.STUDIO, address=demo.ADDRESS)
         people = []
-        for name, first in demo.PEOPLE:
+        for name, first, role in demo.PEOPLE:
             person = get_user_model().objects.create_user(
-                name, password=demo.PASSWORD, first_name=first
+                name, f"{name}@lantern-loft.example", demo.PASSWORD, first_name=first
             )
-            Membership.objects.create(studio=studio, person=person)
+            Membership.objects.create(studio=studio, person=person, role=role)
             people.append(person)
         return studio, people
 
