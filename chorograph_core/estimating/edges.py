@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chorograph_core.designs.drawing import EDGE_FINISHES
-from chorograph_core.measure import format_inches
+from chorograph_core.measure import format_inches, in_units
 
 _WORDS = {
     "binding": ("binding", "covers 1/4″; lines may run off the edge, points stay {keep} inside"),
@@ -32,10 +32,15 @@ class EdgeEffect:
     height: float
 
 
-def edge_effect(finish: str, width: float, height: float) -> EdgeEffect:
-    """What *finish* does to a top *width* by *height* inches. KeyError for an unknown finish."""
+def edge_effect(finish: str, width: float, height: float, unit: str = "in") -> EdgeEffect:
+    """What *finish* does to a top *width* by *height* inches, told in *unit*. KeyError for an unknown
+    finish."""
     keep = EDGE_FINISHES[finish]
     name, asks = _WORDS[finish]
     return EdgeEffect(
-        name, asks.format(keep=format_inches(keep)), keep, width - 2 * keep, height - 2 * keep
+        name,
+        in_units(asks.format(keep=format_inches(keep)), unit),
+        keep,
+        width - 2 * keep,
+        height - 2 * keep,
     )

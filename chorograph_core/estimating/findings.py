@@ -78,10 +78,11 @@ def _full(each: Fullness, units: str) -> Finding:
     where = (f"Mark border and edge in {_ordinal(each.parts)} and pin mark to mark: every "
              f"{show(each.body_part)} of the edge takes {show(each.border_part)} of "
              f"border.")  # fmt: skip
+    one = show(0.25)
     texts = {
         "none": ("Nothing to do.", "fine"),
         "ease": (f"Ease it with even, fairly dense texture. {where}", "note"),
-        "tuck": (f"More than texture takes: hide {each.tucks} tuck{'s' * (each.tucks > 1)} of 1/4″ "
+        "tuck": (f"More than texture takes: hide {each.tucks} tuck{'s' * (each.tucks > 1)} of {one} "
                  f"in seams, spread along the side, and ease the rest. {where}", "note"),
         "talk": (f"Too much to quilt in. Talk with the client: take the border off and cut it to "
                  f"{show(each.body_part * each.parts)}, or accept pleats.", "talk"),
@@ -139,7 +140,7 @@ def materials_findings(
             Finding("batting", "It may show.", note)
             for note in fabric_notes(batting.colour, fabrics)
         ]
-    effect = edge_effect(edge_finish, *size)
+    effect = edge_effect(edge_finish, *size, units)
     found.append(Finding("edge", f"Edge: {effect.name}.",
                          f"{effect.asks.capitalize()}. Left for designs: {show(effect.width)} × "
                          f"{show(effect.height)}.", "fine"))  # fmt: skip

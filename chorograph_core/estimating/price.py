@@ -64,7 +64,8 @@ class PriceList:
     *setup_hours* go into every job (loading, squaring, thread); *binding_pace* is how many inches of
     edge are bound in an hour. *tax* is a share; *taxed* says
     whether all lines, only goods, or nothing bear it; *tax_included*: the prices hold it already.
-    *rounding* is the step the total is rounded to.
+    *rounding* is the step the total is rounded to. *units* is how quantities and rates are written, and what
+    is multiplied: with ``"cm"`` square metres and metres, whatever the rates are kept in.
     """
 
     currency: str = "USD"
@@ -81,6 +82,7 @@ class PriceList:
     taxed: str = "goods"
     tax_included: bool = False
     rounding: Decimal = CENT
+    units: str = "in"
 
     def check(self) -> None:
         """Raise `PriceError` naming the first number that cannot be."""
@@ -205,19 +207,18 @@ def offer(prices: PriceList, level: Level, asked: Asked) -> Offer:
         work = sum((line.amount.amount for line in lines), Decimal(0))
         lines.append(_line(prices, "Rush", f"{prices.rush:.0%} of the work", work * prices.rush))
     if asked.batting_area:
-        used = round_half_up(asked.batting_area)
-        lines.append(_line(prices, "Batting", f"{used:,} sq in at {_rate(prices.batting_area)}",
-                           prices.batting_area * used, goods=True))  # fmt: skip
+        said, amount = _counted(prices, prices.batting_area, asked.batting_area, "area")
+        lines.append(_line(prices, "Batting", said, amount, goods=True))
     if asked.supply_thread:
-        yards = round_half_up(asked.yards if asked.yards is not None
-                              else estimated_yards(level, asked))  # fmt: skip
+        yards = asked.yards if asked.yards is not None else estimated_yards(level, asked)
+        said, amount = _counted(prices, prices.thread_yard, yards, "thread")
         about = "" if asked.yards is not None else "about "
-        lines.append(_line(prices, "Thread", f"{about}{yards:,} yd at {_rate(prices.thread_yard)}",
-                           prices.thread_yard * yards, goods=True))  # fmt: skip
+        lines.append(_line(prices, "Thread", f"{about}{said}", amount, goods=True))
     if asked.bind:
-        edge = round_half_up(2 * (asked.width + asked.height))
-        lines.append(_line(prices, "Binding", f"{edge:,}″ round at {_rate(prices.binding_inch)}",
-                           prices.binding_inch * edge))  # fmt: skip
+        said, amount = _counted(
+            prices, prices.binding_inch, 2 * (asked.width + asked.height), "edge"
+        )
+        lines.append(_line(prices, "Binding", said, amount))
     lines = [line for line in lines if line.amount.amount]
     tax, total = _with_tax(prices, lines)
     rest = total.amount - sum((line.amount.amount for line in lines), Decimal(0))
@@ -249,12 +250,30 @@ def _work(prices: PriceList, level: Level, asked: Asked, hours) -> Line:
         amount = level.rate * _exact(middle)
         detail = f"{middle:.1f} h at {_rate(level.rate)}"
     else:
-        area = round_half_up(asked.area)
-        amount = level.rate * area
-        detail = f"{area:,} sq in at {_rate(level.rate)}"
+        detail, amount = _counted(prices, level.rate, asked.area, "area")
     if amount < level.minimum:
         amount, detail = level.minimum, "the least a job costs"
     return _line(prices, level.name, detail, amount)
+
+
+_CM = Decimal("2.54")
+_METRIC = {"area": (_CM * _CM / 10_000, "m²", "sq in"), "thread": (Decimal("0.9144"), "m", "yd"),
+           "edge": (_CM / 100, "m round", "″ round")}  # fmt: skip
+"""What one square inch, yard or inch of edge is in metres, and how it is written."""
+
+
+def _counted(prices: PriceList, rate: Decimal, quantity: float, what: str) -> tuple[str, Decimal]:
+    """A quantity at a rate: as it is written, and what the two figures that are written come to. Metres are
+    counted to a hundredth, thread to a whole one."""
+    factor, metric, inch = _METRIC[what]
+    if prices.units != "cm":
+        whole = round_half_up(quantity)
+        said = f"{whole:,}{'' if inch.startswith('″') else ' '}{inch}"
+        return f"{said} at {_rate(rate)}", rate * whole
+    places = Decimal(1) if what == "thread" else CENT
+    metres = (_exact(quantity) * factor).quantize(places)
+    each = (rate / factor).quantize(Decimal("0.0001"))
+    return f"{metres:,} {metric} at {_rate(each)}", each * metres
 
 
 def extra(prices: PriceList, name: str, amount: Decimal) -> Line:

@@ -9,6 +9,7 @@ from chorograph_core.measure.lengths import (
     format_inches,
     format_length,
     format_yards,
+    in_units,
     parse_length,
     written_length,
 )
@@ -22,6 +23,7 @@ __all__ = [
     "format_inches",
     "format_length",
     "format_yards",
+    "in_units",
     "parse_length",
     "written_length",
 ]

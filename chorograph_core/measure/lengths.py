@@ -180,3 +180,26 @@ def format_yards(inches: float, unit: str = "in") -> str:
     if unit == "cm":
         return f"{math.ceil(inches * CM_PER_INCH / 100 - 1e-9):,} m"
     return f"{math.ceil(inches / INCHES_PER_YARD - 1e-9):,} yd"
+
+
+_INCHES = re.compile(r"(\d[\d,]*(?:\.\d+)?(?: \d+/\d+|/\d+)?) ?″")
+_SQUARE = re.compile(r"(\d[\d,]*(?:\.\d+)?) sq in\b")
+_YARDS = re.compile(r"(\d[\d,]*(?:\.\d+)?) yd\b")
+
+
+def in_units(text: str, unit: str = "in") -> str:
+    """A sentence that was written in inches, square inches and yards, in *unit*.
+
+    >>> in_units("gaps of 1 1/2″ in 40 sq in take 12 yd", "cm")
+    'gaps of 3.8 cm in 258 sq cm take 11 m'
+    """
+    if unit != "cm":
+        return text
+
+    def number(found: re.Match[str]) -> float:
+        return float(found[1].replace(",", ""))
+
+    text = _INCHES.sub(lambda m: format_length(parse_length(m[1].replace(",", "")), unit), text)
+    text = _SQUARE.sub(lambda m: f"{number(m) * CM_PER_INCH**2:,.0f} sq cm", text)
+    text = _YARDS.sub(lambda m: f"{number(m) * 0.9144:,.0f} m", text)
+    return re.sub(r"\ban inch from\b", "2.5 cm from", text)

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.figures import wholes
@@ -152,7 +153,7 @@ def worked(job: Job, ways: Mapping[str, str]) -> Job:
         )
         if found is not None and found.key != question.now(job):
             job = found.change(job)
-    finish = ways.get("edge_finish")
+    finish: Any = ways.get("edge_finish")
     if finish in EDGES:
         job = replace(job, policy=replace(job.policy, edge_finish=finish))
     return job

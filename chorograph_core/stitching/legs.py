@@ -12,7 +12,7 @@ from chorograph_core.designs.legend import role_of
 from chorograph_core.formats.path_cards import design_name
 from chorograph_core.formats.wording import heading, legs_of, place_in
 from chorograph_core.job import Job
-from chorograph_core.measure import format_length
+from chorograph_core.measure import format_length, in_units
 from chorograph_core.reckon import thread_inches
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.progress import junctions
@@ -278,7 +278,7 @@ class _Teller:
         if not layings or self.job.policy.straight == "eye":
             return []
         times = "once" if layings == 1 else f"{layings} times"
-        how = f": {next(iter(reasons))}" if len(reasons) == 1 and self.units == "in" else ""
+        how = f": {in_units(next(iter(reasons)), self.units)}" if len(reasons) == 1 else ""
         return [f"ruler laid {times}{how}"]
 
     def _ditch(self, leg: Leg, mine, main) -> tuple[str, str]:
@@ -328,7 +328,7 @@ class _Teller:
         return f"Thread {name}", "top and bobbin; try the tension on the edge of the batting"
 
     def _bobbin(self, leg: Leg, mine, main) -> tuple[str, str]:
-        return "Change the bobbin", main["reason"]
+        return "Change the bobbin", in_units(main["reason"], self.units)
 
     def _roll(self, leg: Leg, mine, main) -> tuple[str, str]:
         if main["how"] == "under":

@@ -18,7 +18,7 @@ class Studio(models.Model):
     are worked."""
 
     UNITS = [("in", "inches as fractions"), ("cm", "centimetres")]
-    PAPERS = [("letter", "Letter, 8 1/2 × 11 in"), ("a4", "A4, 210 × 297 mm")]
+    PAPERS = [("letter", "Letter"), ("a4", "A4")]
 
     name = models.CharField(max_length=120)
     units = models.CharField(max_length=2, choices=UNITS, default="in")

@@ -10,6 +10,7 @@ from decimal import ROUND_UP, Decimal
 from django.db import IntegrityError, transaction
 from django.db.models import F
 
+from chorograph_core.measure import in_units
 from studio.bookings.models import Booking
 from studio.job_log.recording import record
 from studio.jobs.models import Job
@@ -93,7 +94,8 @@ def book_out(job: Job, author, used: Mapping[str, Decimal] | None = None) -> lis
             booking.state, booking.author = "out", author
             booking.save()
         said = ", ".join(f"{b.thread.name} {b.yards:.0f} yd" for b in held)
-        record(job, "thread", f"Stitched. Thread taken off the shelf: {said}.", author)
+        said = in_units(f"Stitched. Thread taken off the shelf: {said}.", job.studio.units)
+        record(job, "thread", said, author)
     return held
 
 
@@ -103,10 +105,11 @@ def _take(thread: Thread, yards: Decimal) -> None:
             Thread.objects.filter(pk=thread.pk).update(left=F("left") - yards)
     except IntegrityError:
         left = Thread.objects.values_list("left", flat=True).get(pk=thread.pk)
-        raise StockError(
+        said = (
             f"{thread.name}: {yards:.0f} yd are needed and {left:.0f} yd are on the shelf. "
             f"Put the new cone on the shelf first, or correct what is left."
-        ) from None
+        )
+        raise StockError(in_units(said, thread.studio.units)) from None
 
 
 def _tenths(yards: float) -> Decimal:

@@ -151,8 +151,11 @@ def worked_amount(invoice: Invoice) -> Decimal:
 
 
 def used_from(job: Job, values: Mapping[str, Any]) -> dict[str, Decimal]:
-    """Yards used, by the key of the thread, where something was written down. Raises EditError."""
+    """Yards used, by the key of the thread, where something was written down: metres, where the studio
+    measures so. Raises EditError."""
     used = {}
+    metric = job.studio.units == "cm"
+    name = "Metres" if metric else "Yards"
     for booking in job.thread_bookings.filter(state="reserved").select_related("thread"):
         field = f"used-{booking.thread.key}"
         text = str(values.get(field, "")).strip().replace(",", ".")
@@ -161,9 +164,10 @@ def used_from(job: Job, values: Mapping[str, Any]) -> dict[str, Decimal]:
         try:
             yards = Decimal(text)
         except InvalidOperation:
-            raise EditError("Yards are written like 120.", field) from None
+            raise EditError(f"{name} are written like 120.", field) from None
         if not yards.is_finite() or not 0 <= yards <= 100_000:
-            raise EditError("Yards are written like 120.", field)
+            raise EditError(f"{name} are written like 120.", field)
+        yards = yards / Decimal("0.9144") if metric else yards
         used[booking.thread.key] = yards.quantize(Decimal("0.1"))
     return used
 

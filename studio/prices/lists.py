@@ -18,6 +18,7 @@ def prices_of(studio: Studio) -> Prices:
     """The studio's price list; made from the starting one when there is none."""
     found = Prices.objects.filter(studio=studio).first()
     if found is not None:
+        found.studio = studio
         return found
     with transaction.atomic():
         prices, made = Prices.objects.get_or_create(studio=studio)
@@ -31,6 +32,7 @@ def prices_of(studio: Studio) -> Prices:
             )  # fmt: skip
     # Read back what was stored: defaults are plain numbers until then.
     prices.refresh_from_db()
+    prices.studio = studio
     return prices
 
 
@@ -46,5 +48,5 @@ def core_prices(prices: Prices) -> PriceList:
         prices.batting_area, prices.thread_yard, prices.binding_inch, float(prices.binding_pace),
         prices.repair_hour,
         prices.rush / HUNDRED, prices.tax / HUNDRED, prices.taxed, prices.tax_included,
-        Decimal(prices.rounding),
+        Decimal(prices.rounding), prices.studio.units,
     )  # fmt: skip

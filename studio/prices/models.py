@@ -30,10 +30,10 @@ class Prices(models.Model):
     currency = models.CharField("Currency", max_length=3, choices=CURRENCIES, default="USD")
     wished_hourly = number("Wished for an hour", 8, 2, NOT_BELOW, default=38)
     setup_hours = number("Hours to set up a job", 5, 2, NOT_BELOW, default=Decimal("1.5"))
-    batting_area = number("Batting, a square inch", 8, 5, NOT_BELOW, default=Decimal("0.0065"))
-    thread_yard = number("Thread, a yard", 8, 4, NOT_BELOW, default=Decimal("0.012"))
-    binding_inch = number("Binding, an inch of edge", 8, 3, NOT_BELOW, default=Decimal("0.22"))
-    binding_pace = number("Binding, inches of edge an hour", 6, 1, ABOVE, default=90)
+    batting_area = number("Batting, a square inch", 13, 9, NOT_BELOW, default=Decimal("0.0065"))
+    thread_yard = number("Thread, a yard", 12, 8, NOT_BELOW, default=Decimal("0.012"))
+    binding_inch = number("Binding, an inch of edge", 12, 7, NOT_BELOW, default=Decimal("0.22"))
+    binding_pace = number("Binding, inches of edge an hour", 10, 4, ABOVE, default=90)
     repair_hour = number("Repairs, an hour", 8, 2, NOT_BELOW, default=35)
     rush = number("Rush, percent of the work", 5, 1, NOT_BELOW, default=25)
     tax = models.DecimalField(
@@ -61,7 +61,7 @@ class PriceLevel(models.Model):
     name = models.CharField("Level", max_length=40)
     detail = models.CharField("What it is", max_length=160, blank=True)
     basis = models.CharField("Priced", max_length=4, choices=BASES, default="area")
-    rate = number("Rate", 9, 4, NOT_BELOW)
+    rate = number("Rate", 14, 9, NOT_BELOW)
     minimum = number("At least", 9, 2, NOT_BELOW)
     slow = models.PositiveIntegerField(
         "Square inches an hour, slow", validators=[MinValueValidator(1)]

@@ -17,8 +17,9 @@ from studio.prices.lists import prices_of
 def price_list(request: HttpRequest) -> HttpResponse:
     """The studio's price list."""
     prices = prices_of(request.studio)
-    form = PricesForm(request.POST or None, instance=prices)
-    levels = LevelForms(request.POST or None, instance=prices)
+    form = PricesForm(request.POST or None, instance=prices, units=request.studio.units)
+    levels = LevelForms(request.POST or None, instance=prices,
+                        form_kwargs={"units": request.studio.units})  # fmt: skip
     status = 200
     if request.method == "POST":
         with transaction.atomic():

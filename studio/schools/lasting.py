@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.measure import in_units
 from chorograph_core.steering.helping import in_words
 from chorograph_core.steering.reaching import Reaching, ways_to_reach
 from studio.bookings.stock import Need, needs_of
@@ -44,7 +45,7 @@ def short_of(job: Job, core: CoreJob, units: str) -> list[Lasting]:
     return [
         Lasting(need, tuple(
             Way(", ".join(in_words(core, change, units) for change in made.changes), made.yards,
-                _takes(core, made), json.dumps([c.values() for c in made.changes], sort_keys=True))
+                _takes(core, made, units), json.dumps([c.values() for c in made.changes], sort_keys=True))
             for made in _ways(job.head.body_id, need.key, float(need.short), free)
         ))
         for need in needs if need.buy
@@ -59,8 +60,9 @@ def _ways(
     return tuple(ways_to_reach(core_of(digest), thread, missing, dict(free), DRAWINGS))
 
 
-def _takes(core: CoreJob, made: Reaching) -> str:
+def _takes(core: CoreJob, made: Reaching, units: str) -> str:
     names = {thread.key: thread.name for thread in core.threads}
     return ", ".join(
-        f"{yards:.0f} yd more of {names.get(key, key)}" for key, yards in made.takes.items()
+        in_units(f"{yards:.0f} yd more of {names.get(key, key)}", units)
+        for key, yards in made.takes.items()
     )

@@ -5,16 +5,17 @@ from __future__ import annotations
 from django import forms
 from django.utils.text import slugify
 
-from chorograph_core.measure import LengthError, parse_length
+from chorograph_core.measure import CM_PER_INCH, LengthError, parse_length
+from studio.accounts.measured import MeasuredForm
 from studio.accounts.seen import SeenForm
 from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Thread
 
 
-class _Kept(SeenForm):
-    """A form for something on the shelf of *studio*."""
+class _Kept(MeasuredForm, SeenForm):
+    """A form for something on the shelf of *studio*, in its units."""
 
     def __init__(self, *args, studio, **kwargs) -> None:
-        super().__init__(*args, **kwargs)
+        super().__init__(*args, units=studio.units, **kwargs)
         self.studio = studio
         self.instance.studio = studio
 
@@ -25,6 +26,8 @@ class ThreadForm(_Kept):
     class Meta:
         model = Thread
         fields = ["name", "weight", "fibre", "colour", "cone", "left"]
+
+    measured = {"cone": "thread", "left": "thread"}
 
     def clean(self):
         """A key of its own for a new thread."""
@@ -43,6 +46,16 @@ class BattingForm(_Kept):
     class Meta:
         model = Batting
         fields = ["name", "fibre", "colour", "loft", "gap", "scrim", "width", "length"]
+
+    measured = dict.fromkeys(("loft", "gap", "width", "length"), "length")
+
+
+def _in_cm(text: str) -> str:
+    """A length kept in inches, as one writes it in centimetres."""
+    try:
+        return f"{parse_length(text.strip()) * CM_PER_INCH:.4g}"
+    except LengthError:
+        return text.strip()
 
 
 def _apart(text: str) -> list[str]:
@@ -64,6 +77,22 @@ class RulerForm(_Kept):
         fields = ["name", "shape", "edges", "length", "thickness", "etched", "taped", "centred",
                   "convex", "concave", "period", "height", "margin"]  # fmt: skip
 
+    measured = dict.fromkeys(
+        ("length", "thickness", "convex", "concave", "period", "height", "margin"), "length"
+    )
+
+    def __init__(self, *args, **kwargs) -> None:
+        super().__init__(*args, **kwargs)
+        if self.units == "cm":
+            for name in ("etched", "taped"):
+                field = self.fields[name]
+                field.label = str(field.label).replace("inches", "cm")
+                field.help_text = "for instance 0.5, 1, 2"
+                kept = [
+                    part for part in str(self.initial.get(name) or "").split(",") if part.strip()
+                ]
+                self.initial[name] = ", ".join(_in_cm(part) for part in kept)
+
     def clean_etched(self) -> str:
         """Lengths with commas or spaces between; kept with commas, so 1, 1 1/2 stay two."""
         return self._lengths("etched")
@@ -73,13 +102,17 @@ class RulerForm(_Kept):
         return self._lengths("taped")
 
     def _lengths(self, field: str) -> str:
+        if self.units == "cm" and field not in self.changed_data:
+            return getattr(self.instance, field)
         text = self.cleaned_data[field].replace("″", " ")
         lengths = _apart(text) if "," not in text else [part.strip() for part in text.split(",")]
         for length in filter(None, lengths):
             try:
-                parse_length(length)
+                parse_length(length, self.units)
             except LengthError as error:
                 raise forms.ValidationError(str(error)) from None
+        if self.units == "cm":
+            lengths = [f"{parse_length(each, 'cm'):.5g}" for each in lengths if each]
         return ", ".join(filter(None, lengths))
 
     def clean(self):
@@ -122,6 +155,8 @@ class BobbinForm(_Kept):
         model = Bobbin
         fields = ["name", "yards", "count"]
 
+    measured = {"yards": "thread"}
+
 
 class MachineForm(_Kept):
     """A machine."""
@@ -131,6 +166,10 @@ class MachineForm(_Kept):
         fields = ["name", "kind", "throat", "takeup", "backing_roll", "clearance", "foot_radius",
                   "allowance", "directions", "ruler_base", "seated", "regulator", "channel_lock",
                   "bobbin"]  # fmt: skip
+
+    measured = dict.fromkeys(
+        ("throat", "takeup", "backing_roll", "clearance", "foot_radius", "allowance"), "length"
+    )
 
     def __init__(self, *args, **kwargs) -> None:
         super().__init__(*args, **kwargs)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from chorograph_core.measure import in_units
 from studio.accounts.models import Studio
 from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Thread
 
@@ -99,7 +100,10 @@ def stock(studio: Studio) -> None:
             Bobbin(studio=studio, name=n, yards=y, count=count) for n, y, count in BOBBINS
         )
     if not studio.rulers.exists():
-        Ruler.objects.bulk_create(Ruler(studio=studio, **each) for each in RULERS)
+        Ruler.objects.bulk_create(
+            Ruler(studio=studio, **{**each, "name": in_units(each["name"], studio.units)})
+            for each in RULERS
+        )
     if not studio.marking_tools.exists():
         MarkingTool.objects.bulk_create(
             MarkingTool(studio=studio, name=n, removal=r, hours=h, caution=c)

@@ -10,6 +10,7 @@ import numpy as np
 from chorograph_core.designs.curves import thin
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.measure import in_units
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.stations import figure_stations, stations_of
 from chorograph_core.rulers.placing import placements_along, settled_sides
@@ -46,7 +47,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
         "aside": dict(before.aside),
         "bobbin": [before.bobbin if before.bobbin is not None else full, full],
         "behind": now.plan.told.minutes if now.plan.told is not None else 0.0,
-        "first": [*same["open"], *_first(job, core)],
+        "first": [*same["open"], *_first(job, core, units)],
         "settings": settings_of(job, core),
     }
 
@@ -83,7 +84,7 @@ def _same(key: tuple, carried: Carried) -> dict[str, Any]:
     }
 
 
-def _first(job: Job, core: CoreJob) -> list[str]:
+def _first(job: Job, core: CoreJob, units: str) -> list[str]:
     """What is said of this very quilt before she begins, or goes on."""
     told = []
     bans = [*bans_of(core.zones, core.chart, core.policy.applique).values()]
@@ -92,7 +93,7 @@ def _first(job: Job, core: CoreJob) -> list[str]:
             f"{left} zone{'s are' if left > 1 else ' is'} left open: the client forbids it."
         )
     told += [
-        f"{need.name} will not reach: {need.short:.0f} yd are missing."
+        in_units(f"{need.name} will not reach: {need.short:.0f} yd are missing.", units)
         for need in needs_of(job) if need.buy
     ]  # fmt: skip
     return told

@@ -12,7 +12,7 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from moneyed import Money
 
-from chorograph_core.measure import format_density, format_length, format_yards, parse_length
+from chorograph_core.measure import format_density, format_length, format_yards, in_units
 from studio.accounts.models import Logo, Studio
 
 register = template.Library()
@@ -25,14 +25,24 @@ def inches(value: float, units: str = "in") -> str:
     return format_length(float(value), units or "in")
 
 
+@register.filter(name="in_units")
+def told_in(text: str, units: str = "in") -> str:
+    """A sentence written in inches and yards, in the studio's units."""
+    return in_units(str(text), units or "in")
+
+
 @register.filter
-def in_units(text: str, units: str = "in") -> str:
-    """A sentence with its inches (1/4″) in the studio's units."""
-    return re.sub(
-        r"((?:\d+ )?\d+(?:/\d+)?)″",
-        lambda m: format_length(parse_length(m[1]), units or "in"),
-        text,
-    )
+def etched(text: str, units: str = "in") -> str:
+    """Lines of a ruler, kept in inches."""
+    if units != "cm":
+        return text
+    return ", ".join(in_units(f"{part.strip()}″", "cm") for part in text.split(",") if part.strip())
+
+
+@register.filter
+def pace(area: float, units: str = "in") -> str:
+    """So many square inches, as the studio writes areas that are stitched."""
+    return f"{float(area) * 0.00064516:.2g} m²" if units == "cm" else f"{float(area):,.0f} sq in"
 
 
 @register.filter

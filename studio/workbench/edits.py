@@ -24,6 +24,7 @@ from chorograph_core.zones import (
 from chorograph_core.zones.figures import secondary_figures
 from studio.asking import EditError, whole_from
 from studio.workbench.guides import guide_from
+from studio.workbench.spi import spi_from
 
 MOST_GROUPS = 200
 
@@ -204,7 +205,7 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
     key = values.get("design", "")
     if key not in designs():
         raise EditError("Choose a design.", "design")
-    spi = _number(values, "spi", 11, 4, 24, "Stitches per inch")
+    spi = spi_from(values, unit)
     passes = whole_from(values, "passes", 1, 1, 4, "Times over is 1, 2, 3 or 4.")
     seed = whole_from(values, "seed", 0, what="A variation is a whole number.")
     layers = []

@@ -31,6 +31,7 @@ from studio.shelf.models import OwnMotif
 from studio.workbench import applique, cuts, edits, guides, piecing
 from studio.workbench.linework import DRAWINGS, linework_of
 from studio.workbench.setting_rows import setting_rows
+from studio.workbench.spi import written_spi
 from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
 
 
@@ -78,7 +79,8 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "design": drawing, "fit": fit_of(drawing, space, own),
         "settings": setting_rows(drawing, settings, request.studio.units, space, shelf),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
-        "spi": f"{main.spi:g}" if main else "11", "passes": main.passes if main else 1,
+        "spi": written_spi(main.spi if main else 11, request.studio.units),
+        "passes": main.passes if main else 1,
         "seed": main.seed if main else 0, "over": main.over if main else "zone",
         **_guide_of(main, request.studio.units), "guide_kinds": guides.KINDS,
         "ditch": layers["ditch"] is not None if entry else True,

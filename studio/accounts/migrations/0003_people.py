@@ -28,7 +28,7 @@ class Migration(migrations.Migration):
         migrations.AddField(
             model_name='studio',
             name='paper',
-            field=models.CharField(choices=[('letter', 'Letter, 8 1/2 × 11 in'), ('a4', 'A4, 210 × 297 mm')], default='letter', max_length=6),
+            field=models.CharField(choices=[('letter', 'Letter'), ('a4', 'A4')], default='letter', max_length=6),
         ),
         migrations.AddField(
             model_name='studio',
