@@ -17,6 +17,7 @@ from pathlib import Path
 
 from launcher.cluster import Cluster, ClusterError, secret_in
 from launcher.processes import RunFile, identity_of, stop_groups
+from launcher.rights import dropping, hand_over
 from launcher.saving import bring_back, media_folder, save, tidy_media
 from launcher.supervising import LOOK, Part, Supervisor
 
@@ -73,7 +74,12 @@ def _start(options: argparse.Namespace) -> int:
             _django(environment, "load_demo")
         shown = "127.0.0.1" if options.host in ("0.0.0.0", "") else options.host
         address = f"http://{shown}:{port}/"
-        supervisor = Supervisor(cluster, _parts(environment, options.host, port),
+        rights = dropping(HOME, _tool("python"))
+        hand_over(media, rights)
+        if rights:
+            environment["HOME"] = environment["XDG_CACHE_HOME"] = str(LOCAL / "cache")
+            hand_over(LOCAL / "cache", rights)
+        supervisor = Supervisor(cluster, _parts(environment, options.host, port, rights),
                                 lambda children: run_file.write(address, children))  # fmt: skip
         supervisor.start()
         _wait_for(options.host, port, supervisor)
@@ -112,17 +118,20 @@ def _heal(cluster: Cluster, run_file: RunFile) -> None:
     run_file.clear()
 
 
-def _parts(environment: dict[str, str], host: str, port: int) -> list[Part]:
+def _parts(environment: dict[str, str], host: str, port: int, rights: list[str]) -> list[Part]:
     """Web server and workers: one for plans and paper, one for drawings that take long to read."""
+
+    def child(name: str, *arguments: str) -> subprocess.Popen:
+        return _child(environment, rights, name, *arguments)
+
     worker = ("python", "manage.py", "procrastinate", "worker")
     return [
-        Part("web server", lambda: _child(
-            environment, "gunicorn", "studio.wsgi", "--bind", f"{host}:{port}", "--workers=2",
+        Part("web server", lambda: child(
+            "gunicorn", "studio.wsgi", "--bind", f"{host}:{port}", "--workers=2",
             "--threads=4", "--timeout=120", "--graceful-timeout=5", "--no-control-socket",
             "--error-logfile=-", "--log-level=warning")),
-        Part("worker", lambda: _child(environment, *worker, "--queues=plans", "--name=plans")),
-        Part("reader", lambda: _child(environment, *worker, "--queues=readings",
-                                      "--name=readings")),
+        Part("worker", lambda: child(*worker, "--queues=plans", "--name=plans")),
+        Part("reader", lambda: child(*worker, "--queues=readings", "--name=readings")),
     ]  # fmt: skip
 
 
@@ -202,11 +211,13 @@ def _django(environment: dict[str, str], *arguments: str) -> None:
         raise ClusterError(f"{arguments[0]} failed.")
 
 
-def _child(environment: dict[str, str], name: str, *arguments: str) -> subprocess.Popen:
+def _child(
+    environment: dict[str, str], rights: list[str], name: str, *arguments: str
+) -> subprocess.Popen:
     # A session of its own: Ctrl-C reaches us alone, and we stop the rest in order. What they have to
     # report comes on standard error; standard output is ours.
     return subprocess.Popen(
-        [_tool(name), *arguments], cwd=HOME, env=environment, start_new_session=True,
+        [*rights, _tool(name), *arguments], cwd=HOME, env=environment, start_new_session=True,
         stdout=subprocess.DEVNULL, preexec_fn=_die_with_parent,
     )  # fmt: skip
 

@@ -116,7 +116,8 @@ class Cluster:
         self._heal_password(fresh)
         self.port = port or free_port()
         settings = ["-c", f"listen_addresses={HOST}", "-c", f"port={self.port}",
-                    "-c", "unix_socket_directories=", "-c", "max_connections=60"]  # fmt: skip
+                    "-c", "unix_socket_directories=", "-c", "max_connections=60",
+                    "-c", "log_min_duration_statement=500"]  # fmt: skip
         if self.throwaway:
             settings += ["-c", "fsync=off", "-c", "synchronous_commit=off",
                          "-c", "full_page_writes=off"]  # fmt: skip

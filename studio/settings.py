@@ -30,7 +30,10 @@ PUBLIC_ADDRESS = os.environ.get("CHOROGRAPH_ADDRESS", "").rstrip("/")
 PROXIES = int(os.environ.get("CHOROGRAPH_PROXIES", "0"))
 TLS = PUBLIC_ADDRESS.startswith("https://")
 
+ADMIN = os.environ.get("CHOROGRAPH_ADMIN") == "1"
+
 INSTALLED_APPS = [
+    *(["django.contrib.admin"] if ADMIN else []),
     "django.contrib.auth",
     "django.contrib.contenttypes",
     "django.contrib.sessions",
@@ -42,6 +45,7 @@ INSTALLED_APPS = [
     "django_htmx",
     "axes",
     "csp",
+    "log_request_id",
     "studio.accounts",
     "studio.shelf",
     "studio.blocks",
@@ -68,9 +72,10 @@ INSTALLED_APPS = [
     "studio.demo",
 ]
 MIDDLEWARE = [
+    "log_request_id.middleware.RequestIDMiddleware",
     "django.middleware.security.SecurityMiddleware",
-    "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
     "studio.plausible.plausible",
     "django.middleware.gzip.GZipMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
@@ -88,7 +93,7 @@ TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "DIRS": [HERE / "templates"],
-        "APP_DIRS": False,
+        "APP_DIRS": True,
         "OPTIONS": {
             "context_processors": [
                 "django.template.context_processors.request",
@@ -194,6 +199,8 @@ SECURE_HSTS_SECONDS = 30 * 24 * 3600 if TLS else 0
 CSRF_TRUSTED_ORIGINS = [PUBLIC_ADDRESS] if PUBLIC_ADDRESS else []
 if PROXIES:
     SECURE_PROXY_SSL_HEADER = ("HTTP_X_FORWARDED_PROTO", "https")
+# Subdomains, and lists that browsers ship, are for whoever owns the whole domain to decide.
+SILENCED_SYSTEM_CHECKS = ["security.W005", "security.W021"]
 # Whether a machine is alive is asked from within, without TLS.
 SECURE_REDIRECT_EXEMPT = [r"^health/", r"^ready/"]
 SECURE_CONTENT_TYPE_NOSNIFF = True
@@ -208,9 +215,25 @@ SECURE_REFERRER_POLICY = "same-origin"
 X_FRAME_OPTIONS = "DENY"
 
 TEST_RUNNER = "studio.testing.Runner"
+# Every line of a log says of which request it is; the answer carries the same number, and so does the page
+# for what nobody foresaw. CHOROGRAPH_LOGS=json for whoever gathers logs.
+REQUEST_ID_RESPONSE_HEADER = "X-Request-ID"
+GENERATE_REQUEST_ID_IF_NOT_IN_HEADER = True
+LOG_REQUEST_ID_HEADER = "HTTP_X_REQUEST_ID" if PROXIES else None
+_LINE = "%(asctime)s %(levelname)s %(request_id)s %(name)s %(message)s"
 LOGGING = {
     "version": 1,
     "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "filters": {"request": {"()": "log_request_id.filters.RequestIDFilter"}},
+    "formatters": {
+        "plain": {"format": _LINE},
+        "json": {"()": "pythonjsonlogger.json.JsonFormatter", "format": _LINE},
+    },
+    "handlers": {
+        "console": {
+            "class": "logging.StreamHandler", "filters": ["request"],
+            "formatter": "json" if os.environ.get("CHOROGRAPH_LOGS") == "json" else "plain",
+        }
+    },
     "root": {"handlers": ["console"], "level": "WARNING"},
-}
+}  # fmt: skip

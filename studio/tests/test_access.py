@@ -21,7 +21,7 @@ from studio.tests.pictures import png
 from studio.tests.test_blocks import keep
 
 OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
-        "password-forgotten", "password-sent", "password-new", "join"}  # fmt: skip
+        "health", "ready", "password-forgotten", "password-sent", "password-new", "join"}  # fmt: skip
 OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
