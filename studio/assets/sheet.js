@@ -40,6 +40,7 @@ export class Sheet {
     area.call(this.zoom).on("dblclick.zoom", null);
     area.call(this.zoom.transform, this.state);
     svg.addEventListener("click", (event) => this.#click(event));
+    svg.addEventListener("focusin", (event) => { if (event.target.classList?.contains("zone")) this.#here(event.target); });
     this.zones[0]?.setAttribute("tabindex", "0");
     this.#show();
   }
@@ -58,9 +59,17 @@ export class Sheet {
     const zone = event.target.closest(".zone");
     if (!zone) { if (!event.shiftKey) this.choose([]); return; }
     this.focus(zone);
-    if (event.shiftKey || event.ctrlKey || event.metaKey) this.toggle(zone.dataset.id);
-    else this.choose([zone.dataset.id]);
+    this.take(zone.dataset.id, event.shiftKey || event.ctrlKey || event.metaKey);
   }
+
+  // One zone, or one more where several are taken: with shift, or by touch once that was said.
+  take(id, more) {
+    if (more || this.several) this.toggle(id);
+    else this.choose([id]);
+  }
+
+  // Back to the zone one was at.
+  back() { this.svg.querySelector(".zone.here")?.focus({ preventScroll: true }); }
 
   focus(zone) {
     for (const each of this.svg.querySelectorAll('.zone[tabindex="0"]')) each.setAttribute("tabindex", "-1");
@@ -170,7 +179,10 @@ export class Sheet {
       zone.setAttribute("aria-selected", String(on));
     }
     // Chosen outlines lie on top of their neighbours.
+    const had = document.activeElement;
     for (const id of this.chosen) this.view.append(this.byId.get(id));
+    // What is moved in the page loses the focus; who goes by keys is still there.
+    if (had?.classList?.contains("zone") && document.activeElement !== had) had.focus({ preventScroll: true });
     this.changed([...this.chosen]);
   }
 

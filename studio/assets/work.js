@@ -62,13 +62,31 @@ export function work(place) {
     bar.hidden = !ids.length;
     document.getElementById("chosen-zones").value = ids.join(",");
     document.getElementById("chosen-count").textContent = ids.length === 1
-      ? sheet.byId.get(ids[0]).getAttribute("aria-label") : `${ids.length} zones`;
+      ? sheet.byId.get(ids[0]).dataset.label : `${ids.length} zones`;
     const by = document.getElementById("alike-by");
     by.replaceChildren(new Option("all alike by…", ""));
     if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${name}: ${count}`, name));
   }
 
+  // A panel that was asked for takes the focus, so that keys and readers go on there.
+  let asked = false;
+  function arrive() {
+    const head = document.querySelector("#side h2, #side h3");
+    if (!asked || !head) return;
+    asked = false;
+    head.tabIndex = -1;
+    head.focus({ preventScroll: true });
+    document.getElementById("side").scrollTop = 0;
+  }
+
+  // Single letters may be in the way of who dictates, or types by other means.
+  const letters = document.getElementById("letters-off");
+  letters.checked = localStorage.getItem("letters-off") === "1";
+  letters.addEventListener("change", () => localStorage.setItem("letters-off", letters.checked ? "1" : "0"));
+  const lettersOff = () => letters.checked;
+
   function openPanel(where) {
+    asked = true;
     laying.leave();
     // Posted, since hundreds of zones are longer than an address may be.
     htmx.ajax("POST", where, { target: "#side", swap: "innerHTML", values: { zones: [...sheet.chosen].join(",") } });
@@ -144,6 +162,7 @@ export function work(place) {
   // --- the drawer
   const drawer = new Drawer(place, lines, say);
   function openDrawer(values) {
+    asked = true;
     laying.leave();
     drawer.open(values);
   }
@@ -167,6 +186,8 @@ export function work(place) {
   // What a button with data-act does; `from` is the button.
   const ACTS = {
     alike: () => sheet.alike(),
+    several: (from) => { sheet.several = !sheet.several; from.setAttribute("aria-pressed", String(sheet.several)); },
+    keys: () => document.getElementById("keys").showModal(),
     take: (from) => drawer.take(from.dataset.design, from.dataset.stroke),
     sift: (from) => drawer.sift(from.dataset.hand),
     "add-zones": (from) => sheet.choose([...sheet.chosen, ...from.dataset.zones.split(",").filter((id) => sheet.byId.has(id))]),
@@ -239,14 +260,14 @@ export function work(place) {
     const press = (id) => () => document.getElementById(id).click();
     const design = some && ACTS.design;
     const acts = {
-      " ": zone && (() => { if (event.shiftKey) sheet.toggle(zone.dataset.id); else sheet.choose([zone.dataset.id]); }),
+      " ": zone && (() => sheet.take(zone.dataset.id, event.shiftKey)),
       a: some && ACTS.alike, d: design, enter: zone && design, c: some && ACTS.cut, b: some && ACTS.block, o: some && ACTS.ontop,
       j: some > 1 && (() => document.querySelector('[data-act="join"]').click()),
       u: press("undo"), r: press("redo"), z: press(event.shiftKey ? "redo" : "undo"),
-      p: () => walk?.play(document.getElementById("play")), w: () => document.getElementById("ask-why")?.click(), t: () => document.getElementById("mark-part")?.click(), 0: () => sheet.whole(), escape: () => sheet.choose([]),
+      p: () => walk?.play(document.getElementById("play")), w: () => document.getElementById("ask-why")?.click(), t: () => document.getElementById("mark-part")?.click(), 0: () => sheet.whole(), escape: () => { sheet.choose([]); sheet.back(); },
       "?": () => document.getElementById("keys").showModal(),
     };
-    if (!acts[key]) return;
+    if (!acts[key] || (key.length === 1 && key !== " " && lettersOff())) return;
     acts[key]();
     event.preventDefault();
   });
@@ -271,6 +292,7 @@ export function work(place) {
     if (event.target.id === "side") {
       const form = document.getElementById("drawer");
       if (form) drawer.tryOut(form);
+      arrive();
     }
   });
   // Where the needle stands along the profile goes with what is told of the work.

@@ -9,6 +9,7 @@ from typing import Any
 
 from chorograph_core.chart import Chart, alike
 from chorograph_core.formats.drawing import outline_path
+from chorograph_core.formats.wording import place_in
 from chorograph_core.job import Job as CoreJob
 
 CM = 2.54
@@ -18,7 +19,7 @@ ROOM = 4.5
 
 @dataclass(frozen=True)
 class Shape:
-    """One path on the sheet."""
+    """One path on the sheet. *label* is what it is, *says* all that one who does not see it wants to know."""
 
     id: str
     d: str
@@ -33,6 +34,7 @@ class Shape:
     role: str = ""
     x: float = 0.0
     y: float = 0.0
+    says: str = ""
 
 
 @dataclass(frozen=True)
@@ -120,6 +122,8 @@ def zone_sheet(core: CoreJob, units: str = "in") -> Sheet:
     """The zones of a job, with what scripts need to select alike ones."""
     entry_of = core.entry_of()
     banned = core.untouchable
+    names = {entry.id: entry.name or entry.id for entry in core.legend}
+    boxes = _block_boxes(core.chart)
     shapes = []
     for zone, (klass, fabric) in zip(core.zones, zone_classes(core), strict=True):
         patch = core.chart.patch(zone.patches[0]) if zone.patches else None
@@ -130,10 +134,33 @@ def zone_sheet(core: CoreJob, units: str = "in") -> Sheet:
                 zone.label, klass, fabric, entry_of.get(zone.id, ""), zone.id in banned,
                 f"{patch.block[0]}.{patch.block[1]}" if patch and patch.block else "",
                 patch.cell if patch else "", patch.role if patch else "free",
-                round(x, 2), round(y, 2),
+                round(x, 2), round(y, 2), _says(zone.label, boxes.get(patch.block if patch else None), (x, y),
+                                                names.get(entry_of.get(zone.id, "")), zone.id in banned),
             )
         )  # fmt: skip
     return _sheet(core.chart, shapes, units)
+
+
+def _block_boxes(chart: Chart) -> dict:
+    """The bounds of every block, by its row and column."""
+    boxes: dict = {}
+    for patch in chart.patches:
+        if patch.block is not None:
+            x0, y0, x1, y1 = patch.polygon.bounds
+            a0, b0, a1, b1 = boxes.get(patch.block, (x0, y0, x1, y1))
+            boxes[patch.block] = (min(a0, x0), min(b0, y0), max(a1, x1), max(b1, y1))
+    return boxes
+
+
+def _says(label: str, box, spot: tuple[float, float], design: str | None, banned: bool) -> str:
+    """A zone in words: what it is, where in its block, its design or that it is left open."""
+    told = [label]
+    if box is not None:
+        told.append(
+            f"in the {place}" if (place := place_in(box, spot)) == "middle" else f"at the {place}"
+        )
+    told.append("left open: the client forbids it" if banned else design or "no design yet")
+    return ", ".join(told)
 
 
 def _sheet(chart: Chart, shapes: list[Shape], units: str) -> Sheet:
