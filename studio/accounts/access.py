@@ -38,6 +38,7 @@ def for_studio(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]
         if membership is None:
             raise Http404("You do not work in any studio yet.")
         request.studio, request.role = membership.studio, membership.role
+        request.membership = membership
         request.may_price = membership.role != Role.HELPER
         seen(request)
         name = request.resolver_match.url_name if request.resolver_match else None

@@ -67,13 +67,15 @@ class Role(models.TextChoices):
 
 
 class Membership(models.Model):
-    """That a person works in a studio, and in which *role*."""
+    """That a person works in a studio, and in which *role*; *heard* is until when she has seen what clients
+    said."""
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="memberships")
     person = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="memberships"
     )
     role = models.CharField(max_length=8, choices=Role.choices, default=Role.OWNER)
+    heard = models.DateTimeField(default=timezone.now)
 
     class Meta:
         constraints = [

@@ -15,14 +15,16 @@ OWNED = frozenset({
     "take-lesson", "studio-data", "studio-data-in",
 })  # fmt: skip
 """Pages on which a studio is run."""
+KEPT = frozenset({"job-more", "job-keep", "resting"})
+"""Pages on which jobs are put away or deleted."""
 DENIED: dict[str, frozenset[str]] = {
-    Role.OWNER: frozenset(), Role.QUILTER: OWNED, Role.HELPER: PRICED | OWNED,
+    Role.OWNER: frozenset(), Role.QUILTER: OWNED, Role.HELPER: PRICED | OWNED | KEPT,
 }  # fmt: skip
 
 
 def may(role: str, name: str | None) -> bool:
     """Whether somebody in a *role* may open the address called *name*."""
-    return name not in DENIED.get(role, PRICED | OWNED)
+    return name not in DENIED.get(role, PRICED | OWNED | KEPT)
 
 
 def why_not(role: str) -> str:

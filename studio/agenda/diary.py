@@ -36,7 +36,7 @@ def promises_of(studio: Studio, prices: PriceList, without: Job | None = None) -
     The hours are those of `booked_hours`, the rule that quotes are dated by, too. A quote that is open
     keeps its dates free: for every level it offers, since the client may take any of them.
     """
-    open_jobs = Job.objects.filter(studio=studio, closed__isnull=True)
+    open_jobs = Job.objects.here().filter(studio=studio, closed__isnull=True)
     jobs = open_jobs.exclude(thread_bookings__state="out").only(
         "title", "due", "width", "height", "level", "planned", "repair_hours", "bind", "at_hand",
         "held",

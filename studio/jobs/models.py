@@ -20,6 +20,14 @@ class Body(models.Model):
         return self.digest[:12]
 
 
+class JobQuerySet(models.QuerySet):
+    """Jobs, those that are put away or to be deleted among them."""
+
+    def here(self) -> JobQuerySet:
+        """Those that are neither put away nor to be deleted."""
+        return self.filter(away__isnull=True, dropped__isnull=True)
+
+
 class Job(models.Model):
     """One client's top. What lists show is copied from the document.
 
@@ -27,7 +35,8 @@ class Job(models.Model):
     level of work wished for, *taken* the day of the consult. *planned* holds what its route says
     (``minutes``, ``yards`` of top thread by key), empty when there is none for the job as it is; *held*
     the dates that a quote promised and until when they are kept free (see `quotes.holding`). *closed* is the
-    day on which it was stitched, billed and sent home.
+    day on which it was stitched, billed and sent home. *away*: put away since then; *dropped*: to be
+    deleted, said then.
     """
 
     STAGES = [
@@ -57,6 +66,10 @@ class Job(models.Model):
     held = models.JSONField(default=dict)
     closed = models.DateField(null=True, blank=True)
     made = models.DateTimeField(auto_now_add=True)
+    away = models.DateTimeField(null=True, blank=True)
+    dropped = models.DateTimeField(null=True, blank=True)
+
+    objects = JobQuerySet.as_manager()
 
     class Meta:
         ordering = [

@@ -4,37 +4,55 @@ from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
+from django.utils import timezone
 from django.utils.text import slugify
-from django.views.decorators.http import require_GET, require_http_methods
+from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
 from studio.jobs.forms import ImportForm
+from studio.jobs.keeping import (
+    DAYS,
+    KeepingError,
+    drop,
+    duplicate,
+    put_away,
+    take_back,
+    take_out,
+)
 from studio.jobs.models import Job
+from studio.jobs.notices import said_lately
 from studio.jobs.revisions import core_job, create_job
+from studio.jobs.stages import rail
 
 
 @for_studio
 @require_GET
 def job_list(request: HttpRequest) -> HttpResponse:
     """All jobs of the studio, by due date."""
-    jobs = Job.objects.filter(studio=request.studio).only(
-        "title",
-        "client",
-        "due",
-        "width",
-        "height",
-        "zones",
-        "assigned",
-        "stage",
-        "thumbnail",
-        "frame",
-        "taken",
-        "closed",
-        "planned",
+    jobs = (
+        Job.objects.here()
+        .filter(studio=request.studio)
+        .only(
+            "title",
+            "client",
+            "due",
+            "width",
+            "height",
+            "zones",
+            "assigned",
+            "stage",
+            "thumbnail",
+            "frame",
+            "taken",
+            "closed",
+            "planned",
+        )
     )
-    return render(request, "jobs/list.html", {"jobs": jobs, "form": ImportForm()})
+    return render(request, "jobs/list.html", {
+        "jobs": jobs, "form": ImportForm(), "said": said_lately(request),
+    })  # fmt: skip
 
 
 @for_studio
@@ -52,7 +70,7 @@ def import_job(request: HttpRequest) -> HttpResponse:
             said = " ".join(["Taken in from an archive.", *core.changes])
             job = create_job(request.studio, request.user, core, said)
             return redirect("work", job.pk)
-    jobs = Job.objects.filter(studio=request.studio)
+    jobs = Job.objects.here().filter(studio=request.studio)
     return render(request, "jobs/list.html", {"jobs": jobs, "form": form}, status=400)
 
 
@@ -65,3 +83,64 @@ def export_job(request: HttpRequest, job_id) -> HttpResponse:
     name = slugify(job.title) or "job"
     response["Content-Disposition"] = f'attachment; filename="{name}.json"'
     return response
+
+
+@for_studio
+@require_GET
+def resting(request: HttpRequest) -> HttpResponse:
+    """Jobs that are put away, and those that will be deleted."""
+    jobs = Job.objects.filter(studio=request.studio)
+    return render(request, "jobs/resting.html", {
+        "away": jobs.filter(away__isnull=False, dropped__isnull=True),
+        "dropped": jobs.filter(dropped__isnull=False), "days": DAYS,
+    })  # fmt: skip
+
+
+@for_studio
+@require_GET
+def more(request: HttpRequest, job_id) -> HttpResponse:
+    """What else can be done with a job: another like it, put away, deleted."""
+    return _more(request, _job(request, job_id))
+
+
+def _job(request: HttpRequest, job_id) -> Job:
+    found = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
+    found.studio = request.studio
+    return found
+
+
+def _more(request: HttpRequest, job: Job, fault: str = "", status: int = 200) -> HttpResponse:
+    core = core_job(job)
+    return render(request, "jobs/more.html", {
+        "job": job, "core": core, "stage": "more", "rail": rail(job, core), "units": request.studio.units,
+        "fault": fault, "days": DAYS,
+    }, status=status)  # fmt: skip
+
+
+@for_studio
+@require_POST
+@once
+def keep_job(request: HttpRequest, job_id) -> HttpResponse:
+    """Make another like it, put it away, take it out again, delete it, or take that back."""
+    job = _job(request, job_id)
+    what = request.POST.get("what", "")
+    try:
+        if what == "duplicate":
+            return redirect("work", duplicate(job, request.user).pk)
+        {"away": put_away, "out": take_out, "drop": drop, "back": take_back}[what](
+            job, request.user
+        )
+    except KeyError:
+        return _more(request, job, "Choose one of what is offered.", 422)
+    except KeepingError as error:
+        return _more(request, job, str(error), 422)
+    return redirect("jobs" if what in ("away", "drop") else "resting")
+
+
+@for_studio
+@require_POST
+def notices_seen(request: HttpRequest) -> HttpResponse:
+    """What clients said was seen."""
+    request.membership.heard = timezone.now()
+    request.membership.save(update_fields=["heard"])
+    return redirect("jobs")

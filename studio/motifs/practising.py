@@ -67,7 +67,7 @@ def rusty(studio: Studio, person) -> list[Rusty]:
         .annotate(Max("made"))
     )
     found: dict[str, Rusty] = {}
-    jobs = Job.objects.filter(studio=studio, closed__isnull=True, assigned__gt=0)
+    jobs = Job.objects.here().filter(studio=studio, closed__isnull=True, assigned__gt=0)
     for job in jobs.select_related("head")[:NEXT]:
         for entry in core_job(job).legend:
             for layer in entry.layers:

@@ -31,6 +31,11 @@ def _name(photo: Photo, small: bool) -> str:
     return f"{photo.job.studio_id}/{photo.job_id}/{photo.pk}{'-small' if small else ''}.jpg"
 
 
+def names_of(photo: Photo) -> list[str]:
+    """The files of a photograph."""
+    return [_name(photo, small) for small in (False, True)]
+
+
 def keep_photo(job: Job, author, file: UploadedFile, about: str, note: str) -> Photo:
     """Keep *file* as a photograph of *job*. Raises `PictureError` with a sentence."""
     if file.size > settings.LARGEST_PHOTO:
@@ -62,7 +67,7 @@ def path_of(photo: Photo, small: bool = False) -> Path:
 
 def take_out(photo: Photo, author) -> None:
     """Delete a photograph and its files; the book keeps that it was there."""
-    names = [_name(photo, small) for small in (False, True)]
+    names = names_of(photo)
     with transaction.atomic():
         record(photo.job, "photo", f"Took out a photograph. {photo}", author)
         photo.delete()

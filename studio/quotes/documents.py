@@ -146,11 +146,22 @@ def _taken(known: dict, earlier: Acceptance) -> str:
             f"{known[earlier.level]['name']}. Nothing was changed.")  # fmt: skip
 
 
+MOST_A_MINUTE, MOST_A_DAY = 5, 40
+"""Comments behind one link, or any of a job's."""
+
+
 def comment(quote: Quote, name: str, text: str) -> None:
     """Keep what a client writes in the job book."""
     text = plain(text, 4000)
     if not text:
         raise QuoteError("Please write something first.")
+    now = timezone.now()
+    said = quote.job.book.filter(kind="client", author__isnull=True)
+    if (said.filter(at__gt=now - datetime.timedelta(minutes=1)).count() >= MOST_A_MINUTE
+            or said.filter(at__gt=now - datetime.timedelta(days=1)).count() >= MOST_A_DAY):  # fmt: skip
+        raise QuoteError(
+            "That was a lot in a short time. Please wait a little, or call the studio."
+        )
     record(quote.job, "client", text, who=plain(name, 120) or "Client")
 
 

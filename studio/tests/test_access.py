@@ -22,7 +22,8 @@ from studio.tests.test_blocks import keep
 
 OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
         "health", "ready", "password-forgotten", "password-sent", "password-new", "join"}  # fmt: skip
-OWN_LISTS = {"jobs", "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
+OWN_LISTS = {"jobs", "resting", "notices-seen",
+             "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
              "own-motif-look", "motif", "motif-attempt", "lesson", "take-lesson", "password", "yourself",
@@ -165,7 +166,8 @@ class AccessTests(TestCase):
         self.client.force_login(self.anna)
         for _ in range(6):
             make_job(self.studio, self.anna)
-        with self.assertNumQueries(4):
+        # One of them asks what clients said.
+        with self.assertNumQueries(5):
             self.client.get(reverse("jobs"))
         for name, most in (
             # One of them asks where the work stands.

@@ -12,7 +12,7 @@ from django.utils import timezone
 
 from studio.accounts.models import Invitation, Membership, Role, Session
 from studio.accounts.people import invite, signed_key
-from studio.accounts.roles import OWNED, PRICED
+from studio.accounts.roles import KEPT, OWNED, PRICED
 from studio.finishing.billing import bill
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -129,7 +129,9 @@ class RoleTests(PeopleCase):
                 opened += 1
                 with self.subTest(name):
                     self.assertIsNone(MONEY.search(answer.content.decode(errors="replace")))
-        self.assertEqual(denied, (PRICED | OWNED) & {name for name, _ in addresses(job.pk, **more)})
+        self.assertEqual(
+            denied, (PRICED | OWNED | KEPT) & {name for name, _ in addresses(job.pk, **more)}
+        )
         self.assertGreater(opened, 15)
         # What she cannot see she does not lose for others either.
         core = core_job(job)
