@@ -66,6 +66,7 @@ INSTALLED_APPS = [
     "studio.schools",
     "studio.stitching",
     "studio.finishing",
+    "studio.carrying",
     "studio.sums",
     "studio.audition",
     "studio.motifs",

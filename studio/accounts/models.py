@@ -25,6 +25,7 @@ class Studio(models.Model):
     factors = models.JSONField(default=dict, blank=True)
     address = models.TextField(max_length=500, blank=True)
     ways = models.JSONField(default=dict, blank=True)
+    calendar_key = models.UUIDField(null=True, unique=True, editable=False)
     paper = models.CharField(max_length=6, choices=PAPERS, default="letter")
 
     def __str__(self) -> str:

@@ -13,6 +13,7 @@ PRICED = frozenset({
 OWNED = frozenset({
     "people", "invite", "invitation-back", "member-role", "member-out", "house", "house-ways", "house-rates",
     "take-lesson", "studio-data", "studio-data-in",
+    "calendar-key",
 })  # fmt: skip
 """Pages on which a studio is run."""
 KEPT = frozenset({"job-more", "job-keep", "resting"})

@@ -14,6 +14,7 @@ from chorograph_core.estimating import schedule
 from chorograph_core.estimating.price import WITHOUT_LEVEL
 from chorograph_core.formats import calendar_file
 from studio.accounts.access import for_studio
+from studio.accounts.models import Studio
 from studio.accounts.once import once
 from studio.agenda.beside import notes_by_day
 from studio.agenda.diary import promises_of, week_of
@@ -67,7 +68,15 @@ def drop_day_off(request: HttpRequest, item_id: int) -> HttpResponse:
 @require_GET
 def calendar_ics(request: HttpRequest) -> HttpResponse:
     """The calendar as an iCalendar file."""
-    studio = request.studio
+    response = HttpResponse(
+        calendar_data(request.studio), content_type="text/calendar; charset=utf-8"
+    )
+    response["Content-Disposition"] = 'attachment; filename="chorograph.ics"'
+    return response
+
+
+def calendar_data(studio: Studio) -> bytes:
+    """Days booked and days off, as iCalendar."""
     today = timezone.localdate()
     booked = schedule(promises_of(studio, core_prices(prices_of(studio))), week_of(studio), today)
     days = []
@@ -75,7 +84,4 @@ def calendar_ics(request: HttpRequest) -> HttpResponse:
         first = max(row.first, today)
         for k in range(min((row.last - first).days, 800) + 1):
             days.append((first + datetime.timedelta(days=k), row.why))
-    data = calendar_file(studio.name, booked, days, timezone.now().replace(microsecond=0))
-    response = HttpResponse(data, content_type="text/calendar; charset=utf-8")
-    response["Content-Disposition"] = 'attachment; filename="chorograph.ics"'
-    return response
+    return calendar_file(studio.name, booked, days, timezone.now().replace(microsecond=0))

@@ -21,8 +21,10 @@ from studio.tests.pictures import png
 from studio.tests.test_blocks import keep
 
 OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
-        "health", "ready", "password-forgotten", "password-sent", "password-new", "join"}  # fmt: skip
-OWN_LISTS = {"jobs", "resting", "notices-seen",
+        "health", "ready", "calendar-feed", "password-forgotten", "password-sent", "password-new",
+        "join"}  # fmt: skip
+OWN_LISTS = {"carrying", "table", "threads-in", "studio-data", "studio-data-in", "calendar-key",
+             "jobs", "resting", "notices-seen",
              "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
@@ -41,6 +43,7 @@ CHOICES = {
     "token": "x-y",
     "member_id": 1,
     "invitation_id": 1,
+    "name": "jobs",
 }
 PDF = {
     "run-sheet-pdf",
@@ -66,8 +69,10 @@ def addresses(job_id, **more) -> list[tuple[str, str]]:
             more = {**more, "item_id": more["thread_id"]}
         if pattern.name in ("motif", "motif-attempt", "practice"):
             more = {**more, "key": "swirls"}
-        elif more.get("key") == "swirls":
+        elif more.get("key") in ("swirls", job_id):
             more = {**more, "key": CHOICES["key"]}
+        if pattern.name == "calendar-feed":
+            more = {**more, "key": job_id}
         arguments = {
             name: {**CHOICES, **more}.get(name, job_id) for name in pattern.pattern.converters
         }

@@ -1,0 +1,8 @@
+from django.apps import AppConfig
+
+
+class CarryingConfig(AppConfig):
+    """What a studio has, out in open formats and in again."""
+
+    name = "studio.carrying"
+    label = "carrying"
