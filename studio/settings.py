@@ -67,6 +67,7 @@ INSTALLED_APPS = [
     "studio.stitching",
     "studio.finishing",
     "studio.carrying",
+    "studio.helping",
     "studio.sums",
     "studio.audition",
     "studio.motifs",
@@ -105,6 +106,7 @@ TEMPLATES = [
             "libraries": {
                 "measures": "studio.templatetags.measures",
                 "log": "studio.templatetags.log",
+                "helping": "studio.templatetags.helping",
             },
         },
     }

@@ -69,7 +69,8 @@ class Role(models.TextChoices):
 
 class Membership(models.Model):
     """That a person works in a studio, and in which *role*; *heard* is until when she has seen what clients
-    said."""
+    said, *steps* are those of the first hours that she ticked, ``"hidden"`` once she wants to see them no
+    more."""
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="memberships")
     person = models.ForeignKey(
@@ -77,6 +78,7 @@ class Membership(models.Model):
     )
     role = models.CharField(max_length=8, choices=Role.choices, default=Role.OWNER)
     heard = models.DateTimeField(default=timezone.now)
+    steps = models.JSONField(default=list, blank=True)
 
     class Meta:
         constraints = [

@@ -22,7 +22,7 @@ from studio.jobs.keeping import (
     take_out,
 )
 from studio.jobs.models import Job
-from studio.jobs.notices import said_lately
+from studio.jobs.notices import said_lately, steps_for
 from studio.jobs.revisions import core_job, create_job
 from studio.jobs.stages import rail
 
@@ -51,7 +51,7 @@ def job_list(request: HttpRequest) -> HttpResponse:
         )
     )
     return render(request, "jobs/list.html", {
-        "jobs": jobs, "form": ImportForm(), "said": said_lately(request),
+        "jobs": jobs, "form": ImportForm(), "said": said_lately(request), "steps": steps_for(request),
     })  # fmt: skip
 
 

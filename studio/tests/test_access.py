@@ -23,7 +23,8 @@ from studio.tests.test_blocks import keep
 OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
         "health", "ready", "calendar-feed", "password-forgotten", "password-sent", "password-new",
         "join"}  # fmt: skip
-OWN_LISTS = {"carrying", "table", "threads-in", "studio-data", "studio-data-in", "calendar-key",
+OWN_LISTS = {"help", "help-page", "help-picture", "first-step",
+             "carrying", "table", "threads-in", "studio-data", "studio-data-in", "calendar-key",
              "jobs", "resting", "notices-seen",
              "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
@@ -70,6 +71,10 @@ def addresses(job_id, **more) -> list[tuple[str, str]]:
         if pattern.name in ("motif", "motif-attempt", "practice"):
             more = {**more, "key": "swirls"}
         elif more.get("key") in ("swirls", job_id):
+            more = {**more, "key": CHOICES["key"]}
+        if pattern.name == "help-page":
+            more = {**more, "key": "route"}
+        elif more.get("key") == "route":
             more = {**more, "key": CHOICES["key"]}
         if pattern.name == "calendar-feed":
             more = {**more, "key": job_id}

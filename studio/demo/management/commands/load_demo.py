@@ -118,7 +118,7 @@ class Command(BaseCommand):
             person = get_user_model().objects.create_user(
                 name, f"{name}@lantern-loft.example", demo.PASSWORD, first_name=first
             )
-            Membership.objects.create(studio=studio, person=person, role=role)
+            Membership.objects.create(studio=studio, person=person, role=role, steps=["hidden"])
             people.append(person)
         return studio, people
 
