@@ -29,7 +29,8 @@ ORDER = (
 STAGES = {
     "intake": "first-hours", "chart": "charting", "zones": "charting", "designs": "choosing",
     "route": "route", "quote": "the-studio", "stitch": "at-the-machine", "log": "log", "finish": "log",
-    "balance": "choosing", "audition": "choosing", "thread": "the-studio", "book": "log", "more": "the-studio",
+    "balance": "choosing", "audition": "choosing", "thread": "the-studio", "book": "log",
+    "more": "the-studio",
 }  # fmt: skip
 """Which page of the guide stands beside a stage of a job."""
 MOST = 20
