@@ -11,5 +11,7 @@ urlpatterns = [
     path("studio/carrying/studio.zip", views.studio_data, name="studio-data"),
     path("studio/carrying/studio/in/", views.studio_data_in, name="studio-data-in"),
     path("studio/carrying/calendar/", views.calendar_key, name="calendar-key"),
+    path("jobs/<uuid:job_id>/drawing.svg", views.drawing, {"kind": "svg"}, name="drawing-svg"),
+    path("jobs/<uuid:job_id>/drawing.dxf", views.drawing, {"kind": "dxf"}, name="drawing-dxf"),
     path("calendar/<uuid:key>.ics", views.calendar_feed, name="calendar-feed"),
 ]

@@ -12,12 +12,16 @@ from django.utils import timezone
 from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
+from chorograph_core.formats.drawing_out import drawing_dxf, drawing_svg
 from studio.accounts.access import for_studio
 from studio.accounts.models import Studio
 from studio.addresses import whole_address
 from studio.agenda.views import calendar_data
 from studio.carrying import threads_in, whole
 from studio.carrying.tables import TABLES, written
+from studio.jobs.asked import job_for
+from studio.jobs.revisions import core_job
+from studio.workbench.linework import linework_of
 
 
 @for_studio
@@ -124,4 +128,20 @@ def calendar_feed(request: HttpRequest, key: uuid.UUID) -> HttpResponse:
     response = HttpResponse(calendar_data(studio), content_type="text/calendar; charset=utf-8")
     response["Cache-Control"] = f"private, max-age={15 * 60}"
     response["X-Robots-Tag"] = "noindex"
+    return response
+
+
+@for_studio
+@require_GET
+def drawing(request: HttpRequest, job_id, kind: str) -> HttpResponse:
+    """Chart and linework for another program, in layers."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    drawn = linework_of(job.head.body_id, core)
+    if kind == "svg":
+        response = HttpResponse(drawing_svg(core, drawn), content_type="image/svg+xml")
+    else:
+        response = HttpResponse(drawing_dxf(core, drawn), content_type="image/vnd.dxf")
+    name = slugify(job.title) or "top"
+    response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
     return response
