@@ -2,6 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
+import numpy as np
+from shapely import STRtree
+from shapely.geometry import Polygon
+
 from chorograph_core.chart import Chart
 from chorograph_core.formats import RunSheet, places_in_words
 from chorograph_core.formats.drawing import outline_path
@@ -30,16 +36,45 @@ def card_map(chart: Chart, zones: dict, card: PathCard) -> dict:
     side = max(x1 - x0, y1 - y0)
     pad = side * PAD + 0.3
     wide, tall = x1 - x0 + 2 * pad, y1 - y0 + 2 * pad
-    patches = [
-        (outline_path(zones[name].polygon, 3), _colour(chart, zones[name]))
+    patches = _by_fill(
+        (zones[name].polygon, _colour(chart, zones[name]), 3)
         for name in card.zones
         if name in zones
-    ]
+    )
     return _framed(x0 - pad, y0 - pad, wide, tall, max(wide, tall)) | {
         "patches": patches,
-        "paths": [(kind, svg_path(points, 3)) for kind, points in card.lines if len(points) > 1],
+        "paths": _by_kind(card.lines, 3),
         "marks": [_arrow(mark, max(wide, tall)) for mark in card.marks],
     }
+
+
+def _by_fill(shapes: Iterable[tuple[Polygon, str, int]]) -> list[tuple[str, str]]:
+    """Path data by colour: what lies side by side as one path, since what prints them looks at each path for
+    itself. What has a hole, or lies on others, comes after, alone."""
+    rows = list(shapes)
+    tree = STRtree([shape for shape, _, _ in rows])
+    one, two = tree.query([shape for shape, _, _ in rows], predicate="overlaps")
+    inner, outer = tree.query([shape for shape, _, _ in rows], predicate="within")
+    over = {int(max(a, b)) for a, b in zip(one, two, strict=True)}
+    over |= {int(max(a, b)) for a, b in zip(inner, outer, strict=True) if a != b}
+    beside: dict[str, list[str]] = {}
+    alone = []
+    for number, (shape, colour, digits) in enumerate(rows):
+        d = outline_path(shape, digits)
+        if shape.interiors or number in over:
+            alone.append((d, colour))
+        else:
+            beside.setdefault(colour, []).append(d)
+    return [(" ".join(parts), colour) for colour, parts in beside.items()] + alone
+
+
+def _by_kind(lines: Iterable[tuple[str, np.ndarray]], digits: int) -> list[tuple[str, str]]:
+    """Path data of lines by their kind, in the order in which kinds come first."""
+    found: dict[str, list[str]] = {}
+    for kind, points in lines:
+        if len(points) > 1:
+            found.setdefault(kind, []).append(svg_path(points, digits))
+    return [(kind, " ".join(parts)) for kind, parts in found.items()]
 
 
 def _colour(chart: Chart, zone) -> str:
@@ -102,14 +137,14 @@ def part_map(chart: Chart, part: Part) -> dict:
     # Room for the marks of what begins at the very edge of the pass.
     top, bottom = part.top - 1.8 * pad, part.bottom + 1.8 * pad
     wide = right - left + 2 * pad
-    patches = [
-        (outline_path(patch.polygon, 2), chart.fabric(patch.fabric).colour)
+    patches = _by_fill(
+        (patch.polygon, chart.fabric(patch.fabric).colour, 2)
         for patch in chart.patches
         if patch.polygon.bounds[1] < bottom and patch.polygon.bounds[3] > top
-    ]
+    )
     return _framed(left - pad, top, wide, bottom - top, wide * 0.8) | {
         "patches": patches,
-        "paths": [(kind, svg_path(points, 2)) for kind, points in part.lines if len(points) > 1],
+        "paths": _by_kind(part.lines, 2),
         "marks": [_arrow(mark, wide * 0.5) for mark in part.marks],
         "stop": f"{wide / 52:.3f}",
         "letter": f"{wide / 40:.3f}",

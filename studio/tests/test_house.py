@@ -80,6 +80,25 @@ class DocumentTests(HouseCase):
                 self.assertAlmostEqual(sheet.height, size[1], delta=1)
                 self.assertTrue(page.pages)
 
+    def test_what_is_printed_true_to_size_is_as_large_as_it_says(self):
+        lines = [("axis", "M0,0L6,8")] * 60
+        sheet = {"name": "A1", "frame": (0, 0, 6, 8), "paths": lines, "crosses": []}
+        panel = {"frame": "0 0 3 4", "size": (3, 4), "zone": "M0,0H3V4H0Z", "path": "M0,0L3,4",
+                 "ends": ((0, 0), (3, 4)), "numbers": [(1, 1, 1)] * 60, "name": "small"}  # fmt: skip
+        for template, context, size in (
+            ("sums/template.html", {"paper": "letter", "sheets": [sheet]}, (6, 8)),
+            ("audition/card.html", {"panels": [panel]}, (3, 4)),
+        ):
+            drawings = _drawings(laid_out(template, context).pages[0])
+            with self.subTest(template):
+                self.assertIn((size[0] * 96, size[1] * 96), drawings)
+
+
+def _drawings(page) -> list[tuple[float, float]]:
+    """Sizes of all drawings on a page, in CSS pixels: 96 to an inch."""
+    return [(box.width, box.height) for box in page._page_box.descendants()
+            if str(box.element_tag).endswith(("svg", "img"))]  # fmt: skip
+
 
 class WaysTests(HouseCase):
     def test_new_jobs_are_worked_as_the_studio_works_and_old_ones_stay(self):

@@ -291,4 +291,10 @@ class BindingTests(IntakeCase):
         pdf = self.client.get(reverse("consult-sheet-pdf", args=[self.job.pk])).content
         self.assertTrue(pdf.startswith(b"%PDF"))
         job = Job.objects.select_related("head", "studio").get(pk=self.job.pk)
-        self.assertEqual(len(laid_out("intake/consult_sheet.html", context(job, "in")).pages), 1)
+        pages = laid_out("intake/consult_sheet.html", context(job, "in")).pages
+        self.assertEqual(len(pages), 1)
+        boxes = list(pages[0]._page_box.descendants())
+        place = next(box for box in boxes if box.element_tag == "figure")
+        (drawn,) = [box for box in boxes if box.element_tag == "img"]
+        self.assertEqual(drawn.element.get("alt"), "The top, drawn to scale")
+        self.assertGreater(max(drawn.width / place.width, drawn.height / place.height), 0.9)
