@@ -17,6 +17,7 @@ from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.formats.drawing import outline_path, svg_path
 from chorograph_core.job import Job
+from chorograph_core.measure import CM_PER_INCH
 
 DIGITS = 4
 WIDTH = 0.02
@@ -95,32 +96,35 @@ def _line(name: str, points: np.ndarray) -> str:
     return f'<path data-name={quoteattr(name)} d="{svg_path(points, DIGITS)}"/>\n'
 
 
-def drawing_dxf(job: Job, drawn: Sequence[LayerLinework]) -> bytes:
-    """A DXF (R2010) in inches, y upwards as such drawings have it: a layer each, what is closed as closed
-    polylines, dots as points."""
-    document = ezdxf.new("R2010", setup=False, units=dxf_units.IN)
+def drawing_dxf(job: Job, drawn: Sequence[LayerLinework], units: str = "in") -> bytes:
+    """A DXF (R2010) in *units*, inches or centimetres, and saying so; y upwards as such drawings have it: a
+    layer each, what is closed as closed polylines, dots as points."""
+    unit = dxf_units.CM if units == "cm" else dxf_units.IN
+    document = ezdxf.new("R2010", setup=False, units=unit)
     space = document.modelspace()
     _, y0, _, y1 = job.chart.outline.bounds
+    scale = CM_PER_INCH if units == "cm" else 1.0
+
+    def up(points: np.ndarray) -> list[tuple[float, float]]:
+        flat = np.column_stack([points[:, 0], y0 + y1 - points[:, 1]]) * scale
+        return [(round(float(x), DIGITS), round(float(y), DIGITS)) for x, y in flat]
+
     for layer in layers_of(job, drawn):
         name = _fit(layer.name)
         made = document.layers.add(name)
         red, green, blue = (int(layer.colour[k : k + 2], 16) for k in (1, 3, 5))
         made.rgb = red, green, blue
         for _, points in layer.rings:
-            space.add_lwpolyline(_up(points[:-1], y0, y1), close=True, dxfattribs={"layer": name})
+            space.add_lwpolyline(up(points[:-1]), close=True, dxfattribs={"layer": name})
         for _, points in layer.lines:
             if len(points) == 1:
-                x, y = _up(points, y0, y1)[0]
+                x, y = up(points)[0]
                 space.add_point((x, y), dxfattribs={"layer": name})
             else:
-                space.add_lwpolyline(_up(points, y0, y1), dxfattribs={"layer": name})
+                space.add_lwpolyline(up(points), dxfattribs={"layer": name})
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode(document.output_encoding, errors="replace")
-
-
-def _up(points: np.ndarray, y0: float, y1: float) -> list[tuple[float, float]]:
-    return [(round(float(x), DIGITS), round(float(y0 + y1 - y), DIGITS)) for x, y in points]
 
 
 def _fit(name: str) -> str:

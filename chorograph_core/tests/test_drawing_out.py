@@ -77,6 +77,15 @@ class DrawingOutTests(TestCase):
         self.assertFalse(auditor.has_errors)
         self.assertEqual(len(again.modelspace()), len(document.modelspace()))
 
+    def test_a_dxf_in_centimetres_says_so_and_is_as_large(self):
+        document = ezdxf.read(io.StringIO(drawing_dxf(self.job, [], "cm").decode()))
+        self.assertEqual(document.units, ezdxf.units.CM)
+        x0, y0, x1, y1 = self.job.chart.outline.bounds
+        (edge,) = document.modelspace().query('LWPOLYLINE[layer=="outline"]')
+        corners = np.array(edge.get_points("xy"))
+        found = np.ptp(corners, axis=0)
+        np.testing.assert_allclose(found, [(x1 - x0) * 2.54, (y1 - y0) * 2.54], atol=0.01)
+
     def test_without_a_design_there_is_the_chart(self):
         self.assertEqual(names_of(layers_of(self.job, [])), ["outline", "patches"])
         self.assertIn(b"<path", drawing_svg(self.job, []))

@@ -8,6 +8,7 @@ from typing import ClassVar
 
 from django import forms
 from django.core.validators import DecimalValidator
+from django.db import models
 
 CM = Decimal("2.54")
 
@@ -54,6 +55,17 @@ class MeasuredForm(forms.ModelForm):
     def kind_of(self, name: str) -> Kind | None:
         """What a field is in; None for one that is as it is kept."""
         return KINDS[self.measured[name]]
+
+    def said(self, name: str, thing: models.Model) -> str:
+        """What *thing* has in a field, as this form would show it."""
+        words = getattr(thing, f"get_{name}_display", None)
+        return words() if words else self.figure(getattr(thing, name), self.measured.get(name))
+
+    def figure(self, kept, measured: str | None) -> str:
+        """A figure as it is kept, in the units of this form; *measured* is the kind that it is of."""
+        if self.units == "cm" and measured and kept not in (None, ""):
+            return str(_plain(Decimal(str(kept)) * KINDS[measured].factor))
+        return str(_tidy(kept) if isinstance(kept, Decimal) else kept)
 
     def touched(self, name: str) -> bool:
         """Whether a field says something else than what is kept."""

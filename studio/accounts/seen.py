@@ -7,6 +7,8 @@ import hashlib
 from django import forms
 from django.db import models
 
+from studio.accounts.measured import MeasuredForm
+
 
 def mark_of(instance: models.Model, names: list[str]) -> str:
     """What a form showed, as one word."""
@@ -14,7 +16,7 @@ def mark_of(instance: models.Model, names: list[str]) -> str:
     return hashlib.sha256("\0".join(values).encode()).hexdigest()[:16]
 
 
-class SeenForm(forms.ModelForm):
+class SeenForm(MeasuredForm):
     """Carries a mark of what was stored when the page was made, and refuses to write over what has
     changed since. It must be validated inside the transaction that saves."""
 
@@ -42,11 +44,11 @@ class SeenForm(forms.ModelForm):
         if now is None:
             self.add_error(None, "This was taken off meanwhile; nothing was kept.")
         elif mark_of(now, self.marked()) != self.data[self.add_prefix("seen")]:
-            told = ", ".join(
-                f"{self.fields[name].label.lower()} {getattr(now, name)}"
+            told = "; ".join(
+                f"{self.fields[name].label}: {self.said(name, now)}"
                 for name in self.marked()
                 if name in self.changed_data
-                or str(self.initial.get(name)) != str(getattr(now, name))
+                or self.instance.serializable_value(name) != now.serializable_value(name)
             )
             self.add_error(None, f"Somebody changed this while you were writing. It now says: {told}. "
                            f"What you wrote is below; look at both and keep it again.")  # fmt: skip

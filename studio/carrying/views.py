@@ -141,7 +141,9 @@ def drawing(request: HttpRequest, job_id, kind: str) -> HttpResponse:
     if kind == "svg":
         response = HttpResponse(drawing_svg(core, drawn), content_type="image/svg+xml")
     else:
-        response = HttpResponse(drawing_dxf(core, drawn), content_type="image/vnd.dxf")
+        response = HttpResponse(
+            drawing_dxf(core, drawn, request.studio.units), content_type="image/vnd.dxf"
+        )
     name = slugify(job.title) or "top"
     response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
     return response

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from django import forms
 
-from studio.accounts.measured import Kind, MeasuredForm
+from studio.accounts.measured import Kind
 from studio.accounts.seen import SeenForm
 from studio.prices.models import PriceLevel, Prices
 
 
-class PricesForm(MeasuredForm, SeenForm):
+class PricesForm(SeenForm):
     """Everything but the levels."""
 
     class Meta:
@@ -22,7 +22,7 @@ class PricesForm(MeasuredForm, SeenForm):
                 "binding_pace": "edge"}  # fmt: skip
 
 
-class LevelForm(MeasuredForm, SeenForm):
+class LevelForm(SeenForm):
     """One level: the slow pace is the smaller figure."""
 
     class Meta:
@@ -41,6 +41,12 @@ class LevelForm(MeasuredForm, SeenForm):
         if name == "rate" and self["basis"].value() == "hour":
             return None
         return super().kind_of(name)
+
+    def said(self, name: str, thing) -> str:
+        """A rate as it was priced when it was kept, whatever this form prices it by."""
+        if name == "rate":
+            return self.figure(thing.rate, "per_area" if thing.basis == "area" else None)
+        return super().said(name, thing)
 
     def touched(self, name: str) -> bool:
         """A rate says something else once it is priced otherwise."""

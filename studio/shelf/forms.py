@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from django import forms
+from django.db import models
 from django.utils.text import slugify
 
 from chorograph_core.measure import CM_PER_INCH, LengthError, parse_length
-from studio.accounts.measured import MeasuredForm
 from studio.accounts.seen import SeenForm
 from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Thread
 
 
-class _Kept(MeasuredForm, SeenForm):
+class _Kept(SeenForm):
     """A form for something on the shelf of *studio*, in its units."""
 
     def __init__(self, *args, studio, **kwargs) -> None:
@@ -58,6 +58,11 @@ def _in_cm(text: str) -> str:
         return text.strip()
 
 
+def _lengths_in_cm(text: str) -> str:
+    """Lengths kept in inches with commas between, as one writes them in centimetres."""
+    return ", ".join(_in_cm(part) for part in text.split(",") if part.strip())
+
+
 def _apart(text: str) -> list[str]:
     """Lengths written with spaces only; a whole number before a fraction belongs to it."""
     words, lengths = text.split(), []
@@ -88,10 +93,12 @@ class RulerForm(_Kept):
                 field = self.fields[name]
                 field.label = str(field.label).replace("inches", "cm")
                 field.help_text = "for instance 0.5, 1, 2"
-                kept = [
-                    part for part in str(self.initial.get(name) or "").split(",") if part.strip()
-                ]
-                self.initial[name] = ", ".join(_in_cm(part) for part in kept)
+                self.initial[name] = _lengths_in_cm(str(self.initial.get(name) or ""))
+
+    def said(self, name: str, thing: models.Model) -> str:
+        """Lengths in a row are told in the studio's units too."""
+        told = super().said(name, thing)
+        return _lengths_in_cm(told) if self.units == "cm" and name in ("etched", "taped") else told
 
     def clean_etched(self) -> str:
         """Lengths with commas or spaces between; kept with commas, so 1, 1 1/2 stay two."""

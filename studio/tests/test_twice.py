@@ -17,7 +17,7 @@ from studio.prices.lists import prices_of
 from studio.quotes import documents
 from studio.quotes.documents import QuoteError, accept, issue
 from studio.quotes.models import ClientLink
-from studio.shelf.models import Thread
+from studio.shelf.models import Ruler, Thread
 from studio.tests.helpers import make_job, make_studio
 from studio.tests.test_jobs import GOOD
 
@@ -130,6 +130,21 @@ class StaleTests(AtOnceCase):
         )
         thread.refresh_from_db()
         self.assertEqual((thread.left, thread.name), (90, "rust, 40"))
+
+    def test_what_it_now_says_is_told_in_centimetres_and_only_what_differs(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        ruler = Ruler.objects.create(studio=self.studio, name="Long edge", shape="straight", length=12,
+                                     etched="1/2, 1", thickness=Decimal("0.25"))  # fmt: skip
+        address = reverse("shelf-item", args=["ruler", ruler.pk])
+        old = self.page_of(address)
+        Ruler.objects.filter(pk=ruler.pk).update(length=10, etched="1/2, 2")
+        answer = self.client.post(address, {**old, "name": "Longer edge"})
+        told = answer.context["form"].non_field_errors()[0]
+        self.assertIn("Name: Long edge; Length of the edge, cm: 25.4; Etched", told)
+        self.assertIn("cm from the edge: 1.27, 5.08.", told)
+        self.assertNotIn("Thickness", told)
+        self.assertNotIn("inch", told)
 
     def test_an_older_price_form_does_not_undo_a_newer_one(self):
         prices = prices_of(self.studio)
