@@ -22,7 +22,7 @@ SHOWS = """() => {
 def main() -> None:
     """Start a server on the benchmark's own database; follow the sampler, then fill the log."""
     with served() as (address, _), signed_in(address) as page:
-        page.click("text=Kelp Road Sampler")
+        page.click("table a >> text=Kelp Road Sampler")
         page.wait_for_selector("#work[data-drawn]")
         job = page.url.split("/jobs/")[1].split("/")[0]
         stitch = f"{address}/jobs/{job}/stitch/"

@@ -18,7 +18,7 @@ def main() -> None:
 
 
 def _look(page, address: str, server: subprocess.Popen) -> None:
-    page.click("text=Kelp Road Sampler")
+    page.click("table a >> text=Kelp Road Sampler")
     page.wait_for_selector("#work[data-drawn]")
     work = page.url.split("?")[0] + "?stage=designs"
     opened = _opened(page, work, 6)
