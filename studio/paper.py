@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import base64
-import re
 from functools import lru_cache
 from threading import Lock
 
@@ -14,9 +12,6 @@ SIZES = {"letter": "Letter", "a4": "A4"}
 """Papers by their key, as a stylesheet calls them."""
 
 
-_SVG = re.compile(r"<svg data-picture([^>]*)>(.*?)</svg>", re.S)
-"""Drawings that may be taken as pictures: made of many lines, drawn without the styles of the page, and laid
-out as wide as their place. What is printed true to size is never one of them."""
 _printing = Lock()
 """Printing uses fonts that are shared by all that is printed in this process, one paper after the other."""
 
@@ -37,7 +32,7 @@ def _laid_out(template: str, context: dict, paper: str):
     # WeasyPrint takes a second to load, which only those who print should wait for.
     from weasyprint import CSS, HTML
 
-    page = _SVG.sub(_picture, render_to_string(template, {**context, "printing": True}))
+    page = render_to_string(template, {**context, "printing": True})
     fonts, styles = _fonts()
     size = CSS(string=f"@page {{ size: {SIZES.get(paper, 'Letter')} }}")
     base = str(settings.HERE / "static")
@@ -54,14 +49,3 @@ def _fonts():
     return fonts, CSS(
         filename=str(settings.HERE / "static" / "studio" / "fonts.css"), font_config=fonts
     )
-
-
-def _picture(found: re.Match[str]) -> str:
-    """A drawing as a picture, with what it shows in words: the styles of the page are then not looked through
-    for each of its lines."""
-    head = found[1]
-    kept = " ".join(re.findall(r'class="[^"]*"', head))
-    told = re.search(r'aria-label="([^"]*)"', head)
-    drawing = f'<svg xmlns="http://www.w3.org/2000/svg"{head}>{found[2]}</svg>'
-    data = base64.b64encode(drawing.encode()).decode()
-    return f'<img {kept} alt="{told[1] if told else ""}" src="data:image/svg+xml;base64,{data}">'

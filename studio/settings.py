@@ -102,7 +102,7 @@ TEMPLATES = [
                 "django.contrib.auth.context_processors.auth",
                 "django.contrib.messages.context_processors.messages",
             ],
-            "builtins": ["studio.templatetags.measures"],
+            "builtins": ["studio.templatetags.measures", "studio.templatetags.paper"],
             "libraries": {
                 "measures": "studio.templatetags.measures",
                 "log": "studio.templatetags.log",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Annotated, Any, Literal
 
@@ -55,6 +55,19 @@ def main_layer(entry: Entry) -> int:
         if role_of(layer) == "motif":
             return k
     return len(entry.layers) - 1
+
+
+def spi_in(entry: Entry | None, run: str, seams: Sequence[str] = ()) -> float | None:
+    """Stitches per inch of a stitched line: of the layer that its *run* is named after, or of the entry's
+    ditches where it lies along *seams*. None where the legend does not say."""
+    if entry is None:
+        return None
+    if seams:
+        return next((layer.spi for layer in entry.layers if role_of(layer) == "ditch"), None)
+    layer = run.rsplit("/", 2)[-2:-1]
+    if not layer or not layer[0].isdecimal() or int(layer[0]) >= len(entry.layers):
+        return None
+    return entry.layers[int(layer[0])].spi
 
 
 @dataclass(frozen=True)

@@ -11,7 +11,7 @@ from chorograph_core.estimating.calendar import (
     pushed_in,
     schedule,
 )
-from chorograph_core.estimating.edges import EdgeEffect, edge_effect
+from chorograph_core.estimating.edges import EdgeEffect, edge_effect, finish_in_words
 from chorograph_core.estimating.findings import Finding, materials_findings
 from chorograph_core.estimating.intake import (
     CONDITIONS,
@@ -72,6 +72,7 @@ __all__ = [
     "earliest",
     "edge_effect",
     "fabric_notes",
+    "finish_in_words",
     "finishing_hours",
     "fullness",
     "materials_findings",

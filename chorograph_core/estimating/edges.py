@@ -32,15 +32,15 @@ class EdgeEffect:
     height: float
 
 
+def finish_in_words(finish: str, unit: str = "in") -> tuple[str, str]:
+    """The name of a *finish* and what it asks for, told in *unit*. KeyError for an unknown finish."""
+    name, asks = _WORDS[finish]
+    return name, in_units(asks.format(keep=format_inches(EDGE_FINISHES[finish])), unit)
+
+
 def edge_effect(finish: str, width: float, height: float, unit: str = "in") -> EdgeEffect:
     """What *finish* does to a top *width* by *height* inches, told in *unit*. KeyError for an unknown
     finish."""
     keep = EDGE_FINISHES[finish]
-    name, asks = _WORDS[finish]
-    return EdgeEffect(
-        name,
-        in_units(asks.format(keep=format_inches(keep)), unit),
-        keep,
-        width - 2 * keep,
-        height - 2 * keep,
-    )
+    name, asks = finish_in_words(finish, unit)
+    return EdgeEffect(name, asks, keep, width - 2 * keep, height - 2 * keep)

@@ -8,6 +8,7 @@ from decimal import ROUND_HALF_UP, Decimal
 
 from moneyed import Money, get_currency
 
+from chorograph_core.measure import METRES_PER_INCH, METRES_PER_YARD, SQ_METRES_PER_SQ_INCH
 from chorograph_core.reckon import thread_inches, thread_yards
 
 CENT = Decimal("0.01")
@@ -256,9 +257,8 @@ def _work(prices: PriceList, level: Level, asked: Asked, hours) -> Line:
     return _line(prices, level.name, detail, amount)
 
 
-_CM = Decimal("2.54")
-_METRIC = {"area": (_CM * _CM / 10_000, "m²", "sq in"), "thread": (Decimal("0.9144"), "m", "yd"),
-           "edge": (_CM / 100, "m round", "″ round")}  # fmt: skip
+_METRIC = {"area": (SQ_METRES_PER_SQ_INCH, "m²", "sq in"), "thread": (METRES_PER_YARD, "m", "yd"),
+           "edge": (METRES_PER_INCH, "m round", "″ round")}  # fmt: skip
 """What one square inch, yard or inch of edge is in metres, and how it is written."""
 
 

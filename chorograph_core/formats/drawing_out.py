@@ -4,8 +4,9 @@ patches, each thread, travel, marks."""
 from __future__ import annotations
 
 import io
+import itertools
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from xml.sax.saxutils import escape, quoteattr
 
@@ -27,12 +28,14 @@ WIDTH = 0.02
 @dataclass
 class Sheet:
     """A layer: its *name* and *colour*, closed *rings* and open *lines*, each (n, 2) in inches with y
-    downwards, each with a name of its own."""
+    downwards, each with a name of its own. *key* is the name as both kinds of drawing take it, the layer's
+    alone."""
 
     name: str
     colour: str
     rings: list[tuple[str, np.ndarray]] = field(default_factory=list)
     lines: list[tuple[str, np.ndarray]] = field(default_factory=list)
+    key: str = ""
 
 
 def layers_of(job: Job, drawn: Sequence[LayerLinework]) -> list[Sheet]:
@@ -54,7 +57,13 @@ def layers_of(job: Job, drawn: Sequence[LayerLinework]) -> list[Sheet]:
         for mark in one.linework.marks:
             marks.lines.append((mark.label, np.asarray(mark.points)))
     found = [outline, patches, *threads.values(), travel, marks]
-    return [each for each in found if each.rings or each.lines]
+    kept = [each for each in found if each.rings or each.lines]
+    taken: set[str] = set()
+    for each in kept:
+        names = (f"{_fit(each.name)}{'' if k == 1 else f'-{k}'}" for k in itertools.count(1))
+        each.key = next(name for name in names if name not in taken)
+        taken.add(each.key)
+    return kept
 
 
 def drawing_svg(job: Job, drawn: Sequence[LayerLinework]) -> bytes:
@@ -68,7 +77,7 @@ def drawing_svg(job: Job, drawn: Sequence[LayerLinework]) -> bytes:
               f'viewBox="{x0:.4f} {y0:.4f} {wide:.4f} {high:.4f}">\n'
               f"<title>{escape(job.title)}</title>\n")  # fmt: skip
     for layer in layers_of(job, drawn):
-        out.write(f'<g id={quoteattr(_fit(layer.name))} fill="none" stroke="{layer.colour}" '
+        out.write(f'<g id={quoteattr(layer.key)} fill="none" stroke="{layer.colour}" '
                   f'stroke-width="{WIDTH}" stroke-linejoin="round">'
                   f"<title>{escape(layer.name)}</title>\n")  # fmt: skip
         if layer.name == "patches":
@@ -110,7 +119,7 @@ def drawing_dxf(job: Job, drawn: Sequence[LayerLinework], units: str = "in") -> 
         return [(round(float(x), DIGITS), round(float(y), DIGITS)) for x, y in flat]
 
     for layer in layers_of(job, drawn):
-        name = _fit(layer.name)
+        name = layer.key
         made = document.layers.add(name)
         red, green, blue = (int(layer.colour[k : k + 2], 16) for k in (1, 3, 5))
         made.rgb = red, green, blue
@@ -130,8 +139,3 @@ def drawing_dxf(job: Job, drawn: Sequence[LayerLinework], units: str = "in") -> 
 def _fit(name: str) -> str:
     """A name as it may stand as an id, and as a layer: letters, digits, dashes."""
     return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "layer"
-
-
-def names_of(layers: Iterable[Sheet]) -> list[str]:
-    """How layers are called in both kinds of drawing."""
-    return [_fit(each.name) for each in layers]

@@ -10,7 +10,7 @@ import numpy as np
 from chorograph_core.designs.curves import thin
 from chorograph_core.formats.path_cards import Mark, Visit, card_of
 from chorograph_core.formats.run_parts import Parked, Part, Row, RunSheet
-from chorograph_core.formats.wording import listed, place_in
+from chorograph_core.formats.wording import basting_in, listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
 from chorograph_core.route.passes import Pass
@@ -208,21 +208,17 @@ class _Writer:
             self._hold(part, step)
         elif not part.rows or part.rows[-1].kind != "secure":
             inset = format_length(INSET, self.units)
-            text = f"Baste along the edge, {inset} in, {self._basting}, as dotted."
+            text = f"Baste along the edge, {inset} in, {basting_in(self.units)}, as dotted."
             hidden = self.job.policy.edge_finish == "binding"
             part.rows.append(
                 Row("secure", text, "" if hidden else "taken out before the edge is finished")
             )
         part.lines.append(("secure", thin(np.asarray(step["points"], float), 0.04)))
 
-    @property
-    def _basting(self) -> str:
-        return "stitches 3 to 4 mm long" if self.units == "cm" else "6 to 8 stitches an inch"
-
     def _hold(self, part: Part, step) -> None:
         """Loose lines across, told once for each pass."""
         basted = self.job.policy.days == "basted"
-        text = f"Baste straight across, {self._basting}, as dotted."
+        text = f"Baste straight across, {basting_in(self.units)}, as dotted."
         if not basted:
             text = "Hold the batting by a loose serpentine down the middle of the pass, as dotted."
         if not part.rows or part.rows[-1].text != text:

@@ -16,6 +16,11 @@ SHORTEST = 0.4
 """Inches of a leg that is worth a word."""
 
 
+def basting_in(unit: str) -> str:
+    """How close one bastes."""
+    return "stitches 3 to 4 mm long" if unit == "cm" else "6 to 8 stitches an inch"
+
+
 def place_in(box: Sequence[float], point: Sequence[float]) -> str:
     """Where *point* lies in the *box* (x0, y0, x1, y1): "upper left", "right", "middle"."""
     x0, y0, x1, y1 = box

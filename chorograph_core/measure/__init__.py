@@ -3,6 +3,9 @@
 from chorograph_core.measure.lengths import (
     CM_PER_INCH,
     INCHES_PER_YARD,
+    METRES_PER_INCH,
+    METRES_PER_YARD,
+    SQ_METRES_PER_SQ_INCH,
     LengthError,
     format_cm,
     format_density,
@@ -17,6 +20,9 @@ from chorograph_core.measure.lengths import (
 __all__ = [
     "CM_PER_INCH",
     "INCHES_PER_YARD",
+    "METRES_PER_INCH",
+    "METRES_PER_YARD",
+    "SQ_METRES_PER_SQ_INCH",
     "LengthError",
     "format_cm",
     "format_density",

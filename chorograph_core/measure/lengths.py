@@ -4,9 +4,13 @@ from __future__ import annotations
 
 import math
 import re
+from decimal import Decimal
 from fractions import Fraction
 
 CM_PER_INCH = 2.54
+METRES_PER_YARD = Decimal("0.9144")
+METRES_PER_INCH = Decimal("0.0254")
+SQ_METRES_PER_SQ_INCH = METRES_PER_INCH**2
 INCHES_PER_YARD = 36.0
 LONGEST = 100_000.0
 """No length in this craft is longer than this many inches (about 2,800 yards)."""
@@ -201,5 +205,4 @@ def in_units(text: str, unit: str = "in") -> str:
 
     text = _INCHES.sub(lambda m: format_length(parse_length(m[1].replace(",", "")), unit), text)
     text = _SQUARE.sub(lambda m: f"{number(m) * CM_PER_INCH**2:,.0f} sq cm", text)
-    text = _YARDS.sub(lambda m: f"{number(m) * 0.9144:,.0f} m", text)
-    return re.sub(r"\ban inch from\b", "2.5 cm from", text)
+    return _YARDS.sub(lambda m: f"{number(m) * float(METRES_PER_YARD):,.0f} m", text)

@@ -8,10 +8,13 @@ from types import MappingProxyType
 
 from chorograph_core.reckon import Machine, thread_inches
 
+ORDINARY = 11.0
+"""Stitches per inch before any line was stitched."""
+
 
 class Spool:
-    """Thread as it is used: *used* inches of each on top and as many on its bobbin. *spi* is the stitch
-    length being stitched.
+    """Thread as it is used: *used* inches of each on top and as many on its bobbin. *spi* is how close is
+    being stitched, in stitches per inch.
 
     Below lies the same thread as on top: with another thread another bobbin is put in, a full one the first
     time, and the last one is put *aside* with what is left on it. *on_bobbin* are the inches left on the
@@ -22,7 +25,7 @@ class Spool:
         self, machine: Machine, thread: str = "", on_bobbin: float | None = None,
         aside: Mapping[str, float] = MappingProxyType({}),
     ) -> None:  # fmt: skip
-        self.machine, self.spi = machine, 11.0
+        self.machine, self.spi = machine, ORDINARY
         self.full = machine.bobbin_yards * 36
         self.on_bobbin = self.full if on_bobbin is None else min(on_bobbin, self.full)
         self.used: dict[str, float] = {}
@@ -51,9 +54,10 @@ class Spool:
         """Inches of thread that so many stitched inches take."""
         return thread_inches(inches, self.spi, self.machine.loft)
 
-    def use(self, thread: str, inches: float, starts: int = 0) -> None:
-        """Stitch, or travel, so many inches, with so many starts."""
-        used = thread_inches(inches, self.spi, self.machine.loft, starts, self.machine.tail)
+    def use(self, thread: str, inches: float, starts: int = 0, spi: float | None = None) -> None:
+        """Stitch, or travel, so many inches, with so many starts; with another *spi* than the last where one
+        is given."""
+        used = thread_inches(inches, spi or self.spi, self.machine.loft, starts, self.machine.tail)
         self.used[thread] = self.used.get(thread, 0.0) + used
         self.on_bobbin -= used
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.drawing import EDGE_FINISHES
 from chorograph_core.designs.figures import wholes
 from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.route import PlanError, Route, State
@@ -135,15 +136,6 @@ QUESTIONS: tuple[Question, ...] = (
 """Where quilters differ, as far as it changes what a quilt takes."""
 
 
-EDGES = {
-    "binding": "a binding covers 1/4″: stitches may run off the edge",
-    "turned": "the backing is turned to the front: no stitch leaves the top",
-    "faced": "faced: clear of the seam allowance",
-    "knife": "knife edge: clear of the seam allowance",
-}
-"""How an edge is finished, and what follows from it."""
-
-
 def worked(job: Job, ways: Mapping[str, str]) -> Job:
     """The job worked as a studio usually works: *ways* are answers by their questions, and ``edge_finish``.
     What is no answer any more is left as it is."""
@@ -154,7 +146,7 @@ def worked(job: Job, ways: Mapping[str, str]) -> Job:
         if found is not None and found.key != question.now(job):
             job = found.change(job)
     finish: Any = ways.get("edge_finish")
-    if finish in EDGES:
+    if finish in EDGE_FINISHES:
         job = replace(job, policy=replace(job.policy, edge_finish=finish))
     return job
 

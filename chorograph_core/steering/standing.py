@@ -11,15 +11,12 @@ import numpy as np
 from chorograph_core.chart.seams import seam_names
 from chorograph_core.designs.caching import DrawingCache, digest
 from chorograph_core.designs.figures import wholes
-from chorograph_core.designs.legend import main_layer, role_of
+from chorograph_core.designs.legend import spi_in
 from chorograph_core.job import Job, job_linework
-from chorograph_core.reckon import thread_inches
 from chorograph_core.route import State, Step
 from chorograph_core.route.progress import followed
 from chorograph_core.route.securing import SPI as BASTING
-
-ORDINARY = 11.0
-"""Stitches per inch before any line was stitched."""
+from chorograph_core.route.spool import Spool
 
 
 def stands_after(
@@ -36,39 +33,27 @@ def with_bobbins(
 ) -> State:
     """The state with what is left on the bobbins when *steps* were followed for so many *seconds*: full when
     last changed, less what the lines since then took; each thread has its own."""
-    machine = job.loaded_machine
-    full = machine.bobbin_yards * 36
-    thread, left = before.thread, full if before.bobbin is None else before.bobbin
-    aside = dict(before.aside)
-    last = ORDINARY
-    spi = {f"{zone}/{k}": layer.spi for entry in job.legend for zone in entry.zones
-           for k, layer in enumerate(entry.layers)}  # fmt: skip
-    spi |= {entry.id: layer.spi for entry in job.legend for layer in entry.layers
-            if role_of(layer) == "ditch"}  # fmt: skip
-    # A figure over many zones is called by none of them.
-    whole = {entry.id: entry.layers[main_layer(entry)].spi for entry in job.legend}
+    spool = Spool(job.loaded_machine, before.thread, before.bobbin, dict(before.aside))
+    entries = {entry.id: entry for entry in job.legend}
     at = 0.0
     for step in steps:
         share = 1.0 if at + step.seconds <= seconds else (seconds - at) / max(step.seconds, 1e-9)
         if step.kind == "bobbin" and share >= 1:
-            left = full + min(left, 0.0)
-        elif step.kind == "thread" and share >= 1 and step.thread != thread:
-            if thread:
-                aside[thread] = max(left, 0.0)
-            left = aside.pop(step.thread, full if thread else left)
-            thread = step.thread
+            spool.refill()
+        elif step.kind == "thread" and share >= 1:
+            spool.put_in(step.thread)
         elif step.kind in ("stitch", "travel", "secure"):
             if step.kind == "stitch":
-                layer = step.entry if step.seams else step.run.rpartition("/")[0]
-                last = spi.get(layer, whole.get(step.entry, last))
-            each = BASTING if step.kind == "secure" else last
-            left -= thread_inches(step.inches * max(share, 0.0), each, machine.loft)
+                spool.spi = spi_in(entries.get(step.entry), step.run, step.seams) or spool.spi
+            basting = BASTING if step.kind == "secure" else None
+            spool.use(step.thread, step.inches * max(share, 0.0), spi=basting)
         elif step.kind == "start" and share >= 1:
-            left -= thread_inches(0.0, ORDINARY, machine.loft, 1, machine.tail)
+            spool.use(step.thread, 0.0, 1)
         at += step.seconds
         if at > seconds:
             break
-    return replace(state, bobbin=max(0.0, left), aside=tuple(sorted(aside.items())))
+    left = max(0.0, spool.on_bobbin)
+    return replace(state, bobbin=left, aside=tuple(sorted(spool.aside.items())))
 
 
 def layers_of(job: Job) -> dict[str, str]:

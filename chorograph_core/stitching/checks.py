@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.legend import LayerLinework, Thread
 from chorograph_core.formats.wording import listed
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
@@ -41,10 +41,10 @@ def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:
         if job.machine.kind == "frame":
             told.append("The ruler base is on the needle plate.")
     first = next((leg.thread for leg in legs if leg.thread), "")
-    told += [
-        f"A fresh needle{_needle(job, first)}; it turns freely by hand before the motor does it."
-    ]
-    told += _tension(job, first)
+    thread = next((each for each in job.threads if each.key == first), None)
+    wanted = _needle(job, thread)
+    told += [f"A fresh needle{wanted}; it turns freely by hand before the motor does it."]
+    told += _tension(thread)
     if job.machine.kind == "frame":
         told.append(
             "The quilt is square on the frame, backing and batting smooth, not tight as a drum."
@@ -55,23 +55,25 @@ def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:
 
 def thread_checks(job: Job, key: str, before: str = "") -> list[str]:
     """When a thread is put in, after the one called *before*."""
-    thread = next((each for each in job.threads if each.key == key), None)
+    threads = {each.key: each for each in job.threads}
+    thread = threads.get(key)
     if thread is None:
         return []
-    last = next((each for each in job.threads if each.key == before), thread)
+    last = threads.get(before, thread)
     loft = job.loaded_machine.loft
     turned = needle_for(thread.weight, loft) != needle_for(last.weight, loft)
     told = (
-        [f"{thread.name} wants another needle than the last{_needle(job, key)}."] if turned else []
+        [f"{thread.name} wants another needle than the last{_needle(job, thread)}."]
+        if turned
+        else []
     )
-    told += _tension(job, key)
+    told += _tension(thread)
     told.append("A hand’s breadth on the edge of the batting; look at the back.")
     return told
 
 
-def _needle(job: Job, key: str) -> str:
+def _needle(job: Job, thread: Thread | None) -> str:
     """Which needle a thread wants, to be put behind a word."""
-    thread = next((each for each in job.threads if each.key == key), None)
     if thread is None:
         return ""
     loft = job.loaded_machine.loft
@@ -79,8 +81,7 @@ def _needle(job: Job, key: str) -> str:
     return f": {needle_for(thread.weight, loft)} for {thread.name}{thick}, or what the manual says"
 
 
-def _tension(job: Job, key: str) -> list[str]:
-    thread = next((each for each in job.threads if each.key == key), None)
+def _tension(thread: Thread | None) -> list[str]:
     if thread is not None and thread.weight >= FINE:
         return [f"{thread.name} is fine: ease the tension."]
     if thread is not None and thread.weight <= HEAVY:

@@ -8,17 +8,17 @@ from typing import Any
 
 import numpy as np
 
-from chorograph_core.designs.legend import role_of
+from chorograph_core.designs.legend import spi_in
 from chorograph_core.formats.path_cards import design_name
-from chorograph_core.formats.wording import heading, legs_of, place_in
+from chorograph_core.formats.wording import basting_in, heading, legs_of, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
 from chorograph_core.reckon import thread_inches
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.progress import junctions
 from chorograph_core.route.securing import SPI as BASTING
+from chorograph_core.route.spool import ORDINARY
 from chorograph_core.route.stations import Station, figure_stations, stations_of
-from chorograph_core.steering.standing import ORDINARY
 
 SMALL = 45.0
 """Seconds below which alike things in one place are one leg: nobody taps every ten seconds."""
@@ -173,7 +173,7 @@ class _Teller:
             leg.inches = sum(step["inches"] for step in mine if step["kind"] == "stitch")
             leg.starts = any(step["kind"] == "start" for step in mine)
             leg.runs = list(dict.fromkeys(step["run"] for step in mine if step["run"]))
-            leg.spi = self._spi(main)
+            leg.spi = spi_in(self.entries.get(leg.entry), main["run"], main["seams"]) or 0.0
             leg.took = self._took(leg, mine)
             leg.box = self._box(leg, mine)
             station = self.stations.get(leg.station)
@@ -186,15 +186,6 @@ class _Teller:
                 leg.title = f"Go on: {leg.title[:1].lower()}{leg.title[1:]}"
             if leg.cut and leg.kind in ("ditch", "fill"):
                 leg.detail = "; ".join(filter(None, (leg.detail, "then tie off and cut")))
-
-    def _spi(self, main: Mapping[str, Any]) -> float:
-        entry = self.entries.get(main["entry"])
-        if entry and main["seams"]:
-            return next((la.spi for la in entry.layers if role_of(la) == "ditch"), 0.0)
-        try:
-            return entry.layers[int(main["run"].rsplit("/", 2)[1])].spi if entry else 0.0
-        except (ValueError, IndexError):
-            return 0.0
 
     def _took(self, leg: Leg, mine) -> float:
         machine = self.job.machine
@@ -343,11 +334,8 @@ class _Teller:
 
     def _secure(self, leg: Leg, mine, main) -> tuple[str, str]:
         if main["run"].startswith("hold:"):
-            return "Baste across", f"{self._basting()}, as dotted"
-        return "Baste along the edge", f"within what the binding hides, {self._basting()}"
-
-    def _basting(self) -> str:
-        return "6 to 8 stitches an inch" if self.units == "in" else "3 stitches a centimetre"
+            return "Baste across", f"{basting_in(self.units)}, as dotted"
+        return "Baste along the edge", f"within what the binding hides, {basting_in(self.units)}"
 
     def _unpick(self, leg: Leg, mine, main) -> tuple[str, str]:
         inches = format_length(round(sum(step["inches"] for step in mine)), self.units)

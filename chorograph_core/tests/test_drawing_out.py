@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+from dataclasses import replace
 from unittest import TestCase
 
 import ezdxf
@@ -12,7 +13,7 @@ from ezdxf import recover
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.figures import wholes
-from chorograph_core.formats.drawing_out import drawing_dxf, drawing_svg, layers_of, names_of
+from chorograph_core.formats.drawing_out import drawing_dxf, drawing_svg, layers_of
 from chorograph_core.job import job_linework
 from chorograph_core.tests.shapes import designed, small_top
 
@@ -23,7 +24,7 @@ class DrawingOutTests(TestCase):
         cls.job = designed(small_top(1, 2))
         cls.drawn = job_linework(cls.job)
         cls.svg, cls.dxf = drawing_svg(cls.job, cls.drawn), drawing_dxf(cls.job, cls.drawn)
-        cls.names = names_of(layers_of(cls.job, cls.drawn))
+        cls.names = [each.key for each in layers_of(cls.job, cls.drawn)]
         cls.inches = sum(
             float(np.hypot(*np.diff(points, axis=0).T).sum())
             for one in wholes(cls.drawn) for run in one.linework.runs
@@ -86,7 +87,20 @@ class DrawingOutTests(TestCase):
         found = np.ptp(corners, axis=0)
         np.testing.assert_allclose(found, [(x1 - x0) * 2.54, (y1 - y0) * 2.54], atol=0.01)
 
+    def test_threads_whose_names_differ_by_signs_alone_have_layers_of_their_own(self):
+        names = ["Indigo 40", "indigo-40", "藍", "赤"]
+        keys = [thread.key for thread in self.job.threads]
+        threads = tuple(
+            replace(thread, name=names[k % 4]) for k, thread in enumerate(self.job.threads)
+        )
+        job = replace(self.job, threads=threads)
+        found = [each.key for each in layers_of(job, self.drawn)]
+        self.assertEqual(len(set(found)), len(found))
+        self.assertGreaterEqual(len(keys), 3)
+        document = ezdxf.read(io.StringIO(drawing_dxf(job, self.drawn).decode()))
+        self.assertTrue(set(found) <= {layer.dxf.name for layer in document.layers})
+
     def test_without_a_design_there_is_the_chart(self):
-        self.assertEqual(names_of(layers_of(self.job, [])), ["outline", "patches"])
+        self.assertEqual([each.key for each in layers_of(self.job, [])], ["outline", "patches"])
         self.assertIn(b"<path", drawing_svg(self.job, []))
         self.assertTrue(drawing_dxf(self.job, []))

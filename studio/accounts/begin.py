@@ -3,43 +3,25 @@
 from __future__ import annotations
 
 from django import forms
-from django.contrib.auth import get_user_model, login
-from django.core.exceptions import ValidationError
+from django.contrib.auth import login
 from django.db import connection, transaction
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.views.decorators.http import require_http_methods
 
 from studio.accounts.models import Membership, Studio
-from studio.accounts.people import check_password
+from studio.accounts.newcomers import NewcomerForm
 from studio.accounts.signals import studio_made
 
 LOCK = 0x63686F72
 """Held while the first studio is made, so that two browsers cannot make two."""
 
 
-class BeginForm(forms.Form):
-    """Four things to begin with."""
+class BeginForm(NewcomerForm):
+    """A studio, and who begins it."""
 
     studio = forms.CharField(max_length=120, label="Name of the studio")
     units = forms.ChoiceField(choices=Studio.UNITS, label="Lengths in")
-    username = forms.CharField(max_length=150, label="Your name for signing in")
-    email = forms.EmailField(label="Mail address, should you forget the password", required=False)
-    password = forms.CharField(label="Password", widget=forms.PasswordInput)
-
-    def clean_username(self) -> str:
-        """A name that a sign-in can have, and nobody else has."""
-        name = self.cleaned_data["username"]
-        get_user_model().username_validator(name)
-        if get_user_model().objects.filter(username__iexact=name).exists():
-            raise ValidationError("Somebody has that name already.")
-        return name
-
-    def clean(self) -> dict:
-        """A password long enough, not one that everybody uses, and not like the name."""
-        values = super().clean() or self.cleaned_data
-        check_password(self, values)
-        return values
 
 
 @require_http_methods(["GET", "POST"])
@@ -56,9 +38,7 @@ def begin(request: HttpRequest) -> HttpResponse:
             if Studio.objects.exists():
                 raise Http404("There is a studio already.")
             studio = Studio.objects.create(name=values["studio"], units=values["units"])
-            person = get_user_model().objects.create_user(
-                values["username"], values["email"], values["password"]
-            )
+            person = form.save()
             Membership.objects.create(studio=studio, person=person)
             studio_made.send(Studio, studio=studio)
         login(request, person, backend="django.contrib.auth.backends.ModelBackend")

@@ -10,7 +10,7 @@ from django import forms
 from django.core.validators import DecimalValidator
 from django.db import models
 
-CM = Decimal("2.54")
+from chorograph_core.measure import METRES_PER_INCH, METRES_PER_YARD, SQ_METRES_PER_SQ_INCH
 
 
 @dataclass(frozen=True)
@@ -24,14 +24,14 @@ class Kind:
 
 
 KINDS = {
-    "length": Kind(CM, "inches", "cm"),
-    "thread": Kind(Decimal("0.9144"), "Yards", "Metres"),
-    "per_area": Kind(1 / (CM * CM / 10_000), "a square inch", "a square metre"),
-    "per_yard": Kind(1 / Decimal("0.9144"), "a yard", "a metre"),
-    "per_inch": Kind(100 / CM, "an inch", "a metre"),
-    "edge": Kind(CM / 100, "inches of edge", "metres of edge"),
-    "area": Kind(CM * CM / 10_000, "Square inches", "Square metres"),
-    "closeness": Kind(1 / CM, "Inches of line a square inch", "Cm of line a square cm"),
+    "length": Kind(100 * METRES_PER_INCH, "inches", "cm"),
+    "thread": Kind(METRES_PER_YARD, "Yards", "Metres"),
+    "per_area": Kind(1 / SQ_METRES_PER_SQ_INCH, "a square inch", "a square metre"),
+    "per_yard": Kind(1 / METRES_PER_YARD, "a yard", "a metre"),
+    "per_inch": Kind(1 / METRES_PER_INCH, "an inch", "a metre"),
+    "edge": Kind(METRES_PER_INCH, "inches of edge", "metres of edge"),
+    "area": Kind(SQ_METRES_PER_SQ_INCH, "Square inches", "Square metres"),
+    "closeness": Kind(1 / (100 * METRES_PER_INCH), "Inches of line a square inch", "Cm of line a square cm"),
 }  # fmt: skip
 """Kinds of figure. A line so long in a square inch is 1/2.54 as many centimetres in a square centimetre."""
 

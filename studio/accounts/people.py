@@ -5,8 +5,6 @@ from __future__ import annotations
 from datetime import timedelta
 
 from django import forms
-from django.contrib.auth import get_user_model
-from django.contrib.auth.password_validation import validate_password
 from django.core import signing
 from django.core.exceptions import ValidationError
 from django.core.mail import send_mail
@@ -118,44 +116,3 @@ def _keep_an_owner(studio: Studio, row: Membership) -> None:
     others = Membership.objects.filter(studio=studio, role=Role.OWNER).exclude(pk=row.pk)
     if row.role == Role.OWNER and not others.exists():
         raise PeopleError("Somebody has to own the studio: make another one its owner first.")
-
-
-class NewcomerForm(forms.Form):
-    """Who joins and has no name here yet."""
-
-    username = forms.CharField(max_length=150, label="Your name for signing in")
-    first_name = forms.CharField(max_length=60, label="What others see", required=False)
-    email = forms.EmailField(label="Mail address, should you forget the password", required=False)
-    password = forms.CharField(label="Password", widget=forms.PasswordInput)
-
-    def clean_username(self) -> str:
-        """A name that a sign-in can have, and nobody else has."""
-        name = self.cleaned_data["username"]
-        get_user_model().username_validator(name)
-        if get_user_model().objects.filter(username__iexact=name).exists():
-            raise ValidationError("Somebody has that name already.")
-        return name
-
-    def clean(self) -> dict:
-        """A password long enough, not one that everybody uses, and not like the name."""
-        values = super().clean() or self.cleaned_data
-        check_password(self, values)
-        return values
-
-    def save(self):
-        """The person."""
-        values = self.cleaned_data
-        return get_user_model().objects.create_user(
-            values["username"], values["email"], values["password"], first_name=values["first_name"]
-        )
-
-
-def check_password(form: forms.Form, values: dict) -> None:
-    """Put what is wrong with a password at its field."""
-    person = get_user_model()(username=values.get("username", ""), email=values.get("email", ""),
-                              first_name=values.get("first_name", ""))  # fmt: skip
-    if values.get("password"):
-        try:
-            validate_password(values["password"], person)
-        except ValidationError as error:
-            form.add_error("password", error)

@@ -15,9 +15,9 @@ from django.views.decorators.http import require_http_methods, require_POST
 
 from studio.accounts.access import CHOSEN, for_studio
 from studio.accounts.models import Membership, Role, Session
+from studio.accounts.newcomers import NewcomerForm
 from studio.accounts.people import (
     DAYS_OPEN,
-    NewcomerForm,
     PeopleError,
     give_role,
     invitation_of,

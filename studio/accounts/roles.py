@@ -7,7 +7,7 @@ from studio.accounts.models import Role
 PRICED = frozenset({
     "prices", "quotes", "quote", "quote-pdf", "make-link", "revoke-link", "finish", "invoice",
     "invoice-pdf", "outbox", "consult-sheet", "consult-sheet-pdf", "audition-pdf",
-    "export-job", "studio-data",
+    "export-job", "studio-data", "table-quotes",
 })  # fmt: skip
 """Pages on which money stands, or letters to clients."""
 OWNED = frozenset({

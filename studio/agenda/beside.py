@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from chorograph_core.estimating import Booked, WorkWeek
 from studio.accounts.models import Studio
+from studio.handing_in import HandedIn
 
 
 @dataclass(frozen=True)
@@ -22,14 +23,8 @@ class Note:
 
 
 Notes = Callable[[Studio, object, Sequence[Booked], WorkWeek, datetime.date], Iterable[Note]]
-_notes: list[Notes] = []
-
-
-def beside_jobs(provider: Notes) -> Notes:
-    """Put what the decorated function says into the calendar of whoever looks at it."""
-    if provider not in _notes:
-        _notes.append(provider)
-    return provider
+beside_jobs: HandedIn[Notes] = HandedIn()
+"""Puts what the decorated function says into the calendar of whoever looks at it."""
 
 
 def notes_by_day(
@@ -37,7 +32,7 @@ def notes_by_day(
 ) -> dict[datetime.date, list[Note]]:
     """All notes by their day."""
     found: dict[datetime.date, list[Note]] = defaultdict(list)
-    for each in _notes:
+    for each in beside_jobs:
         for note in each(studio, person, booked, week, today):
             found[note.day].append(note)
     return found

@@ -14,9 +14,11 @@ from chorograph_core.estimating import (
     finishing_hours,
     schedule,
 )
+from chorograph_core.formats import calendar_file
 from studio.accounts.models import Studio
 from studio.agenda.models import DayOff, Week
 from studio.jobs.models import Job
+from studio.prices.lists import core_prices, prices_of
 
 
 def week_of(studio: Studio) -> WorkWeek:
@@ -24,8 +26,7 @@ def week_of(studio: Studio) -> WorkWeek:
     week = Week.objects.filter(studio=studio).first() or Week(studio=studio)
     off = set()
     for row in DayOff.objects.filter(studio=studio):
-        days = min((row.last - row.first).days, 800)
-        off.update(row.first + datetime.timedelta(days=k) for k in range(days + 1))
+        off.update(row.days())
     left = week.left_of(timezone.localdate())
     return WorkWeek(tuple(week.hours), frozenset(off), week.long_day, left)
 
@@ -58,6 +59,17 @@ def job_promises(job: Job, prices: PriceList, today: datetime.date) -> list[Prom
     # What is stitched already takes no more days.
     hours = max(0.0, hours - job.planned.get("behind", 0.0) / 60)
     return [Promise(key, job.title, hours, job.due, job.at_hand, finishing, job=key)]
+
+
+def calendar_of(studio: Studio) -> bytes:
+    """Days booked and days off from today on, as iCalendar."""
+    today = timezone.localdate()
+    promises = promises_of(studio, core_prices(prices_of(studio)))
+    days = [
+        (day, row.why) for row in studio.days_off.filter(last__gte=today) for day in row.days(today)
+    ]
+    now = timezone.now().replace(microsecond=0)
+    return calendar_file(studio.name, schedule(promises, week_of(studio), today), days, now)
 
 
 def days_booked(studio: Studio, prices: PriceList, job: Job) -> list[tuple[datetime.date, float]]:

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
+import datetime
+
 from django.contrib.postgres.fields import ArrayField
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
 from studio.accounts.models import Studio
+
+MOST = 800
+"""Days off in a row that are looked at."""
 
 
 def _five_days() -> list[float]:
@@ -52,3 +57,11 @@ class DayOff(models.Model):
 
     def __str__(self) -> str:
         return f"{self.first} to {self.last}"
+
+    def days(self, since: datetime.date | None = None) -> list[datetime.date]:
+        """Its days, those from *since* on; of very long ones not all."""
+        first = max(self.first, since or self.first)
+        return [
+            first + datetime.timedelta(days=k)
+            for k in range(min((self.last - first).days + 1, MOST))
+        ]

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import datetime
-
 from django import forms
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import get_object_or_404, redirect, render
@@ -12,15 +10,14 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 
 from chorograph_core.estimating import schedule
 from chorograph_core.estimating.price import WITHOUT_LEVEL
-from chorograph_core.formats import calendar_file
 from studio.accounts.access import for_studio
-from studio.accounts.models import Studio
 from studio.accounts.once import once
 from studio.agenda.beside import notes_by_day
-from studio.agenda.diary import promises_of, week_of
+from studio.agenda.diary import calendar_of, promises_of, week_of
 from studio.agenda.forms import DayOffForm, WeekForm
 from studio.agenda.models import DayOff, Week
 from studio.agenda.month import weeks_ahead
+from studio.answers import as_file
 from studio.prices.lists import core_prices, prices_of
 
 
@@ -68,20 +65,4 @@ def drop_day_off(request: HttpRequest, item_id: int) -> HttpResponse:
 @require_GET
 def calendar_ics(request: HttpRequest) -> HttpResponse:
     """The calendar as an iCalendar file."""
-    response = HttpResponse(
-        calendar_data(request.studio), content_type="text/calendar; charset=utf-8"
-    )
-    response["Content-Disposition"] = 'attachment; filename="chorograph.ics"'
-    return response
-
-
-def calendar_data(studio: Studio) -> bytes:
-    """Days booked and days off, as iCalendar."""
-    today = timezone.localdate()
-    booked = schedule(promises_of(studio, core_prices(prices_of(studio))), week_of(studio), today)
-    days = []
-    for row in studio.days_off.filter(last__gte=today):
-        first = max(row.first, today)
-        for k in range(min((row.last - first).days, 800) + 1):
-            days.append((first + datetime.timedelta(days=k), row.why))
-    return calendar_file(studio.name, booked, days, timezone.now().replace(microsecond=0))
+    return as_file(calendar_of(request.studio), "chorograph", "ics")

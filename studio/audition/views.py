@@ -25,6 +25,7 @@ from chorograph_core.designs import designs
 from chorograph_core.designs.legend import role_of
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
+from studio.answers import as_file
 from studio.asking import EditError, base_from
 from studio.audition import cards, drawn
 from studio.audition.custom import custom_of
@@ -155,9 +156,7 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
         page = pdf_of("audition/paper.html", _page(request, job), request.studio.paper)
     except EditError as error:
         return _refused(request, job, error)
-    response = HttpResponse(page, content_type="application/pdf")
-    response["Content-Disposition"] = 'inline; filename="audition.pdf"'
-    return response
+    return as_file(page, "audition", "pdf")
 
 
 @lru_cache(maxsize=12)
@@ -237,8 +236,4 @@ def practice(request: HttpRequest, key: str) -> HttpResponse:
     if design is None or design.family != "freehand":
         raise Http404("There is no such motif.")
     context = {"design": design, "studio": request.studio, "panels": cards.panels(design)}
-    response = HttpResponse(
-        pdf_of("audition/card.html", context, request.studio.paper), content_type="application/pdf"
-    )
-    response["Content-Disposition"] = f'inline; filename="{design.key}.pdf"'
-    return response
+    return as_file(pdf_of("audition/card.html", context, request.studio.paper), design.key, "pdf")

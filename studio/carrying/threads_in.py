@@ -9,6 +9,7 @@ from decimal import Decimal, InvalidOperation
 
 from django.db import transaction
 
+from chorograph_core.measure import METRES_PER_YARD
 from studio.accounts.models import Studio
 from studio.plain import plain
 from studio.shelf.forms import ThreadForm
@@ -97,16 +98,14 @@ def _row(studio: Studio, number: int, row: list[str], places, known) -> Read:
 
 def _yards(text: str) -> str:
     try:
-        return str((Decimal(text.replace(",", ".")) / Decimal("0.9144")).quantize(Decimal("0.1")))
+        return str((Decimal(text.replace(",", ".")) / METRES_PER_YARD).quantize(Decimal("0.1")))
     except InvalidOperation:
         return text
 
 
 def _form(studio: Studio, row: Read) -> ThreadForm:
-    form = ThreadForm(row.values, instance=row.instead, studio=studio)
     # The file says yards, or metres by a column of its own, whatever the studio measures in.
-    form.units = "in"
-    return form
+    return ThreadForm(row.values, instance=row.instead, studio=studio, units="in")
 
 
 @transaction.atomic

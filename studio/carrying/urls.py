@@ -6,6 +6,7 @@ from studio.carrying import views
 
 urlpatterns = [
     path("studio/carrying/", views.carrying, name="carrying"),
+    path("studio/carrying/quotes.csv", views.table, {"name": "quotes"}, name="table-quotes"),
     path("studio/carrying/<slug:name>.csv", views.table, name="table"),
     path("studio/carrying/threads/", views.threads, name="threads-in"),
     path("studio/carrying/studio.zip", views.studio_data, name="studio-data"),

@@ -9,15 +9,15 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
 from django.urls import reverse
 from django.utils import timezone
-from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.formats.drawing_out import drawing_dxf, drawing_svg
 from studio.accounts.access import for_studio
 from studio.accounts.models import Studio
 from studio.addresses import whole_address
-from studio.agenda.views import calendar_data
-from studio.carrying import threads_in, whole
+from studio.agenda.diary import calendar_of
+from studio.answers import as_file
+from studio.carrying import threads_in, whole, whole_in
 from studio.carrying.tables import TABLES, written
 from studio.jobs.asked import job_for
 from studio.jobs.revisions import core_job
@@ -44,13 +44,7 @@ def table(request: HttpRequest, name: str) -> HttpResponse:
     """A list as CSV."""
     if name not in TABLES:
         raise Http404("There is no such table.")
-    if name == "quotes" and not request.may_price:
-        raise Http404("There is no such table.")
-    response = HttpResponse(
-        written(TABLES[name](request.studio)), content_type="text/csv; charset=utf-8"
-    )
-    response["Content-Disposition"] = f'attachment; filename="{name}.csv"'
-    return response
+    return as_file(written(TABLES[name](request.studio)), name, "csv")
 
 
 @for_studio
@@ -86,10 +80,8 @@ def threads(request: HttpRequest) -> HttpResponse:
 @require_GET
 def studio_data(request: HttpRequest) -> HttpResponse:
     """All of the studio as one file."""
-    response = HttpResponse(whole.whole_of(request.studio), content_type="application/zip")
-    name = f"{slugify(request.studio.name) or 'studio'}-{timezone.localdate():%Y-%m-%d}"
-    response["Content-Disposition"] = f'attachment; filename="{name}.zip"'
-    return response
+    title = f"{request.studio} {timezone.localdate():%Y-%m-%d}"
+    return as_file(whole.whole_of(request.studio), title, "zip")
 
 
 @for_studio
@@ -97,17 +89,13 @@ def studio_data(request: HttpRequest) -> HttpResponse:
 def studio_data_in(request: HttpRequest) -> HttpResponse:
     """Take in what another installation wrote."""
     file = request.FILES.get("whole")
-    if file is None or file.size > whole.LARGEST:
+    if file is None or file.size > whole_in.LARGEST:
         return _page(request, 422, fault="Choose the file that a studio was written to.")
     try:
-        taken = whole.take_in(request.studio, request.user, file.read())
-    except whole.WholeError as error:
+        taken = whole_in.take_in(request.studio, request.user, file.read())
+    except whole_in.WholeError as error:
         return _page(request, 422, fault=str(error))
-    told = (
-        ", ".join(f"{count} {key.replace('_', ' ')}" for key, count in taken.counts.items())
-        or "nothing new"
-    )
-    return _page(request, taken=f"Taken in: {told}.", faults=taken.faults[:20])
+    return _page(request, taken=f"Taken in: {taken}.", faults=taken.faults[:20])
 
 
 @for_studio
@@ -125,7 +113,7 @@ def calendar_feed(request: HttpRequest, key: uuid.UUID) -> HttpResponse:
     studio = Studio.objects.filter(calendar_key=key).first()
     if studio is None:
         raise Http404("There is no such calendar.")
-    response = HttpResponse(calendar_data(studio), content_type="text/calendar; charset=utf-8")
+    response = HttpResponse(calendar_of(studio), content_type="text/calendar; charset=utf-8")
     response["Cache-Control"] = f"private, max-age={15 * 60}"
     response["X-Robots-Tag"] = "noindex"
     return response
@@ -139,11 +127,5 @@ def drawing(request: HttpRequest, job_id, kind: str) -> HttpResponse:
     core = core_job(job)
     drawn = linework_of(job.head.body_id, core)
     if kind == "svg":
-        response = HttpResponse(drawing_svg(core, drawn), content_type="image/svg+xml")
-    else:
-        response = HttpResponse(
-            drawing_dxf(core, drawn, request.studio.units), content_type="image/vnd.dxf"
-        )
-    name = slugify(job.title) or "top"
-    response["Content-Disposition"] = f'attachment; filename="{name}.{kind}"'
-    return response
+        return as_file(drawing_svg(core, drawn), job.title, kind)
+    return as_file(drawing_dxf(core, drawn, request.studio.units), job.title, kind)

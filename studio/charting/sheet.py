@@ -11,8 +11,8 @@ from chorograph_core.chart import Chart, alike
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.formats.wording import place_in
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.measure import CM_PER_INCH
 
-CM = 2.54
 ROOM = 4.5
 """Share of room left for the graticule, in percent of the larger side."""
 
@@ -186,7 +186,7 @@ def _sheet(chart: Chart, shapes: list[Shape], units: str) -> Sheet:
 
 def _ticks(length: float, units: str) -> list[tuple[float, str]]:
     """Marks every inch with figures every foot, or every 5 cm with figures every 25."""
-    step = 5 / CM if units == "cm" else 1.0
+    step = 5 / CM_PER_INCH if units == "cm" else 1.0
     every = 5 if units == "cm" else 12 if length >= 30 else 6
     marks = []
     for k in range(int(length / step + 1e-6) + 1):

@@ -10,7 +10,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from chorograph_core.estimating.price import Line, extra, totalled
-from chorograph_core.measure import format_length
+from chorograph_core.measure import METRES_PER_YARD, format_length
 from studio.asking import EditError, length_from
 from studio.bookings.stock import StockError, book_out
 from studio.finishing.models import Invoice, Measured
@@ -167,7 +167,7 @@ def used_from(job: Job, values: Mapping[str, Any]) -> dict[str, Decimal]:
             raise EditError(f"{name} are written like 120.", field) from None
         if not yards.is_finite() or not 0 <= yards <= 100_000:
             raise EditError(f"{name} are written like 120.", field)
-        yards = yards / Decimal("0.9144") if metric else yards
+        yards = yards / METRES_PER_YARD if metric else yards
         used[booking.thread.key] = yards.quantize(Decimal("0.1"))
     return used
 

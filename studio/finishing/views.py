@@ -12,6 +12,7 @@ from chorograph_core.choosing import balance_of, take_up_of
 from chorograph_core.stitching.checks import last_checks
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
+from studio.answers import as_file
 from studio.asking import EditError
 from studio.bookings.stock import needs_of
 from studio.finishing import billing
@@ -113,12 +114,8 @@ def invoice(request: HttpRequest, job_id, number: int) -> HttpResponse:
 def invoice_pdf(request: HttpRequest, job_id, number: int) -> HttpResponse:
     """One invoice as PDF."""
     found = get_object_or_404(Invoice, job=job_for(request, job_id), number=number)
-    response = HttpResponse(
-        pdf_of("finishing/invoice.html", _billed(found), request.studio.paper),
-        content_type="application/pdf",
-    )
-    response["Content-Disposition"] = f'inline; filename="invoice-{found.number}.pdf"'
-    return response
+    page = pdf_of("finishing/invoice.html", _billed(found), request.studio.paper)
+    return as_file(page, f"invoice {found.number}", "pdf")
 
 
 def _billed(found: Invoice) -> dict:

@@ -8,8 +8,10 @@ from django.views.decorators.http import require_http_methods
 from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
+from chorograph_core.designs.drawing import EDGE_FINISHES
+from chorograph_core.estimating import finish_in_words
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.steering.schools import EDGES, QUESTIONS, worked
+from chorograph_core.steering.schools import QUESTIONS, worked
 from studio.accounts.access import for_studio
 from studio.accounts.models import Logo
 from studio.asking import EditError
@@ -46,7 +48,7 @@ def ways(request: HttpRequest) -> HttpResponse:
     if request.method == "POST":
         kept = {question.key: request.POST[question.key] for question in QUESTIONS
                 if request.POST.get(question.key) in {each.key for each in question.answers}}  # fmt: skip
-        if request.POST.get("edge_finish") in EDGES:
+        if request.POST.get("edge_finish") in EDGE_FINISHES:
             kept["edge_finish"] = request.POST["edge_finish"]
         studio.ways = kept
         studio.save(update_fields=["ways"])
@@ -54,7 +56,8 @@ def ways(request: HttpRequest) -> HttpResponse:
     plain = CoreJob("", Chart(box(0, 0, 1, 1), (Patch("a", box(0, 0, 1, 1)),)), ())
     now = worked(plain, studio.ways)
     asked = [(question, question.now(now)) for question in QUESTIONS]
-    context = {"asked": asked, "edges": EDGES.items(), "edge": now.policy.edge_finish}
+    edges = [(key, *finish_in_words(key, studio.units)) for key in EDGE_FINISHES]
+    context = {"asked": asked, "edges": edges, "edge": now.policy.edge_finish}
     return render(request, "house/ways.html", context)
 
 

@@ -8,6 +8,7 @@ from dataclasses import replace
 from django import forms
 from django.utils import timezone
 
+from chorograph_core.designs.drawing import EDGE_FINISHES
 from chorograph_core.designs.legend import Thread
 from chorograph_core.estimating import (
     CONDITIONS,
@@ -18,6 +19,7 @@ from chorograph_core.estimating import (
     Measures,
     MeasuringError,
     Wishes,
+    finish_in_words,
 )
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_cm, format_length, parse_length
@@ -31,8 +33,7 @@ MEASURES = {
     "borders": tuple(f"{side.capitalize()} border, its length" for side in SIDES),
     "bodies": tuple(f"{side.capitalize()} edge of the body" for side in SIDES),
 }
-FINISHES = [("binding", "binding"), ("turned", "backing turned to the front"), ("faced", "facing"),
-            ("knife", "knife edge")]  # fmt: skip
+FINISHES = [(key, finish_in_words(key)[0]) for key in EDGE_FINISHES]
 APPLIQUE = [("full", "stitch it like the rest"), ("light", "a few holding lines"),
             ("outline", "outline only, in the ditch"), ("leave", "leave it alone")]  # fmt: skip
 SOURCES = [("studio", "the studio"), ("client", "the client")]

@@ -14,6 +14,7 @@ from chorograph_core.estimating.measuring import shape_of
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
+from studio.answers import as_file
 from studio.asking import EditError, base_from
 from studio.intake import sheet
 from studio.intake.changes import describe
@@ -165,6 +166,4 @@ def consult_sheet(request: HttpRequest, job_id) -> HttpResponse:
 def consult_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
     """The consult sheet as PDF, one page."""
     job = job_for(request, job_id)
-    response = HttpResponse(sheet.pdf(job, request.studio.units), content_type="application/pdf")
-    response["Content-Disposition"] = 'inline; filename="consult-sheet.pdf"'
-    return response
+    return as_file(sheet.pdf(job, request.studio.units), "consult sheet", "pdf")

@@ -19,9 +19,11 @@ must_stay = Signal()
 """Asked with *job* before it is deleted: a receiver answers a sentence that says why it must stay, or
 nothing."""
 rests = Signal()
-"""A job is put away or to be deleted: what it holds is free for others."""
+"""A *job* is put away or to be deleted: what it holds is free for others."""
 comes_back = Signal()
-"""A job is taken out, or back, again."""
+"""A *job* is taken out, or back, and rests no more."""
+told = Signal()
+"""What was done with a *job* by its *author*, as *said*, for its book."""
 going = Signal()
 """A job is deleted for good, with its files."""
 
@@ -41,34 +43,45 @@ def duplicate(job: Job, author) -> Job:
 
 
 def put_away(job: Job, author) -> None:
-    """Out of the list and the calendar; nothing of it is lost."""
-    if not Job.objects.filter(pk=job.pk, away__isnull=True).update(away=timezone.now()):
-        raise KeepingError("This job is put away already.")
-    rests.send(Job, job=job)
+    """Out of the list and the calendar; nothing of it is lost. Raises KeepingError, as the others do."""
+    _rest(job, author, "away", "Put away.", "This job is put away already.")
 
 
 def take_out(job: Job, author) -> None:
     """Back into the list."""
-    if not Job.objects.filter(pk=job.pk, away__isnull=False).update(away=None):
-        raise KeepingError("This job is not put away.")
-    comes_back.send(Job, job=job)
+    _come_back(job, author, "away", "Taken out again.", "This job is not put away.")
 
 
 def drop(job: Job, author) -> None:
-    """Delete it in some weeks. Raises KeepingError where it must be kept."""
+    """Delete it in some weeks, unless it must be kept."""
     for _, why in must_stay.send(Job, job=job):
         if why:
             raise KeepingError(why)
-    if not Job.objects.filter(pk=job.pk, dropped__isnull=True).update(dropped=timezone.now()):
-        raise KeepingError("This job is to be deleted already.")
-    rests.send(Job, job=job)
+    said = f"Deleted; to be taken back within {DAYS} days."
+    _rest(job, author, "dropped", said, "This job is to be deleted already.")
 
 
 def take_back(job: Job, author) -> None:
     """It is not deleted after all."""
-    if not Job.objects.filter(pk=job.pk, dropped__isnull=False).update(dropped=None):
-        raise KeepingError("This job is not to be deleted.")
-    comes_back.send(Job, job=job)
+    _come_back(job, author, "dropped", "Taken back.", "This job is not to be deleted.")
+
+
+@transaction.atomic
+def _rest(job: Job, author, field: str, said: str, fault: str) -> None:
+    if not Job.objects.filter(pk=job.pk, **{field: None}).update(**{field: timezone.now()}):
+        raise KeepingError(fault)
+    told.send(Job, job=job, author=author, said=said)
+    rests.send(Job, job=job)
+
+
+@transaction.atomic
+def _come_back(job: Job, author, field: str, said: str, fault: str) -> None:
+    if not Job.objects.filter(pk=job.pk).exclude(**{field: None}).update(**{field: None}):
+        raise KeepingError(fault)
+    told.send(Job, job=job, author=author, said=said)
+    # What was put away and deleted is put away still when it is taken back.
+    if Job.objects.here().filter(pk=job.pk).exists():
+        comes_back.send(Job, job=job)
 
 
 def clear_out() -> int:

@@ -7,32 +7,19 @@ from typing import Any
 
 from django.http import HttpRequest
 
-Hears = Callable[[HttpRequest], list[Any]]
-_hears: list[Hears] = []
+from studio.handing_in import HandedIn
 
-
-def hears(provider: Hears) -> Hears:
-    """Show what the decorated function returns above the list of jobs."""
-    if provider not in _hears:
-        _hears.append(provider)
-    return provider
-
-
-_leads: list[Hears] = []
-
-
-def leads(provider: Hears) -> Hears:
-    """Show the steps that the decorated function returns above the list of jobs."""
-    if provider not in _leads:
-        _leads.append(provider)
-    return provider
+hears: HandedIn[Callable[[HttpRequest], list[Any]]] = HandedIn()
+"""Shows what the decorated function returns, the newest first, above the list of jobs."""
+leads: HandedIn[Callable[[HttpRequest], list[Any]]] = HandedIn()
+"""Shows the steps that the decorated function returns above the list of jobs."""
 
 
 def steps_for(request: HttpRequest) -> list[Any]:
     """Steps for whoever begins."""
-    return [each for provider in _leads for each in provider(request)]
+    return [each for provider in leads for each in provider(request)]
 
 
 def said_lately(request: HttpRequest) -> list[Any]:
     """All of it, the newest first."""
-    return [each for provider in _hears for each in provider(request)]
+    return [each for provider in hears for each in provider(request)]

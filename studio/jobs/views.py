@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from django.http import HttpRequest, HttpResponse
-from django.shortcuts import get_object_or_404, redirect, render
+from django.shortcuts import redirect, render
 from django.utils import timezone
-from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_http_methods, require_POST
 
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
+from studio.answers import as_file
+from studio.jobs.asked import job_for
 from studio.jobs.forms import ImportForm
 from studio.jobs.keeping import (
     DAYS,
@@ -78,11 +79,8 @@ def import_job(request: HttpRequest) -> HttpResponse:
 @require_GET
 def export_job(request: HttpRequest, job_id) -> HttpResponse:
     """The job as an archive file."""
-    job = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
-    response = HttpResponse(write_archive(core_job(job)), content_type="application/json")
-    name = slugify(job.title) or "job"
-    response["Content-Disposition"] = f'attachment; filename="{name}.json"'
-    return response
+    job = job_for(request, job_id)
+    return as_file(write_archive(core_job(job)), job.title, "json")
 
 
 @for_studio
@@ -100,13 +98,7 @@ def resting(request: HttpRequest) -> HttpResponse:
 @require_GET
 def more(request: HttpRequest, job_id) -> HttpResponse:
     """What else can be done with a job: another like it, put away, deleted."""
-    return _more(request, _job(request, job_id))
-
-
-def _job(request: HttpRequest, job_id) -> Job:
-    found = get_object_or_404(Job.objects.select_related("head"), pk=job_id, studio=request.studio)
-    found.studio = request.studio
-    return found
+    return _more(request, job_for(request, job_id))
 
 
 def _more(request: HttpRequest, job: Job, fault: str = "", status: int = 200) -> HttpResponse:
@@ -122,7 +114,7 @@ def _more(request: HttpRequest, job: Job, fault: str = "", status: int = 200) ->
 @once
 def keep_job(request: HttpRequest, job_id) -> HttpResponse:
     """Make another like it, put it away, take it out again, delete it, or take that back."""
-    job = _job(request, job_id)
+    job = job_for(request, job_id)
     what = request.POST.get("what", "")
     try:
         if what == "duplicate":

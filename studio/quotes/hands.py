@@ -6,6 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from chorograph_core.job import Job as CoreJob
+from studio.handing_in import HandedIn
 from studio.jobs.models import Job
 
 
@@ -25,17 +26,10 @@ class ByHand:
         return amount / (self.high / 3600 + besides), amount / (self.low / 3600 + besides)
 
 
-Knows = Callable[[Job, CoreJob], ByHand | None]
-_known: list[Knows] = []
-
-
-def knows_hand(provider: Knows) -> Knows:
-    """Let the decorated function say how long a job takes by the studio's own hand."""
-    if provider not in _known:
-        _known.append(provider)
-    return provider
+knows_hand: HandedIn[Callable[[Job, CoreJob], ByHand | None]] = HandedIn()
+"""Lets the decorated function say how long a job takes by the studio's own hand."""
 
 
 def by_own_hand(job: Job, core: CoreJob) -> ByHand | None:
     """What is known of it; None while too little is timed, or nothing is planned."""
-    return next((found for each in _known if (found := each(job, core)) is not None), None)
+    return next((found for each in knows_hand if (found := each(job, core)) is not None), None)

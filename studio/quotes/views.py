@@ -17,6 +17,7 @@ from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
 from studio.accounts.once import once
 from studio.addresses import whole_address
+from studio.answers import as_file
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -99,9 +100,7 @@ def quote(request: HttpRequest, job_id, number: int) -> HttpResponse:
 def quote_pdf(request: HttpRequest, job_id, number: int) -> HttpResponse:
     """One quote as PDF."""
     found = _quote(request, job_id, number)
-    response = HttpResponse(printing.pdf(found), content_type="application/pdf")
-    response["Content-Disposition"] = f'inline; filename="quote-{found.number}.pdf"'
-    return response
+    return as_file(printing.pdf(found), f"quote {found.number}", "pdf")
 
 
 @for_studio

@@ -8,7 +8,6 @@ from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils import timezone
 from django.utils.html import escape
-from django.utils.text import slugify
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.formats import read_steps
@@ -16,6 +15,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.steering.why import step_at, why
 from studio.accounts.access import for_studio
 from studio.agenda.diary import days_booked
+from studio.answers import as_file
 from studio.asking import EditError, number_or
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
@@ -180,10 +180,7 @@ def run_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
         return render(request, "routes/_pdf.html", {"job": job, "pdf_state": state})
     if state != "done":
         raise Http404("The PDF has not been made yet.")
-    response = HttpResponse(bytes(found.pdf), content_type="application/pdf")
-    name = slugify(job.title) or "run-sheet"
-    response["Content-Disposition"] = f'inline; filename="{name}-run-sheet.pdf"'
-    return response
+    return as_file(bytes(found.pdf), f"{job.title} run sheet", "pdf")
 
 
 @for_studio
@@ -191,11 +188,5 @@ def run_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
 def route_file(request: HttpRequest, job_id, kind: str) -> HttpResponse:
     """The route as JSON, or as SVG in true scale."""
     job, core, found = _finished(request, job_id)
-    if kind == "json":
-        data, content_type = found.unpacked(), "application/json"
-    else:
-        data, content_type = stored_svg(core, found.route()), "image/svg+xml"
-    response = HttpResponse(data, content_type=content_type)
-    name = slugify(job.title) or "route"
-    response["Content-Disposition"] = f'attachment; filename="{name}-route.{kind}"'
-    return response
+    data = found.unpacked() if kind == "json" else stored_svg(core, found.route())
+    return as_file(data, f"{job.title} route", kind)

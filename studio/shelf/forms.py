@@ -12,10 +12,10 @@ from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Th
 
 
 class _Kept(SeenForm):
-    """A form for something on the shelf of *studio*, in its units."""
+    """A form for something on the shelf of *studio*, in its units or those that are given."""
 
-    def __init__(self, *args, studio, **kwargs) -> None:
-        super().__init__(*args, units=studio.units, **kwargs)
+    def __init__(self, *args, studio, units: str = "", **kwargs) -> None:
+        super().__init__(*args, units=units or studio.units, **kwargs)
         self.studio = studio
         self.instance.studio = studio
 

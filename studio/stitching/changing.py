@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -18,8 +18,12 @@ from studio.asking import EditError
 from studio.stitching.following import Followed
 from studio.workbench.edits import drawn_first, keep_entry, nothing_drawn
 from studio.workbench.linework import DRAWINGS, path_of
-from studio.workbench.tray import begun_with, space_of
+from studio.workbench.tray import Tile, begun_with, space_of
 
+MOST_TILES = 8
+"""Designs that are shown to choose from: on a card at the machine nobody leafs through sixty."""
+MARGIN = 0.04
+"""Share of a zone's size that is left round it."""
 FINE = 0.0006
 """Share of a zone's size by which its drawn lines may be off."""
 
@@ -33,6 +37,10 @@ class Spot:
     here: tuple[str, ...]
     sisters: tuple[str, ...]
     zone: Zone
+
+    def zones(self, whom: str) -> tuple[str, ...]:
+        """Those that are meant: *here*, the *sisters* alone, or *all* of both."""
+        return {"here": self.here, "sisters": self.sisters}.get(whom, (*self.here, *self.sisters))
 
     @property
     def main(self) -> Layer:
@@ -111,12 +119,29 @@ def chosen_design(
     return drawing, settings
 
 
+def tiles_for(tiles: Sequence[Tile], chosen: str) -> list[Tile]:
+    """The first designs of a tray that can be changed to at the machine, the *chosen* one among them."""
+    able = [t for t in tiles if not t.stroke and t.design.role not in ("ditch", "frame")][
+        :MOST_TILES
+    ]
+    if chosen in {tile.design.key for tile in able}:
+        return able
+    return [*able[: MOST_TILES - 1], *(tile for tile in tiles if tile.design.key == chosen)]
+
+
+def view_of(zone: Zone) -> str:
+    """The view box in which a zone is drawn alone."""
+    x0, y0, x1, y1 = zone.polygon.bounds
+    pad = MARGIN * max(x1 - x0, y1 - y0)
+    return f"{x0 - pad:.2f} {y0 - pad:.2f} {x1 - x0 + 2 * pad:.2f} {y1 - y0 + 2 * pad:.2f}"
+
+
 def changed(
     core: CoreJob, spot: Spot, drawing: Design, settings: Settings, whom: str
 ) -> tuple[CoreJob, str]:
-    """The job with another design *here*, in the *sisters* alone, or in *all* of both; and the entry that has
-    it. Raises EditError."""
-    zones = {"here": spot.here, "sisters": spot.sisters}.get(whom, (*spot.here, *spot.sisters))
+    """The job with another design in the zones that are meant, and the entry that has it. Raises
+    EditError."""
+    zones = spot.zones(whom)
     if not zones:
         raise EditError("Choose where it goes.", "whom")
     at = main_layer(spot.entry)

@@ -16,14 +16,19 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import Conflict, change_job, core_job
 from studio.routes.planning import standing_of
 from studio.routes.standing import replan
-from studio.stitching.changing import Spot, chosen_design, kept, look_at, spot_of
+from studio.stitching.changing import (
+    Spot,
+    chosen_design,
+    kept,
+    look_at,
+    spot_of,
+    tiles_for,
+    view_of,
+)
 from studio.stitching.following import Followed, followed
 from studio.stitching.receiving import settle
 from studio.workbench.setting_rows import FIRST, setting_rows
 from studio.workbench.tray import space_of, tray_of
-
-MOST_TILES = 8
-"""Designs that are shown to choose from: on a card at the machine nobody leafs through sixty."""
 
 
 @for_studio
@@ -49,22 +54,15 @@ def change_card(request: HttpRequest, job_id) -> HttpResponse:
     except EditError as error:
         fault = fault or str(error)
     tray = tray_of(core, spot.zone, main)
-    tiles = [t for t in tray.tiles if not t.stroke and t.design.role not in ("ditch", "frame")]
-    tiles = tiles[:MOST_TILES]
-    if drawing.key not in {tile.design.key for tile in tiles}:
-        tiles = [*tiles[:-1], *(t for t in tray.tiles if t.design.key == drawing.key)][:MOST_TILES]
-    rows = setting_rows(drawing, vars(settings), units, space_of(core, spot.zone))
-    x0, y0, x1, y1 = spot.zone.polygon.bounds
-    pad = 0.04 * max(x1 - x0, y1 - y0)
-    rows = [row for row in rows if row["parameter"].kind != "stroke"]
+    rows = [row for row in setting_rows(drawing, vars(settings), units, space_of(core, spot.zone))
+            if row["parameter"].kind != "stroke"]  # fmt: skip
     touched = request.headers.get("HX-Trigger", "")
     return render(request, "stitching/_change.html", {
         "job": job, "spot": spot, "design": drawing, "look": look, "fault": fault, "units": units,
         "rows": rows[:FIRST], "rest": rows[FIRST:],
         "opened": any(touched.startswith(f"c-{row['parameter'].key}") for row in rows[FIRST:]),
-        "tiles": tiles, "frame": tray.frame, "ground": tray.outline,
-        "outline": outline_path(spot.zone.polygon, 3),
-        "view": f"{x0 - pad:.2f} {y0 - pad:.2f} {x1 - x0 + 2 * pad:.2f} {y1 - y0 + 2 * pad:.2f}",
+        "tiles": tiles_for(tray.tiles, drawing.key), "frame": tray.frame, "ground": tray.outline,
+        "outline": outline_path(spot.zone.polygon, 3), "view": view_of(spot.zone),
         "base": job.head.number, "leg": values.get("leg"), "plan": values.get("plan"),
         "whom": values.get("whom", "all"),
         "colour": next((t.colour for t in core.threads if t.key == main.thread), "#1e2b3c"),
@@ -83,9 +81,7 @@ def change_design(request: HttpRequest, job_id) -> HttpResponse:
         spot = _spot(job, core, values, units)
         drawing, settings = chosen_design(core, spot, values, units)
         whom = values.get("whom", "all")
-        count = {"here": len(spot.here), "sisters": len(spot.sisters)}.get(
-            whom, len(spot.here) + len(spot.sisters)
-        )
+        count = len(spot.zones(whom))
         settle(job, core, _followed(job, values, units), request.user, force=True)
         summary = f"{drawing.name} from here, changed at the machine: {count} zone{'' if count == 1 else 's'}"
         change_job(job.pk, base, request.user,

@@ -14,6 +14,7 @@ from chorograph_core.job import job_linework
 from chorograph_core.measure import format_length, written_length
 from chorograph_core.rulers.rows import FITTINGS
 from studio.accounts.access import for_studio
+from studio.answers import as_file
 from studio.asking import EditError
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.revisions import core_job
@@ -115,7 +116,5 @@ def _printed(request: HttpRequest, lines, title: str) -> HttpResponse:
     except TooLarge as error:
         words = EditError(f"{error} Choose fewer zones.")
         return render(request, "sums/refused.html", {"error": words}, status=422)
-    context = {"sheets": sheets, "title": title, "paper": "A4" if paper == "a4" else "letter"}
-    response = HttpResponse(pdf_of("sums/template.html", context), content_type="application/pdf")
-    response["Content-Disposition"] = 'inline; filename="template.pdf"'
-    return response
+    page = pdf_of("sums/template.html", {"sheets": sheets, "title": title}, paper)
+    return as_file(page, "template", "pdf")

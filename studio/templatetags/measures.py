@@ -12,8 +12,13 @@ from django.utils.html import format_html
 from django.utils.safestring import SafeString
 from moneyed import Money
 
-from chorograph_core.measure import format_density, format_length, format_yards, in_units
-from studio.accounts.models import Logo, Studio
+from chorograph_core.measure import (
+    SQ_METRES_PER_SQ_INCH,
+    format_density,
+    format_length,
+    format_yards,
+    in_units,
+)
 
 register = template.Library()
 _FRACTION = re.compile(r"(\d) (\d+/\d+)")
@@ -42,7 +47,9 @@ def etched(text: str, units: str = "in") -> str:
 @register.filter
 def pace(area: float, units: str = "in") -> str:
     """So many square inches, as the studio writes areas that are stitched."""
-    return f"{float(area) * 0.00064516:.2g} m²" if units == "cm" else f"{float(area):,.0f} sq in"
+    if units == "cm":
+        return f"{float(area) * float(SQ_METRES_PER_SQ_INCH):,.2f} m²"
+    return f"{float(area):,.0f} sq in"
 
 
 @register.filter
@@ -125,16 +132,6 @@ def span(pair) -> str:
     """A low and a high figure: ``5.5–8 h`` without a dash when they are the same."""
     low, high = (f"{value:.1f}".removesuffix(".0") for value in pair)
     return low if low == high else f"{low}–{high}"
-
-
-@register.simple_tag
-def letterhead(studio: Studio, name: str, address: str = "") -> SafeString:
-    """The head of a document: the studio's picture, its *name* and *address* as they were when issued."""
-    logo = Logo.objects.filter(studio=studio).first()
-    picture = format_html('<img class="logo" src="{}" alt="">', logo.embedded) if logo else ""
-    lines = [line.strip() for line in address.splitlines() if line.strip()]
-    below = format_html('<span class="address">{}</span>', " · ".join(lines)) if lines else ""
-    return format_html('{}<p class="studio">{}{}</p>', picture, name, below)
 
 
 @register.filter

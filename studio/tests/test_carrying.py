@@ -12,18 +12,23 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
 
-from chorograph_core.formats import read_archive
+from chorograph_core.blocks.own_blocks import round_block
+from chorograph_core.formats import read_archive, write_archive
 from studio.accounts.models import Membership
+from studio.blocks.models import OwnBlock
 from studio.carrying.tables import cell
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.photos.keeping import keep_photo
+from studio.photos.keeping import keep_photo, path_of
 from studio.prices.lists import prices_of
+from studio.prices.models import Prices
 from studio.quotes.documents import accept, issue
-from studio.shelf.models import Thread
+from studio.shelf.models import OwnMotif, Thread
 from studio.shelf.starting import stock
 from studio.tests.helpers import make_job, make_studio
 from studio.tests.pictures import png
+
+HOOK = "0,1 .5,-1 1,1"
 
 
 class CarryingCase(TestCase):
@@ -58,7 +63,7 @@ class TableTests(CarryingCase):
 
     def test_a_helper_has_no_table_with_money(self):
         Membership.objects.filter(person=self.anna).update(role="helper")
-        self.assertEqual(self.client.get(reverse("table", args=["quotes"])).status_code, 404)
+        self.assertEqual(self.client.get(reverse("table", args=["quotes"])).status_code, 403)
         self.assertNotContains(self.client.get(reverse("carrying")), "Download all")
         self.assertEqual(self.client.get(reverse("studio-data")).status_code, 403)
 
@@ -116,7 +121,17 @@ class WholeTests(CarryingCase):
         return self.client.get(reverse("studio-data")).content
 
     def test_all_of_it_goes_out_and_comes_in_on_another_installation(self):
-        keep_photo(self.job, self.anna, SimpleUploadedFile("a.png", png()), "whole", "")
+        keep_photo(
+            self.job, self.anna, SimpleUploadedFile("a.png", png()), "whole", "the whole of it"
+        )
+        self.studio.address, self.studio.ways = "Ropewalk 3", {"tails": "bury"}
+        self.studio.save()
+        prices_of(self.studio)
+        Prices.objects.filter(studio=self.studio).update(repair_hour=41, last_number=7)
+        OwnMotif.objects.create(studio=self.studio, name="Hook", kind="strip", stroke=HOOK)
+        wheel = OwnBlock(studio=self.studio)
+        wheel.take(round_block("Wheel", "star", points=8))
+        wheel.save()
         level = prices_of(self.studio).levels.first()
         level.key, level.name = "velvet", "Velvet"
         level.save()
@@ -136,7 +151,8 @@ class WholeTests(CarryingCase):
         self.client.force_login(berta)
         file = SimpleUploadedFile("studio.zip", data)
         answer = self.client.post(reverse("studio-data-in"), {"whole": file})
-        self.assertContains(answer, "1 jobs")
+        self.assertContains(answer, "1 job,")
+        self.assertEqual(answer.context["faults"], [])
         taken = Job.objects.select_related("head").get(studio=barn)
         self.assertEqual(core_job(taken).zones, core_job(self.job).zones)
         for kind in ("threads", "battings", "rulers", "machines", "bobbins", "marking_tools"):
@@ -146,10 +162,19 @@ class WholeTests(CarryingCase):
             )
         self.assertEqual(barn.machines.get(name="frame machine").bobbin.studio, barn)
         self.assertTrue(prices_of(barn).levels.filter(key="velvet").exists())
+        self.assertEqual([photo.note for photo in taken.photos.all()], ["the whole of it"])
+        self.assertTrue(path_of(taken.photos.get()).is_file())
+        barn.refresh_from_db()
+        self.assertEqual((barn.address, barn.ways), ("Ropewalk 3", {"tails": "bury"}))
+        self.assertEqual((prices_of(barn).repair_hour, prices_of(barn).last_number), (41, 0))
+        self.assertEqual(
+            (barn.own_motifs.get().name, barn.own_blocks.get().name), ("Hook", "Wheel")
+        )
         # Once more, and nothing of the shelf is there twice.
         file = SimpleUploadedFile("studio.zip", data)
         self.client.post(reverse("studio-data-in"), {"whole": file})
         self.assertEqual(barn.threads.count(), self.studio.threads.count())
+        self.assertEqual((barn.own_motifs.count(), barn.own_blocks.count()), (1, 1))
 
     def test_what_is_none_of_ours_changes_nothing(self):
         out = io.BytesIO()
@@ -162,14 +187,68 @@ class WholeTests(CarryingCase):
             box.writestr("../../etc/passwd", b"x")
         for data, says, status in (
             (b"", "no file that", 422), (b"PK\x03\x04no", "no file that", 422),
-            (out.getvalue(), "1 threads", 200),
+            (out.getvalue(), "1 thread.", 200),
         ):  # fmt: skip
             file = SimpleUploadedFile("a.zip", data)
             answer = self.client.post(reverse("studio-data-in"), {"whole": file})
             self.assertContains(answer, says, status_code=status)
-        self.assertContains(answer, "not sound, left out")
+        self.assertContains(answer, "odd: Weight (wt): Enter a number.")
         self.assertEqual(Job.objects.count(), 1)
         self.assertEqual(self.studio.threads.get(key="moss").name, "moss")
+
+    def test_of_a_file_that_somebody_altered_no_page_breaks(self):
+        """What is taken in is looked at as what is typed: nothing unsound stays to break a page."""
+        data = {
+            "schema": "chorograph-studio-1", "address": "a\0b",
+            "ways": {"tails": ["x"], "edge_finish": "odd"},
+            "factors": {"cut": 1e9, "ditch": "x", "nothing": 1.2, "look_up": 1.5},
+            "shelf": {
+                "threads": [{"name": ["a"], "key": {}}, {"name": "x" * 900, "colour": "red"},
+                            {"name": "a\0b", "weight": 40, "cone": 1, "left": 1, "colour": "#aabbcc",
+                             "fibre": "silk", "key": "../../x"}],
+                "rulers": [{"name": "bent", "shape": "straight", "length": 12, "thickness": 0.25,
+                            "margin": 1, "etched": "1/0, ∞"}],
+                "machines": [{"name": "giant", "kind": "frame", "throat": 1e300, "bobbin": {"a": 1}}],
+                "battings": "many"},
+            "own_motifs": [{"name": "dot", "kind": "strip", "stroke": "0,0"}, {"name": 7, "stroke": None},
+                           {"name": "odd", "kind": "spiral", "stroke": HOOK}],
+            "own_blocks": [{"name": "none", "data": {"name": "none", "cells": [[[]]]}}, {"name": "x"},
+                           {"name": "big", "data": {"name": "big",
+                                                    "round": {"shape": "star", "points": 10**9}}}],
+            "prices": {"currency": "ZZZ", "levels": [{"key": "a b", "name": "", "rate": "NaN"},
+                                                     {"key": "odd", "name": "odd", "basis": "mile"}]},
+            "photos": [{"file": "../../etc/passwd", "job": "jobs/a.json"}, 3]}  # fmt: skip
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as box:
+            box.writestr("studio.json", json.dumps(data))
+            box.writestr("jobs/a.json", write_archive(core_job(self.job)))
+        barn, (berta,) = make_studio("Barn")
+        stock(barn)
+        self.client.force_login(berta)
+        file = SimpleUploadedFile("a.zip", out.getvalue())
+        answer = self.client.post(reverse("studio-data-in"), {"whole": file})
+        self.assertEqual(answer.status_code, 200)
+        self.assertGreaterEqual(len(answer.context["faults"]), 9)
+        barn.refresh_from_db()
+        self.assertEqual((barn.address, barn.factors), ("ab", {"look_up": 1.5}))
+        self.assertEqual((barn.own_motifs.count(), barn.own_blocks.count()), (0, 0))
+        self.assertFalse(barn.rulers.filter(name="bent").exists())
+        self.assertEqual(barn.threads.get(name="ab").key, "ab")
+        job = Job.objects.get(studio=barn)
+        for name in (
+            "jobs",
+            "shelf",
+            "motifs",
+            "blocks",
+            "prices",
+            "house-ways",
+            "house-rates",
+            "new-job",
+        ):
+            self.assertEqual(self.client.get(reverse(name)).status_code, 200, name)
+        for stage in ("designs", "route"):
+            page = self.client.get(reverse("work", args=[job.pk]), {"stage": stage})
+            self.assertEqual(page.status_code, 200)
 
 
 class FeedTests(CarryingCase):

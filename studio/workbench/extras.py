@@ -6,22 +6,16 @@ from collections.abc import Callable
 from typing import Any
 
 from chorograph_core.job import Job as CoreJob
+from studio.handing_in import HandedIn
 from studio.jobs.models import Job
 
-Shown = Callable[[Job, CoreJob], dict[str, Any]]
-_shown: list[Shown] = []
-
-
-def on_board(provider: Shown) -> Shown:
-    """Hand what the decorated function returns to the templates of the work view."""
-    if provider not in _shown:
-        _shown.append(provider)
-    return provider
+on_board: HandedIn[Callable[[Job, CoreJob], dict[str, Any]]] = HandedIn()
+"""Hands what the decorated function returns to the templates of the work view."""
 
 
 def extras(job: Job, core: CoreJob) -> dict[str, Any]:
     """What all other rooms show of *job*."""
     found: dict[str, Any] = {}
-    for provider in _shown:
+    for provider in on_board:
         found |= provider(job, core)
     return found

@@ -32,4 +32,6 @@ def spi_from(values: Mapping[str, Any], units: str) -> float:
     low, high = (LEAST, MOST) if units != "cm" else (MM_PER_INCH / MOST, MM_PER_INCH / LEAST)
     if not low - 0.01 <= number <= high + 0.01:
         raise EditError(f"{name} goes from {low:.2g} to {high:.2g}.", "spi")
-    return round(MM_PER_INCH / number, 2) if units == "cm" else number
+    spi = round(MM_PER_INCH / number, 2) if units == "cm" else number
+    # Bounds are told, and met, rounded.
+    return min(max(spi, LEAST), MOST)
