@@ -7,10 +7,10 @@ from datetime import timedelta
 from django import forms
 from django.core import signing
 from django.core.exceptions import ValidationError
-from django.core.mail import send_mail
 from django.db import transaction
 from django.utils import timezone
 
+from studio.accounts.letters import FOR_STUDIO, write
 from studio.accounts.models import Invitation, Membership, Role, Studio
 
 DAYS_OPEN = 14
@@ -62,12 +62,10 @@ def invitation_of(signed: str) -> Invitation | None:
 def write_letter(invitation: Invitation, address: str) -> None:
     """Send the link to whom it is for, through the mail settings."""
     if invitation.email:
-        send_mail(
-            f"Come and work in {invitation.studio}",
-            f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and works "
-            f"once, until {invitation.expires:%-d %B %Y}:\n\n{address}\n",
-            None, [invitation.email],
-        )  # fmt: skip
+        text = (f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and "
+                f"works once, until {invitation.expires:%-d %B %Y}:\n\n{address}\n")  # fmt: skip
+        subject = f"Come and work in {invitation.studio}"
+        write(invitation.email, subject, text, {FOR_STUDIO: invitation.studio_id})
 
 
 def join(invitation: Invitation, person) -> Membership:

@@ -1,10 +1,12 @@
 """Addresses of signing in and out, of people and of oneself."""
 
+from django.conf import settings
 from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 
 from studio.accounts import people_views
 from studio.accounts.begin import begin
+from studio.accounts.letters import ForgottenForm
 from studio.accounts.sign_in import SignIn, locked
 
 urlpatterns = [
@@ -18,6 +20,7 @@ urlpatterns = [
     path("password/forgotten/", auth.PasswordResetView.as_view(
         template_name="accounts/forgotten.html", email_template_name="accounts/forgotten.txt",
         subject_template_name="accounts/forgotten_subject.txt",
+        form_class=ForgottenForm, extra_email_context={"address": settings.PUBLIC_ADDRESS},
         success_url=reverse_lazy("password-sent")), name="password-forgotten"),
     path("password/sent/", auth.PasswordResetDoneView.as_view(
         template_name="accounts/forgotten_sent.html"), name="password-sent"),

@@ -5,6 +5,7 @@ from __future__ import annotations
 from django.conf import settings
 from django.db import models
 
+from studio.accounts.models import Studio
 from studio.jobs.models import Job
 
 
@@ -26,9 +27,14 @@ class Letter(models.Model):
 
 
 class Mail(models.Model):
-    """A mail about the studio itself (a new password, an invitation) that would have been sent."""
+    """A mail that would have been sent: for a *studio*, or to a *person* about herself, such as the way to a
+    new password."""
 
-    to = models.EmailField(db_index=True)
+    studio = models.ForeignKey(Studio, null=True, on_delete=models.CASCADE, related_name="mails")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL, null=True, on_delete=models.CASCADE, related_name="mails"
+    )
+    to = models.EmailField()
     subject = models.CharField(max_length=200)
     text = models.TextField()
     at = models.DateTimeField(auto_now_add=True)

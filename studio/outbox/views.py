@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from django.conf import settings
+from django.db.models import Count, Q
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.views.decorators.http import require_GET
 
 from studio.accounts.access import for_studio
-from studio.accounts.models import Role
+from studio.accounts.models import Membership, Role
 from studio.outbox.models import Letter, Mail
 
 
@@ -23,10 +24,12 @@ def outbox(request: HttpRequest) -> HttpResponse:
 
 
 def _mails(request: HttpRequest) -> list[Mail]:
-    """Mail to people of the studio. A link to a new password is as good as the password: the owner alone sees
-    it."""
+    """Mail of the studio, and to those who work nowhere else. A link to a new password is as good as the
+    password: the owner alone sees it, and no owner that of somebody who is let into another studio by it."""
     if request.role != Role.OWNER:
         return []
-    addresses = [*request.studio.memberships.values_list("person__email", flat=True),
-                 *request.studio.invitations.values_list("email", flat=True)]  # fmt: skip
-    return list(Mail.objects.filter(to__in=[each for each in addresses if each])[:50])
+    everywhere = Membership.objects.values("person").annotate(studios=Count("pk")).filter(studios=1)
+    people = request.studio.memberships.filter(person__in=everywhere.values("person")).values(
+        "person"
+    )
+    return list(Mail.objects.filter(Q(studio=request.studio) | Q(person__in=people))[:50])

@@ -213,7 +213,7 @@ def link_of(text: str) -> ClientLink | None:
     link = links.filter(key=key).first()
     if link is None:
         return None
-    if link.revoked is not None:
+    if link.revoked is not None or link.quote.job.dropped is not None:
         raise LinkClosed("This link was taken back. Please ask the studio for a new one.")
     if link.expires <= timezone.now():
         raise LinkClosed(

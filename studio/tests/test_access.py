@@ -24,7 +24,8 @@ OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manif
         "health", "ready", "calendar-feed", "password-forgotten", "password-sent", "password-new",
         "join"}  # fmt: skip
 OWN_LISTS = {"help", "help-page", "help-picture", "first-step",
-             "carrying", "table", "threads-in", "studio-data", "studio-data-in", "calendar-key",
+             "carrying", "table", "table-quotes", "threads-in", "studio-data", "studio-data-in",
+             "calendar-key",
              "jobs", "resting", "notices-seen",
              "new-job", "preview-job", "import-job", "new-consult", "find", "outbox", "prices",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",

@@ -17,6 +17,7 @@ from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import change_job, core_job, undo
 from studio.photos.keeping import keep_photo, path_of
 from studio.quotes.documents import accept, comment, issue, make_link, signed
+from studio.quotes.models import Acceptance
 from studio.shelf.starting import stock
 from studio.tests.helpers import make_job, make_plan, make_studio
 from studio.tests.pictures import png
@@ -86,6 +87,26 @@ class KeepingTests(KeepingCase):
             Body.objects.count(), len(set(Revision.objects.values_list("body", flat=True)))
         )
         self.assertEqual(self.client.get(reverse("work", args=[other.pk])).status_code, 200)
+
+    def test_behind_a_link_to_a_deleted_job_nothing_is_left_until_it_is_taken_back(self):
+        quote = issue(self.job, self.anna, ["light", "full"])
+        address = reverse("client", args=[signed(make_link(quote, self.anna))])
+        self.do("drop")
+        answer = self.client.post(address, {"do": "accept", "level": "light", "name": "Marit"})
+        self.assertContains(answer, "taken back", status_code=410)
+        self.assertFalse(Acceptance.objects.exists())
+        self.do("back")
+        self.assertContains(self.client.get(address), "A small top")
+
+    def test_what_rests_twice_rests_until_it_comes_back_from_both(self):
+        make_plan(self.job)
+        for what, there in (("away", 0), ("drop", 0), ("back", 0), ("out", 1)):
+            self.do(what)
+            with self.subTest(what):
+                self.assertEqual(Booking.objects.filter(job=self.job).count() > 0, bool(there))
+        said = list(self.job.book.filter(kind="note").values_list("text", flat=True))
+        self.assertEqual(said[::-1], ["Put away.", "Deleted; to be taken back within 30 days.",
+                                      "Taken back.", "Taken out again."])  # fmt: skip
 
     def test_what_was_billed_is_not_deleted(self):
         bill(self.job, {"extra0": "quilting", "amount0": "9"}, self.anna)

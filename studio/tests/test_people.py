@@ -230,13 +230,27 @@ class SignInTests(PeopleCase):
         self.assertEqual(self.sign_in(password="hems-and-corners").status_code, 302)
 
     def test_letters_with_keys_are_for_the_owners_eyes(self):
-        Mail.objects.create(to="anna@loft.example", subject="A new password", text="secret link")
-        Mail.objects.create(to="berta@barn.example", subject="Not yours", text="other link")
-        page = self.client.get(reverse("outbox"))
-        self.assertContains(page, "secret link")
-        self.assertNotContains(page, "other link")
+        _, (berta,) = make_studio("Barn")
+        berta.email = "berta@barn.example"
+        berta.save()
+        for address in (self.anna.email, berta.email):
+            self.client.post(reverse("password-forgotten"), {"email": address})
+        mine, hers = (f"for {each.username} in" for each in (self.anna, berta))
+        outbox = lambda: self.client.get(reverse("outbox"))  # noqa: E731
+        self.assertContains(outbox(), mine)
+        self.assertNotContains(outbox(), hers)
+        # Neither by inviting her, nor by taking her address or herself, does one come by the key of another
+        # studio.
+        invite(self.studio, self.anna, Role.HELPER, berta.email)
+        self.anna.email = berta.email
+        self.anna.save()
+        self.assertNotContains(outbox(), hers)
+        Membership.objects.create(studio=self.studio, person=berta, role=Role.HELPER)
+        self.assertNotContains(outbox(), hers)
+        Membership.objects.filter(person=berta).exclude(studio=self.studio).delete()
+        self.assertContains(outbox(), hers)
         self.client.force_login(self.member("mo", Role.QUILTER).person)
-        self.assertNotContains(self.client.get(reverse("outbox")), "secret link")
+        self.assertNotContains(self.client.get(reverse("outbox")), mine)
 
     def test_where_one_is_signed_in_is_seen_and_ended(self):
         self.client.logout()

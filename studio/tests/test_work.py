@@ -338,7 +338,7 @@ class PlanTests(WorkCase):
     def test_the_run_sheet_prints(self):
         plan = make_plan(self.job)
         page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
-        for word in ("Tie off and cut", "Fingers an inch", "Meander", "<svg"):
+        for word in ("Tie off and cut", "Fingers 1″", "Meander", "<svg"):
             self.assertContains(page, word)
         address = reverse("run-sheet-pdf", args=[self.job.pk])
         self.client.post(address)
