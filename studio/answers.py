@@ -8,7 +8,8 @@ from django.utils.text import slugify
 
 KINDS = {
     "csv": "text/csv; charset=utf-8", "dxf": "image/vnd.dxf", "ics": "text/calendar; charset=utf-8",
-    "json": "application/json", "pdf": "application/pdf", "svg": "image/svg+xml", "zip": "application/zip",
+    "json": "application/json", "pdf": "application/pdf", "png": "image/png",
+    "svg": "image/svg+xml", "zip": "application/zip",
 }  # fmt: skip
 """Kinds of file by the ending of their names."""
 

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "studio.photos",
     "studio.house",
     "studio.progress",
+    "studio.papers",
     "studio.charting",
     "studio.workbench",
     "studio.agenda",

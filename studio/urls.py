@@ -9,7 +9,7 @@ from studio import alive
 ROOMS = [
     "accounts", "house", "jobs", "charting", "intake", "photos", "workbench", "routes", "quotes", "prices",
     "agenda", "job_log", "outbox", "bookings", "shelf", "blocks", "sums", "audition", "motifs",
-    "schools", "stitching", "finishing", "carrying", "helping",
+    "papers", "schools", "stitching", "finishing", "carrying", "helping",
 ]  # fmt: skip
 
 handler500 = "studio.moment.server_error"

@@ -29,6 +29,7 @@ from chorograph_core.zones.model import Kind
 
 FORMAT: Literal["chorograph-job"] = "chorograph-job"
 VERSION = 4
+DIALECT = "https://json-schema.org/draft/2020-12/schema"
 MOST_POINTS = 400_000
 """Points of one polygon; those of a whole document are counted by the reader."""
 
@@ -79,11 +80,17 @@ def write(value: Any) -> Any:
     return msgspec.json.decode(msgspec.json.encode(value, enc_hook=_write_own))
 
 
+def schema_id(name: str, version: int) -> str:
+    """The name by which a schema is known wherever it lies; nothing is fetched from there."""
+    return f"https://chorograph.example/schemas/{name}-{version}.json"
+
+
 def json_schema() -> dict[str, Any]:
     """The JSON Schema of a document, made from the annotations."""
     made = write(msgspec.json.schema(Document, schema_hook=_schema_of_own))
     return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "$schema": DIALECT,
+        "$id": schema_id("archive", VERSION),
         "title": "Chorograph job archive",
         "description": "One job. All lengths are inches, x right, y down, origin at the top left "
         "corner of the top.",

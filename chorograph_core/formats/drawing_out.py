@@ -60,7 +60,7 @@ def layers_of(job: Job, drawn: Sequence[LayerLinework]) -> list[Sheet]:
     kept = [each for each in found if each.rings or each.lines]
     taken: set[str] = set()
     for each in kept:
-        names = (f"{_fit(each.name)}{'' if k == 1 else f'-{k}'}" for k in itertools.count(1))
+        names = (f"{layer_key(each.name)}{'' if k == 1 else f'-{k}'}" for k in itertools.count(1))
         each.key = next(name for name in names if name not in taken)
         taken.add(each.key)
     return kept
@@ -84,7 +84,7 @@ def drawing_svg(job: Job, drawn: Sequence[LayerLinework]) -> bytes:
             # Once, with their holes, in their fabrics.
             for patch in job.chart.patches:
                 fill = job.chart.fabric(patch.fabric).colour
-                out.write(f'<path id={quoteattr(_fit("patch " + patch.id))} fill="{fill}" '
+                out.write(f'<path id={quoteattr(layer_key("patch " + patch.id))} fill="{fill}" '
                           f'fill-rule="evenodd" d="{outline_path(patch.polygon, DIGITS)}"/>\n')  # fmt: skip
         else:
             for name, points in layer.rings:
@@ -136,6 +136,6 @@ def drawing_dxf(job: Job, drawn: Sequence[LayerLinework], units: str = "in") -> 
     return out.getvalue().encode(document.output_encoding, errors="replace")
 
 
-def _fit(name: str) -> str:
+def layer_key(name: str) -> str:
     """A name as it may stand as an id, and as a layer: letters, digits, dashes."""
     return re.sub(r"[^A-Za-z0-9]+", "-", name).strip("-").lower() or "layer"

@@ -1,15 +1,25 @@
-"""The route as JSON, as SVG in true scale, and as a summary of figures."""
+"""The route as JSON, and as a summary of figures."""
 
 from __future__ import annotations
 
 import json
 import math
-from collections.abc import Sequence
 from typing import Any
-from xml.sax.saxutils import escape, quoteattr
 
+import msgspec
 import numpy as np
 
+from chorograph_core.formats.route_document import (
+    FORMAT,
+    VERSION,
+    Figures,
+    FloorByKind,
+    FloorParts,
+    PassPart,
+    PathPart,
+    RouteFile,
+    StepPart,
+)
 from chorograph_core.job import Job
 from chorograph_core.route import Route, Step
 
@@ -42,78 +52,42 @@ def route_summary(route: Route, faults: list[str]) -> dict[str, Any]:
 
 def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
     """The route as JSON: figures, then steps with points in inches to four decimals."""
-    document = {
-        "format": "chorograph-route",
-        "version": 2,
-        "units": "in",
-        "title": job.title,
-        "figures": route_summary(route, faults),
-        "floor": {
-            "links": round(route.floor.links, 4),
-            "changes": round(route.floor.changes, 4),
-            "stages": [[name, round(minutes, 4)] for name, minutes in route.floor.stages],
-            "rolls": round(route.floor.rolls, 4),
-            "lookups": round(route.floor.lookups, 4),
-            "layings": route.floor.layings,
-        },
-        "passes": [
-            {"number": each.number, "top": round(each.top, 4), "bottom": round(each.bottom, 4)}
+    figures = route_summary(route, faults)
+    floor = FloorParts(
+        links=round(route.floor.links, 4), changes=round(route.floor.changes, 4),
+        stages=[(name, round(minutes, 4)) for name, minutes in route.floor.stages],
+        rolls=round(route.floor.rolls, 4), lookups=round(route.floor.lookups, 4),
+        layings=route.floor.layings,
+    )  # fmt: skip
+    document = RouteFile(
+        format=FORMAT,
+        version=VERSION,
+        units="in",
+        title=job.title,
+        figures=Figures(**{**figures, "floor_by_kind": FloorByKind(**figures["floor_by_kind"])}),
+        floor=floor,
+        passes=[
+            PassPart(each.number, round(each.top, 4), round(each.bottom, 4))
             for each in route.passes
         ],
-        "paths": [
-            {"key": path.key, "title": path.title, "stations": list(path.stations)}
-            for path in route.paths
-        ],
-        "redrawn": list(route.redrawn),
-        "over": {key: list(zones) for key, zones in route.figures.items()},
-        "steps": [
-            {
-                "kind": step.kind, "how": step.how, "thread": step.thread, "zone": step.zone,
-                "entry": step.entry, "run": step.run, "inches": round(step.inches, 3),
-                "seconds": round(step.seconds, 2), "price": round(step.price, 4),
-                "count": step.count, "reason": step.reason, "reach": step.reach,
-                "station": step.station, "path": step.path, "seams": list(step.seams),
-                "points": np.round(step.points, 4).tolist(),
-                "marks": list(step.marks),
-                "instead": None if math.isinf(step.instead) else round(step.instead, 4),
-            }
-            for step in route.steps
-        ],
-    }  # fmt: skip
-    return json.dumps(document, ensure_ascii=False, allow_nan=False).encode("utf-8")
+        paths=[PathPart(path.key, path.title, list(path.stations)) for path in route.paths],
+        redrawn=list(route.redrawn),
+        over={key: list(zones) for key, zones in route.figures.items()},
+        steps=[_step(step) for step in route.steps],
+    )
+    return json.dumps(msgspec.to_builtins(document), ensure_ascii=False, allow_nan=False).encode(
+        "utf-8"
+    )
 
 
-def route_svg(job: Job, steps: Sequence[Step]) -> bytes:
-    """A route's steps as SVG, one path for each run in stitching order; 1 user unit is 1 inch."""
-    colours = {thread.key: thread.colour for thread in job.threads}
-    x0, y0, x1, y1 = job.chart.outline.bounds
-    width, height = x1 - x0, y1 - y0
-    lines = [
-        '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<svg xmlns="http://www.w3.org/2000/svg" width="{width:g}in" height="{height:g}in" '
-        f'viewBox="{x0:g} {y0:g} {width:g} {height:g}">',
-        f"<title>{escape(job.title)}</title>",
-        "<desc>1 user unit is 1 inch. Paths stand in stitching order.</desc>",
-        '<g fill="none" stroke-width="0.04" stroke-linecap="round" stroke-linejoin="round">',
-    ]
-    runs: list[tuple[str, str, str, list[np.ndarray]]] = []
-    for step in steps:
-        if step.kind not in ("stitch", "travel") or not len(step.points):
-            continue
-        name = step.run if step.kind == "stitch" or step.run else f"travel:{step.how}"
-        if runs and runs[-1][0] == name and not name.startswith("travel:"):
-            runs[-1][3].append(step.points)
-        else:
-            runs.append((name, step.thread, step.kind, [step.points]))
-    for number, (name, thread, kind, parts) in enumerate(runs, 1):
-        points = np.concatenate(parts)
-        dash = ' stroke-dasharray="0.15 0.1"' if kind == "travel" else ""
-        lines.append(
-            f'<path id="r{number}" data-run={quoteattr(name)} data-thread={quoteattr(thread)} '
-            f'stroke={quoteattr(colours.get(thread, "#1e2b3c"))}{dash} d="{svg_path(points)}"/>'
-        )
-    lines += ["</g>", "</svg>", ""]
-    return "\n".join(lines).encode("utf-8")
+def _step(step: Step) -> StepPart:
+    return StepPart(
+        kind=step.kind, how=step.how, thread=step.thread, zone=step.zone, entry=step.entry, run=step.run,
+        inches=round(step.inches, 3), seconds=round(step.seconds, 2), price=round(step.price, 4),
+        count=step.count, reason=step.reason, reach=step.reach, station=step.station, path=step.path,
+        seams=list(step.seams), points=np.round(step.points, 4).tolist(), marks=list(step.marks),
+        instead=None if math.isinf(step.instead) else round(step.instead, 4),
+    )  # fmt: skip
 
 
 def read_steps(document: dict[str, Any]) -> list[Step]:

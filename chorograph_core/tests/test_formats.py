@@ -13,6 +13,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core import cli
 from chorograph_core.chart import Chart, Patch
+from chorograph_core.designs.contract import length
 from chorograph_core.formats import (
     ArchiveError,
     read_archive,
@@ -23,13 +24,18 @@ from chorograph_core.formats import (
     write_archive,
     write_document,
 )
-from chorograph_core.formats.document import json_schema
+from chorograph_core.formats.schemas import MADE_BY, schema_file
 from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
 from chorograph_core.tests.shapes import designed, small_top
 
-SCHEMA = Path(__file__).parent.parent / "formats" / "archive.schema.json"
+SVG = "{http://www.w3.org/2000/svg}"
+
+
+def validator(name: str) -> jsonschema.Draft202012Validator:
+    """What holds an archive or a route against the schema that ships."""
+    return jsonschema.Draft202012Validator(json.loads(schema_file(name).read_text()))
 
 
 class ArchiveTests(TestCase):
@@ -52,7 +58,7 @@ class ArchiveTests(TestCase):
         self.assertEqual(write_document(again), self.document)
 
     def test_what_we_write_keeps_to_the_schema(self):
-        jsonschema.Draft202012Validator(json.loads(SCHEMA.read_text())).validate(self.document)
+        validator("archive").validate(self.document)
 
     def test_zones_may_be_left_out_and_charts_made_from_the_survey(self):
         document = self.changed(legend=[], chart=None)
@@ -138,8 +144,14 @@ class ArchiveTests(TestCase):
         self.assertEqual(len(again.chart.outline.exterior.coords), 901)
         self.assertAlmostEqual(again.chart.outline.area, ring.area, places=3)
 
-    def test_the_schema_beside_the_reader_is_the_readers_own(self):
-        self.assertEqual(json.loads(SCHEMA.read_text()), json_schema())
+    def test_the_schemas_beside_the_reader_are_its_own_and_have_names(self):
+        for name, make in MADE_BY.items():
+            schema = json.loads(schema_file(name).read_text())
+            self.assertEqual(schema, make())
+            jsonschema.Draft202012Validator.check_schema(schema)
+            self.assertTrue(schema["$id"].endswith(".json"))
+        ids = {make()["$id"] for make in MADE_BY.values()}
+        self.assertEqual(len(ids), len(MADE_BY))
 
     def test_a_megabyte_of_zeros_is_refused_at_once(self):
         document = self.changed()
@@ -184,7 +196,10 @@ class RouteFileTests(TestCase):
         tree = ElementTree.fromstring(route_svg(self.job, self.route.steps))
         self.assertEqual(tree.get("width"), f"{self.job.chart.width:g}in")
         self.assertEqual(float(tree.get("viewBox").split()[2]), self.job.chart.width)
-        paths = list(tree.iter("{http://www.w3.org/2000/svg}path"))
+        paths = list(tree.iter(f"{SVG}path"))
+        # Through all layers the numbers are the order.
+        paths.sort(key=lambda path: int(path.get("id")[1:]))
+        self.assertEqual([p.get("id") for p in paths], [f"r{k + 1}" for k in range(len(paths))])
         runs = [
             p.get("data-run")
             for p in paths
@@ -194,6 +209,40 @@ class RouteFileTests(TestCase):
                                    if s.run and s.kind in ("stitch", "travel")
                                    and not s.run.startswith("ditch")))  # fmt: skip
         self.assertEqual(runs, order)
+
+    def test_the_svg_has_a_layer_for_each_thread_for_travel_and_for_cuts(self):
+        tree = ElementTree.fromstring(route_svg(self.job, self.route.steps))
+        layers = {group.find(f"{SVG}title").text: group for group in tree.iter(f"{SVG}g")}
+        ids = [group.get("id") for group in layers.values()]
+        self.assertEqual(len(set(ids)), len(ids))
+        for thread in self.job.threads:
+            used = {
+                s.run for s in self.route.steps if s.thread == thread.key and s.kind == "stitch"
+            }
+            group = layers.get(f"thread {thread.name}")
+            self.assertEqual(group is not None, bool(used), thread.name)
+            if group is not None:
+                found = {path.get("data-run") for path in group.iter(f"{SVG}path")}
+                self.assertLessEqual(used, found)
+                self.assertFalse([name for name in found if name.startswith("travel")])
+        self.assertEqual(
+            len(list(layers["cuts"].iter(f"{SVG}circle"))),
+            sum(s.kind == "tie_off" for s in self.route.steps),
+        )
+        travel = sum(length(s.points) for s in self.route.steps if s.kind == "travel" and not s.run)
+        drawn = sum(
+            length(np.array([[float(v) for v in pair.split(",")] for pair in
+                             path.get("d")[1:].split()]))
+            for name, group in layers.items() if name not in ("cuts",)
+            and not name.startswith("thread") for path in group.iter(f"{SVG}path")
+        )  # fmt: skip
+        self.assertAlmostEqual(drawn, travel, delta=0.01 * len(self.route.steps))
+
+    def test_a_route_keeps_to_its_schema(self):
+        document = json.loads(route_json(self.job, self.route, []))
+        validator("route").validate(document)
+        with self.assertRaises(jsonschema.ValidationError):
+            validator("route").validate({**document, "steps": [{"kind": "leap"}]})
 
     def test_the_run_sheet_tells_everything_and_each_path_once(self):
         document = json.loads(route_json(self.job, self.route, []))

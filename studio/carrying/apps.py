@@ -6,3 +6,6 @@ class CarryingConfig(AppConfig):
 
     name = "studio.carrying"
     label = "carrying"
+
+    def ready(self) -> None:
+        from studio.carrying import poster  # noqa: F401

@@ -14,5 +14,7 @@ urlpatterns = [
     path("studio/carrying/calendar/", views.calendar_key, name="calendar-key"),
     path("jobs/<uuid:job_id>/drawing.svg", views.drawing, {"kind": "svg"}, name="drawing-svg"),
     path("jobs/<uuid:job_id>/drawing.dxf", views.drawing, {"kind": "dxf"}, name="drawing-dxf"),
+    path("schemas/archive.json", views.schema, {"name": "archive"}, name="schema-archive"),
+    path("schemas/route.json", views.schema, {"name": "route"}, name="schema-route"),
     path("calendar/<uuid:key>.ics", views.calendar_feed, name="calendar-feed"),
 ]

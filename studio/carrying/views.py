@@ -12,6 +12,7 @@ from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.formats.drawing_out import drawing_dxf, drawing_svg
+from chorograph_core.formats.schemas import schema_file
 from studio.accounts.access import for_studio
 from studio.accounts.models import Studio
 from studio.addresses import whole_address
@@ -116,6 +117,14 @@ def calendar_feed(request: HttpRequest, key: uuid.UUID) -> HttpResponse:
     response = HttpResponse(calendar_of(studio), content_type="text/calendar; charset=utf-8")
     response["Cache-Control"] = f"private, max-age={15 * 60}"
     response["X-Robots-Tag"] = "noindex"
+    return response
+
+
+@require_GET
+def schema(request: HttpRequest, name: str) -> HttpResponse:
+    """What an archive or a route looks like, for whoever reads or writes them."""
+    response = HttpResponse(schema_file(name).read_bytes(), content_type="application/schema+json")
+    response["Cache-Control"] = f"public, max-age={24 * 3600}"
     return response
 
 

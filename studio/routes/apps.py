@@ -6,3 +6,6 @@ class RoutesConfig(AppConfig):
 
     name = "studio.routes"
     label = "routes"
+
+    def ready(self) -> None:
+        from studio.routes import printing  # noqa: F401

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 import zlib
 
@@ -14,8 +13,6 @@ from chorograph_core.route.planner import ENGINE as PLANNING
 from studio.jobs.models import Job
 from studio.progress.models import Told
 
-PAPER = 2
-"""Version of the run sheet's layout."""
 NOT_YET = "not yet"
 """What stands in the figures of a first answer in place of what the replay found."""
 LONGEST = 10_000_000
@@ -33,10 +30,8 @@ class Plan(models.Model):
     """The route for one state of a job's work, or how far its planning has come.
 
     *digest* is that of `Revision.work`: what the route depends on, words left out; *engine* the
-    version of what planned it. *pdf_key* names what the printed run sheet was made of: document, plan
-    and engine; it is no longer the run sheet once one of them is another. A plan that is done and
-    *improving* is a first answer: a better one is being looked for. *told* is from where it goes on; None for
-    a plan from the first stitch.
+    version of what planned it. A plan that is done and *improving* is a first answer: a better one is being
+    looked for. *told* is from where it goes on; None for a plan from the first stitch.
     """
 
     STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
@@ -54,10 +49,6 @@ class Plan(models.Model):
     planned = models.DateTimeField(null=True)
     improving = models.BooleanField(default=False)
     heard_of = models.DateTimeField(default=timezone.now)
-    pdf_state = models.CharField(max_length=8, blank=True)
-    pdf_key = models.CharField(max_length=64, blank=True)
-    pdf_asked = models.DateTimeField(null=True)
-    pdf = models.BinaryField(default=b"")
 
     class Meta:
         constraints = [
@@ -82,25 +73,6 @@ class Plan(models.Model):
     def first(self) -> bool:
         """Whether it is a first answer: shown, and neither bettered nor proved yet."""
         return self.state == "done" and self.figures.get("replay") == NOT_YET
-
-    def pdf_of(self, body: str) -> str:
-        """How the run sheet of the document *body* stands: ``"done"``, ``"queued"``, ``"failed"`` or
-        empty for one that has to be asked for, once more when nobody was heard of for too long."""
-        if self.pdf_key != self.key_for(body):
-            return ""
-        if self.pdf_state == "queued" and self.pdf_asked is not None:
-            waited = (timezone.now() - self.pdf_asked).total_seconds()
-            return "" if waited > SILENCE else "queued"
-        return self.pdf_state
-
-    def key_for(self, body: str) -> str:
-        """What a run sheet printed now is made of: document (title and client too), plan, engine,
-        and how the studio writes and prints."""
-        studio = self.job.studio
-        made_of = (
-            f"{body} {self.pk} {self.engine} {PAPER} {self.improving} {studio.units} {studio.paper}"
-        )
-        return hashlib.sha256(made_of.encode()).hexdigest()
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

@@ -34,7 +34,7 @@ def plan_of(job: Job) -> Plan | None:
 def plan_from(job: Job, told: Told | None) -> Plan | None:
     """The same, where what was *told* last is known."""
     plans = Plan.objects.filter(job=job, digest=job.head.work, engine=engine())
-    plans = plans.select_related("told").defer("packed", "pdf")
+    plans = plans.select_related("told").defer("packed")
     if told is not None and told.plan is not None:
         going_on = plans.filter(pk=told.plan).first()
         if going_on is not None:

@@ -4,11 +4,17 @@ from __future__ import annotations
 
 from chorograph_core.formats import read_steps, route_svg, run_sheet
 from chorograph_core.job import Job as CoreJob
+from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.paper import pdf_of
+from studio.papers.kinds import Kind, Tell, Unwanted, hand_in
 from studio.routes.drawings import cards_of, parts_of
 from studio.routes.models import Plan
+from studio.routes.planning import plan_of
 from studio.workbench.linework import legend_lines, linework_of
+
+LAYOUT = 2
+"""Version of the run sheet's layout."""
 
 
 def sheet_context(plan: Plan, units: str) -> dict:
@@ -36,11 +42,24 @@ def sheet_context(plan: Plan, units: str) -> dict:
     }
 
 
-def run_sheet_pdf(plan: Plan) -> bytes:
-    """The run sheet as PDF."""
-    context = sheet_context(plan, plan.job.studio.units)
-    whole = {**context, "job": plan.job, "plan": plan}
-    return pdf_of("routes/run_sheet.html", whole, plan.job.studio.paper)
+def _made_of(job: Job) -> str | None:
+    """What a run sheet depends on: a plan that is done, by what made it, and the layout of the sheet."""
+    plan = plan_of(job)
+    if plan is None or plan.state != "done":
+        return None
+    return f"{plan.pk} {plan.engine} {plan.improving} {LAYOUT}"
+
+
+def _pdf(job: Job, tell: Tell) -> bytes:
+    plan = plan_of(job)
+    if plan is None:
+        raise Unwanted
+    context = sheet_context(plan, job.studio.units)
+    whole = {**context, "job": job, "plan": plan}
+    return pdf_of("routes/run_sheet.html", whole, job.studio.paper, tell)
+
+
+RUN_SHEET = hand_in(Kind("run-sheet", "run sheet", "pdf", _made_of, _pdf, "run-sheet"))
 
 
 def stored_svg(core: CoreJob, route: dict) -> bytes:

@@ -18,7 +18,6 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/standing/back/", telling.back, name="standing-back"),
     path("jobs/<uuid:job_id>/standing/rest/", telling.rest, name="standing-rest"),
     path("jobs/<uuid:job_id>/run-sheet/", views.run_sheet, name="run-sheet"),
-    path("jobs/<uuid:job_id>/run-sheet.pdf", views.run_sheet_pdf, name="run-sheet-pdf"),
     path("jobs/<uuid:job_id>/route.json", views.route_file, {"kind": "json"}, name="route-json"),
     path("jobs/<uuid:job_id>/route.svg", views.route_file, {"kind": "svg"}, name="route-svg"),
 ]

@@ -6,7 +6,6 @@ from functools import lru_cache
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
-from django.utils import timezone
 from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_POST
 
@@ -34,7 +33,6 @@ from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps, stitched_before
 from studio.routes.standing import standing_context
-from studio.routes.tasks import print_run_sheet
 from studio.workbench.linework import DRAWINGS, Carried
 from studio.workbench.working import runs_from
 
@@ -159,28 +157,7 @@ def run_sheet(request: HttpRequest, job_id) -> HttpResponse:
     """The run sheet as a page that prints."""
     job, _, found = _finished(request, job_id)
     context = sheet_context(found, request.studio.units)
-    state = found.pdf_of(job.head.body_id)
-    return render(
-        request, "routes/run_sheet.html", {**context, "job": job, "plan": found, "pdf_state": state}
-    )
-
-
-@for_studio
-def run_sheet_pdf(request: HttpRequest, job_id) -> HttpResponse:
-    """The run sheet as PDF: a POST asks the worker for it, a GET fetches it or says how far it is."""
-    job, _, found = _finished(request, job_id)
-    body = job.head.body_id
-    if request.method == "POST" and found.pdf_of(body) not in ("queued", "done"):
-        found.pdf_state, found.pdf_key = "queued", found.key_for(body)
-        found.pdf_asked = timezone.now()
-        found.save(update_fields=["pdf_state", "pdf_key", "pdf_asked"])
-        print_run_sheet.defer(plan_id=found.pk, body=body)
-    state = found.pdf_of(body)
-    if request.htmx:
-        return render(request, "routes/_pdf.html", {"job": job, "pdf_state": state})
-    if state != "done":
-        raise Http404("The PDF has not been made yet.")
-    return as_file(bytes(found.pdf), f"{job.title} run sheet", "pdf")
+    return render(request, "routes/run_sheet.html", {**context, "job": job, "plan": found})
 
 
 @for_studio

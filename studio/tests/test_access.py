@@ -22,7 +22,7 @@ from studio.tests.test_blocks import keep
 
 OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
         "health", "ready", "calendar-feed", "password-forgotten", "password-sent", "password-new",
-        "join"}  # fmt: skip
+        "join", "schema-archive", "schema-route"}  # fmt: skip
 OWN_LISTS = {"help", "help-page", "help-picture", "first-step",
              "carrying", "table", "table-quotes", "threads-in", "studio-data", "studio-data-in",
              "calendar-key",
@@ -48,12 +48,12 @@ CHOICES = {
     "name": "jobs",
 }
 PDF = {
-    "run-sheet-pdf",
     "consult-sheet-pdf",
     "quote-pdf",
     "arc-template",
     "zone-template",
     "audition-pdf",
+    "paper",
     "practice",
 }
 

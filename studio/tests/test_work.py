@@ -23,7 +23,6 @@ from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
 from studio.progress.models import last_told
 from studio.routes.models import Plan
-from studio.routes.tasks import print_run_sheet
 from studio.stitching.following import followed
 from studio.stitching.job_times import log_of_job
 from studio.stitching.lessons import lesson_of
@@ -307,7 +306,6 @@ class PlanTests(WorkCase):
         self.assertEqual(plan.figures["replay"], "clean")
 
     def test_a_plan_whose_worker_fell_silent_can_be_asked_for_again(self):
-        from datetime import timedelta
 
         from django.utils import timezone
 
@@ -334,54 +332,6 @@ class PlanTests(WorkCase):
         header, count = unpack(self.client.get(reverse("plan-steps", args=[self.job.pk])).content)
         self.assertEqual(len(header["steps"]), len(plan.route()["steps"]))
         self.assertEqual(sum(row[5] for row in header["steps"]) * 2, count)
-
-    def test_the_run_sheet_prints(self):
-        plan = make_plan(self.job)
-        page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
-        for word in ("Tie off and cut", "Fingers 1″", "Meander", "<svg"):
-            self.assertContains(page, word)
-        address = reverse("run-sheet-pdf", args=[self.job.pk])
-        self.client.post(address)
-        print_run_sheet(plan_id=plan.pk, body=self.head())
-        self.assertTrue(self.client.get(address).content.startswith(b"%PDF"))
-
-    def head(self) -> str:
-        self.job.refresh_from_db()
-        return self.job.head.body_id
-
-    def rename(self, title: str) -> None:
-        base = Job.objects.get(pk=self.job.pk).head.number
-        change_job(self.job.pk, base, self.anna, lambda core: replace(core, title=title), "named")
-
-    def pdf_state(self) -> str:
-        return Plan.objects.get(job=self.job).pdf_of(self.head())
-
-    def test_a_printed_sheet_belongs_to_one_document(self):
-        plan = make_plan(self.job)
-        address = reverse("run-sheet-pdf", args=[self.job.pk])
-        self.client.post(address)
-        asked = self.head()
-        self.rename("Quite another name")
-        self.assertNotEqual(self.head(), asked)
-        print_run_sheet(plan_id=plan.pk, body=asked)
-        plan.refresh_from_db()
-        self.assertFalse(plan.pdf, "nothing is printed under the old plan's key")
-        self.assertEqual(self.client.get(address).status_code, 404)
-        self.client.post(address)
-        print_run_sheet(plan_id=plan.pk, body=self.head())
-        self.assertEqual(self.client.get(address).status_code, 200)
-        self.rename("A third name")
-        self.assertEqual(self.client.get(address).status_code, 404, "the sheet of the second name")
-
-    def test_a_sheet_that_waits_too_long_can_be_asked_for_again(self):
-        plan = make_plan(self.job)
-        address = reverse("run-sheet-pdf", args=[self.job.pk])
-        self.client.post(address)
-        self.assertEqual(self.pdf_state(), "queued")
-        Plan.objects.filter(pk=plan.pk).update(pdf_asked=timezone.now() - timedelta(minutes=30))
-        self.assertNotEqual(self.pdf_state(), "queued")
-        self.client.post(address)
-        self.assertEqual(self.pdf_state(), "queued")
 
     def test_a_plan_by_an_older_engine_is_made_again(self):
         plan = make_plan(self.job)
@@ -459,7 +409,6 @@ class PlanTests(WorkCase):
         self.assertEqual(kept.figures["minutes"], first.figures["minutes"])
 
     def test_a_first_answer_whose_worker_was_killed_can_be_planned_again(self):
-        from datetime import timedelta
 
         from studio.routes.models import NOT_YET, SILENCE
 
