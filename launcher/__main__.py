@@ -40,7 +40,8 @@ def main() -> int:
     commands.add_parser("stop")
     rehearsing = commands.add_parser("rehearse")
     rehearsing.add_argument("rest", nargs=argparse.REMAINDER)
-    commands.add_parser("password").add_argument("name")
+    for name in ("password", "password-alone"):
+        commands.add_parser(name).add_argument("name")
     for name in ("backup", "restore"):
         commands.add_parser(name).add_argument("file", type=Path)
     options = parser.parse_args()
@@ -48,7 +49,7 @@ def main() -> int:
     signal.signal(signal.SIGINT, signal.default_int_handler)
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     try:
-        return globals()[f"_{options.command}"](options)
+        return globals()[f"_{options.command.replace('-', '_')}"](options)
     except ClusterError as error:
         print(error, file=sys.stderr)
         return 1
@@ -310,6 +311,11 @@ def _managed(*arguments: str) -> int:
 def _password(options: argparse.Namespace) -> int:
     """Give somebody a new password, typed twice."""
     return _managed("changepassword", options.name)
+
+
+def _password_alone(options: argparse.Namespace) -> int:
+    """Take the code besides the password away from somebody who has lost it."""
+    return _managed("password_alone", options.name)
 
 
 def _backup(options: argparse.Namespace) -> int:

@@ -44,6 +44,9 @@ INSTALLED_APPS = [
     "procrastinate.contrib.django",
     "django_htmx",
     "axes",
+    "django_otp",
+    "django_otp.plugins.otp_static",
+    "django_otp.plugins.otp_totp",
     "csp",
     "log_request_id",
     "studio.accounts",
@@ -137,6 +140,8 @@ AXES_IPWARE_META_PRECEDENCE_ORDER = (
     ["HTTP_X_FORWARDED_FOR", "REMOTE_ADDR"] if PROXIES else ["REMOTE_ADDR"]
 )
 AXES_VERBOSE = False
+# How an app on a phone names the account.
+OTP_TOTP_ISSUER = "Chorograph"
 PASSWORD_RESET_TIMEOUT = 3 * 24 * 3600
 SESSION_ENGINE = "studio.accounts.sessions"
 SESSION_COOKIE_AGE = 60 * 24 * 3600

@@ -14,6 +14,7 @@ from django.views.decorators.debug import sensitive_post_parameters
 from django.views.decorators.http import require_http_methods, require_POST
 
 from studio.accounts.access import CHOSEN, for_studio
+from studio.accounts.codes import has_codes
 from studio.accounts.models import Membership, Role, Session
 from studio.accounts.newcomers import NewcomerForm
 from studio.accounts.people import (
@@ -152,7 +153,7 @@ def _yourself(request: HttpRequest, form=None, status: int = 200, fault: str = "
     own = next((each for each in mine if each.studio_id == request.studio.pk), None)
     return render(request, "accounts/yourself.html", {
         "form": form or SelfForm(instance=request.user), "sessions": sessions, "here": here,
-        "mine": mine, "fault": fault, "own": own,
+        "mine": mine, "fault": fault, "own": own, "codes": has_codes(request.user),
     }, status=status)  # fmt: skip
 
 

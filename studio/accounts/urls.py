@@ -4,7 +4,7 @@ from django.conf import settings
 from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 
-from studio.accounts import people_views
+from studio.accounts import codes_views, people_views
 from studio.accounts.begin import begin
 from studio.accounts.letters import ForgottenForm
 from studio.accounts.sign_in import SignIn, locked
@@ -13,6 +13,9 @@ urlpatterns = [
     path("begin/", begin, name="begin"),
     path("sign-in/", SignIn.as_view(), name="sign-in"),
     path("sign-in/later/", locked, name="sign-in-later"),
+    path("sign-in/code/", codes_views.give_code, name="sign-in-code"),
+    path("you/codes/", codes_views.second_step, name="codes"),
+    path("you/codes/change/", codes_views.change_codes, name="codes-change"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
     path("password/", auth.PasswordChangeView.as_view(
         template_name="accounts/password.html", success_url=reverse_lazy("yourself")),

@@ -22,7 +22,7 @@ from studio.tests.test_blocks import keep
 
 OPEN = {"sign-in", "sign-out", "client", "begin", "stitch-worker", "stitch-manifest", "sign-in-later",
         "health", "ready", "calendar-feed", "password-forgotten", "password-sent", "password-new",
-        "join", "schema-archive", "schema-route"}  # fmt: skip
+        "join", "sign-in-code", "schema-archive", "schema-route"}  # fmt: skip
 OWN_LISTS = {"help", "help-page", "help-picture", "first-step",
              "carrying", "table", "table-quotes", "threads-in", "studio-data", "studio-data-in",
              "calendar-key",
@@ -31,6 +31,7 @@ OWN_LISTS = {"help", "help-page", "help-picture", "first-step",
              "calendar", "calendar-ics", "shelf", "shelf-new", "blocks", "block-new", "block-act",
              "block-round", "sums", "arc-template", "practice", "motifs", "own-motif-new",
              "own-motif-look", "motif", "motif-attempt", "lesson", "take-lesson", "password", "yourself",
+             "codes", "codes-change",
              "end-sessions", "leave-studio", "choose-studio", "people", "member-role", "member-out",
              "invitation-back", "house", "house-ways", "house-rates"}  # fmt: skip
 CHOICES = {
