@@ -113,6 +113,16 @@ class Invitation(models.Model):
         return self.used is None and self.expires > timezone.now()
 
 
+class PasswordLetter(models.Model):
+    """That a letter with the way to a new password was sent to somebody."""
+
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="+")
+    sent = models.DateTimeField(default=timezone.now, db_index=True)
+
+    def __str__(self) -> str:
+        return f"to {self.person} at {self.sent}"
+
+
 class Session(AbstractBaseSession):
     """Where somebody is signed in: *person*, the browser as it calls itself (*agent*), since when, and when
     it was last *seen*."""

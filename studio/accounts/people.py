@@ -59,13 +59,14 @@ def invitation_of(signed: str) -> Invitation | None:
     return Invitation.objects.select_related("studio").filter(key=key).first()
 
 
-def write_letter(invitation: Invitation, address: str) -> None:
-    """Send the link to whom it is for, through the mail settings."""
+def write_letter(invitation: Invitation, address: str) -> bool:
+    """Send the link to whom it is for, through the mail settings; False where it could not be sent."""
     if invitation.email:
         text = (f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and "
                 f"works once, until {invitation.expires:%-d %B %Y}:\n\n{address}\n")  # fmt: skip
         subject = f"Come and work in {invitation.studio}"
-        write(invitation.email, subject, text, {FOR_STUDIO: invitation.studio_id})
+        return write(invitation.email, subject, text, {FOR_STUDIO: invitation.studio_id})
+    return True
 
 
 def join(invitation: Invitation, person) -> Membership:

@@ -43,7 +43,9 @@ def people(request: HttpRequest) -> HttpResponse:
                           plain(request.POST.get("email"), 254))  # fmt: skip
         except PeopleError as error:
             return _people(request, str(error), 422)
-        write_letter(made, _link(request, made))
+        if not write_letter(made, _link(request, made)):
+            fault = "The letter could not be sent. The invitation stands below: give her the link yourself."
+            return _people(request, fault)
         return redirect("people")
     return _people(request)
 

@@ -10,7 +10,8 @@ from django.test import TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
-from studio.accounts.models import Invitation, Membership, Role, Session
+from studio.accounts.letters import EVERY, MOST_LETTERS
+from studio.accounts.models import Invitation, Membership, PasswordLetter, Role, Session
 from studio.accounts.people import invite, signed_key
 from studio.accounts.roles import KEPT, OWNED, PRICED
 from studio.finishing.billing import bill
@@ -228,6 +229,31 @@ class SignInTests(PeopleCase):
         self.assertRedirects(self.client.post(address, fresh), reverse("sign-in"))
         self.assertContains(self.client.get(link, follow=True), "works no more")
         self.assertEqual(self.sign_in(password="hems-and-corners").status_code, 302)
+
+    def test_who_asks_again_and_again_for_a_new_password_sends_no_flood(self):
+        self.client.logout()
+        for _ in range(MOST_LETTERS + 4):
+            answer = self.client.post(reverse("password-forgotten"), {"email": self.anna.email})
+            self.assertRedirects(answer, reverse("password-sent"))
+        self.assertEqual(Mail.objects.count(), MOST_LETTERS)
+        PasswordLetter.objects.update(sent=timezone.now() - EVERY - timedelta(seconds=1))
+        self.client.post(reverse("password-forgotten"), {"email": self.anna.email})
+        self.assertEqual(Mail.objects.count(), MOST_LETTERS + 1)
+
+    def test_a_mail_server_that_is_gone_is_no_fault_of_hers(self):
+        gone = {
+            "EMAIL_BACKEND": "django.core.mail.backends.smtp.EmailBackend",
+            "EMAIL_HOST": "127.0.0.1",
+            "EMAIL_PORT": 9,
+        }
+        with override_settings(**gone), self.assertLogs("studio.accounts.letters", "ERROR"):
+            values = {"role": "helper", "email": "mo@loft.example"}
+            answer = self.client.post(reverse("people"), values)
+            self.assertContains(answer, "give her the link yourself")
+            self.assertContains(answer, "/join/")
+            self.client.logout()
+            answer = self.client.post(reverse("password-forgotten"), {"email": self.anna.email})
+            self.assertRedirects(answer, reverse("password-sent"))
 
     def test_letters_with_keys_are_for_the_owners_eyes(self):
         _, (berta,) = make_studio("Barn")
