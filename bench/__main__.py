@@ -1,5 +1,5 @@
 """Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs,
-layouts, freehand, steering, learning, machine."""
+layouts, freehand, steering, learning, machine, trials."""
 
 from __future__ import annotations
 
@@ -18,13 +18,14 @@ from bench import (
     routes,
     sizes,
     steering,
+    trials,
 )
 
 BENCHES = {
     "routes": routes.main, "sizes": sizes.main, "charting": charting.main, "pages": pages.main,
     "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
     "layouts": layouts.main, "freehand": freehand.main, "steering": steering.main,
-    "learning": learning.main, "machine": machine.main,
+    "learning": learning.main, "machine": machine.main, "trials": trials.main,
 }  # fmt: skip
 
 

@@ -80,6 +80,7 @@ def _start(options: argparse.Namespace) -> int:
         if rights:
             environment["HOME"] = environment["XDG_CACHE_HOME"] = str(LOCAL / "cache")
             hand_over(LOCAL / "cache", rights)
+        environment["CHOROGRAPH_CACHE"] = str(LOCAL / "cache" / "derived")
         supervisor = Supervisor(cluster, _parts(environment, options.host, port, rights),
                                 lambda children: run_file.write(address, children))  # fmt: skip
         supervisor.start()

@@ -189,6 +189,17 @@ WHITENOISE_USE_FINDERS = not STATIC_ROOT
 WHITENOISE_AUTOREFRESH = DEBUG
 WHITENOISE_MAX_AGE = 0
 
+# What follows from documents and takes long: a folder that the processes of one machine share, or none. It
+# may be emptied at any time; what another version of the code wrote is never read.
+_CACHE = os.environ.get("CHOROGRAPH_CACHE", "")
+CACHES = {
+    "default": {"BACKEND": "django.core.cache.backends.locmem.LocMemCache"},
+    "derived": {
+        "BACKEND": "django.core.cache.backends.filebased.FileBasedCache", "LOCATION": _CACHE,
+        "TIMEOUT": 30 * 24 * 3600, "OPTIONS": {"MAX_ENTRIES": 2000},
+    } if _CACHE else {"BACKEND": "django.core.cache.backends.dummy.DummyCache"},
+}  # fmt: skip
+
 # Photographs of clients' tops. Served only through a view that knows whose they are.
 MEDIA_ROOT = Path(os.environ.get("CHOROGRAPH_MEDIA", HOME / ".local" / "media"))
 LARGEST_PHOTO = 30_000_000

@@ -33,7 +33,7 @@ export function work(place) {
 
   async function loadLines() {
     try {
-      lines.load(await fetchPacked(place.dataset.linework));
+      lines.load(await fetchPacked(document.getElementById("lines").dataset.linework));
       lines.tryOut(null);
       place.dataset.drawn = String(Number(place.dataset.drawn ?? 0) + 1);
     } catch { say("The linework could not be loaded; load the page again."); }
@@ -41,7 +41,7 @@ export function work(place) {
 
   async function loadWalk(kept) {
     try {
-      walk = new Walk(await fetchPacked(place.dataset.steps), () => lines.paint());
+      walk = new Walk(await fetchPacked(document.getElementById("profile").dataset.steps), () => lines.paint());
       lines.walk = walk;
       const done = document.getElementById("profile").dataset.done;
       if (done) walk.done = Number(done);

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from functools import lru_cache
 
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import redirect, render
@@ -29,6 +28,7 @@ from studio.answers import as_file
 from studio.asking import EditError, base_from
 from studio.audition import cards, drawn
 from studio.audition.custom import custom_of
+from studio.derived import Derived
 from studio.job_log.recording import record
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
@@ -39,7 +39,7 @@ from studio.plain import plain
 from studio.prices.lists import prices_of
 from studio.templatetags.measures import money
 from studio.workbench import edits
-from studio.workbench.linework import DRAWINGS, Carried, linework_of
+from studio.workbench.linework import DRAWINGS, linework_of
 
 FASTER = "Somebody changed the job meanwhile: {}. Look again, then take it."
 MOST = 4
@@ -159,11 +159,7 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     return as_file(page, "audition", "pdf")
 
 
-@lru_cache(maxsize=12)
-def _proposed(digest: str, level: str, bare: bool, units: str, held: Carried):
-    """A start, kept by the document it is for: who looked at it takes it without waiting again."""
-    core, custom = held.value
-    return proposed_legend(core, level_of(level), linework_of(digest, core), bare, units, custom)
+_PROPOSED: Derived = Derived("proposed", 12)
 
 
 @for_studio
@@ -178,12 +174,18 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
         role_of(la) != "ditch" for e in core.legend for la in e.layers
     )
     message = ""
-    carried = Carried((core, custom_of(job)))
+    digest, units, custom = job.head.body_id, request.studio.units, custom_of(job)
+
+    def start():
+        """A start, kept by what it is for: who looked at it takes it without waiting again."""
+        key = (digest, level.key, bare, units, repr(custom))
+        lines = linework_of(digest, core)
+        made = lambda: proposed_legend(core, level, lines, bare, units, custom)  # noqa: E731
+        return _PROPOSED(key, made)
+
     if request.method == "POST":
         try:
-            legend, told = _proposed(
-                job.head.body_id, level.key, bare, request.studio.units, carried
-            )
+            legend, told = start()
             if not told:
                 raise EditError(
                     "Every zone has a design already; ask for all of them anew.", "what"
@@ -197,7 +199,7 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
             message = str(error)
     told = []
     if "level" in values:
-        told = _proposed(job.head.body_id, level.key, bare, request.studio.units, carried)[1]
+        told = start()[1]
     minutes = sum(best.heard.minutes for _, best in told)
     prices = prices_of(request.studio)
     context = {

@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from chorograph_core.designs.drawing import ENGINE as DRAWING
 from chorograph_core.route.planner import ENGINE as PLANNING
+from studio.derived import name_of
 from studio.jobs.models import Job
 from studio.progress.models import Told
 
@@ -73,6 +74,10 @@ class Plan(models.Model):
     def first(self) -> bool:
         """Whether it is a first answer: shown, and neither bettered nor proved yet."""
         return self.state == "done" and self.figures.get("replay") == NOT_YET
+
+    def named(self, body: str) -> str:
+        """A name for what is shown of it with the document *body*: another plan, another name."""
+        return name_of(self.pk, str(self.planned), body)
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

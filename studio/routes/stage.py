@@ -43,6 +43,7 @@ def planned(job: Job, core: CoreJob) -> dict[str, Any]:
     done = plan is not None and plan.state == "done"
     return {
         "plan": plan,
+        "steps_of": plan.named(job.head.body_id) if done else "",
         "short": [need for need in needs_of(job) if need.buy] if done else [],
         **standing_context(job, core, plan, job.shown_told),
     }

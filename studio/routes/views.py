@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
-
 from django.http import Http404, HttpRequest, HttpResponse
 from django.shortcuts import render
 from django.utils.html import escape
@@ -11,11 +9,13 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.formats import read_steps
 from chorograph_core.job import Job as CoreJob
+from chorograph_core.route import State
 from chorograph_core.steering.why import step_at, why
 from studio.accounts.access import for_studio
 from studio.agenda.diary import days_booked
-from studio.answers import as_file
+from studio.answers import as_content, as_file
 from studio.asking import EditError, number_or
+from studio.derived import Derived
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -33,7 +33,7 @@ from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps, stitched_before
 from studio.routes.standing import standing_context
-from studio.workbench.linework import DRAWINGS, Carried
+from studio.workbench.linework import DRAWINGS
 from studio.workbench.working import runs_from
 
 
@@ -86,14 +86,15 @@ def steps(request: HttpRequest, job_id) -> HttpResponse:
     job, core, found = _finished(request, job_id)
     state, _ = standing_of(job, core, found.told)
     key = (found.pk, found.planned, job.head.body_id)
-    data = _packed(key, Carried((core, found, state)))
-    return HttpResponse(data, content_type="application/octet-stream")
+    data = _PACKED(key, lambda: _packed(core, found, state))
+    return as_content(data, request, found.named(job.head.body_id))
 
 
-@lru_cache(maxsize=8)
-def _packed(key: tuple, carried: Carried) -> bytes:
+_PACKED: Derived[bytes] = Derived("steps", 8, shared=True)
+
+
+def _packed(core: CoreJob, found: Plan, state: State) -> bytes:
     """The packed steps of a plan: the same for everybody who looks at it."""
-    core, found, state = carried.value
     return packed_steps(core, found.route(), stitched_before(core, state, DRAWINGS))
 
 

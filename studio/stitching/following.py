@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 from django.db.models import QuerySet
@@ -14,13 +13,13 @@ from chorograph_core.formats import read_steps
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.stitching.checks import put_checks
 from chorograph_core.stitching.legs import Leg, route_legs
+from studio.derived import Derived
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.progress.models import Told, last_told
 from studio.routes.models import Plan
 from studio.routes.planning import plan_from
 from studio.stitching.models import Tap
-from studio.workbench.linework import Carried
 
 OPEN, DONE, SKIPPED, OTHER = ".", "x", "s", "o"
 """How a leg stands: to be done, done, left for later, stitched otherwise."""
@@ -64,13 +63,14 @@ def followed(job: Job, units: str) -> Followed | None:
 
 def legs_of_plan(job: Job, plan: Plan, units: str) -> list[Leg]:
     """The legs of a plan that is done."""
-    core = core_job(job)
-    return list(_legs(plan.pk, plan.planned, job.head.body_id, units, Carried((core, plan))))
+    core, key = core_job(job), (plan.pk, plan.planned, job.head.body_id, units)
+    return list(_LEGS(key, lambda: _legs(core, plan, units)))
 
 
-@lru_cache(maxsize=12)
-def _legs(pk: int, planned, body: str, units: str, carried: Carried) -> tuple[Leg, ...]:
-    core, plan = carried.value
+_LEGS: Derived[tuple[Leg, ...]] = Derived("legs", 12)
+
+
+def _legs(core: CoreJob, plan: Plan, units: str) -> tuple[Leg, ...]:
     legs = route_legs(core, plan.route(), units)
     put_checks(core, legs, units)
     return tuple(legs)

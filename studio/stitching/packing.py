@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -19,11 +18,12 @@ from chorograph_core.stitching.legs import Leg
 from chorograph_core.stitching.setting_up import usual_settings
 from chorograph_core.zones import bans_of
 from studio.bookings.stock import needs_of
+from studio.derived import Derived
 from studio.jobs.models import Job
 from studio.routes.planning import standing_of
 from studio.stitching.following import Followed, steps_of
 from studio.stitching.settings import part_of_leg, settings_of
-from studio.workbench.linework import Carried, linework_of
+from studio.workbench.linework import linework_of
 
 DIGITS = 2
 MOST_RULERS = 80
@@ -35,7 +35,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
     before, _ = standing_of(job, core, now.plan.told)
     full = core.machine.bobbin_yards * 36
     key = (now.plan.pk, now.plan.planned, job.head.body_id, units)
-    same = _same(key, Carried((core, now)))
+    same = _SAME(key, lambda: _same(job.head.body_id, units, core, now))
     return {
         **same,
         "plan": now.plan.pk,
@@ -52,11 +52,11 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
     }
 
 
-@lru_cache(maxsize=8)
-def _same(key: tuple, carried: Carried) -> dict[str, Any]:
+_SAME: Derived[dict[str, Any]] = Derived("stitched", 8)
+
+
+def _same(body: str, units: str, core: CoreJob, now: Followed) -> dict[str, Any]:
     """What of it is the same whoever follows it, and how far: legs and places, colours, rulers."""
-    core, now = carried.value
-    _, _, body, units = key
     route = now.plan.route()
     steps, _ = steps_of(now.plan)
     stations = [

@@ -6,8 +6,6 @@ import json
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import lru_cache
-from typing import Any
 
 import numpy as np
 
@@ -19,6 +17,7 @@ from chorograph_core.designs.legend import Entry, LayerLinework, main_layer
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.reckon import evenness, reckon, stitched_once
+from studio.derived import Derived
 
 DRAWINGS = DrawingCache()
 """Linework drawn lately, shared by all requests of this process."""
@@ -44,27 +43,12 @@ class LegendLine:
     faults: tuple[str, ...] = ()
 
 
-@lru_cache(maxsize=16)
-def _drawn(digest: str, core: Carried) -> tuple[LayerLinework, ...]:
-    return tuple(job_linework(core.value, DRAWINGS))
-
-
-class Carried:
-    """Carries what a key already tells into a cache that looks at the key alone."""
-
-    def __init__(self, value: Any) -> None:
-        self.value = value
-
-    def __hash__(self) -> int:
-        return 0
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Carried)
+_DRAWN: Derived[tuple[LayerLinework, ...]] = Derived("linework", shared=True)
 
 
 def linework_of(digest: str, core: CoreJob) -> tuple[LayerLinework, ...]:
     """All linework of a job, kept by the digest of its document."""
-    return _drawn(digest, Carried(core))
+    return _DRAWN((digest,), lambda: tuple(job_linework(core, DRAWINGS)))
 
 
 def legend_lines(

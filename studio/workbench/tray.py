@@ -5,7 +5,6 @@ from __future__ import annotations
 import logging
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import lru_cache
 
 import numpy as np
 import shapely
@@ -21,8 +20,9 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.reckon import evenness, reckon, stitched_once
 from chorograph_core.rulers import Ruler, laid_with
 from chorograph_core.zones import Zone
+from studio.derived import Derived
 from studio.shelf.models import OwnMotif
-from studio.workbench.linework import Carried, path_of
+from studio.workbench.linework import path_of
 
 _log = logging.getLogger(__name__)
 WINDOW = 14.0
@@ -70,12 +70,13 @@ def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None, own: Sequence[OwnMo
     used = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
     drawn = tuple((each.name, key, each.stroke) for each in own for key in each.designs)
     key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, used, drawn)
-    return _tray(key, Carried((space, chosen, drawn)))
+    return _TRAYS(key, lambda: _tray(space, chosen, drawn))
 
 
-@lru_cache(maxsize=64)
-def _tray(key: tuple, held: Carried) -> Tray:
-    space, chosen, own = held.value
+_TRAYS: Derived[Tray] = Derived("tray", 64)
+
+
+def _tray(space: Space, chosen: Layer | None, own: tuple) -> Tray:
     shown = window_of(space, WINDOW)
     x0, y0, x1, y1 = shown.polygon.bounds
     side = max(x1 - x0, y1 - y0)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import lru_cache
 
 from django.http import HttpRequest, HttpResponse
 from django.shortcuts import render
@@ -18,10 +17,12 @@ from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
 from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
+from studio.answers import as_content
 from studio.asking import EditError, base_from
 from studio.blocks.models import own_blocks
 from studio.charting.following import AskFirst
 from studio.charting.sheet import zone_classes, zone_sheet
+from studio.derived import Derived, name_of
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import (
@@ -30,7 +31,6 @@ from studio.jobs.revisions import (
     Unsound,
     change_job,
     core_job,
-    core_of,
     redo,
     undo,
 )
@@ -71,8 +71,8 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
 
 
 def _context(request: HttpRequest, job: Job) -> dict:
-    core = core_job(job)
-    lines, advised = _legend(job.head.body_id, request.studio.units)
+    core, digest, units = core_job(job), job.head.body_id, request.studio.units
+    lines, advised = _LEGENDS((digest, units), lambda: _legend(digest, core, units))
     open_zones = len(core.zones) - len(core.untouchable)
     return {
         "job": job,
@@ -80,36 +80,38 @@ def _context(request: HttpRequest, job: Job) -> dict:
         "sheet": zone_sheet(core, request.studio.units),
         "lines": lines,
         "advice": advised,
-        "units": request.studio.units,
+        "units": units,
+        "lines_of": name_of(digest),
         "unassigned": max(0, open_zones - job.assigned),
         "rail": rail(job, core),
-        "checks": _checks(job.head.body_id),
-        "figures": _figures(job.head.body_id),
-        "places": _places(job.head.body_id),
+        "checks": _CHECKS((digest,), lambda: _checks(core)),
+        "figures": _FIGURES((digest,), lambda: _figures(core)),
+        "places": _PLACES((digest,), lambda: _places(core)),
         "taken_in": job.head.summary.partition("archive. ")[2] if job.head.number == 1 else "",
         **extras(job, core),
         "revisions": job.revisions.select_related("author").order_by("-number")[:12],
     }
 
 
-@lru_cache(maxsize=16)
-def _checks(digest: str):
+_CHECKS: Derived = Derived("checks", shared=True)
+_FIGURES: Derived = Derived("figures", shared=True)
+_PLACES: Derived[list[dict]] = Derived("places", shared=True)
+_LINES: Derived[bytes] = Derived("lines", 8)
+_LEGENDS: Derived = Derived("legends", shared=True)
+
+
+def _checks(core: CoreJob):
     """What is wrong with chart and zones; depends on nothing but the document."""
-    core = core_of(digest)
     return checks(core.chart, core.zones, EDGE_FINISHES[core.policy.edge_finish])
 
 
-@lru_cache(maxsize=16)
-def _figures(digest: str):
+def _figures(core: CoreJob):
     """Shapes that appear between blocks, at most four kinds of them."""
-    core = core_of(digest)
     return secondary_figures(core.chart, core.zones)[:4]
 
 
-@lru_cache(maxsize=16)
-def _places(digest: str) -> list[dict]:
+def _places(core: CoreJob) -> list[dict]:
     """The kinds of place of a top, those without a design first, each with a picture and what it is of."""
-    core = core_of(digest)
     given, left_out = core.entry_of(), core.untouchable
     classes = [number for number, _ in zone_classes(core)]
     found = []
@@ -129,10 +131,8 @@ def _places(digest: str) -> list[dict]:
     return sorted(found, key=lambda each: not each["bare"])
 
 
-@lru_cache(maxsize=16)
-def _legend(digest: str, units: str):
+def _legend(digest: str, core: CoreJob, units: str):
     """The legend and its advice, which depend on nothing but the document and how it is measured."""
-    core = core_of(digest)
     lines = legend_lines(core, linework_of(digest, core), units)
     return lines, advice(core, lines, units)
 
@@ -144,8 +144,9 @@ def linework(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     core = core_job(job)
     colours = {thread.key: thread.colour for thread in core.threads}
-    data = packed_linework(linework_of(job.head.body_id, core), colours)
-    return HttpResponse(data, content_type="application/octet-stream")
+    digest = job.head.body_id
+    data = _LINES((digest,), lambda: packed_linework(linework_of(digest, core), colours))
+    return as_content(data, request, name_of(digest))
 
 
 @for_studio

@@ -1,0 +1,90 @@
+"""What follows from a document: worked out once, by whoever asks first, and kept by what it follows from.
+
+In each process the newest are kept; where the installation has a folder for it (`CHOROGRAPH_CACHE`), its
+processes share what takes long, also after they are started anew.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import threading
+from collections import OrderedDict
+from collections.abc import Callable
+from functools import lru_cache
+from pathlib import Path
+from typing import Generic, TypeVar, cast
+
+from django.conf import settings
+from django.core.cache import caches
+
+Made = TypeVar("Made")
+_NONE = object()
+
+
+@lru_cache(maxsize=1)
+def code() -> str:
+    """Names the code that runs: what another version worked out is worked out again."""
+    found = hashlib.sha256()
+    for package in ("chorograph_core", "studio"):
+        for file in sorted((Path(settings.HOME) / package).rglob("*.py")):
+            if "tests" not in file.parts:
+                found.update(file.read_bytes())
+    return found.hexdigest()[:16]
+
+
+def name_of(*of: object) -> str:
+    """A name for what follows from *of*, as this version of the code works it out."""
+    return hashlib.sha256(repr((code(), *of)).encode()).hexdigest()[:24]
+
+
+class Derived(Generic[Made]):
+    """Answers of one kind by their keys: the *most* newest, *shared* with other processes or not.
+
+    Whoever asks for what somebody else is already working out waits for it: fifty who open one quilt do not
+    draw it fifty times. An answer is handed to many and is changed by nobody.
+    """
+
+    def __init__(self, name: str, most: int = 16, shared: bool = False) -> None:
+        self.name, self.most, self.shared = name, most, shared
+        self._kept: OrderedDict[tuple, Made] = OrderedDict()
+        self._lock = threading.Lock()
+        self._under_way: dict[tuple, threading.Lock] = {}
+
+    def __call__(self, key: tuple, make: Callable[[], Made]) -> Made:
+        """The answer for *key*, which names all that it follows from; *make* works it out."""
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+            mine = self._under_way.setdefault(key, threading.Lock())
+        with mine:
+            with self._lock:
+                if key in self._kept:
+                    return self._kept[key]
+            try:
+                made = self._fetched(key, make)
+            finally:
+                with self._lock:
+                    self._under_way.pop(key, None)
+            with self._lock:
+                self._kept[key] = made
+                while len(self._kept) > self.most:
+                    self._kept.popitem(last=False)
+            return made
+
+    def _fetched(self, key: tuple, make: Callable[[], Made]) -> Made:
+        if not self.shared:
+            return make()
+        store = caches["derived"]
+        name = f"{self.name}-{name_of(*key)}"
+        found = store.get(name, _NONE)
+        if found is not _NONE:
+            return cast(Made, found)
+        made = make()
+        store.set(name, made)
+        return made
+
+    def clear(self) -> None:
+        """Forget what this process keeps."""
+        with self._lock:
+            self._kept.clear()
