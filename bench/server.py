@@ -26,7 +26,7 @@ def served() -> Iterator[tuple[str, subprocess.Popen]]:
         port = probe.getsockname()[1]
     server = subprocess.Popen(
         [str(HOME / ".venv/bin/gunicorn"), "studio.wsgi", "--bind", f"127.0.0.1:{port}", "--workers=1",
-         "--threads=4", "--no-control-socket", "--log-level=error"], cwd=HOME,
+         "--threads=12", "--no-control-socket", "--log-level=error"], cwd=HOME,
     )  # fmt: skip
     try:
         time.sleep(3)

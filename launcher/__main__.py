@@ -130,7 +130,7 @@ def _parts(environment: dict[str, str], host: str, port: int, rights: list[str])
     return [
         Part("web server", lambda: child(
             "gunicorn", "studio.wsgi", "--bind", f"{host}:{port}", "--workers=2",
-            "--threads=4", "--timeout=120", "--graceful-timeout=5", "--no-control-socket",
+            "--threads=12", "--preload", "--timeout=120", "--graceful-timeout=5", "--no-control-socket",
             "--error-logfile=-", "--log-level=warning")),
         Part("worker", lambda: child(*worker, "--queues=plans", "--name=plans")),
         Part("reader", lambda: child(*worker, "--queues=readings", "--name=readings")),

@@ -37,6 +37,12 @@ def name_of(*of: object) -> str:
     return hashlib.sha256(repr((code(), *of)).encode()).hexdigest()[:24]
 
 
+_one_at_a_time = threading.RLock()
+"""Held by whoever works something out. Two at once in one process would take as long as one after the other,
+and whoever only reads a page would wait for both. What is worked out may need something else that is, hence
+reentrant."""
+
+
 class Derived(Generic[Made]):
     """Answers of one kind by their keys: the *most* newest, *shared* with other processes or not.
 
@@ -48,41 +54,40 @@ class Derived(Generic[Made]):
         self.name, self.most, self.shared = name, most, shared
         self._kept: OrderedDict[tuple, Made] = OrderedDict()
         self._lock = threading.Lock()
-        self._under_way: dict[tuple, threading.Lock] = {}
 
     def __call__(self, key: tuple, make: Callable[[], Made]) -> Made:
         """The answer for *key*, which names all that it follows from; *make* works it out."""
+        found = self._found(key)
+        if found is _NONE:
+            with _one_at_a_time:
+                found = self._found(key)
+                if found is _NONE:
+                    found = make()
+                    if self.shared:
+                        caches["derived"].set(self._named(key), found)
+                    self._keep(key, found)
+        return cast(Made, found)
+
+    def _named(self, key: tuple) -> str:
+        return f"{self.name}-{name_of(*key)}"
+
+    def _found(self, key: tuple) -> object:
         with self._lock:
             if key in self._kept:
                 self._kept.move_to_end(key)
                 return self._kept[key]
-            mine = self._under_way.setdefault(key, threading.Lock())
-        with mine:
-            with self._lock:
-                if key in self._kept:
-                    return self._kept[key]
-            try:
-                made = self._fetched(key, make)
-            finally:
-                with self._lock:
-                    self._under_way.pop(key, None)
-            with self._lock:
-                self._kept[key] = made
-                while len(self._kept) > self.most:
-                    self._kept.popitem(last=False)
-            return made
-
-    def _fetched(self, key: tuple, make: Callable[[], Made]) -> Made:
         if not self.shared:
-            return make()
-        store = caches["derived"]
-        name = f"{self.name}-{name_of(*key)}"
-        found = store.get(name, _NONE)
+            return _NONE
+        found = caches["derived"].get(self._named(key), _NONE)
         if found is not _NONE:
-            return cast(Made, found)
-        made = make()
-        store.set(name, made)
-        return made
+            self._keep(key, found)
+        return found
+
+    def _keep(self, key: tuple, made: object) -> None:
+        with self._lock:
+            self._kept[key] = cast(Made, made)
+            while len(self._kept) > self.most:
+                self._kept.popitem(last=False)
 
     def clear(self) -> None:
         """Forget what this process keeps."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import random
 from collections import Counter
 
@@ -9,6 +10,8 @@ from bench.table import table
 from bench.trials.world import World
 
 ASKED = 1500
+LEFT_OUT = ("sign-out", "end-sessions", "leave-studio")
+"""What would end the trial."""
 JUNK = ["", "0", "-1", "nan", "inf", "1e308", "9" * 300, "\0", "漢字", "'; drop", "<script>", "1/0", "[]",
         "{}", "null", "3 3/8", "a,b", "../../etc/passwd", "%s%n", "{{7*7}}", "2030-13-45"]  # fmt: skip
 FIELDS = ["base", "zones", "what", "name", "title", "thread", "text", "points", "day", "price", "kind", "key",
@@ -17,12 +20,21 @@ FIELDS = ["base", "zones", "what", "name", "title", "thread", "text", "points", 
 
 def main(here: World) -> None:
     """Print what came back."""
-    from studio.tests.test_access import addresses
+    from django.urls import NoReverseMatch, get_resolver, reverse
 
     chance, statuses = random.Random(5), Counter()
     person = here.people[0]
-    paths = [path for name, path in addresses(person.jobs[1], thread_id=1)
-             if name not in ("sign-out", "end-sessions", "leave-studio")]  # fmt: skip
+    paths = []
+    for room in get_resolver().url_patterns:
+        for pattern in getattr(room, "url_patterns", [room]):
+            values = {"job_id": person.jobs[1], "kind": "thread", "key": "swirls", "name": "jobs",
+                      "which": "undo", "what": "join", "act": "touch", "signed": "x", "uidb64": "MQ",
+                      "token": "x-y", "number": 1, "item_id": 1, "own_id": 1, "member_id": 1,
+                      "invitation_id": 1}  # fmt: skip
+            given = {each: values.get(each, person.jobs[1]) for each in pattern.pattern.converters}
+            if pattern.name and pattern.name not in LEFT_OUT:
+                with contextlib.suppress(NoReverseMatch):
+                    paths.append(reverse(pattern.name, kwargs=given))
     broken = []
     for k in range(ASKED):
         path = paths[k % len(paths)] if k < len(paths) * 4 else chance.choice(paths)

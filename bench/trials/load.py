@@ -32,6 +32,7 @@ EDITS = 4
 
 def main(here: World) -> None:
     """Print how long people waited."""
+    _first_openings(here)
     quiet = _minute(here, beside=False)
     busy = _minute(here, beside=True)
     rows = []
@@ -46,6 +47,24 @@ def main(here: World) -> None:
     for words, found in (("quiet", quiet), ("beside imports and plans", busy)):
         answers = dict(sorted(found.statuses.items()))
         print(f"  {words}: answers {answers}, {found.made} plans and imports asked for")
+
+
+def _first_openings(here: World) -> None:
+    """As after an upgrade, when nothing is kept: each quilt is drawn anew when somebody opens it."""
+    first = {job: person for person in here.people for job in person.jobs}
+    times = sorted(
+        here.ask(person, f"/jobs/{job}/?stage=zones").seconds for job, person in first.items()
+    )
+    again = sorted(
+        here.ask(person, f"/jobs/{job}/?stage=zones").seconds for job, person in first.items()
+    )
+    rows = [["first opened since an upgrade", len(times), statistics.median(times), times[-1]],
+            ["opened again", len(again), statistics.median(again), again[-1]]]  # fmt: skip
+    table(
+        "The work view of each quilt, one after the other",
+        ["", "quilts", "median, s", "worst, s"],
+        rows,
+    )
 
 
 class _Found:
@@ -109,10 +128,12 @@ def _plans(here: World, ends: float, found: _Found) -> None:
 
 
 def _imports(here: World, ends: float, found: _Found) -> None:
-    """An archive after the other, taken out and in again."""
+    """An archive after the other, taken out and in again; and drawings and posters asked for."""
     person = here.people[-1]
     while time.perf_counter() < ends:
-        archive = here.ask(person, f"/jobs/{person.jobs[0]}/archive.json")
-        here.ask(person, f"/jobs/{person.jobs[0]}/drawing.dxf")
-        found.made += archive.status == 200
+        archive = here.ask(person, f"/jobs/{person.jobs[0]}/archive.json", whole=True)
+        taken = here.send(person, "/jobs/import/", "archive", archive.text.encode())
+        here.ask(person, f"/jobs/{person.jobs[0]}/papers/drawing/", {})
+        here.ask(person, f"/jobs/{person.jobs[1]}/papers/poster/", {})
+        found.made += taken.status == 302
         time.sleep(4)

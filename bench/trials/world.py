@@ -19,7 +19,7 @@ from bench.server import HOME
 from launcher.cluster import Cluster, free_port
 
 STUDIOS, PEOPLE = 10, 50
-WEB, THREADS = 2, 4
+WEB, THREADS = 2, 12
 """Processes and threads as `./chorograph start` has them."""
 SECRET = "0123456789abcdefghijABCDEFGHIJ01"
 """What a browser sends in its cookie and in its form against forged requests."""
@@ -58,18 +58,30 @@ class World:
         self, person: Person, path: str, sent: dict | None = None, whole: bool = False
     ) -> Answer:
         """One request, as a browser sends it. A server that does not answer is a status of 0."""
+        body = None if sent is None else urlencode(sent).encode()
+        return self._asked(person, path, body, "application/x-www-form-urlencoded", whole)
+
+    def send(self, person: Person, path: str, field_name: str, data: bytes) -> Answer:
+        """A form with one file."""
+        edge = "a-line-that-is-in-no-file"
+        head = (f'--{edge}\r\nContent-Disposition: form-data; name="{field_name}"; filename="a.json"\r\n'
+                "Content-Type: application/json\r\n\r\n")  # fmt: skip
+        body = head.encode() + data + f"\r\n--{edge}--\r\n".encode()
+        return self._asked(person, path, body, f"multipart/form-data; boundary={edge}", False)
+
+    def _asked(
+        self, person: Person, path: str, body: bytes | None, kind: str, whole: bool
+    ) -> Answer:
         head = {"Cookie": f"{person.cookie}; {_csrf()}={SECRET}", "Accept-Encoding": "gzip"}
-        body = None
-        if sent is not None:
-            head |= {"Content-Type": "application/x-www-form-urlencoded", "X-CSRFToken": SECRET}
-            body = urlencode(sent)
+        if body is not None:
+            head |= {"Content-Type": kind, "X-CSRFToken": SECRET}
         began = time.perf_counter()
         try:
             link = http.client.HTTPConnection("127.0.0.1", self.port, timeout=60)
             with contextlib.closing(link):
                 if whole:
                     head["Accept-Encoding"] = "identity"
-                link.request("GET" if sent is None else "POST", path, body, head)
+                link.request("GET" if body is None else "POST", path, body, head)
                 answer = link.getresponse()
                 data = answer.read()
                 status = answer.status
@@ -81,9 +93,10 @@ class World:
     def start(self) -> None:
         """Web server and workers, as `./chorograph start` has them."""
         os.environ["CHOROGRAPH_MEDIA"] = str(self.media)
+        os.environ["CHOROGRAPH_CACHE"] = str(self.media.parent / "derived")
         self.web = subprocess.Popen(
             [str(HOME / ".venv/bin/gunicorn"), "studio.wsgi", "--bind", f"127.0.0.1:{self.port}",
-             f"--workers={WEB}", f"--threads={THREADS}", "--timeout=120", "--no-control-socket",
+             f"--workers={WEB}", f"--threads={THREADS}", "--preload", "--timeout=120", "--no-control-socket",
              "--log-level=critical"], cwd=HOME, stderr=subprocess.DEVNULL,
         )  # fmt: skip
         command = [sys.executable, "manage.py", "procrastinate", "worker"]

@@ -8,4 +8,4 @@ class CarryingConfig(AppConfig):
     label = "carrying"
 
     def ready(self) -> None:
-        from studio.carrying import poster  # noqa: F401
+        from studio.carrying import posters  # noqa: F401

@@ -11,7 +11,7 @@ from django.urls import reverse
 from django.utils import timezone
 from django.views.decorators.http import require_GET, require_POST
 
-from chorograph_core.formats.drawing_out import drawing_dxf, drawing_svg
+from chorograph_core.formats.drawing_out import drawing_svg
 from chorograph_core.formats.schemas import schema_file
 from studio.accounts.access import for_studio
 from studio.accounts.models import Studio
@@ -130,11 +130,8 @@ def schema(request: HttpRequest, name: str) -> HttpResponse:
 
 @for_studio
 @require_GET
-def drawing(request: HttpRequest, job_id, kind: str) -> HttpResponse:
+def drawing(request: HttpRequest, job_id) -> HttpResponse:
     """Chart and linework for another program, in layers."""
     job = job_for(request, job_id)
     core = core_job(job)
-    drawn = linework_of(job.head.body_id, core)
-    if kind == "svg":
-        return as_file(drawing_svg(core, drawn), job.title, kind)
-    return as_file(drawing_dxf(core, drawn, request.studio.units), job.title, kind)
+    return as_file(drawing_svg(core, linework_of(job.head.body_id, core)), job.title, "svg")

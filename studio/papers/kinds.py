@@ -12,6 +12,10 @@ Tell = Callable[[float], None]
 """Is told the share that is done; it raises `Unwanted` when nobody waits for the paper any more."""
 
 
+WORDS = {"png": "picture", "dxf": "drawing, DXF"}
+"""What files are called where their kind is no word of the craft."""
+
+
 class Unwanted(Exception):
     """The job is another by now, or another paper was asked for."""
 
@@ -29,6 +33,11 @@ class Kind:
     made_of: Callable[[Job], str | None]
     make: Callable[[Job, Tell], bytes]
     stands_on: str = "job-more"
+
+    @property
+    def words(self) -> str:
+        """What the file is called on a button."""
+        return WORDS.get(self.ending, self.ending.upper())
 
     def key(self, job: Job) -> str | None:
         """Names what a paper printed now is made of, in 64 characters; None: there is nothing to print."""

@@ -6,6 +6,7 @@ from dataclasses import replace
 from datetime import timedelta
 from unittest.mock import patch
 
+import ezdxf
 import pypdf
 import pypdfium2
 from django.urls import reverse
@@ -150,6 +151,16 @@ class PosterTests(WorkCase):
         self.assertEqual(picture.format, "PNG")
         self.assertEqual(max(picture.size), 3000)
         self.assertAlmostEqual(picture.width / picture.height, 16.54 / 23.39, places=2)
+
+    def test_the_drawing_is_in_the_studios_measure(self):
+        document = ezdxf.read(io.StringIO(self.made("drawing").decode()))
+        self.assertEqual(document.units, ezdxf.units.IN)
+        self.studio.units = "cm"
+        self.studio.save()
+        address = reverse("paper", args=[self.job.pk, "drawing"])
+        self.assertEqual(self.client.get(address).status_code, 404, "that one was in inches")
+        document = ezdxf.read(io.StringIO(self.made("drawing").decode()))
+        self.assertEqual(document.units, ezdxf.units.CM)
 
     def test_a_kind_that_does_not_exist_and_a_sheet_without_a_plan(self):
         for kind in ("thread", "run-sheet"):

@@ -1,4 +1,4 @@
-"""The poster of a job: as PDF for the printer, as a picture for a screen."""
+"""What takes long to make of a job: its poster as PDF and as a picture, its drawing as DXF."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import io
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.figures import wholes
+from chorograph_core.formats.drawing_out import drawing_dxf
 from chorograph_core.formats.poster import poster_drawing, poster_frame
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import CM_PER_INCH
@@ -84,5 +85,14 @@ def poster_picture(job: Job, tell: Tell) -> bytes:
     return out.getvalue()
 
 
+def _drawing(job: Job, tell: Tell) -> bytes:
+    """Chart and linework as DXF, in the studio's measure."""
+    core = core_job(job)
+    drawn = linework_of(job.head.body_id, core)
+    tell(0.2)
+    return drawing_dxf(core, drawn, job.studio.units)
+
+
+DRAWING = hand_in(Kind("drawing", "drawing", "dxf", lambda job: "", _drawing))
 POSTER = hand_in(Kind("poster", "poster", "pdf", _made_of, poster_pdf))
 PICTURE = hand_in(Kind("poster-picture", "poster", "png", _made_of, poster_picture))
