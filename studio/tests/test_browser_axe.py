@@ -15,6 +15,22 @@ from studio.tests.helpers import make_job
 RULES = ["wcag2a", "wcag2aa", "wcag21a", "wcag21aa", "wcag22aa", "best-practice"]
 AXE = AXE_FILE_PATH.read_text()
 
+THUMB = 44
+"""Pixels that whatever is touched is wide and high; links within a sentence are read, not hit."""
+SMALL = """() => [...document.querySelectorAll(
+    "a[href], button, input:not([type=hidden]), select, textarea, summary, [role=button]")]
+  .filter((e) => !e.closest("svg") && getComputedStyle(e).visibility !== "hidden")
+  .map((e) => {
+    const own = e.getBoundingClientRect(), label = e.closest("label")?.getBoundingClientRect();
+    const within = e.tagName === "A" && getComputedStyle(e).display === "inline"
+      && e.parentElement.textContent.trim().length > e.textContent.trim().length + 8;
+    return [e.outerHTML.slice(0, 120), Math.max(own.width, label?.width ?? 0),
+            Math.max(own.height, label?.height ?? 0), own.width * own.height && !within];
+  })
+  .filter(([, wide, high, seen]) => seen && (wide < THUMB || high < THUMB))
+  .map(([what, wide, high]) => `${Math.round(wide)} x ${Math.round(high)} ${what}`)
+""".replace("THUMB", f"{THUMB - 0.5}")
+
 
 class AxeTests(BrowserCase):
     def setUp(self):
@@ -37,7 +53,7 @@ class AxeTests(BrowserCase):
     def addresses(self):
         for name in ("jobs", "new-job", "calendar", "blocks", "motifs", "shelf", "sums", "prices",
                      "lesson", "outbox", "house", "house-ways", "house-rates", "people", "yourself",
-                     "password"):  # fmt: skip
+                     "password", "codes"):  # fmt: skip
             yield name, reverse(name)
         for name in ("intake", "chart", "quotes", "job-thread", "book", "balance", "schools", "log", "finish",
                      "run-sheet", "care", "consult-sheet", "proposal"):  # fmt: skip
@@ -59,6 +75,22 @@ class AxeTests(BrowserCase):
         page = self.signed_in(820, 1180)
         page.emulate_media(color_scheme="dark")
         self.walk(page, 3)
+
+    def test_gloved_thumbs_find_every_button_on_a_tablet(self):
+        page = self.signed_in(820, 1180)
+        for name, address in [*self.addresses(), *self.stages()]:
+            page.goto(self.live_server_url + address)
+            with self.subTest(name):
+                self.assertEqual(page.evaluate(SMALL), [])
+
+    def stages(self):
+        work = reverse("work", args=[self.job.pk])
+        for stage in ("zones", "designs", "route"):
+            yield stage, f"{work}?stage={stage}"
+        for name in ("carrying", "help", "resting"):
+            yield name, reverse(name)
+        yield "stitch", reverse("stitch", args=[self.job.pk])
+        yield "more", reverse("job-more", args=[self.job.pk])
 
     def test_the_sheet_with_what_opens_beside_it_and_the_machine(self):
         page = self.page
