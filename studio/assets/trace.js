@@ -1,3 +1,5 @@
+import { traceKeys } from "./trace-keys.js";
+
 // Marking the corners of a top in a photograph, and touching patches on the squared picture.
 export function corners() {
   const place = document.getElementById("corner-marks");
@@ -47,6 +49,14 @@ export function touches(htmx) {
   const pixel = () => 1 / svg.getScreenCTM().a;
   let chosen = null, waits = "", dragged = null;
 
+  const keys = traceKeys(svg, handles, {
+    waits: () => waits,
+    left: () => choose(waits ? chosen : null),
+    dragged: dragTo,
+    parted: (from, to) => send("part", { number: chosen, x0: from.x, y0: from.y, x1: to.x, y1: to.y }),
+    touched: touch,
+  });
+
   const say = (text) => { hint.textContent = text; hint.hidden = !text; };
   const shape = (number) => svg.querySelector(`.traced[data-number="${number}"]`);
 
@@ -63,6 +73,7 @@ export function touches(htmx) {
   // Round marks on corners, small square ones in the middle of sides.
   function show() {
     handles.replaceChildren();
+    keys.forget();
     if (chosen === null) return;
     const ring = shape(chosen).dataset.ring.split(" ").map((pair) => pair.split(",").map(Number));
     const size = (matchMedia("(pointer: coarse)").matches ? 10 : 7) * pixel();
@@ -110,18 +121,27 @@ export function touches(htmx) {
     svg.dataset.swallow = "1";
     setTimeout(() => delete svg.dataset.swallow);
     if (!far) { show(); return; }
-    if (handle) send("drag", { number: chosen, corner: handle.dataset.corner, x, y, fresh: handle.dataset.fresh ?? "" });
+    if (handle) dragTo(handle, { x, y });
     else send("part", { number: chosen, x0: from.x, y0: from.y, x1: x, y1: y });
   });
   svg.addEventListener("click", (event) => {
     if (svg.dataset.swallow || event.target.closest(".handle")) return;
-    const found = event.target.closest(".traced");
+    touch(spot(event), event.target.closest(".traced"));
+  });
+
+  // A touch at a place, where an outline may have been found already.
+  function touch(at, found) {
     if (found && waits === "join") { send("join", { number: chosen, other: found.dataset.number }); return; }
     if (found) { choose(Number(found.dataset.number)); return; }
     if (waits) { choose(chosen); return; }
     choose(null);
-    send("touch", { ...spot(event), likeness: document.getElementById("likeness").value });
-  });
+    send("touch", { ...at, likeness: document.getElementById("likeness").value });
+  }
+
+  function dragTo(handle, { x, y }) {
+    send("drag", { number: chosen, corner: handle.dataset.corner, x, y, fresh: handle.dataset.fresh ?? "" });
+  }
+
   document.addEventListener("keydown", (event) => {
     const found = event.target.closest?.(".traced");
     if (found && event.key === "Enter") choose(Number(found.dataset.number));
@@ -135,6 +155,8 @@ export function touches(htmx) {
       waits = what;
       svg.classList.toggle("splitting", what === "part");
       say(what === "part" ? "Draw a line across the outline." : "Touch the outline to join it with.");
+      // By keys one goes on with the cross.
+      if (event.detail === 0) svg.focus();
     }
   });
   // After each change the outlines are new; what was mended stays chosen.

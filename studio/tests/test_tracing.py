@@ -265,3 +265,56 @@ class MendingStory(BrowserCase):
         tracing.refresh_from_db()
         self.assertEqual(len(tracing.past), 2)
         self.assertEqual(self.faults, [])
+
+    def test_the_same_by_keys_alone(self):
+        job = make_job(self.studio, self.anna)
+        photo = keep_photo(job, self.anna, SimpleUploadedFile("a.png", png()), "whole", "")
+        tracing = begin(job, photo, [(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)], self.anna)
+        page = self.page
+        page.goto(self.live_server_url + reverse("trace", args=[job.pk, tracing.pk]))
+
+        def press(*keys: str) -> None:
+            for key in keys:
+                page.keyboard.press(key)
+
+        def count(number: int) -> None:
+            page.wait_for_selector(f"#found-count:text-is('{number}')")
+
+        page.focus("#trace")
+        self.assertTrue(page.locator(".cross").is_visible())
+        press(*["ArrowLeft"] * 8, "Enter")
+        count(1)
+        self.assertTrue(page.evaluate("document.activeElement.id === 'trace'"))
+        press(*["ArrowRight"] * 16, "Enter")
+        count(2)
+        # A touch on what was found chooses it; a corner of it is dragged inwards.
+        press("Enter")
+        page.wait_for_selector("circle.handle")
+        before = page.get_attribute(".traced.chosen", "data-ring")
+        middle = tracing.width / 2
+        press("c")
+        held = float(page.get_attribute(".handle.held", "cx"))
+        press(*["ArrowLeft" if held > middle else "ArrowRight"] * 3, "Enter")
+        page.wait_for_function(
+            "before => document.querySelector('.traced.chosen')?.dataset.ring !== before",
+            arg=before,
+        )
+        # A line across it, once the page has come to rest; one half is taken out.
+        page.wait_for_timeout(200)
+        page.focus("[data-mend=part]")
+        press("Enter")
+        box = page.locator(".traced.chosen").bounding_box()
+        sheet = page.locator("#flat").bounding_box()
+        step = sheet["width"] / 40
+        now = page.locator(".cross").bounding_box()
+        high = box["y"] + box["height"] / 2 - (now["y"] + now["height"] / 2)
+        press(*["ArrowDown" if high > 0 else "ArrowUp"] * round(abs(high) / step))
+        press(*["ArrowRight"] * 44, "Enter", *["ArrowLeft"] * 26, "Enter")
+        count(3)
+        page.wait_for_selector(".traced.chosen")
+        press("Delete")
+        count(2)
+        press("Escape")
+        tracing.refresh_from_db()
+        self.assertEqual(len(tracing.shapes), 2)
+        self.assertEqual(self.faults, [])
