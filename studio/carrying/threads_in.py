@@ -37,6 +37,23 @@ class Read:
     faults: list[str] = field(default_factory=list)
     instead: Thread | None = None
 
+    @property
+    def cone(self) -> float | None:
+        """Yards on a full cone; None for what is no number."""
+        return _number(self.values["cone"])
+
+    @property
+    def left(self) -> float | None:
+        """Yards left in all; None for what is no number."""
+        return _number(self.values["left"])
+
+
+def _number(text: str) -> float | None:
+    try:
+        return float(Decimal(text))
+    except (InvalidOperation, OverflowError):
+        return None
+
 
 class TableError(ValueError):
     """The file cannot be read. The message says why."""
@@ -90,8 +107,9 @@ def _row(studio: Studio, number: int, row: list[str], places, known) -> Read:
     values["left"] = values["left"] or values["cone"] or "0"
     found = Read(number, values, instead=known.get(values["name"].lower()))
     form = _form(studio, found)
+    shown = ThreadForm(studio=studio, units=studio.units).fields
     for name, faults in form.errors.items():
-        label = form.fields[name].label if name in form.fields else ""
+        label = shown[name].label if name in shown else ""
         found.faults += [f"{label}: {fault}" for fault in faults]
     return found
 

@@ -13,6 +13,8 @@ from django.utils.safestring import SafeString, mark_safe
 from django.utils.text import slugify
 from markdown_it import MarkdownIt
 
+from chorograph_core.measure import in_units
+
 FOLDER = settings.HOME / "docs" / "guide"
 PICTURES = (settings.HOME / "docs" / "screenshots", settings.HOME / "docs")
 ORDER = (
@@ -57,16 +59,16 @@ class Found:
     text: str
 
 
-@lru_cache(maxsize=1)
-def pages() -> dict[str, Page]:
-    """All pages, in the order in which one reads them."""
+@lru_cache(maxsize=2)
+def pages(units: str = "in") -> dict[str, Page]:
+    """All pages, in the order in which one reads them, in a studio's *units*."""
     found = {path.stem: path for path in sorted(FOLDER.glob("*.md"))}
     keys = [*(key for key in ORDER if key in found), *(key for key in found if key not in ORDER)]
-    return {key: _page(key, found[key]) for key in keys}
+    return {key: _page(key, found[key], units) for key in keys}
 
 
-def _page(key: str, path: Path) -> Page:
-    text = path.read_text(encoding="utf-8")
+def _page(key: str, path: Path, units: str) -> Page:
+    text = in_units(path.read_text(encoding="utf-8"), units)
     markdown = MarkdownIt("commonmark", {"html": False}).enable("table")
     tokens = markdown.parse(text)
     title, heading, anchor = key, "", ""
@@ -107,13 +109,13 @@ def _plain(text: str) -> str:
     return re.sub(r"[*`|]", "", text)
 
 
-def search(words: str) -> list[Found]:
+def search(words: str, units: str = "in") -> list[Found]:
     """Paragraphs that hold all *words*, those whose heading does first."""
     wanted = [word for word in re.findall(r"\w+", words.lower()) if len(word) > 1][:8]
     if not wanted:
         return []
     found = []
-    for page in pages().values():
+    for page in pages(units).values():
         for heading, anchor, text in page.paragraphs:
             whole = f"{heading} {text}".lower()
             if all(word in whole for word in wanted):

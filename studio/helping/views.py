@@ -16,9 +16,11 @@ from studio.plain import plain
 @require_GET
 def contents(request: HttpRequest) -> HttpResponse:
     """What there is, and what was looked for in it."""
-    words = plain(request.GET.get("q"), 200)
+    words, units = plain(request.GET.get("q"), 200), request.studio.units
     return render(
-        request, "helping/help.html", {"pages": pages(), "words": words, "found": search(words)}
+        request,
+        "helping/help.html",
+        {"pages": pages(units), "words": words, "found": search(words, units)},
     )
 
 
@@ -26,10 +28,12 @@ def contents(request: HttpRequest) -> HttpResponse:
 @require_GET
 def page(request: HttpRequest, key: str) -> HttpResponse:
     """A page of the guide."""
-    found = pages().get(key)
+    found = pages(request.studio.units).get(key)
     if found is None:
         raise Http404("There is no such page in the guide.")
-    return render(request, "helping/help.html", {"pages": pages(), "page": found})
+    return render(
+        request, "helping/help.html", {"pages": pages(request.studio.units), "page": found}
+    )
 
 
 @for_studio

@@ -14,6 +14,7 @@ from chorograph_core.estimating import Asked, offer
 from studio.asking import EditError
 from studio.charting.tracing import begin
 from studio.finishing.billing import bill
+from studio.helping.guide import pages
 from studio.jobs.revisions import core_job
 from studio.photos.keeping import keep_photo
 from studio.prices.lists import core_prices, prices_of
@@ -65,8 +66,8 @@ class NoInchTests(TestCase):
         self.client.force_login(self.anna)
         zone = core_job(self.job).zones[0].id
         for name, address in addresses(self.job.pk, **self.more):
-            # What is for programs, and the guide, which is prose and not about this studio.
-            if name in OPEN | PDF | {"export-job", "route-json", "plan-state", "help-page"}:
+            # What is for programs.
+            if name in OPEN | PDF | {"export-job", "route-json", "plan-state"}:
                 continue
             for given in (
                 {},
@@ -77,6 +78,31 @@ class NoInchTests(TestCase):
                 kind = answer.headers.get("Content-Type", "")
                 if answer.status_code == 200 and kind.startswith(("text/html", "application/json")):
                     yield name, words_of(answer.content.decode())
+
+    def test_no_page_of_the_guide_does_either(self):
+        self.client.force_login(self.anna)
+        for key in pages():
+            says = words_of(self.client.get(reverse("help-page", args=[key])).content.decode())
+            with self.subTest(key):
+                self.assertEqual([says[max(0, hit.start() - 40) : hit.end() + 20]
+                                  for hit in INCH.finditer(says)], [])  # fmt: skip
+        found = self.client.get(reverse("help"), {"q": "basted raw edge"})
+        self.assertContains(found, "0.3 cm from the raw edge")
+        self.studio.units = "in"
+        self.studio.save()
+        found = self.client.get(reverse("help"), {"q": "basted raw edge"})
+        self.assertContains(found, "1/8″ from the raw edge")
+
+    def test_threads_from_a_table_are_looked_at_in_metres(self):
+        self.client.force_login(self.anna)
+        rows = "name,weight,cone_yd,left_yd\nash,40,1000,-5\nelm,40,1000,500\n"
+        file = SimpleUploadedFile("threads.csv", rows.encode())
+        says = words_of(self.client.post(reverse("threads-in"), {"threads": file}).content.decode())
+        self.assertIn("915 m", says)
+        self.assertIn("Metres left", says)
+        # What the columns of a file may be called is said as it is.
+        bare = says.replace("cone_yd", "").replace("left_yd", "")
+        self.assertEqual(INCH.findall(bare), [])
 
     def test_no_page_speaks_of_inches_or_yards(self):
         seen, found = set(), {}
