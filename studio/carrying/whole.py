@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import datetime
 import io
 import json
 import zipfile
@@ -13,7 +14,9 @@ from django.utils.text import slugify
 
 from chorograph_core.formats import write_archive
 from studio.accounts.models import Studio
+from studio.agenda.models import Week
 from studio.blocks.models import OwnBlock
+from studio.carrying.history import history_of
 from studio.carrying.tables import TABLES, written
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -30,8 +33,8 @@ ABOUT = ("name", "units", "address", "paper", "ways", "factors")
 
 
 def whole_of(studio: Studio) -> bytes:
-    """The file: studio.json (what it is, shelf, prices, what its photographs show), a job archive each,
-    tables, photographs."""
+    """The file: studio.json (what it is, shelf, prices, hours and days off, what its photographs show), of
+    each job its archive and what happened on it, tables, photographs."""
     out = io.BytesIO()
     photos = []
     jobs = Job.objects.filter(studio=studio, dropped__isnull=True).select_related("head")
@@ -40,6 +43,7 @@ def whole_of(studio: Studio) -> bytes:
             name = f"{number:04}-{slugify(job.title)[:40] or 'job'}"
             archive = f"jobs/{name}.json"
             box.writestr(archive, write_archive(core_job(job)))
+            box.writestr(f"history/{name}.json", _json(history_of(job)))
             for photo in job.photos.all():
                 path, file = path_of(photo), f"photos/{name}/{photo.about}-{photo.pk}.jpg"
                 if path.is_file():
@@ -50,9 +54,20 @@ def whole_of(studio: Studio) -> bytes:
         for name, table in TABLES.items():
             box.writestr(f"tables/{name}.csv", written(table(studio)))
         about = {**_about(studio), "photos": photos}
-        text = json.dumps(about, cls=DjangoJSONEncoder, indent=1, ensure_ascii=False)
-        box.writestr("studio.json", text)
+        box.writestr("studio.json", _json(about))
     return out.getvalue()
+
+
+class _Exactly(DjangoJSONEncoder):
+    """Django's own, but for times, of which it leaves the smallest parts out."""
+
+    def default(self, o: Any) -> Any:
+        """*o* as text."""
+        return o.isoformat() if isinstance(o, datetime.datetime) else super().default(o)
+
+
+def _json(value: Any) -> str:
+    return json.dumps(value, cls=_Exactly, indent=1, ensure_ascii=False)
 
 
 def _about(studio: Studio) -> dict[str, Any]:
@@ -71,5 +86,7 @@ def _about(studio: Studio) -> dict[str, Any]:
                   for key, kind in SHELF.items()},
         "own_motifs": [plain(one) for one in OwnMotif.objects.filter(studio=studio)],
         "own_blocks": [plain(one) for one in OwnBlock.objects.filter(studio=studio)],
+        "week": week.hours if (week := Week.objects.filter(studio=studio).first()) else None,
+        "days_off": [plain(one) for one in studio.days_off.all()],
         "prices": {**plain(prices), "levels": [plain(level) for level in prices.levels.all()]},
     }  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import io
 import json
 import zipfile
@@ -21,10 +22,12 @@ from chorograph_core.designs.registry import for_strokes
 from chorograph_core.estimating.own_rates import LEAST, MOST, NAMES
 from chorograph_core.formats import ArchiveError, read_archive
 from studio.accounts.models import Studio
+from studio.agenda.models import DayOff, Week
 from studio.blocks.models import OwnBlock, own_block
+from studio.carrying.history_in import take_history
 from studio.carrying.whole import SCHEMA, SHELF
 from studio.jobs.models import Job
-from studio.jobs.revisions import create_job
+from studio.jobs.revisions import core_job, create_job
 from studio.motifs.strokes import followed
 from studio.photos.keeping import keep_photo
 from studio.photos.pictures import PictureError
@@ -37,7 +40,9 @@ from studio.shelf.models import OwnMotif, Thread
 LARGEST = 200_000_000
 """Bytes that a file may unpack to."""
 MOST_FILES = 2_000
-MOST_LEVELS = 8
+MOST_LEVELS, MOST_DAYS = 8, 400
+MOST_FAULTS = 5
+"""Faults of one job that are told; more of them are of one kind."""
 UNSOUND = (
     ChartError,
     SettingError,
@@ -54,6 +59,12 @@ class WholeError(ValueError):
     """The file is none of ours, or not whole. The message says why."""
 
 
+def _many(what: str, count: int) -> str:
+    if what == "thing that happened":
+        return what if count == 1 else "things that happened"
+    return what if count == 1 else f"{what}s"
+
+
 @dataclass
 class Taken:
     """What was taken in: how many of each, and what could not be, with the reason."""
@@ -62,7 +73,7 @@ class Taken:
     faults: list[str] = field(default_factory=list)
 
     def __str__(self) -> str:
-        told = [f"{n} {what}{'' if n == 1 else 's'}" for what, n in self.counts.items()]
+        told = [f"{n} {_many(what, n)}" for what, n in self.counts.items() if n]
         return ", ".join(told) or "nothing new"
 
 
@@ -237,6 +248,22 @@ def _habits_in(studio: Studio, about: dict[str, Any]) -> None:
             if key in NAMES and isinstance(value, (int, float)) and LEAST <= value <= MOST
         }
     studio.save(update_fields=["address", "ways", "factors"])
+    if not Week.objects.filter(studio=studio).exists() and isinstance(about.get("week"), list):
+        week = Week(studio=studio, hours=about["week"])
+        with contextlib.suppress(ValidationError, TypeError, ValueError):
+            week.full_clean()
+            week.save()
+    for row in list(_rows(about, "days_off"))[:MOST_DAYS]:
+        day = DayOff(
+            studio=studio,
+            first=row.get("first"),
+            last=row.get("last"),
+            why=_in_words(row.get("why") or ""),
+        )
+        with contextlib.suppress(ValidationError, TypeError, ValueError):
+            day.full_clean()
+            if not studio.days_off.filter(first=day.first, last=day.last).exists():
+                day.save()
 
 
 def _job_in(studio: Studio, author, box: zipfile.ZipFile, name: str, taken: Taken) -> Job | None:
@@ -247,7 +274,20 @@ def _job_in(studio: Studio, author, box: zipfile.ZipFile, name: str, taken: Take
         return None
     said = " ".join(["Taken in with its studio.", *core.changes])
     taken.counts["job"] += 1
-    return create_job(studio, author, core, said[:300])
+    job = create_job(studio, author, core, said[:300])
+    try:
+        past = json.loads(box.read(name.replace("jobs/", "history/", 1)))
+    except (KeyError, ValueError, RecursionError, zipfile.BadZipFile):
+        # Written before there was one.
+        return job
+    told = len(taken.faults)
+
+    def fault(why: str) -> None:
+        if len(taken.faults) - told < MOST_FAULTS:
+            taken.faults.append(f"{core.title[:60]}: {why}")
+
+    taken.counts["thing that happened"] += take_history(job, core_job(job), author, past, fault)
+    return job
 
 
 def _photos_in(

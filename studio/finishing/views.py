@@ -106,7 +106,7 @@ def _rows(typed) -> list[tuple[str, str, str, str]]:
 def invoice(request: HttpRequest, job_id, number: int) -> HttpResponse:
     """One invoice as it was issued."""
     found = get_object_or_404(Invoice, job=job_for(request, job_id), number=number)
-    return render(request, "finishing/invoice.html", _billed(found))
+    return render(request, "finishing/invoice.html", billed(found))
 
 
 @for_studio
@@ -114,11 +114,12 @@ def invoice(request: HttpRequest, job_id, number: int) -> HttpResponse:
 def invoice_pdf(request: HttpRequest, job_id, number: int) -> HttpResponse:
     """One invoice as PDF."""
     found = get_object_or_404(Invoice, job=job_for(request, job_id), number=number)
-    page = pdf_of("finishing/invoice.html", _billed(found), request.studio.paper)
+    page = pdf_of("finishing/invoice.html", billed(found), request.studio.paper)
     return as_file(page, f"invoice {found.number}", "pdf")
 
 
-def _billed(found: Invoice) -> dict:
+def billed(found: Invoice) -> dict:
+    """Everything an invoice's page shows."""
     return {"invoice": found, "document": found.document, "currency": found.document["currency"]}
 
 
