@@ -103,7 +103,7 @@ class HistoryTests(ChangingCase):
         self.assertEqual(Week.objects.get(studio=job.studio).hours, [3.0] * 7)
         self.assertEqual(job.studio.days_off.get().why, "the sea")
         # The next ones get the next numbers.
-        self.assertEqual(issue(job, None, ["light", "full"]).number, self.quote.number + 1)
+        self.assertEqual(prices_of(job.studio).last_number, self.quote.number)
         self.assertEqual(prices_of(job.studio).last_invoice, 1)
         for name in ("quotes", "log", "finish", "book"):
             self.assertEqual(self.client.get(reverse(name, args=[job.pk])).status_code, 200, name)
