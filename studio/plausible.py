@@ -6,6 +6,8 @@ from collections.abc import Callable
 
 from django.http import HttpRequest, HttpResponse
 
+from studio.writing import PLAIN, write_as
+
 LONGEST_ADDRESS = 8_000
 
 
@@ -18,6 +20,8 @@ def plausible(get_response: Callable[[HttpRequest], HttpResponse]) -> Callable:
             return _refused(415, "This page reads forms in UTF-8 only.")
         if len(request.get_full_path()) > LONGEST_ADDRESS or "\0" in request.path:
             return _refused(400, "This address cannot be right.")
+        # Threads serve one request after the other: nobody writes as the one before.
+        write_as(PLAIN)
         return get_response(request)
 
     return answer

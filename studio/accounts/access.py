@@ -14,6 +14,7 @@ from django.utils.cache import add_never_cache_headers
 from studio.accounts.models import Membership, Role
 from studio.accounts.roles import may, why_not
 from studio.accounts.sessions import seen
+from studio.writing import write_as
 
 CHOSEN = "studio"
 """Where the session keeps in which of her studios somebody works now."""
@@ -39,6 +40,7 @@ def for_studio(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]
             raise Http404("You do not work in any studio yet.")
         request.studio, request.role = membership.studio, membership.role
         request.membership = membership
+        write_as(membership.studio.locale)
         request.may_price = membership.role != Role.HELPER
         seen(request)
         name = request.resolver_match.url_name if request.resolver_match else None

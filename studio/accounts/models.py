@@ -10,12 +10,14 @@ from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 from django.utils import timezone
 
+from studio.writing import CHOICES, PLAIN
+
 
 class Studio(models.Model):
     """Everything belongs to a studio; *units* is how it writes lengths. *factors* are the rates it accepted
     of what its log taught, as multiples of the defaults. *address* stands on its documents, which are printed
     on *paper*. *ways* are its answers to where quilters differ, by the keys of the questions: how new jobs
-    are worked."""
+    are worked. *locale* is how it writes dates and money."""
 
     UNITS = [("in", "inches as fractions"), ("cm", "centimetres")]
     PAPERS = [("letter", "Letter"), ("a4", "A4")]
@@ -27,6 +29,7 @@ class Studio(models.Model):
     ways = models.JSONField(default=dict, blank=True)
     calendar_key = models.UUIDField(null=True, unique=True, editable=False)
     paper = models.CharField(max_length=6, choices=PAPERS, default="letter")
+    locale = models.CharField(max_length=6, choices=CHOICES, default=PLAIN, blank=True)
 
     def __str__(self) -> str:
         return self.name

@@ -8,6 +8,7 @@ from django import forms
 from django.utils import timezone
 
 from studio.agenda.models import DayOff, Week
+from studio.writing import first_weekday
 
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
 
@@ -36,8 +37,9 @@ class WeekForm(forms.ModelForm):
         return self.cleaned_data["left_today"] or 0.0
 
     def days(self):
-        """The weekday fields in order."""
-        return [self[f"hours_{k}"] for k in range(7)]
+        """The weekday fields in order, from the day on which a week begins."""
+        begin = first_weekday()
+        return [self[f"hours_{(begin + k) % 7}"] for k in range(7)]
 
     def save(self, commit: bool = True) -> Week:
         """Keep the seven figures together."""

@@ -10,6 +10,7 @@ from types import MappingProxyType
 
 from chorograph_core.estimating import Booked, WorkWeek
 from studio.agenda.beside import Note
+from studio.writing import first_weekday
 
 SHOWN = 8
 """Weeks shown."""
@@ -43,7 +44,7 @@ def weeks_ahead(
     booked: Sequence[Booked], week: WorkWeek, today: datetime.date,
     notes: Mapping[datetime.date, Sequence[Note]] = MappingProxyType({}),
 ) -> list[list[Day]]:  # fmt: skip
-    """Rows of seven days, Monday first, from this week on, with *notes* by their day."""
+    """Rows of seven days, from this week on, with *notes* by their day."""
     hours = dict(day for day, _ in zip(week.days(today), range(7 * SHOWN), strict=False))
     parts: dict[datetime.date, list[Part]] = defaultdict(list)
     due: dict[datetime.date, list[Booked]] = defaultdict(list)
@@ -56,10 +57,10 @@ def weeks_ahead(
         # Several levels may be held for a client by one day: that is one date to her.
         if on is not None and all(other.promise.job != each.promise.job for other in on):
             on.append(each)
-    monday = today - datetime.timedelta(days=today.weekday())
+    begin = today - datetime.timedelta(days=(today.weekday() - first_weekday()) % 7)
     rows = []
     for row in range(SHOWN):
-        days = [monday + datetime.timedelta(days=7 * row + k) for k in range(7)]
+        days = [begin + datetime.timedelta(days=7 * row + k) for k in range(7)]
         rows.append(
             [
                 Day(

@@ -29,7 +29,7 @@ SCHEMA = "chorograph-studio-1"
 SHELF = {"threads": "thread", "battings": "batting", "bobbins": "bobbin", "rulers": "ruler",
          "marking_tools": "marker", "machines": "machine"}  # fmt: skip
 """What lies on the shelf, and as which kind; bobbins before the machines that take them."""
-ABOUT = ("name", "units", "address", "paper", "ways", "factors")
+ABOUT = ("name", "units", "locale", "address", "paper", "ways", "factors")
 
 
 def whole_of(studio: Studio) -> bytes:

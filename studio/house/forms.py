@@ -16,16 +16,17 @@ LOGO = (600, 240)
 
 
 class HouseForm(forms.ModelForm):
-    """Name, address, logo, units and paper."""
+    """Name, address, logo, units, dates and paper."""
 
     logo = forms.FileField(required=False, label="A picture for the head of documents")
     no_logo = forms.BooleanField(required=False, label="Without a picture")
 
     class Meta:
         model = Studio
-        fields = ["name", "address", "units", "paper"]
+        fields = ["name", "address", "units", "locale", "paper"]
         labels = {"name": "Name of the studio", "address": "Address, as it stands on documents",
-                  "units": "Lengths in", "paper": "Documents are printed on"}  # fmt: skip
+                  "units": "Lengths in", "locale": "Dates and money are written",
+                  "paper": "Documents are printed on"}  # fmt: skip
 
     def clean_logo(self):
         """The picture, made small, as PNG bytes; None where none was given."""

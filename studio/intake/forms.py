@@ -25,6 +25,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_cm, format_length, parse_length
 from chorograph_core.reckon import Machine
 from studio.fields import LengthField
+from studio.writing import written_day
 
 MEASURES = {
     "widths": ("Width at the top", "Width in the middle", "Width at the bottom"),
@@ -135,7 +136,9 @@ class IntakeForm(forms.Form):
         """A date in the past is refused, unless it was there already."""
         due = self.cleaned_data["due"]
         if due and due.isoformat() != self.stored_due and due < timezone.localdate():
-            raise forms.ValidationError(f"{due:%-d %B %Y} is past; nothing can be promised for it.")
+            raise forms.ValidationError(
+                f"{written_day(due, 'long_year')} is past; nothing can be promised for it."
+            )
         return due
 
     def clean_taken(self) -> datetime.date | None:

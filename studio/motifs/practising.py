@@ -17,6 +17,7 @@ from studio.accounts.models import Studio
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.motifs.models import Attempt
+from studio.writing import written_day
 
 LEFT, RIGHT, TOP, BOTTOM = 28.0, 312.0, 8.0, 100.0
 """The room that is plotted in."""
@@ -50,7 +51,7 @@ def plotted(tried: Sequence[Attempt]) -> dict[str, Any]:
         x = LEFT + (RIGHT - LEFT) * share
         y = BOTTOM - (BOTTOM - TOP) * each.marks / 100
         going = f", going {each.direction}" if each.direction else ""
-        dots.append((x, y, each.direction, f"{each.marks} on {each.made:%-d %b}{going}"))
+        dots.append((x, y, each.direction, f"{each.marks} on {written_day(each.made)}{going}"))
         by_way[f"going {each.direction}" if each.direction else "round"].append(each.marks)
     ways = [
         (way, len(marks), round(sum(marks) / len(marks))) for way, marks in sorted(by_way.items())

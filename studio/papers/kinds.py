@@ -45,7 +45,7 @@ class Kind:
         if made_of is None:
             return None
         studio = job.studio
-        whole = f"{made_of} {job.head.body_id} {studio.name} {studio.units} {studio.paper}"
+        whole = f"{made_of} {job.head.body_id} {studio.name} {studio.units} {studio.paper} {studio.locale}"
         return hashlib.sha256(whole.encode()).hexdigest()
 
 

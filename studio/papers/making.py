@@ -8,6 +8,7 @@ from django.utils import timezone
 from studio.jobs.models import Job
 from studio.papers.kinds import KINDS, Kind, Unwanted
 from studio.papers.models import Paper
+from studio.writing import written_as
 
 
 def paper_of(job: Job, kind: Kind) -> Paper | None:
@@ -58,7 +59,8 @@ def carry_out(paper_id: int, key: str) -> None:
             raise Unwanted
 
     try:
-        made = kind.make(paper.job, tell)
+        with written_as(paper.job.studio.locale):
+            made = kind.make(paper.job, tell)
     except Unwanted:
         return
     except Exception:

@@ -22,6 +22,7 @@ from studio.quotes.holding import DAYS_HELD, held_until, note_held
 from studio.quotes.models import Acceptance, ClientLink, Quote
 from studio.quotes.pricing import Dated, dated_offers
 from studio.templatetags.measures import money
+from studio.writing import written_day
 
 SALT = "chorograph.client-link"
 FEWEST, MOST = 2, 4
@@ -48,8 +49,9 @@ def issue(job: Job, author, levels: Sequence[str], anew: bool = False) -> Quote:
         number = numbered(job, "last_number").last_number
         last = Quote.objects.filter(job=job).order_by("-number").first()
         if last is not None and last.accepted is not None and not anew:
+            day = written_day(last.acceptance.at, "long")
             raise QuoteError(
-                f"Quote {last.number} was accepted on {last.acceptance.at:%-d %B}. If the client wants "
+                f"Quote {last.number} was accepted on {day}. If the client wants "
                 f"more, issue anew: the accepted one stays as it is, and stands until she accepts the "
                 f"new one."
             )
@@ -142,7 +144,7 @@ def _agreed(core: CoreJob, level: dict) -> CoreJob:
 
 
 def _taken(known: dict, earlier: Acceptance) -> str:
-    return (f"This quote was accepted by {earlier.name} on {earlier.at:%-d %B}: "
+    return (f"This quote was accepted by {earlier.name} on {written_day(earlier.at, 'long')}: "
             f"{known[earlier.level]['name']}. Nothing was changed.")  # fmt: skip
 
 
@@ -178,7 +180,7 @@ def make_link(quote: Quote, author, days: int = DAYS_OPEN) -> ClientLink:
         expires = timezone.now() + datetime.timedelta(days=days)
         link = ClientLink.objects.create(quote=quote, author=author, expires=expires)
         record(quote.job, "client", f"Link to quote {quote.number} made, open until "
-               f"{expires:%-d %B %Y}.", author)  # fmt: skip
+               f"{written_day(expires, 'long_year')}.", author)  # fmt: skip
         note_held(quote.job)
     return link
 
@@ -217,7 +219,8 @@ def link_of(text: str) -> ClientLink | None:
         raise LinkClosed("This link was taken back. Please ask the studio for a new one.")
     if link.expires <= timezone.now():
         raise LinkClosed(
-            f"This link was open until {link.expires:%-d %B %Y}. Please ask the studio for a new one."
+            f"This link was open until {written_day(link.expires, 'long_year')}. "
+            "Please ask the studio for a new one."
         )
     if link.seen is None:
         ClientLink.objects.filter(pk=link.pk).update(seen=timezone.now())
@@ -238,7 +241,7 @@ def write_letter(link: ClientLink, author, address: str) -> Letter:
             f"the drawing of your top, the levels of work and their prices are here:\n\n"
             f"{address}\n\n"
             f"You can accept one of them there, or ask. The page is open until "
-            f"{link.expires:%-d %B %Y}.\n\n{core['studio']}"
+            f"{written_day(link.expires, 'long_year')}.\n\n{core['studio']}"
         ),
     )  # fmt: skip
     record(quote.job, "mail", f"Letter in the outbox: {letter.subject}.", author)

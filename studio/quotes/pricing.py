@@ -23,6 +23,7 @@ from chorograph_core.job import Job as CoreJob
 from studio.agenda.diary import promises_of, week_of
 from studio.jobs.models import Job
 from studio.prices.lists import core_prices, prices_of
+from studio.writing import written_day
 
 
 @dataclass(frozen=True)
@@ -43,7 +44,7 @@ class Dated:
         """Plain warnings: too little an hour, a date that cannot be held."""
         said = list(self.offer.warnings)
         if self.pushed is not None and self.pushed.late:
-            when = f"{self.earliest:%-d %B}" if self.earliest else "no day in sight"
+            when = written_day(self.earliest, "long") if self.earliest else "no day in sight"
             said.append(f"Your date cannot be held; the earliest honest one is {when}.")
         elif self.pushed is not None:
             late = [move for move in self.pushed.moves if move.late]

@@ -26,6 +26,7 @@ from studio.quotes import documents, printing
 from studio.quotes.hands import by_own_hand
 from studio.quotes.models import ClientLink, Quote
 from studio.quotes.pricing import Dated, dated_offers
+from studio.writing import write_as
 
 
 def _quotes(job: Job):
@@ -142,6 +143,7 @@ def client(request: HttpRequest, signed: str) -> HttpResponse:
         message = "This link is not right. Please open it again from the studio's letter."
         return _apart(render(request, "quotes/closed.html", {"message": message}, status=404))
     found = link.quote
+    write_as(found.studio.locale)
     message, status = "", 200
     if request.method == "POST":
         name = request.POST.get("name", "")

@@ -15,6 +15,7 @@ from studio.routes.models import Plan
 from studio.routes.planning import plan_from
 from studio.routes.standing import standing_context
 from studio.workbench.extras import on_board
+from studio.writing import written_day
 
 
 def _plan(job: Job) -> Plan | None:
@@ -31,7 +32,9 @@ def route(job: Job, core: CoreJob) -> list[Stage]:
     plan = _plan(job)
     says = "to do"
     if plan is not None:
-        says = f"planned {plan.planned:%-H:%M}" if plan.state == "done" else plan.state
+        says = (
+            f"planned {written_day(plan.planned, 'time')}" if plan.state == "done" else plan.state
+        )
     return [Stage("route", "Route", f"{reverse('work', args=[job.pk])}?stage=route", says,
                   plan is not None and plan.state == "done")]  # fmt: skip
 

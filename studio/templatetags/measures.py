@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
+import datetime
 import re
 import uuid
 from decimal import Decimal, InvalidOperation
 
-from babel.numbers import format_currency
 from django import template
 from django.utils.html import format_html
 from django.utils.safestring import SafeString
@@ -19,6 +19,7 @@ from chorograph_core.measure import (
     format_yards,
     in_units,
 )
+from studio.writing import written_day, written_money
 
 register = template.Library()
 _FRACTION = re.compile(r"(\d) (\d+/\d+)")
@@ -97,11 +98,17 @@ def minutes_more(minutes: float | None) -> str:
 def money(amount: Money | str, currency: str = "") -> str:
     """An amount of money as it is written: a `Money`, or a figure and its *currency*."""
     if isinstance(amount, Money):
-        return format_currency(amount.amount, amount.currency.code, locale="en")
+        return written_money(amount.amount, amount.currency.code)
     try:
-        return format_currency(Decimal(str(amount)), currency or "USD", locale="en")
+        return written_money(Decimal(str(amount)), currency or "USD")
     except InvalidOperation:
         return str(amount)
+
+
+@register.filter
+def day(when: datetime.date | None, kind: str = "day") -> str:
+    """A day or a moment as the studio writes it: see `written_day` for the kinds."""
+    return "" if not when else written_day(when, kind)
 
 
 @register.filter
