@@ -14,7 +14,8 @@ from chorograph_core.designs import Design, Space, designs
 from chorograph_core.designs.drawing import fit_of
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
 from chorograph_core.job import Job
-from chorograph_core.zones.places import places_of
+from chorograph_core.measure import format_length
+from chorograph_core.zones.places import Place, places_of
 
 SHORT = 8
 """Designs that are drawn to be compared, of those that suit best."""
@@ -22,6 +23,8 @@ LEAST = 0.35
 """How well a design must suit a zone to be heard at all."""
 AGAIN = 0.05
 """What each earlier use of a design in a quilt weighs against it: a sampler wants to be looked at."""
+SIDE = 3.0
+"""Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 DITCH = Layer("ditch", {}, "clear", 10)
 
 
@@ -88,7 +91,8 @@ def candidate(design: Design, space: Space, level: Level, thread: str) -> tuple[
 def _short_list(space: Space, level: Level) -> list[str]:
     fits = {}
     for key, design in designs().items():
-        if design.role not in ("fill", "motif"):
+        # A motif of one's own is one that somebody drew: without it there is nothing to propose.
+        if design.role not in ("fill", "motif") or design.own:
             continue
         try:
             fits[key] = fit_of(design, space, begun_at(design, space, level)).score
@@ -123,6 +127,7 @@ def proposed_legend(
     out; with *bare_only* what has a design keeps it.
 
     The places that cover most come first; those after them are chosen to differ from what lies beside them.
+    The sides of a border are one place, whatever their lengths.
     """
     left_out, given = core.untouchable, core.entry_of()
     kept = list(core.legend) if bare_only else []
@@ -130,20 +135,62 @@ def proposed_legend(
     lying: list[LayerLinework] = [one for one in drawn if bare_only]
     used: Counter[str] = Counter()
     told: list[tuple[str, Proposed, Entry]] = []
-    for number, place in enumerate(places_of(core.chart, core.zones), 1):
-        zones = [z for z in place.zones if z not in left_out and not (bare_only and z in given)]
+    groups = _with_whole_borders(places_of(core.chart, core.zones))
+    names = _names(core, groups, units)
+    for number, places in enumerate(groups, 1):
+        zones = [zone for place in places for zone in place.zones
+                 if zone not in left_out and not (bare_only and zone in given)]  # fmt: skip
         if not zones:
             continue
         here = setting_of(working, zones, lying, custom)
         here = replace(here, beside=_with_densities(here.beside, told))
         best = ranked(working, here, level, units=units, used=used)[0]
         used[best.heard.design] += 1
-        name = (place.names if len(zones) > 1 else place.name).capitalize()
-        entry = Entry(_id(kept, number), name, tuple(zones), (DITCH, *best.heard.layers))
+        entry = Entry(
+            _id(kept, number), names[number - 1], tuple(zones), (DITCH, *best.heard.layers)
+        )
         kept.append(entry)
         working = working.with_legend(tuple(kept))
         told.append((entry.id, best, entry))
     return tuple(kept), [(entry.name, best) for _, best, entry in told]
+
+
+def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:
+    """Places that get one design: the sides of a border together (as wide, of one cloth), all else by itself;
+    what covers most first."""
+    groups: dict[object, list[Place]] = {}
+    for number, place in enumerate(places):
+        long, wide = max(place.size), min(place.size)
+        side = place.role == "border" and long >= SIDE * wide
+        key = ("border", place.fabric, round(wide * 8)) if side else number
+        groups.setdefault(key, []).append(place)
+
+    def covers(group: list[Place]) -> float:
+        return sum(place.shape.area * len(place.zones) for place in group)
+
+    return sorted(groups.values(), key=lambda group: -covers(group))
+
+
+def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str]:
+    """What the entries are called: by the kind of place; by its cloth too, and then by its size, where
+    several would be called alike."""
+
+    def spelled(group: Sequence[Place], more: int) -> str:
+        first = group[0]
+        many = sum(len(place.zones) for place in group) > 1
+        words = [(first.names if many else first.name).capitalize()]
+        if more > 0:
+            words.append(core.chart.fabric(first.fabric).name)
+        if more > 1:
+            words.append(format_length(min(first.size), units))
+        return ", ".join(words)
+
+    names = [spelled(group, 0) for group in groups]
+    for more in (1, 2):
+        alike = {name for name, count in Counter(names).items() if count > 1}
+        names = [spelled(group, more) if name in alike else name
+                 for group, name in zip(groups, names, strict=True)]  # fmt: skip
+    return names
 
 
 def _with_densities(beside: tuple[Beside, ...], told: list) -> tuple[Beside, ...]:

@@ -21,13 +21,15 @@ NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "bo
 @dataclass(frozen=True)
 class Place:
     """A kind of place: what it is called when there is one of it, the size of the smallest box round it in
-    inches, its cloth, its zones by id, and one of them to show."""
+    inches, its cloth, its zones by id, one of them to show, and the part its patches play in the chart (empty
+    where that differs)."""
 
     name: str
     size: tuple[float, float]
     fabric: str
     zones: tuple[str, ...]
     shape: Polygon
+    role: str = ""
 
     @property
     def names(self) -> str:
@@ -60,7 +62,7 @@ def places_of(
         shape = members[0].polygon
         name = NAMES.get(role) or shape_word(shape)
         size = size_of(shape)
-        found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape))
+        found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
 
 

@@ -1,0 +1,66 @@
+"""A start for a whole quilt: what a quilter would never do is not proposed."""
+
+from dataclasses import replace
+from unittest import TestCase
+
+from chorograph_core.choosing.levels import LEVELS
+from chorograph_core.choosing.proposing import proposed_legend
+from chorograph_core.designs import designs
+from chorograph_core.designs.legend import main_layer
+from chorograph_core.tests.shapes import designed, small_top
+
+
+def start(core, level):
+    legend, told = proposed_legend(core.with_legend(()), level)
+    return legend, told
+
+
+class ProposingTests(TestCase):
+    @classmethod
+    def setUpClass(cls):
+        # Wider than high, so that the sides of its border differ in length.
+        cls.core = designed(small_top(1, 3))
+        cls.starts = {level.key: start(cls.core, level) for level in LEVELS}
+
+    def test_the_sides_of_a_border_get_one_design(self):
+        border = {
+            zone.id for zone in self.core.zones
+            if zone.patches and self.core.chart.patch(zone.patches[0]).role == "border"
+        }  # fmt: skip
+        lengths = {
+            round(max(z.polygon.bounds[2] - z.polygon.bounds[0], z.polygon.bounds[3] - z.polygon.bounds[1]))
+            for z in self.core.zones if z.id in border
+        }  # fmt: skip
+        self.assertGreater(len(lengths), 1, "else this would be no trial")
+        for level, (legend, _) in self.starts.items():
+            with self.subTest(level):
+                (entry,) = [each for each in legend if set(each.zones) & border]
+                self.assertEqual(set(entry.zones), border)
+
+    def test_a_motif_that_nobody_drew_is_not_proposed(self):
+        for level, (legend, _) in self.starts.items():
+            for entry in legend:
+                with self.subTest(level, entry=entry.name):
+                    self.assertFalse(designs()[entry.layers[main_layer(entry)].design].own)
+
+    def test_entries_are_called_apart_and_every_zone_has_one(self):
+        for level, (legend, told) in self.starts.items():
+            with self.subTest(level):
+                names = [entry.name for entry in legend]
+                self.assertEqual(len(set(names)), len(names), names)
+                self.assertEqual([name for name, _ in told], names)
+                zones = [zone for entry in legend for zone in entry.zones]
+                self.assertEqual(sorted(zones), sorted(zone.id for zone in self.core.zones))
+
+    def test_what_has_a_design_keeps_it(self):
+        first = self.core.legend[0]
+        core = self.core.with_legend((first,))
+        legend, _ = proposed_legend(core, LEVELS[0], bare_only=True)
+        self.assertEqual(legend[0], first)
+        self.assertFalse({zone for entry in legend[1:] for zone in entry.zones} & set(first.zones))
+
+    def test_what_the_client_forbids_is_left_out(self):
+        banned = self.core.zones[0].id
+        zones = tuple(replace(z, forbidden=z.id == banned) for z in self.core.zones)
+        legend, _ = start(replace(self.core, zones=zones), LEVELS[0])
+        self.assertNotIn(banned, {zone for entry in legend for zone in entry.zones})
