@@ -181,8 +181,28 @@ _STATIC_STORAGE = (
     "whitenoise.storage.CompressedManifestStaticFilesStorage" if STATIC_ROOT
     else "django.contrib.staticfiles.storage.StaticFilesStorage"
 )  # fmt: skip
+# Photographs of clients' tops. Served only through a view that knows whose they are. A folder, or what
+# speaks S3: s3://bucket/folder (the package django-storages with its part for S3; keys from
+# AWS_ACCESS_KEY_ID and its like).
+MEDIA = os.environ.get("CHOROGRAPH_MEDIA", str(HOME / ".local" / "media"))
+if MEDIA.startswith("s3://"):
+    _bucket, _, _folder = MEDIA.removeprefix("s3://").partition("/")
+    _MEDIA_STORAGE = {
+        "BACKEND": "storages.backends.s3.S3Storage",
+        "OPTIONS": {
+            "bucket_name": _bucket, "location": _folder.strip("/"), "default_acl": "private",
+            "querystring_auth": True, "file_overwrite": False,
+            "endpoint_url": os.environ.get("CHOROGRAPH_S3_ENDPOINT") or None,
+        },
+    }  # fmt: skip
+else:
+    MEDIA_ROOT = Path(MEDIA)
+    _MEDIA_STORAGE = {
+        "BACKEND": "django.core.files.storage.FileSystemStorage",
+        "OPTIONS": {"file_permissions_mode": 0o600, "directory_permissions_mode": 0o700},
+    }
 STORAGES = {
-    "default": {"BACKEND": "django.core.files.storage.FileSystemStorage"},
+    "default": _MEDIA_STORAGE,
     "staticfiles": {"BACKEND": _STATIC_STORAGE},
 }
 WHITENOISE_USE_FINDERS = not STATIC_ROOT
@@ -200,8 +220,6 @@ CACHES = {
     } if _CACHE else {"BACKEND": "django.core.cache.backends.dummy.DummyCache"},
 }  # fmt: skip
 
-# Photographs of clients' tops. Served only through a view that knows whose they are.
-MEDIA_ROOT = Path(os.environ.get("CHOROGRAPH_MEDIA", HOME / ".local" / "media"))
 LARGEST_PHOTO = 30_000_000
 LARGEST_UPLOAD = 20_000_000
 DATA_UPLOAD_MAX_MEMORY_SIZE = 4_000_000

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import contextlib
 import datetime
 import io
 import json
@@ -20,7 +21,7 @@ from studio.carrying.history import history_of
 from studio.carrying.tables import TABLES, written
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.photos.keeping import path_of
+from studio.photos.keeping import kept, name_of
 from studio.prices.lists import prices_of
 from studio.shelf.forms import KINDS
 from studio.shelf.models import Machine, OwnMotif
@@ -45,9 +46,9 @@ def whole_of(studio: Studio) -> bytes:
             box.writestr(archive, write_archive(core_job(job)))
             box.writestr(f"history/{name}.json", _json(history_of(job)))
             for photo in job.photos.all():
-                path, file = path_of(photo), f"photos/{name}/{photo.about}-{photo.pk}.jpg"
-                if path.is_file():
-                    box.write(path, file, zipfile.ZIP_STORED)
+                file = f"photos/{name}/{photo.about}-{photo.pk}.jpg"
+                with contextlib.suppress(FileNotFoundError):
+                    box.writestr(file, kept(name_of(photo)), zipfile.ZIP_STORED)
                     photos.append(
                         {"file": file, "job": archive, "about": photo.about, "note": photo.note}
                     )

@@ -22,7 +22,7 @@ from studio.charting.models import Tracing
 from studio.job_log.recording import record
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.photos.keeping import path_of, storage
+from studio.photos.keeping import kept, name_of, storage
 from studio.photos.models import Photo
 
 MOST_SHAPES = 1_500
@@ -46,7 +46,7 @@ def _name(tracing: Tracing) -> str:
 def guessed_corners(photo: Photo) -> str:
     """Where the corners of the top seem to be, ``x,y x,y x,y x,y`` as shares; empty if unsure."""
     try:
-        found = found_corners(read_picture(path_of(photo).read_bytes()))
+        found = found_corners(read_picture(kept(name_of(photo))))
     except (ChartError, FileNotFoundError):
         return ""
     return " ".join(f"{x:.5f},{y:.5f}" for x, y in found or ())
@@ -58,7 +58,7 @@ def begin(job: Job, photo: Photo, corners, author) -> Tracing:
     Raises `ChartError` with a sentence for corners that cannot be.
     """
     size = core_job(job).size
-    pixels = read_picture(path_of(photo).read_bytes())
+    pixels = read_picture(kept(name_of(photo)))
     height, width = pixels.shape[:2]
     flat = squared(pixels, [(x * width, y * height) for x, y in corners], size)
     with transaction.atomic():
@@ -71,15 +71,14 @@ def begin(job: Job, photo: Photo, corners, author) -> Tracing:
     return tracing
 
 
-def flat_path(tracing: Tracing):
-    """The file of the squared picture."""
-    return storage().path(_name(tracing))
+def flat_name(tracing: Tracing) -> str:
+    """Under which name the squared picture is kept."""
+    return _name(tracing)
 
 
 @lru_cache(maxsize=4)
-def _flat(path: str, width: float) -> Squared:
-    with open(path, "rb") as file:
-        pixels = read_picture(file.read())
+def _flat(name: str, width: float) -> Squared:
+    pixels = read_picture(kept(name))
     return Squared(pixels, pixels.shape[1] / width)
 
 
@@ -89,7 +88,7 @@ def touch(tracing: Tracing, x: float, y: float, likeness: float) -> None:
         raise ChartError(f"{MOST_SHAPES:,} patches are the most that can be traced.", "touch")
     known = shapes_of(tracing)
     spot = box(x - 1e-6, y - 1e-6, x + 1e-6, y + 1e-6)
-    shape = touched(_flat(flat_path(tracing), tracing.width), x, y, likeness)
+    shape = touched(_flat(flat_name(tracing), tracing.width), x, y, likeness)
     grounds = [known_one for known_one in known if known_one.intersects(spot)]
     if any(not _lies_on(shape, ground) for ground in grounds):
         raise ChartError("This patch was found already; take it out first.", "touch")
@@ -199,7 +198,7 @@ def traced(tracing: Tracing, tolerance: float = SNAP) -> Noded:
             for ring, shape in zip(tracing.shapes, shapes, strict=True)
         )
     ]
-    flat = _flat(flat_path(tracing), tracing.width)
+    flat = _flat(flat_name(tracing), tracing.width)
     fills = tuple((shape, _colour(flat, _bare(shape, shapes))) for shape in shapes)
     return chart_of(Drawing((frame, *rings), fills), tolerance, sliver=NARROW)
 

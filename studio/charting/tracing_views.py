@@ -70,7 +70,7 @@ def _tracing(request: HttpRequest, job_id, tracing_id) -> Tracing:
 def flat(request: HttpRequest, job_id, tracing_id) -> HttpResponse:
     """The squared picture, to people of its studio alone."""
     found = _tracing(request, job_id, tracing_id)
-    return picture(tracings.flat_path(found))
+    return picture(tracings.flat_name(found))
 
 
 @for_studio

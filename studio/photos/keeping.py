@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from django.conf import settings
 from django.core.files.base import ContentFile
-from django.core.files.storage import FileSystemStorage
+from django.core.files.storage import Storage, default_storage
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 
@@ -20,10 +18,10 @@ MOST = 60
 """Photographs one job may have."""
 
 
-def storage() -> FileSystemStorage:
-    """The media folder, readable by its owner alone."""
-    return FileSystemStorage(settings.MEDIA_ROOT, file_permissions_mode=0o600,
-                             directory_permissions_mode=0o700)  # fmt: skip
+def storage() -> Storage:
+    """Where photographs are kept: a folder readable by its owner alone, or a service that several machines
+    share."""
+    return default_storage
 
 
 def _name(photo: Photo, small: bool) -> str:
@@ -54,15 +52,20 @@ def keep_photo(job: Job, author, file: UploadedFile, about: str, note: str) -> P
             height=picture.height, author=author,
         )  # fmt: skip
         record(job, "photo", str(photo), author)
-        kept = storage()
-        kept.save(_name(photo, False), ContentFile(picture.data))
-        kept.save(_name(photo, True), ContentFile(picture.small))
+        storage().save(_name(photo, False), ContentFile(picture.data))
+        storage().save(_name(photo, True), ContentFile(picture.small))
     return photo
 
 
-def path_of(photo: Photo, small: bool = False) -> Path:
-    """The file of a photograph."""
-    return Path(storage().path(_name(photo, small)))
+def name_of(photo: Photo, small: bool = False) -> str:
+    """Under which name a photograph is kept."""
+    return _name(photo, small)
+
+
+def kept(name: str) -> bytes:
+    """What is kept under a *name*. Raises FileNotFoundError."""
+    with storage().open(name) as file:
+        return file.read()
 
 
 def take_out(photo: Photo, author) -> None:

@@ -1,16 +1,16 @@
-"""Pictures of the media folder as answers, to people of their studio alone."""
+"""Kept pictures as answers, to people of their studio alone."""
 
 from __future__ import annotations
 
-from pathlib import Path
-
 from django.http import FileResponse, Http404
 
+from studio.photos.keeping import storage
 
-def picture(path: Path | str) -> FileResponse:
-    """The JPEG at *path*; the caller has asked whose it is. Raises `Http404` when it is gone."""
+
+def picture(name: str) -> FileResponse:
+    """The JPEG kept under a *name*; the caller has asked whose it is. Raises `Http404` when it is gone."""
     try:
-        file = Path(path).open("rb")  # noqa: SIM115 - the response closes it
+        file = storage().open(name)
     except FileNotFoundError:
         raise Http404("The file of this picture is gone.") from None
     response = FileResponse(file, content_type="image/jpeg")

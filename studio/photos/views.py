@@ -8,7 +8,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from studio.accounts.access import for_studio
 from studio.jobs.asked import job_for
-from studio.photos.keeping import keep_photo, path_of, take_out
+from studio.photos.keeping import keep_photo, name_of, take_out
 from studio.photos.models import ABOUT, Photo
 from studio.photos.pictures import PictureError
 from studio.photos.serving import picture
@@ -49,7 +49,7 @@ def _photo(request: HttpRequest, job_id, photo_id) -> Photo:
 def photo(request: HttpRequest, job_id, photo_id) -> HttpResponse:
     """A photograph, to people of its studio alone."""
     found = _photo(request, job_id, photo_id)
-    return picture(path_of(found, small="small" in request.GET))
+    return picture(name_of(found, small="small" in request.GET))
 
 
 @for_studio

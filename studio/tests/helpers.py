@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from pathlib import Path
 
 from django.contrib.auth import get_user_model
 from django.test import TestCase
@@ -13,6 +14,8 @@ from studio.accounts.models import Membership, Studio
 from studio.demo import tops as demo
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
+from studio.photos.keeping import name_of, storage
+from studio.photos.models import Photo
 from studio.routes.models import Plan
 from studio.routes.planning import carry_out
 
@@ -67,6 +70,11 @@ def intake_form(**changes) -> dict:
     return {"base": "1", "title": "A small top", "client": "", "cloth_width": "42",
             "backing_source": "client", "edge_finish": "binding", "applique": "full",
             "level": "", **changes}  # fmt: skip
+
+
+def path_of(photo: Photo, small: bool = False) -> Path:
+    """The file of a photograph, where photographs are kept in a folder."""
+    return Path(storage().path(name_of(photo, small)))
 
 
 def make_plan(job: Job) -> Plan:

@@ -19,13 +19,13 @@ from studio.blocks.models import OwnBlock
 from studio.carrying.tables import cell
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
-from studio.photos.keeping import keep_photo, path_of
+from studio.photos.keeping import keep_photo
 from studio.prices.lists import prices_of
 from studio.prices.models import Prices
 from studio.quotes.documents import accept, issue
 from studio.shelf.models import OwnMotif, Thread
 from studio.shelf.starting import stock
-from studio.tests.helpers import make_job, make_studio
+from studio.tests.helpers import make_job, make_studio, path_of
 from studio.tests.pictures import png
 
 HOOK = "0,1 .5,-1 1,1"

@@ -15,11 +15,11 @@ from studio.job_log.models import Entry
 from studio.jobs.keeping import clear_out
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import change_job, core_job, undo
-from studio.photos.keeping import keep_photo, path_of
+from studio.photos.keeping import keep_photo
 from studio.quotes.documents import accept, comment, issue, make_link, signed
 from studio.quotes.models import Acceptance
 from studio.shelf.starting import stock
-from studio.tests.helpers import make_job, make_plan, make_studio
+from studio.tests.helpers import make_job, make_plan, make_studio, path_of
 from studio.tests.pictures import png
 
 

@@ -1,7 +1,12 @@
 """Photographs: every good format, every bad file, and who sees them."""
 
 import io
+import json
+import os
 import stat
+import subprocess
+import sys
+import zipfile
 from pathlib import Path
 from unittest import TestCase as PlainTestCase
 
@@ -11,9 +16,10 @@ from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 
-from studio.photos.keeping import path_of
+from studio.charting.tracing import begin
+from studio.photos.keeping import kept, name_of, storage
 from studio.photos.pictures import LONGEST, PictureError, take_in
-from studio.tests.helpers import make_job, make_studio
+from studio.tests.helpers import make_job, make_studio, path_of
 from studio.tests.pictures import enormous, picture, png, saved, sideways
 
 SCRIPT = b"<script>alert(1)</script>" * 40
@@ -82,7 +88,7 @@ class TakingInTests(PlainTestCase):
                 self.assertIn(word, str(caught.exception))
 
 
-class PhotoPageTests(TestCase):
+class PhotoCase(TestCase):
     @classmethod
     def setUpTestData(cls):
         cls.studio, (cls.anna,) = make_studio("Loft")
@@ -97,6 +103,8 @@ class PhotoPageTests(TestCase):
             reverse("photos", args=[self.job.pk]), data, headers={"HX-Request": "true"}
         )
 
+
+class PhotoPageTests(PhotoCase):
     def test_kept_shown_and_taken_out(self):
         answer = self.send(("../../evil.jpg", sideways()))
         self.assertContains(answer, "by the seam")
@@ -155,3 +163,52 @@ class PhotoPageTests(TestCase):
         self.assertEqual(
             self.client.get(reverse("photo", args=[self.job.pk, photo.pk])).status_code, 404
         )
+
+
+class ElsewhereTests(PhotoCase):
+    """Kept with a service rather than in a folder: nothing of the application asks for a path."""
+
+    def test_kept_shown_traced_carried_and_taken_out(self):
+        kept_in_memory = {
+            "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},
+            "staticfiles": {"BACKEND": "django.contrib.staticfiles.storage.StaticFilesStorage"},
+        }
+        with self.settings(STORAGES=kept_in_memory):
+            self.send(("a.png", png((600, 500))))
+            photo = self.job.photos.get()
+            self.assertFalse(path_of(photo).exists(), "in no folder")
+            shown = self.client.get(reverse("photo", args=[self.job.pk, photo.pk]))
+            self.assertEqual(b"".join(shown.streaming_content), kept(name_of(photo)))
+            tracing = begin(
+                self.job, photo, [(0.1, 0.1), (0.9, 0.1), (0.9, 0.9), (0.1, 0.9)], self.anna
+            )
+            flat = self.client.get(reverse("trace-flat", args=[self.job.pk, tracing.pk]))
+            self.assertTrue(b"".join(flat.streaming_content).startswith(b"\xff\xd8"))
+            touch = reverse("trace-change", args=[self.job.pk, tracing.pk, "touch"])
+            spot = {"x": 2, "y": 2, "likeness": 9}
+            answer = self.client.post(touch, spot, headers={"HX-Request": "true"})
+            self.assertEqual(answer.status_code, 200)
+            box = zipfile.ZipFile(io.BytesIO(self.client.get(reverse("studio-data")).content))
+            self.assertTrue([name for name in box.namelist() if name.startswith("photos/")])
+            self.client.post(reverse("drop-photo", args=[self.job.pk, photo.pk]))
+            self.assertFalse(storage().exists(name_of(photo)))
+
+    def test_where_photographs_are_kept_comes_from_the_environment(self):
+        told = """
+import json, sys
+from studio import settings
+print(json.dumps(settings.STORAGES["default"]))
+"""
+        env = {**os.environ, "CHOROGRAPH_MEDIA": "s3://quilts/photos/of-ours",
+               "CHOROGRAPH_S3_ENDPOINT": "http://127.0.0.1:9"}  # fmt: skip
+        done = subprocess.run(
+            [sys.executable, "-c", told], capture_output=True, text=True, env=env, cwd=settings.HOME
+        )
+        found = json.loads(done.stdout)
+        self.assertEqual(found["BACKEND"], "storages.backends.s3.S3Storage")
+        options = found["OPTIONS"]
+        self.assertEqual(
+            (options["bucket_name"], options["location"]), ("quilts", "photos/of-ours")
+        )
+        self.assertEqual((options["default_acl"], options["file_overwrite"]), ("private", False))
+        self.assertEqual(options["endpoint_url"], "http://127.0.0.1:9")

@@ -11,14 +11,14 @@ from chorograph_core.chart.checks import faults
 from chorograph_core.tests.shapes import irregular_top
 from chorograph_core.tests.test_tracing import CHART, CORNERS, photograph
 from studio.charting.models import Tracing
-from studio.charting.tracing import begin, flat_path
+from studio.charting.tracing import begin, flat_name
 from studio.demo import camera
 from studio.intake.newcomer import uncharted
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
-from studio.photos.keeping import keep_photo, path_of
+from studio.photos.keeping import keep_photo, storage
 from studio.tests.browser import BrowserCase
-from studio.tests.helpers import make_job, make_studio
+from studio.tests.helpers import make_job, make_studio, path_of
 from studio.tests.pictures import png
 
 HTMX = {"HX-Request": "true"}
@@ -140,7 +140,7 @@ class TracingTests(TracingCase):
         tracing = Tracing.objects.get()
         from pathlib import Path
 
-        Path(flat_path(tracing)).unlink()
+        Path(storage().path(flat_name(tracing))).unlink()
         self.assertEqual(
             self.client.get(reverse("trace-flat", args=[self.job.pk, tracing.pk])).status_code, 404
         )
