@@ -15,7 +15,7 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.paper import pdf_of
 from studio.papers.kinds import Kind, Tell, hand_in
-from studio.workbench.linework import legend_lines, linework_of
+from studio.workbench.linework import legend_of, linework_of
 
 LAYOUT = 1
 """Version of the poster's layout."""
@@ -36,7 +36,7 @@ def poster_context(job: Job, core: CoreJob) -> dict:
     drawn = linework_of(job.head.body_id, core)
     whole, _ = reckon(stitched_once(wholes(drawn)), core.loaded_machine)
     x, y, wide, high = poster_frame(core)
-    lines = [line for line in legend_lines(core, drawn, units) if line.sample]
+    lines = [line for line in legend_of(job.head.body_id, core, units) if line.sample]
     foot = max(TITLE_MM, FOOT_MM + LINE_MM * -(-len(lines) // 3))
     room = _sheet(core, job.studio.paper)[1] * CM_PER_INCH * 10 - AROUND_MM - foot
     return {

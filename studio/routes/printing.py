@@ -11,7 +11,7 @@ from studio.papers.kinds import Kind, Tell, Unwanted, hand_in
 from studio.routes.drawings import cards_of, parts_of
 from studio.routes.models import Plan
 from studio.routes.planning import plan_of
-from studio.workbench.linework import legend_lines, linework_of
+from studio.workbench.linework import legend_of
 
 LAYOUT = 2
 """Version of the run sheet's layout."""
@@ -33,7 +33,7 @@ def sheet_context(plan: Plan, units: str) -> dict:
             for thread in core.threads
             if thread.key in plan.figures.get("thread_yards", {})
         ],
-        "lines": legend_lines(core, linework_of(plan.digest, core), units),
+        "lines": legend_of(plan.job.head.body_id, core, units),
         "passes": route.get("passes", []),
         "before": sheet.before,
         "cards": [each for each in cards if not each["card"].single],

@@ -86,7 +86,8 @@ class EntryTests(ChangingCase):
             self.assertLogs("chorograph_core.designs.drawing", "ERROR"),
         ):
             workbench_linework._DRAWN.clear()
-            workbench_views._LEGENDS.clear()
+            workbench_views._ADVISED.clear()
+            workbench_linework._LEGENDS.clear()
             for name in ("work", "board"):
                 page = self.client.get(reverse(name, args=[self.job.pk]))
                 self.assertContains(page, "Crosshatch cannot be drawn in this shape")
@@ -100,7 +101,8 @@ class EntryTests(ChangingCase):
                     "base": 1, "zones": self.core.zones[0].id, "design": "crosshatch"})  # fmt: skip
                 self.assertContains(answer, "cannot be drawn in this shape", status_code=422)
         workbench_linework._DRAWN.clear()
-        workbench_views._LEGENDS.clear()
+        workbench_views._ADVISED.clear()
+        workbench_linework._LEGENDS.clear()
         self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 1)
 
     def test_what_was_changed_on_the_way_in_is_said(self):

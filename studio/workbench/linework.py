@@ -44,11 +44,17 @@ class LegendLine:
 
 
 _DRAWN: Derived[tuple[LayerLinework, ...]] = Derived("linework", shared=True)
+_LEGENDS: Derived[list[LegendLine]] = Derived("legends", shared=True)
 
 
 def linework_of(digest: str, core: CoreJob) -> tuple[LayerLinework, ...]:
     """All linework of a job, kept by the digest of its document."""
     return _DRAWN((digest,), lambda: tuple(job_linework(core, DRAWINGS)))
+
+
+def legend_of(digest: str, core: CoreJob, units: str) -> list[LegendLine]:
+    """The legend of the document with this *digest*, with figures: worked out once."""
+    return _LEGENDS((digest, units), lambda: legend_lines(core, linework_of(digest, core), units))
 
 
 def legend_lines(

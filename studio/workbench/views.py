@@ -42,7 +42,7 @@ from studio.workbench.changes import CHANGES, Asked
 from studio.workbench.extras import extras
 from studio.workbench.linework import (
     DRAWINGS,
-    legend_lines,
+    legend_of,
     linework_of,
     packed_linework,
 )
@@ -72,7 +72,7 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
 
 def _context(request: HttpRequest, job: Job) -> dict:
     core, digest, units = core_job(job), job.head.body_id, request.studio.units
-    lines, advised = _LEGENDS((digest, units), lambda: _legend(digest, core, units))
+    lines, advised = _ADVISED((digest, units), lambda: _legend(digest, core, units))
     open_zones = len(core.zones) - len(core.untouchable)
     return {
         "job": job,
@@ -97,7 +97,7 @@ _CHECKS: Derived = Derived("checks", shared=True)
 _FIGURES: Derived = Derived("figures", shared=True)
 _PLACES: Derived[list[dict]] = Derived("places", shared=True)
 _LINES: Derived[bytes] = Derived("lines", 8)
-_LEGENDS: Derived = Derived("legends", shared=True)
+_ADVISED: Derived = Derived("advised", shared=True)
 
 
 def _checks(core: CoreJob):
@@ -133,7 +133,7 @@ def _places(core: CoreJob) -> list[dict]:
 
 def _legend(digest: str, core: CoreJob, units: str):
     """The legend and its advice, which depend on nothing but the document and how it is measured."""
-    lines = legend_lines(core, linework_of(digest, core), units)
+    lines = legend_of(digest, core, units)
     return lines, advice(core, lines, units)
 
 
