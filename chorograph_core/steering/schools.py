@@ -6,6 +6,7 @@ each takes is found by planning it, never by a rule of thumb; what it risks is s
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -19,6 +20,8 @@ from chorograph_core.route.keeping import Kept
 from chorograph_core.route.marking import PENS, batches
 
 Change = Callable[[Job], Job]
+COVER, CARD, LINE = 0.5, 0.1, 0.052
+"""Pages of a run sheet that its cover, the card of a path, and a thing told of the way take."""
 
 
 @dataclass(frozen=True)
@@ -165,6 +168,13 @@ class Priced:
     hands: float = 0.0
     paths: int = 0
     refused: str = ""
+
+    @property
+    def pages(self) -> int:
+        """Pages of the run sheet, about: the cover, a share for each path's card, and lines that lead from
+        place to place. Fitted to sheets laid out on Letter; they lie within a page or a sixth of it."""
+        lines = self.lookups + self.rolls + self.cuts
+        return max(1, math.ceil(COVER + CARD * self.paths + LINE * lines))
 
     @property
     def whole(self) -> float:

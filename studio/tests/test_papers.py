@@ -13,12 +13,15 @@ from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
 
+from chorograph_core.steering.schools import Priced
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job
+from studio.paper import laid_out
 from studio.papers.kinds import KINDS
 from studio.papers.models import Paper
 from studio.papers.tasks import print_paper
-from studio.tests.helpers import make_plan
+from studio.routes.printing import sheet_context
+from studio.tests.helpers import make_job, make_plan
 from studio.tests.test_work import WorkCase
 
 
@@ -107,6 +110,20 @@ class RunSheetTests(WorkCase):
         self.client.post(address)
         self.printed()
         self.assertEqual(self.client.get(address).status_code, 200)
+
+
+class PagesTests(WorkCase):
+    def test_what_ways_of_working_say_of_pages_is_what_is_laid_out(self):
+        for rows, columns in ((1, 1), (2, 3), (4, 5)):
+            job = make_job(self.studio, self.anna, rows, columns)
+            plan = make_plan(job)
+            figures = plan.figures
+            said = Priced(rolls=figures["rolls"], cuts=figures["cuts"], paths=figures["paths"],
+                          lookups=sum(s["kind"] == "path" for s in plan.route()["steps"])).pages  # fmt: skip
+            context = {**sheet_context(plan, "in"), "job": job, "plan": plan}
+            pages = len(laid_out("routes/run_sheet.html", context).pages)
+            with self.subTest(f"{rows} x {columns}"):
+                self.assertLessEqual(abs(said - pages), max(1, pages / 6), (said, pages))
 
 
 class PosterTests(WorkCase):
