@@ -147,7 +147,7 @@ def job_linework(
     """Draw the legend of *job*; *only* some entries by id."""
     return draw_legend(
         job.chart, job.zones, job.legend, job.policy.edge_finish, job.machine.foot_radius, only,
-        cache, job.policy.applique, job.rulers,
+        cache, job.policy.applique, job.rulers, job.policy.retrace,
     )  # fmt: skip
 
 
@@ -165,7 +165,8 @@ def planned_job(
     if kept is None:
         drawn = job_linework(job, cache)
     else:
-        drawn = kept.drawn(job.policy.applique, lambda: job_linework(job, cache))
+        looks = (job.policy.applique, job.policy.retrace)
+        drawn = kept.drawn(looks, lambda: job_linework(job, cache))
     return plan(
         job.chart,
         job.zones,

@@ -13,6 +13,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, Placement, alike
 from chorograph_core.designs.behind import covered, whole_of_half
+from chorograph_core.designs.beside import all_beside
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework, Run, Span
 from chorograph_core.designs.keeping import clipped
@@ -86,12 +87,14 @@ def draw_legend(
     cache: DrawingCache | None = None,
     applique: str = "full",
     rulers: tuple[Ruler, ...] = STARTING_RULERS,
+    retrace: str = "on",
 ) -> list[LayerLinework]:
     """Draw every layer of every entry, in the legend's order.
 
     Each class of alike zones is drawn once and laid on its sisters, so they come out the same, and
     quickly. *only* limits the work to some entries by id. What the client forbids is left empty:
     whole zones, and in appliqué what goes beyond *applique* (see `chorograph_core.zones.bans`).
+    *retrace*: strokes go back over their own line on it (``"on"``) or ``"beside"`` it.
     A layer that cannot be drawn comes back without lines and with a `LayerLinework.fault`.
     """
     by_id = {zone.id: zone for zone in zones}
@@ -107,7 +110,8 @@ def draw_legend(
             continue
         members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
         drawn += _draw_entry(entry, members, ground, bans)
-    return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
+    kept = [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
+    return kept if retrace == "on" else all_beside(kept, {z.id: z.polygon for z in zones})
 
 
 def broken_ban(one: LayerLinework, zone: Zone, bans: Mapping[str, str]) -> str:

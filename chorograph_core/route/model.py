@@ -66,6 +66,8 @@ class Policy:
     *marking*: everything that a design wants marked (``"all"``), its axes and spines only (``"spines"``), or
     nothing (``"none"``). *pen*: with what (see `chorograph_core.route.marking`); with one that fades, each
     thing is marked just before it is stitched.
+    *retrace*: a stroke that goes back over its own line does so exactly on it (``"on"``) or beside it, like a
+    ribbon (see `chorograph_core.designs.beside`).
     *orders*: in which order a person wants the runs at one station, by their names; all alike stations
     follow. *wishes*: what else she wishes.
     *whole_runs*: a run is stitched in one go, or may be left between two of its units and taken up
@@ -82,6 +84,7 @@ class Policy:
     straight: Literal["ruler", "lock", "eye"] = "ruler"
     marking: Literal["all", "spines", "none"] = "all"
     pen: Literal["chalk", "soluble", "fading", "humid", "crease"] = "chalk"
+    retrace: Literal["on", "beside"] = "on"
     edge_finish: Literal["binding", "turned", "faced", "knife"] = "binding"
     applique: Literal["leave", "outline", "light", "full"] = "full"
     orders: Annotated[tuple[RunOrder, ...], Meta(max_length=200)] = ()

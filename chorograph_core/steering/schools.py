@@ -128,6 +128,12 @@ QUESTIONS: tuple[Question, ...] = (
                 pen="humid"),
         _policy("crease", "crease marker", "no colour: hard to see on prints", pen="crease"),
     ), lambda job: job.policy.pen),
+    Question("retrace", "Going back over a line", (
+        _policy("on", "exactly on it", "thread piles up; what misses the line shows, most in contrast thread",
+                retrace="on"),
+        _policy("beside", "beside it, like a ribbon", "a second line beside the first, which is meant",
+                retrace="beside"),
+    ), lambda job: job.policy.retrace),
     Question("applique", "Appliqué", (
         _policy("leave", "left open", "large shapes rise and may sag with time", applique="leave"),
         _policy("outline", "outline only", "large shapes may rise", applique="outline"),
@@ -293,6 +299,7 @@ _BY_HAND = {
     "pen": "a scrap decides: try every pen and every wetting on one",
     "marking": "unmarked spacings cost more when they go wrong than marks take",
     "applique": "the client decides",
+    "retrace": "the eye decides: where thread and fabric differ a ribbon is meant, a missed line is not",
     "reach": "the body decides",
     "tails": "what shows decides: bury where thread and fabric differ",
 }  # fmt: skip

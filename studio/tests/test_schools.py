@@ -37,7 +37,7 @@ class SchoolTests(ChangingCase):
         parts = {part.question.key: part for part in page.context["parts"]}
         self.assertEqual(
             set(parts), {"stabilise", "technique", "straight", "edges", "days", "oversized", "tails",
-                         "reach", "marking", "pen"}
+                         "reach", "marking", "pen", "retrace"}
         )  # fmt: skip
         rows = {row.answer.key: row for row in parts["tails"].rows}
         # By hand: as many cuts, ninety seconds each for the needle afterwards, if the plan is the same.
