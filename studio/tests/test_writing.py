@@ -83,9 +83,12 @@ class StudioTests(TestCase):
         _, (berta,) = make_studio("Barn")
         self.client.force_login(berta)
         self.assertContains(self.client.get(reverse("calendar")), "<th>Mon</th><th>Tue</th>")
+        self.client.force_login(self.anna)
+        self.client.get(reverse("jobs"))
+        self.assertEqual(written_day(DAY), "Nov 27")
         self.client.logout()
         self.client.get(reverse("sign-in"))
-        self.assertEqual(written_day(DAY), "27 Nov")
+        self.assertEqual(written_day(DAY), "27 Nov", "a page of nobody's studio")
 
     def test_a_client_reads_her_quote_as_the_studio_writes(self):
         self.chosen("en_US")
