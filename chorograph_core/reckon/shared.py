@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.contract import Linework, length
 from chorograph_core.designs.legend import LayerLinework
 
 SAME = 0.015
@@ -47,6 +47,18 @@ def stitched_once(drawn: Sequence[LayerLinework]) -> list[LayerLinework]:
         else one
         for number, one in enumerate(drawn)
     ]
+
+
+def stitched_inches(drawn: Sequence[LayerLinework]) -> float:
+    """Inches of line that a route stitches: what several share once, a design's ways from line to line and
+    back over its own line left out."""
+    return sum(
+        length(points)
+        for one in stitched_once(drawn)
+        for run in one.linework.runs
+        for points, _, kind in run.pieces()
+        if kind == "stitch"
+    )
 
 
 def _left(linework: Linework, pieces: list) -> Linework:

@@ -10,14 +10,14 @@ from chorograph_core.formats.drawing_out import drawing_dxf
 from chorograph_core.formats.poster import poster_drawing, poster_frame
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import CM_PER_INCH
-from chorograph_core.reckon import reckon, stitched_once
+from chorograph_core.reckon import stitched_inches
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.paper import pdf_of
 from studio.papers.kinds import Kind, Tell, hand_in
 from studio.workbench.linework import legend_of, linework_of
 
-LAYOUT = 1
+LAYOUT = 2
 """Version of the poster's layout."""
 SHEETS = {"letter": (18.0, 24.0), "a4": (16.54, 23.39)}
 """Width and height in inches of the sheet, by the studio's paper."""
@@ -34,7 +34,6 @@ def poster_context(job: Job, core: CoreJob) -> dict:
     """Everything the poster's template shows."""
     units = job.studio.units
     drawn = linework_of(job.head.body_id, core)
-    whole, _ = reckon(stitched_once(wholes(drawn)), core.loaded_machine)
     x, y, wide, high = poster_frame(core)
     lines = [line for line in legend_of(job.head.body_id, core, units) if line.sample]
     foot = max(TITLE_MM, FOOT_MM + LINE_MM * -(-len(lines) // 3))
@@ -44,7 +43,7 @@ def poster_context(job: Job, core: CoreJob) -> dict:
         "frame": f"{x:.3f} {y:.3f} {wide:.3f} {high:.3f}",
         "drawing": poster_drawing(core, drawn, units),
         "lines": lines, "room": max(round(room), 100),
-        "blocks": _blocks(core.chart), "inches": whole.inches,
+        "blocks": _blocks(core.chart), "inches": stitched_inches(wholes(drawn)),
     }  # fmt: skip
 
 

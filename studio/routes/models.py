@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import json
 import zlib
 
+import msgspec
 from django.db import models
 from django.utils import timezone
 
@@ -89,4 +89,4 @@ class Plan(models.Model):
 
     def route(self) -> dict:
         """The route as parsed JSON."""
-        return json.loads(self.unpacked())
+        return msgspec.json.decode(self.unpacked())

@@ -14,8 +14,9 @@ from django.utils import timezone
 from PIL import Image
 
 from chorograph_core.steering.schools import Priced
+from studio.carrying.posters import poster_context
 from studio.jobs.models import Job
-from studio.jobs.revisions import change_job
+from studio.jobs.revisions import change_job, core_job
 from studio.paper import laid_out
 from studio.papers.kinds import KINDS
 from studio.papers.models import Paper
@@ -160,6 +161,13 @@ class PosterTests(WorkCase):
 
         change_job(self.job.pk, base, self.anna, parted, "parted")
         self.assertEqual(len(pypdf.PdfReader(io.BytesIO(self.made("poster"))).pages), 1)
+
+    def test_what_it_says_of_stitching_is_what_the_route_says(self):
+        self.made("poster")
+        core = core_job(self.job)
+        said = poster_context(self.job, core)["inches"]
+        stitched = make_plan(self.job).figures["stitched_inches"]
+        self.assertAlmostEqual(said, stitched, delta=0.01 * stitched)
 
     def test_the_picture_is_a_png_of_the_same_sheet(self):
         self.studio.paper = "a4"
