@@ -83,6 +83,13 @@ class AxeTests(BrowserCase):
             with self.subTest(name):
                 self.assertEqual(page.evaluate(SMALL), [])
 
+    def test_no_page_is_wider_than_a_phone(self):
+        page = self.signed_in(390, 844)
+        for name, address in [*self.addresses(), *self.stages()]:
+            page.goto(self.live_server_url + address)
+            with self.subTest(name):
+                self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 391)
+
     def stages(self):
         work = reverse("work", args=[self.job.pk])
         for stage in ("zones", "designs", "route"):
