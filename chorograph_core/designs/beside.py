@@ -1,8 +1,8 @@
 """Going back over one's own line: exactly on it, or beside it like a ribbon, as the studio's habit is.
 
 Designs draw what they retrace on the line. For a hand that goes back beside it those stretches are moved
-aside by a little more than a thread, and stitched at the motif's own pace: nobody has to hit a line. They
-begin and end where they did, so that the stroke stays whole.
+aside by a little more than a thread, and stitched at the pace of the stroke they follow: nobody has to hit a
+line. They begin and end where they did, so that the stroke stays whole.
 """
 
 from __future__ import annotations
@@ -13,7 +13,7 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import Linework, Run, Span
+from chorograph_core.designs.contract import RULED, Linework, Run, Span
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.legend import Figure, LayerLinework
 
@@ -35,18 +35,22 @@ def beside(linework: Linework, room: BaseGeometry, mirrored: bool = False) -> Li
 
 
 def _ribboned(run: Run, room: BaseGeometry, side: float) -> Run:
-    if not any(span.kind == "retrace" and span.technique == "retrace" for span in run.spans):
+    if run.technique in RULED or not any(_on_itself(span) for span in run.spans):
+        # A ruler left in place goes back exactly.
         return run
     old = np.asarray(run.points, float)
     made, spans = [old[:1]], list[Span]()
     # Where each point of the run is afterwards, since a way back that was moved has more of them.
     now = np.zeros(len(old), int)
     start = count = 0
+    pace = run.technique
     for span in run.spans:
         piece = old[start : span.stop + 1]
         moved = None
-        if span.kind == "retrace" and span.technique == "retrace":
+        if _on_itself(span):
             moved = _aside(piece, side, room)
+        elif span.kind == "stitch":
+            pace = span.technique
         new = piece if moved is None else moved
         steps = len(new) - 1
         shares = np.linspace(0, steps, len(piece)) if moved is None else steps * _shares(piece)
@@ -54,11 +58,15 @@ def _ribboned(run: Run, room: BaseGeometry, side: float) -> Run:
         made.append(new[1:])
         count += steps
         # Beside the line it lies on nothing: it is stitching like the rest of the stroke.
-        meant = span if moved is None else replace(span, kind="stitch", technique=run.technique)
+        meant = span if moved is None else replace(span, kind="stitch", technique=pace)
         spans.append(replace(meant, stop=count))
         start = span.stop
     units = tuple(replace(unit, stop=int(now[unit.stop])) for unit in run.units)
     return replace(run, points=np.concatenate(made), spans=tuple(spans), units=units)
+
+
+def _on_itself(span: Span) -> bool:
+    return span.kind == "retrace" and span.technique == "retrace"
 
 
 def _shares(points: np.ndarray) -> np.ndarray:

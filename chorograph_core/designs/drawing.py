@@ -110,8 +110,9 @@ def draw_legend(
             continue
         members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
         drawn += _draw_entry(entry, members, ground, bans)
-    kept = [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
-    return kept if retrace == "on" else all_beside(kept, {z.id: z.polygon for z in zones})
+    if retrace == "beside":
+        drawn = all_beside(drawn, {zone.id: zone.polygon for zone in zones})
+    return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
 
 
 def broken_ban(one: LayerLinework, zone: Zone, bans: Mapping[str, str]) -> str:

@@ -1,11 +1,12 @@
 """Going back over a line beside it: a ribbon that begins and ends on it, within the zone."""
 
 from dataclasses import replace
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 import shapely
 
+from chorograph_core.designs import drawing
 from chorograph_core.designs.beside import ASIDE, STEP, beside
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import job_linework, planned_job, replayed_job
@@ -52,7 +53,7 @@ class BesideTests(TestCase):
                         else:
                             moved_ones += 1
                             self.assertEqual((span.kind, new.kind), ("retrace", "stitch"))
-                            self.assertEqual(new.technique, run.technique)
+                            self.assertIn(new.technique, ("fine", "medium", "large"))
                             off = shapely.distance(shapely.points(made), shapely.linestrings(old))
                             self.assertLessEqual(off.max(), ASIDE * 1.05)
                             self.assertGreater(off[len(off) // 2], 0.8 * ASIDE)
@@ -105,6 +106,30 @@ class BesideTests(TestCase):
               if one.figure is not None]  # fmt: skip
         self.assertLess(back(drawn), back(on))
         self.assertEqual(replayed_job(job, planned_job(job)), [])
+
+    def test_a_ban_is_held_against_the_lines_as_they_are_stitched(self):
+        # As much as light work allows on the line is too much with ribbons.
+        job = job_with("leaf", "on")
+        one = max((one for one in job_linework(job)), key=lambda one: one.linework.inches)
+        area = next(zone.polygon.area for zone in job.zones if zone.id == one.zone)
+        with mock.patch.object(drawing, "LIGHT", one.linework.inches / area + 1e-6):
+            banned = mock.patch.object(drawing, "bans_of", lambda *_: {one.zone: "light"})
+            with banned:
+                drawn = {retrace: {each.zone for each in job_linework(job_with("leaf", retrace))}
+                         for retrace in ("on", "beside")}  # fmt: skip
+        self.assertIn(one.zone, drawn["on"])
+        self.assertNotIn(one.zone, drawn["beside"])
+
+    def test_a_ruler_goes_back_exactly(self):
+        job = job_with("leaf", "on")
+        one = next(one for one in job_linework(job) if one.linework.runs)
+        ruled = replace(one.linework, runs=tuple(
+            replace(run, technique="curved") for run in one.linework.runs))  # fmt: skip
+        wide = shapely.box(-1e3, -1e3, 1e3, 1e3)
+        for run, moved in zip(ruled.runs, beside(ruled, wide).runs, strict=True):
+            self.assertIs(run, moved)
+        freehand = zip(one.linework.runs, beside(one.linework, wide).runs, strict=True)
+        self.assertTrue(any(run is not moved for run, moved in freehand))
 
     def test_what_has_no_room_stays_on_the_line(self):
         job = job_with("leaf", "on")

@@ -6,16 +6,13 @@ import uuid
 
 from django.conf import settings
 from django.db import models
-from django.utils import timezone
 
+from studio.jobs.in_hand import InHand
 from studio.jobs.models import Job
 from studio.photos.models import Photo
 
-SILENCE = 120
-"""Seconds without a word from the worker after which it is taken to be gone."""
 
-
-class Reading(models.Model):
+class Reading(InHand):
     """A drawing that the worker reads into a chart: the file, how far it is, and what came of it.
 
     *document* is an archive that holds nothing but the chart; *said* what was taken and mended.
@@ -34,7 +31,6 @@ class Reading(models.Model):
     state = models.CharField(max_length=8, choices=STATES, default="queued")
     progress = models.FloatField(default=0)
     message = models.CharField(max_length=400, blank=True)
-    heard_of = models.DateTimeField(default=timezone.now)
     said = models.JSONField(default=list)
     document = models.JSONField(default=dict)
 
@@ -47,8 +43,7 @@ class Reading(models.Model):
     @property
     def lost(self) -> bool:
         """Whether the worker that had it in hand has not been heard of for too long."""
-        silent = timezone.now() - self.heard_of
-        return self.state in ("queued", "running") and silent.total_seconds() > SILENCE
+        return self.state in ("queued", "running") and self.silent
 
 
 class Tracing(models.Model):

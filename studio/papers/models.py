@@ -3,15 +3,12 @@
 from __future__ import annotations
 
 from django.db import models
-from django.utils import timezone
 
+from studio.jobs.in_hand import InHand
 from studio.jobs.models import Job
 
-SILENCE = 180
-"""Seconds without a word from the worker after which a paper may be asked for again."""
 
-
-class Paper(models.Model):
+class Paper(InHand):
     """The newest paper of a *kind* of a job, or how far its making has come.
 
     *key* names what it is made of; it is no longer the paper once that is another.
@@ -24,7 +21,6 @@ class Paper(models.Model):
     key = models.CharField(max_length=64)
     state = models.CharField(max_length=8, choices=STATES, default="queued")
     share = models.FloatField(default=0)
-    heard_of = models.DateTimeField(default=timezone.now)
     file = models.BinaryField(default=b"")
 
     class Meta:
@@ -36,5 +32,4 @@ class Paper(models.Model):
     @property
     def lost(self) -> bool:
         """Whether the worker that had it in hand has not been heard of for too long."""
-        silent = (timezone.now() - self.heard_of).total_seconds()
-        return self.state == "queued" and silent > SILENCE
+        return self.state == "queued" and self.silent

@@ -6,11 +6,11 @@ import zlib
 
 import msgspec
 from django.db import models
-from django.utils import timezone
 
 from chorograph_core.designs.drawing import ENGINE as DRAWING
 from chorograph_core.route.planner import ENGINE as PLANNING
 from studio.derived import name_of
+from studio.jobs.in_hand import InHand
 from studio.jobs.models import Job
 from studio.progress.models import Told
 
@@ -18,8 +18,6 @@ NOT_YET = "not yet"
 """What stands in the figures of a first answer in place of what the replay found."""
 LONGEST = 10_000_000
 """Seconds along a plan; a quilt takes a hundred thousand."""
-SILENCE = 180
-"""Seconds without a word from the worker after which a plan may be asked for again."""
 
 
 def engine() -> str:
@@ -27,7 +25,7 @@ def engine() -> str:
     return f"{DRAWING}.{PLANNING}"
 
 
-class Plan(models.Model):
+class Plan(InHand):
     """The route for one state of a job's work, or how far its planning has come.
 
     *digest* is that of `Revision.work`: what the route depends on, words left out; *engine* the
@@ -49,7 +47,6 @@ class Plan(models.Model):
     packed = models.BinaryField(default=b"")
     planned = models.DateTimeField(null=True)
     improving = models.BooleanField(default=False)
-    heard_of = models.DateTimeField(default=timezone.now)
 
     class Meta:
         constraints = [
@@ -66,9 +63,8 @@ class Plan(models.Model):
     @property
     def lost(self) -> bool:
         """Whether the worker that had it in hand has not been heard of for too long."""
-        silent = timezone.now() - self.heard_of
         waiting = self.state in ("queued", "running") or self.first
-        return waiting and silent.total_seconds() > SILENCE
+        return waiting and self.silent
 
     @property
     def first(self) -> bool:

@@ -5,9 +5,10 @@ from __future__ import annotations
 from django.db import models
 from django.utils import timezone
 
+from studio.jobs.in_hand import SILENCE
 from studio.jobs.models import Job
 from studio.progress.models import Told
-from studio.routes.models import SILENCE, engine
+from studio.routes.models import engine
 
 
 class Weighed(models.Model):

@@ -6,7 +6,8 @@ from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
 
-from studio.charting.models import SILENCE, Reading
+from studio.charting.models import Reading
+from studio.jobs.in_hand import SILENCE
 from studio.tests.helpers import make_job, make_studio
 
 

@@ -410,7 +410,8 @@ class PlanTests(WorkCase):
 
     def test_a_first_answer_whose_worker_was_killed_can_be_planned_again(self):
 
-        from studio.routes.models import NOT_YET, SILENCE
+        from studio.jobs.in_hand import SILENCE
+        from studio.routes.models import NOT_YET
 
         plan = make_plan(self.job)
         long_ago = timezone.now() - timedelta(seconds=SILENCE + 1)
