@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import datetime
+import re
 import threading
 from decimal import Decimal
 
@@ -23,7 +24,7 @@ from studio.writing import (
 
 DAY = datetime.datetime(2026, 11, 27, 15, 4)
 KINDS = """
-    day day_year weekday weekday_year long long_year full month day_time day_year_time weekday_time time
+    day day_year weekday weekday_year long long_year full day_time day_year_time weekday_time time
 """.split()  # noqa: SIM905
 
 
@@ -80,6 +81,11 @@ class StudioTests(TestCase):
         self.chosen("en_US")
         self.assertContains(self.client.get(reverse("jobs")), "Nov 27")
         self.assertContains(self.client.get(reverse("calendar")), "<th>Sun</th><th>Mon</th>")
+        first = re.findall(
+            r'<span class="daynum">([A-Z][a-z]{2} \d+)<',
+            self.client.get(reverse("calendar")).content.decode(),
+        )
+        self.assertTrue(first, "the first day of a month with its month")
         _, (berta,) = make_studio("Barn")
         self.client.force_login(berta)
         self.assertContains(self.client.get(reverse("calendar")), "<th>Mon</th><th>Tue</th>")
