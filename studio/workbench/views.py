@@ -37,7 +37,7 @@ from studio.jobs.revisions import (
 from studio.jobs.stages import rail
 from studio.plain import plain
 from studio.workbench import edits
-from studio.workbench.advice import advice
+from studio.workbench.advice import Advice, advice
 from studio.workbench.changes import CHANGES, Asked
 from studio.workbench.extras import extras
 from studio.workbench.linework import (
@@ -72,7 +72,8 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
 
 def _context(request: HttpRequest, job: Job) -> dict:
     core, digest, units = core_job(job), job.head.body_id, request.studio.units
-    lines, advised = _ADVISED((digest, units), lambda: _legend(digest, core, units))
+    lines = legend_of(digest, core, units)
+    advised = _ADVISED((digest, units), lambda: advice(core, lines, units))
     open_zones = len(core.zones) - len(core.untouchable)
     return {
         "job": job,
@@ -97,7 +98,7 @@ _CHECKS: Derived = Derived("checks", shared=True)
 _FIGURES: Derived = Derived("figures", shared=True)
 _PLACES: Derived[list[dict]] = Derived("places", shared=True)
 _LINES: Derived[bytes] = Derived("lines", 8)
-_ADVISED: Derived = Derived("advised", shared=True)
+_ADVISED: Derived[list[Advice]] = Derived("advised", shared=True)
 
 
 def _checks(core: CoreJob):
@@ -129,12 +130,6 @@ def _places(core: CoreJob) -> list[dict]:
                 "frame": f"{(x0 + x1 - side) / 2:.3f} {(y0 + y1 - side) / 2:.3f} {side:.3f} {side:.3f}",
             })  # fmt: skip
     return sorted(found, key=lambda each: not each["bare"])
-
-
-def _legend(digest: str, core: CoreJob, units: str):
-    """The legend and its advice, which depend on nothing but the document and how it is measured."""
-    lines = legend_of(digest, core, units)
-    return lines, advice(core, lines, units)
 
 
 @for_studio
