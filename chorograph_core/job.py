@@ -17,6 +17,7 @@ from chorograph_core.estimating import Intake, fullness
 from chorograph_core.layouts import Layout
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, State, plan, replay
+from chorograph_core.route.handing_over import Handover
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.pricing import OrderPrice, price_of_order
 from chorograph_core.rulers import STARTING_RULERS, Ruler, reach_of, straight_ruler
@@ -39,7 +40,8 @@ class Named:
 
 @dataclass(frozen=True)
 class Job:
-    """Title, client and everything the computation needs. All lengths in inches.
+    """Title, client and everything the computation needs. All lengths in inches. *handover* is what of it is
+    stitched on another machine than *machine*.
 
     *changes* are sentences about what was read otherwise than it was written, *own* the drafted
     blocks its survey speaks of, kept so that they can be found; neither is a part of the job.
@@ -58,6 +60,7 @@ class Job:
     intake: Intake = field(default_factory=Intake)
     groups: tuple[Named, ...] = ()
     rulers: tuple[Ruler, ...] = STARTING_RULERS
+    handover: Handover | None = None
     changes: tuple[str, ...] = field(default=(), compare=False)
     own: tuple[Block, ...] = field(default=(), compare=False, repr=False)
 
@@ -66,13 +69,33 @@ class Job:
         """The machine with this job's batting under the foot, whose loft counts for thread, and with
         the studio's rulers beside it. By eye no ruler is laid, and straight lines take as long as fine
         work."""
-        reach = reach_of(self.rulers, straight_ruler(self.rulers).usable, self.machine.foot_radius)
-        rates = replace(self.machine.rates, ruler_reach=reach.straight, edges=reach.edges,
-                        lock=self.policy.straight == "lock" and self.machine.kind == "frame")  # fmt: skip
+        return self._loaded(self.machine)
+
+    @property
+    def loaded_handover(self) -> Handover | None:
+        """What is stitched on another machine, and that machine as `loaded_machine` is loaded; its zones as
+        far as they are there."""
+        if self.handover is None:
+            return None
+        there = {zone.id for zone in self.zones}
+        zones = tuple(zone for zone in self.handover.zones if zone in there)
+        # The hand is as fast there, and hides its ends alike.
+        hand = replace(self.handover.machine, rates=self.machine.rates, bury=self.machine.bury)
+        machine = self._loaded(hand)
+        return replace(self.handover, machine=machine, zones=zones) if zones else None
+
+    def machine_in(self, another: bool) -> Machine:
+        """The machine of a pass: the first, or the one that part of the quilt is handed over to."""
+        return self.handover.machine if another and self.handover is not None else self.machine
+
+    def _loaded(self, machine: Machine) -> Machine:
+        reach = reach_of(self.rulers, straight_ruler(self.rulers).usable, machine.foot_radius)
+        rates = replace(machine.rates, ruler_reach=reach.straight, edges=reach.edges,
+                        lock=self.policy.straight == "lock" and machine.kind == "frame")  # fmt: skip
         if self.policy.straight == "eye":
             slow = min(rates.speeds.get("fine", 50.0), rates.speeds.get("straight", 70.0))
             rates = replace(rates, ruler_move=0.0, speeds={**rates.speeds, "straight": slow})
-        machine = replace(self.machine, rates=rates)
+        machine = replace(machine, rates=rates)
         batting = self.intake.batting
         return machine if batting is None else replace(machine, loft=batting.loft * batting.layers)
 
@@ -112,9 +135,9 @@ class Job:
         return {zone: entry.id for entry in self.legend for zone in entry.zones}
 
     def settled(self) -> Job:
-        """The job with its groups as the zones now are: what is gone is left out, the pieces of a
-        zone that was cut take its place, groups without zones are gone."""
-        if not self.groups:
+        """The job with its groups, and what is handed over, as the zones now are: what is gone is left out,
+        the pieces of a zone that was cut take its place, groups without zones are gone."""
+        if not self.groups and self.handover is None:
             return self
         there = {zone.id for zone in self.zones}
         pieces: dict[str, list[str]] = {}
@@ -123,18 +146,15 @@ class Job:
                 stem = zone.id.rpartition(mark)[0]
                 if stem and stem not in there:
                     pieces.setdefault(stem, []).append(zone.id)
-        groups = tuple(
-            replace(
-                group,
-                zones=tuple(
-                    name
-                    for zone in group.zones
-                    for name in ([zone] if zone in there else pieces.get(zone, []))
-                ),
-            )
-            for group in self.groups
-        )
-        return replace(self, groups=tuple(group for group in groups if group.zones))
+
+        def now(zones: tuple[ZoneId, ...]) -> tuple[ZoneId, ...]:
+            each = ([zone] if zone in there else pieces.get(zone, []) for zone in zones)
+            return tuple(name for names in each for name in names)
+
+        groups = tuple(replace(group, zones=now(group.zones)) for group in self.groups)
+        away = self.handover and replace(self.handover, zones=now(self.handover.zones))
+        return replace(self, groups=tuple(group for group in groups if group.zones),
+                       handover=away if away and away.zones else None)  # fmt: skip
 
     def with_legend(self, legend: tuple[Entry, ...]) -> Job:
         """The same job with another legend; entries left without zones are kept out."""
@@ -179,6 +199,7 @@ def planned_job(
         job.tucks,
         kept,
         bound,
+        job.loaded_handover,
     )
 
 
@@ -196,4 +217,5 @@ def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str
     return replay(
         job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, state.done,
         state.thread, route.passes, job.tucks, state, tuple(route.notes), route.thread_inches,
+        job.loaded_handover,
     )  # fmt: skip

@@ -12,7 +12,7 @@ SECONDS = {
     "ruler_move": ("ruler_move",), "cut": ("cut",), "bobbin": ("bobbin",),
     "thread_change": ("thread_change",), "advance": ("advance", "turn"),
     "look_up": ("read_path", "place_path", "find_place"), "mark": ("mark_dot", "mark_inch"),
-    "unmark": ("unmark",), "tuck": ("tuck",),
+    "unmark": ("unmark",), "tuck": ("tuck",), "move": ("move",),
 }  # fmt: skip
 """What a factor multiplies that is told in seconds (minutes for *unmark*)."""
 NAMES = {
@@ -22,6 +22,7 @@ NAMES = {
     "unpick": "taking out basting", "ruler_move": "laying the ruler", "cut": "a cut and a new start",
     "bobbin": "a bobbin", "thread_change": "another thread", "advance": "rolling on",
     "look_up": "looking up a path", "mark": "marking", "unmark": "marks out", "tuck": "a tuck",
+    "move": "carrying the quilt to another machine",
 }  # fmt: skip
 """What is learned, in words."""
 LEAST, MOST = 0.2, 5.0

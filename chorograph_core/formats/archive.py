@@ -136,10 +136,11 @@ def _job(found: Document, changes: list[str]) -> Job:
     threads = found.threads or STARTING_THREADS
     legend = _legend(found.legend, zones, {thread.key for thread in threads}, changes)
     _check_groups(found, zones)
+    _check_handover(found, zones)
     return Job(
         found.title, chart, zones, found.client, found.due or "", found.survey, legend, threads,
         _machine(found.machine), found.policy, intake, found.groups,
-        found.rulers or STARTING_RULERS, tuple(changes[:MOST_CHANGES]),
+        found.rulers or STARTING_RULERS, found.handover, tuple(changes[:MOST_CHANGES]),
     )  # fmt: skip
 
 
@@ -267,6 +268,19 @@ def _check_groups(found: Document, zones: tuple[Zone, ...]) -> None:
                 raise ArchiveError(f"There is no zone called “{zone}”.", f"groups[{number}].zones")
 
 
+def _check_handover(found: Document, zones: tuple[Zone, ...]) -> None:
+    if found.handover is None:
+        return
+    known = {zone.id for zone in zones}
+    for zone in found.handover.zones:
+        if zone not in known:
+            raise ArchiveError(f"There is no zone called “{zone}”.", "handover.zones")
+    if found.handover.machine.kind != "sit-down":
+        raise ArchiveError(
+            "Only a sit-down machine can take over part of a quilt.", "handover.machine"
+        )
+
+
 def _machine(machine: Machine) -> Machine:
     """The machine with a speed for every technique; those it names count."""
     speeds = {**Rates().speeds, **machine.rates.speeds}
@@ -284,7 +298,7 @@ def write_document(job: Job) -> dict[str, Any]:
     made = Document(
         FORMAT, VERSION, "in", job.title, job.client, job.due, None,
         tuple(data_of(block(key)) for key in _own_keys(survey)), job.chart, zones, job.legend,
-        job.groups, job.threads, job.rulers, job.machine, job.policy,
+        job.groups, job.threads, job.rulers, job.machine, job.policy, job.handover,
         None if job.intake == Intake() else job.intake,
     )  # fmt: skip
     written = doc.write(made)
@@ -292,6 +306,9 @@ def write_document(job: Job) -> dict[str, Any]:
     written["zones"] = [
         {k: v for k, v in zone.items() if v is not None} for zone in written["zones"]
     ]
+    if job.handover is None:
+        # So a job on one machine is written, and known by its digest, as it was before there were two.
+        del written["handover"]
     return {**written, "survey": survey}
 
 

@@ -24,6 +24,7 @@ from chorograph_core.layouts import LARGEST_TOP, LAYOUTS, Layout
 from chorograph_core.measure.limits import Day, Name
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
+from chorograph_core.route.handing_over import Handover
 from chorograph_core.rulers import Ruler
 from chorograph_core.zones.model import Kind
 
@@ -67,6 +68,7 @@ class Document:
     rulers: Annotated[tuple[Ruler, ...], Meta(max_length=200)] = ()
     machine: Machine = field(default_factory=Machine)
     policy: Policy = field(default_factory=Policy)
+    handover: Handover | None = None
     intake: Intake | None = None
 
 

@@ -33,6 +33,9 @@ def calendar_file(
             calendar.add_component(
                 _event(f"{key}-day-{number}", f"{title}: {hours:.1f} h", day, stamp)
             )
+        for number, (day, hours) in enumerate(each.away, 1):
+            told = f"{title}: {hours:.1f} h, {each.promise.away_by}"
+            calendar.add_component(_event(f"{key}-away-{number}", told, day, stamp))
         if each.promise.due is not None:
             late = f" (ends {each.late} day{'s' * (each.late != 1)} late)" if each.late else ""
             calendar.add_component(

@@ -32,7 +32,8 @@ class FloorByKind:
 @dataclass(frozen=True)
 class Figures:
     """What the route says of itself. Inches and minutes; *lost* is what is neither stitching nor the fewest
-    layings. *unkept*: why a wish, by its number, could not be kept. *replay*: ``"clean"``, or its faults."""
+    layings. *away_minutes* are those on another machine. *unkept*: why a wish, by its number, could not be
+    kept. *replay*: ``"clean"``, or its faults."""
 
     zones: int
     stitched_inches: Share
@@ -49,6 +50,7 @@ class Figures:
     seconds: Share
     unkept: dict[str, str]
     replay: Literal["clean"] | list[str]
+    away_minutes: Share = 0.0
 
 
 @dataclass(frozen=True)
@@ -65,11 +67,13 @@ class FloorParts:
 
 @dataclass(frozen=True)
 class PassPart:
-    """What the frame reaches at once, in inches down the quilt."""
+    """What the frame reaches at once, in inches down the quilt; *another*: on the machine that part of it was
+    handed over to."""
 
     number: int
     top: float
     bottom: float
+    another: bool = False
 
 
 @dataclass(frozen=True)

@@ -42,7 +42,8 @@ def route_summary(route: Route, faults: list[str]) -> dict[str, Any]:
             "lookups": round(route.floor.lookups, 2),
         },
         "rolls": route.rolls,
-        "passes": len(route.passes),
+        "away_minutes": round(route.away_minutes, 2),
+        "passes": sum(not each.another for each in route.passes) or len(route.passes),
         "paths": len(route.paths),
         "seconds": round(route.seconds, 3),
         "unkept": {str(number): why for number, why in route.notes.items()},
@@ -67,7 +68,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
         figures=Figures(**{**figures, "floor_by_kind": FloorByKind(**figures["floor_by_kind"])}),
         floor=floor,
         passes=[
-            PassPart(each.number, round(each.top, 4), round(each.bottom, 4))
+            PassPart(each.number, round(each.top, 4), round(each.bottom, 4), each.another)
             for each in route.passes
         ],
         paths=[PathPart(path.key, path.title, list(path.stations)) for path in route.paths],

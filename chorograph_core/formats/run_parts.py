@@ -44,15 +44,16 @@ class Parked:
 @dataclass
 class Part:
     """What is done in one thread in one pass: *rows* in order, and its map: *lines* (kind, points),
-    *marks* on the long seams, *stops* (number, letter, x, y) where stations are entered. *zones* has what
-    is filled in it, with the place it lies in, *parked* what waits there for another thread, *check* what is
-    looked at before the quilt is rolled on."""
+    *marks* on the long seams, *stops* (number, letter, x, y) where stations are entered. *where* is the
+    machine it is done on, if not the first. *zones* has what is filled in it, with the place it lies in,
+    *parked* what waits there for another thread, *check* what is looked at before the quilt is rolled on."""
 
     kind: str
     thread: str
     reach: int
     top: float
     bottom: float
+    where: str = ""
     rows: list[Row] = field(default_factory=list)
     lines: list[tuple[str, np.ndarray]] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)

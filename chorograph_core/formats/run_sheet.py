@@ -13,6 +13,7 @@ from chorograph_core.formats.run_parts import Parked, Part, Row, RunSheet
 from chorograph_core.formats.wording import basting_in, listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
+from chorograph_core.reckon import Machine
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.securing import INSET
 from chorograph_core.route.stations import Station, figure_stations, stations_of
@@ -52,7 +53,8 @@ class _Writer:
         self.under = self.empty = False
         self.now: Visit | None = None
         self.kinds = self._kinds(route["steps"])
-        if job.policy.days == "basted":
+        self.basted = job.policy.days == "basted" or job.handover is not None
+        if self.basted:
             # All that comes before the first stitch is basting.
             first = next((k for k, s in enumerate(route["steps"]) if s["kind"] == "start"), 0)
             basted = any(step["kind"] == "secure" for step in route["steps"][:first])
@@ -143,9 +145,22 @@ class _Writer:
             part.reach, part.top, part.bottom = step["reach"], window["top"], window["bottom"]
             return part
         name = self.threads.get(step["thread"], step["thread"])
-        self.parts.append(Part(kind, name, step["reach"], window["top"], window["bottom"]))
+        where = self._machine(step).name if window.get("another") else ""
+        kind = "move" if step["kind"] == "move" else kind
+        self.parts.append(Part(kind, name, step["reach"], window["top"], window["bottom"], where))
         self.now = None
         return self.parts[-1]
+
+    def _machine(self, step) -> Machine:
+        return self.job.machine_in(self.passes[step["reach"]].get("another", False))
+
+    def _move(self, part: Part, step) -> None:
+        first, other = self.job.machine, self._machine(step)
+        off = "Off the frame" if first.kind == "frame" else f"Off the {first.name}"
+        text = f"{off} and under the {other.name}: basted as it is, rolled loosely, nothing dragging."
+        who = self.job.handover.who if self.job.handover else ""
+        part.rows.append(Row("move", text, f"{who} goes on from here" if who else ""))
+        self.since_break = 0.0
 
     def _thread(self, part: Part, step) -> None:
         part.rows.append(Row("thread", f"Thread {part.thread}, and bobbins of the same."))
@@ -165,7 +180,7 @@ class _Writer:
             return
         window = self.passes[step["reach"]]
         top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
-        if self.job.machine.kind != "frame":
+        if self._machine(step).kind != "frame":
             end = "upper" if step["how"] == "on" else "lower"
             part.rows.append(
                 Row("roll", f"Turn the quilt, its {end} end bundled into the throat: from {top} to {bottom} "
@@ -184,14 +199,14 @@ class _Writer:
     def _tie_off(self, part: Part, step) -> None:
         why = step["reason"].partition(": ")[2]
         if why == EMPTY:
-            self._return_empty(part)
+            self._return_empty(part, step)
             return
         if why in ("everything is done", "this thread has nothing left to do here"):
             part.rows.append(Row("tie_off", "Tie off and cut: this thread is done here."))
         else:
             part.rows.append(Row("tie_off", "Tie off and cut."))
 
-    def _return_empty(self, part: Part) -> None:
+    def _return_empty(self, part: Part, step) -> None:
         """Told once for a part, however many lines it has."""
         self.empty = True
         row = next((row for row in part.rows if row.kind == "empty"), None)
@@ -200,7 +215,7 @@ class _Writer:
             part.rows.append(row)
         row.number += 1
         way = {"right": "to the right", "left": "to the left", "up": "away from you",
-               "down": "towards you"}.get(self.job.machine.directions, "one way")  # fmt: skip
+               "down": "towards you"}.get(self._machine(step).directions, "one way")  # fmt: skip
         row.text = f"Long lines {way} only: cut at the end, take the machine back empty, {row.number} times."
 
     def _secure(self, part: Part, step) -> None:
@@ -217,9 +232,8 @@ class _Writer:
 
     def _hold(self, part: Part, step) -> None:
         """Loose lines across, told once for each pass."""
-        basted = self.job.policy.days == "basted"
         text = f"Baste straight across, {basting_in(self.units)}, as dotted."
-        if not basted:
+        if not self.basted:
             text = "Hold the batting by a loose serpentine down the middle of the pass, as dotted."
         if not part.rows or part.rows[-1].text != text:
             part.rows.append(Row("secure", text, "taken out again, place by place"))

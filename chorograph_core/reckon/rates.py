@@ -31,7 +31,7 @@ class Rates:
     next place, *find_place* to find one that does not follow from the last. *tack*: to begin and end a
     line of basting, which is not knotted; *unpick*: inches a minute at which basting is taken out.
     *tuck*: to lay one in a seam and pin it; *turn*: to turn a quilt round under a sit-down machine, its other
-    part bundled into the throat.
+    part bundled into the throat; *move*: to take a quilt from one machine and lay it under another.
     """
 
     speeds: Mapping[str, Positive] = field(default_factory=_speeds)
@@ -54,6 +54,7 @@ class Rates:
     unpick: Positive = 90.0
     tuck: NotNegative = 60.0
     turn: NotNegative = 120.0
+    move: NotNegative = 900.0
 
     @property
     def reach(self) -> Reach:

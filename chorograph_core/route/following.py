@@ -13,6 +13,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
+from chorograph_core.route.handing_over import ALL_OF_IT, Turn
 from chorograph_core.route.holding import Holding
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.marker import Marker
@@ -35,14 +36,15 @@ class Follower:
     """Goes where the plan says and has a *writer* note each step. *redrawn* is the linework that was
     drawn again, *edges* what is basted when a pass is first reached, *holds* what is stitched across it then
     and *tucks* what is laid, *holding* what of that is to be taken out, *followed* the paths by their letter,
-    in the order they are first met."""
+    in the order they are first met, which are lettered as the *turn* says."""
 
     def __init__(
         self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes,
         edges: Mapping[int, Sequence[np.ndarray]], holds: Mapping[int, Sequence[np.ndarray]],
         holding: Holding, tucks: Mapping[int, Sequence[tuple[str, np.ndarray]]],
-        drawn: Sequence[LayerLinework] = (),
+        drawn: Sequence[LayerLinework] = (), turn: Turn = ALL_OF_IT,
     ) -> None:  # fmt: skip
+        self.turn = turn
         self.lay, self.writer, self.cut, self.effort = lay, writer, cut, effort
         self.cache, self.shapes = cache, shapes
         self.redrawn: dict[tuple[str, int], LayerLinework] = {}
@@ -133,21 +135,22 @@ class Follower:
     ) -> None:
         """Baste the whole quilt, pass after pass, before anything else; it lies in its first pass, or where
         it was left."""
-        if not works or not (self._edges or self._holds):
+        thread = works[0].stage.thread if works else self.turn.thread
+        if not thread or not (self._edges or self._holds):
             return
-        first = works[0].stage
         if at_first:
             self.writer.at_pass(passes[0].number)
-        self.writer.thread(first.thread, first.kind)
+        self.writer.thread(thread, works[0].stage.kind if works else "fill")
         for each in passes:
             self.writer.roll_to(each.number)
             self._load(each.number)
 
     def finish(self) -> None:
-        """Cut, and take out what still holds the layers, and the marks."""
+        """Cut, and take out what still holds the layers, and the marks, unless another machine comes next."""
         self.writer.cut("everything is done")
-        self.writer.unpick("", self._holding.take_rest())
-        self.marker.take_out()
+        if self.turn.last:
+            self.writer.unpick("", self._holding.take_rest())
+            self.marker.take_out()
 
     def _come_to_the_edge(self, work: Work) -> None:
         """Travel to where the needle is still in reach once the quilt is rolled; cut where that, and
@@ -305,7 +308,7 @@ class Follower:
             own = () if same else (work.bundles[k].station.key,)
             index = (*index, way.path, *own)
         if index not in self._names:
-            self._names[index] = _letters(len(self._names))
+            self._names[index] = _letters(self.turn.paths + len(self._names))
         return self._names[index]
 
     def _title(self, work: Work, bundle: Bundle) -> str:

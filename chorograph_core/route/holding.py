@@ -11,6 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 import shapely
+from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart
 from chorograph_core.reckon import Machine
@@ -68,11 +69,19 @@ def _within(room, line: np.ndarray) -> list[np.ndarray]:
 
 
 class Holding:
-    """What still holds the layers: inches at each station, taken out when it is first gone to."""
+    """What still holds the layers: inches at each station, taken out when it is first gone to. Stations that
+    are *gone* to already, and what lay in the shapes *out*, hold nothing any more; what lies in *keep* stays
+    until a figure is stitched over it."""
 
-    def __init__(self, lines: Iterable[np.ndarray], gone: Iterable[Station] = ()) -> None:
+    def __init__(
+        self, lines: Iterable[np.ndarray], gone: Iterable[Station] = (), out: Sequence[Polygon] = (),
+        keep: Polygon | None = None,
+    ) -> None:  # fmt: skip
+        self._keep = keep
         laid = [shapely.linestrings(line) for line in lines]
         self._whole = shapely.union_all(laid) if laid else None
+        if self._whole is not None and out:
+            self._whole = shapely.difference(self._whole, shapely.union_all(out))
         self.left = float(self._whole.length) if self._whole is not None else 0.0
         self._gone: set[str] = set()
         for station in gone:
@@ -84,9 +93,12 @@ class Holding:
         if self._whole is None or station.key in self._gone:
             return 0.0
         self._gone.add(station.key)
-        inches = float(shapely.intersection(self._whole, station.shape).length)
+        shape = station.shape
+        if self._keep is not None and not station.figure:
+            shape = shape.difference(self._keep)
+        inches = float(shapely.intersection(self._whole, shape).length)
         # A line along the seam between two places comes out with the first of them.
-        self._whole = shapely.difference(self._whole, station.shape)
+        self._whole = shapely.difference(self._whole, shape)
         self.left = float(self._whole.length)
         return inches
 

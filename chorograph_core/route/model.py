@@ -17,7 +17,7 @@ from chorograph_core.route.passes import Pass
 STEP_KINDS = (
     "mark", "thread", "start", "ruler", "stitch", "travel", "tie_off", "bobbin", "roll", "path", "secure",
     "unpick", "tuck",
-    "unmark",
+    "unmark", "move",
 )  # fmt: skip
 TRAVEL_KINDS = ("ditch", "edge", "open", "retrace", "link")
 """Hidden in a seam; along the raw edge; across open fabric; on top of stitching; along a zone's
@@ -167,12 +167,12 @@ class Step:
     """One thing to do. *points* (n, 2) in inches, empty where nothing moves.
 
     *reach* is the pass it is done in, *station* the place and *path* the path followed there; a step of
-    kind ``"path"`` is the looking up of one, ``"roll"`` the rolling on to another pass.
-    *run* names the run being stitched, *how* the technique or the kind of travel, *count* how many
-    ruler layings or marks; the *seconds* of a stretch of ditch hold those of its layings. *price* is
-    what a travel or cut counts in lost minutes, harm included; *instead* what the best other way there would
-    have counted, for a cut: 0 where none was looked for, infinite where none leads there. *marks* names what
-    a step of kind ``"mark"`` marks, as zone/layer.
+    kind ``"path"`` is the looking up of one, ``"roll"`` the rolling on to another pass, ``"move"`` the laying
+    of the quilt under another machine. *run* names the run being stitched, *how* the technique or the kind
+    of travel, *count* how many ruler layings or marks; the *seconds* of a stretch of ditch hold those of its
+    layings. *price* is what a travel or cut counts in lost minutes, harm included; *instead* what the best
+    other way there would have counted, for a cut: 0 where none was looked for, infinite where none leads
+    there. *marks* names what a step of kind ``"mark"`` marks, as zone/layer.
     """
 
     kind: str
@@ -268,6 +268,12 @@ class Route:
     def minutes(self) -> float:
         """Time at the machine in minutes."""
         return sum(step.seconds for step in self.steps) / 60
+
+    @property
+    def away_minutes(self) -> float:
+        """Minutes at the other machine; carrying the quilt over is the first one's."""
+        away = {each.number for each in self.passes if each.another}
+        return sum(step.seconds for step in self.steps if step.reach in away and step.kind != "move") / 60
 
     @property
     def stitched_inches(self) -> float:

@@ -38,11 +38,13 @@ class OutOfReach(ValueError):
 
 @dataclass(frozen=True)
 class Pass:
-    """What is reached at once: from *top* to *bottom* inches down the quilt. Numbered from 1."""
+    """What is reached at once: from *top* to *bottom* inches down the quilt. Numbered from 1, those on
+    *another* machine after those on the first."""
 
     number: int
     top: float
     bottom: float
+    another: bool = False
 
     def holds(self, top: float, bottom: float) -> bool:
         """Whether what reaches from *top* to *bottom* lies in it."""

@@ -9,6 +9,8 @@ from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 
+import shapely
+
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.contract import Run
@@ -19,6 +21,7 @@ from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
+from chorograph_core.route.handing_over import ALL_OF_IT, Handover, Turn, in_turn
 from chorograph_core.route.holding import Holding, basted_first, hold_lines
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.laying_out import laid_out, passes_for
@@ -26,6 +29,7 @@ from chorograph_core.route.model import Policy, Route, State
 from chorograph_core.route.passes import OutOfReach
 from chorograph_core.route.precedence import unkept
 from chorograph_core.route.securing import Tucks, edge_lines, secures, tuck_spots
+from chorograph_core.route.stations import stations_of
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
@@ -50,28 +54,39 @@ def plan(
     tucks: Tucks | None = None,
     kept: Kept | None = None,
     bound: bool = True,
+    handover: Handover | None = None,
 ) -> Route:
     """Plan a route over all *drawn* linework that *state* does not call done.
 
     Its stages are those of `stages_of`; *tucks* are laid in the border as it comes.
     The first plan is the plan from an empty state. Deterministic. *kept* holds what plans of the same
-    linework share; without *bound* the floor leaves out what travel and cuts lose at least.
+    linework share; without *bound* the floor leaves out what travel and cuts lose at least. *handover* says
+    what of it is stitched on another machine.
     Raises `PlanError` for linework in a zone the client has forbidden, and for a machine that reaches
     nothing of the quilt.
     """
+
+    def part(drawn, machine, policy, state, turn: Turn = ALL_OF_IT) -> Route:
+        # What is kept is kept by the linework, which is here that of a part.
+        keep = kept if handover is None else None
+
+        def by(policy: Policy) -> _Planning:
+            return _Planning(
+                chart, zones, drawn, machine, policy, cache, progress, state, tucks, keep, turn
+            )
+
+        first = by(policy)
+        route = first.route(bound)
+        if first.may_roll_through:
+            rolled = by(replace(policy, oversized="roll"))
+            route = min(route, rolled.route(bound), key=lambda each: each.lost_minutes)
+        return route
+
     with _uncollected():
         try:
-            first = _Planning(
-                chart, zones, drawn, machine, policy, cache, progress, state, tucks, kept
-            )
-            route = first.route(bound)
-            if first.may_roll_through:
-                other = replace(policy, oversized="roll")
-                rolled = _Planning(
-                    chart, zones, drawn, machine, other, cache, progress, state, tucks, kept
-                )
-                route = min(route, rolled.route(bound), key=lambda each: each.lost_minutes)
-            return route
+            if handover is None:
+                return part(drawn, machine, policy, state)
+            return in_turn(drawn, machine, handover, policy, state or State(), part)
         except OutOfReach as error:
             raise PlanError(str(error)) from error
 
@@ -91,12 +106,14 @@ def _uncollected() -> Iterator[None]:
 
 class _Planning:
     def __init__(
-        self, chart, zones, drawn, machine, policy, cache, progress, state, tucks, kept
-    ) -> None:
+        self, chart, zones, drawn, machine, policy, cache, progress, state, tucks, kept,
+        turn: Turn = ALL_OF_IT,
+    ) -> None:  # fmt: skip
         self.began = time.perf_counter()
         self.machine, self.policy = machine, policy
         self.tell = progress or (lambda share, what: None)
         self.state = state or State()
+        self.turn = turn
         cache = cache if cache is not None else DrawingCache()
         _refuse_banned(chart, zones, drawn, policy)
         self.tell(0.05, "laying out the seams")
@@ -120,10 +137,7 @@ class _Planning:
                  if f"edge:{reach}.1" not in self.state.done}  # fmt: skip
         holds = hold_lines(chart, self.lay.passes, machine, policy)
         done = {name.rsplit("/", 2)[0] for name in self.state.done if "/" in name}
-        holding = Holding(
-            (line for lines in holds.values() for line in lines),
-            [each for each in self.lay.stations if not done.isdisjoint(each.zones)],
-        )
+        holding = self._holding(chart, zones, holds, done)
         holds = {reach: lines for reach, lines in holds.items()
                  if f"hold:{reach}.1" not in self.state.done}  # fmt: skip
         spots = tuck_spots(chart, self.lay.passes, tucks or {})
@@ -141,7 +155,28 @@ class _Planning:
             holding,
             laid,
             self.drawn,
+            turn,
         )
+
+    def _holding(self, chart, zones, holds, done: set[str]) -> Holding:
+        """What holds the layers still, where something is *done*; of a quilt that was basted on another
+        machine what was left there."""
+        first, stays, out = self.turn.first, set[str](), []
+        shapes = [zone.polygon for zone in zones if zone.id in set(self.turn.keep)]
+        keep = shapely.union_all(shapes) if shapes else None
+        if first is not None:
+            theirs = wholes(self.turn.stays)
+            passes = passes_for(chart, zones, theirs, first, self.policy)
+            holds = hold_lines(chart, passes, first, self.policy)
+            stays = {one.zone for one in theirs}
+            for each in stations_of(chart, zones, passes):
+                if not (done & stays).isdisjoint(each.zones):
+                    out.append(each.shape)
+            out = [shape.difference(keep) for shape in out] if keep is not None else out
+            out += [one.space.polygon for key, one in figures_in(theirs).items() if key in done]
+        gone = [each for each in self.lay.stations if not (done - stays).isdisjoint(each.zones)]
+        lines = [line for each in holds.values() for line in each]
+        return Holding(lines, gone, out, keep if first is None else None)
 
     @property
     def may_roll_through(self) -> bool:

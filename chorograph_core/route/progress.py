@@ -14,7 +14,7 @@ from chorograph_core.chart.seams import noded_edges
 from chorograph_core.designs.contract import Run, Span, length
 from chorograph_core.route.model import TOLERANCE, Begun, State, Step
 
-NAMED = ("secure", "tuck", "unmark")
+NAMED = ("secure", "tuck", "unmark", "move")
 """Steps that are finished by their own name."""
 MOVES = ("stitch", "travel")
 
@@ -57,11 +57,13 @@ def after_steps(
     for step in gone:
         if step.kind == "thread":
             thread = step.thread
+        elif step.kind == "move":
+            thread = ""
         lies = tops.get(step.reach, lies) if step.kind != "mark" else lies
         if step.kind in ("start", *MOVES):
             x, y = step.points[-1]
             needle = (float(x), float(y))
-        elif step.kind in ("tie_off", "secure"):
+        elif step.kind in ("tie_off", "secure", "move"):
             needle = None
     return replace(_named(gone, left, before), thread=thread, needle=needle, lies=lies)
 

@@ -189,13 +189,15 @@ class Priced:
 
 
 def asked_of(job: Job) -> list[Question]:
-    """The questions that this quilt and machine raise."""
+    """The questions that this quilt and machine raise. What is to be taken off its frame is basted first."""
+    settled = {"days"} if job.handover is not None else set()
+    if not any(patch.role == "applique" for patch in job.chart.patches):
+        settled.add("applique")
     frame = job.machine.kind == "frame"
-    appliqued = any(patch.role == "applique" for patch in job.chart.patches)
     return [
         question
         for question in QUESTIONS
-        if (frame or not question.frame_only) and (appliqued or question.key != "applique")
+        if (frame or not question.frame_only) and question.key not in settled
     ]
 
 

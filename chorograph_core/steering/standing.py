@@ -14,6 +14,7 @@ from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import spi_in
 from chorograph_core.job import Job, job_linework
 from chorograph_core.route import State, Step
+from chorograph_core.route.handing_over import MOVED
 from chorograph_core.route.progress import followed
 from chorograph_core.route.securing import SPI as BASTING
 from chorograph_core.route.spool import Spool
@@ -35,6 +36,9 @@ def with_bobbins(
     last changed, less what the lines since then took; each thread has its own."""
     spool = Spool(job.loaded_machine, before.thread, before.bobbin, dict(before.aside))
     entries = {entry.id: entry for entry in job.legend}
+    away = job.loaded_handover
+    if away is not None and MOVED in before.done:
+        spool = Spool(away.machine, before.thread, before.bobbin, dict(before.aside))
     at = 0.0
     for step in steps:
         share = 1.0 if at + step.seconds <= seconds else (seconds - at) / max(step.seconds, 1e-9)
@@ -42,6 +46,9 @@ def with_bobbins(
             spool.refill()
         elif step.kind == "thread" and share >= 1:
             spool.put_in(step.thread)
+        elif step.kind == "move" and share >= 1 and away is not None:
+            # Its bobbins stay with the first machine.
+            spool = Spool(away.machine)
         elif step.kind in ("stitch", "travel", "secure"):
             if step.kind == "stitch":
                 spool.spi = spi_in(entries.get(step.entry), step.run, step.seams) or spool.spi
@@ -54,6 +61,11 @@ def with_bobbins(
             break
     left = max(0.0, spool.on_bobbin)
     return replace(state, bobbin=left, aside=tuple(sorted(spool.aside.items())))
+
+
+def full_bobbin(job: Job, state: State) -> float:
+    """Inches on a full bobbin of the machine that the quilt lies under."""
+    return job.machine_in(MOVED in state.done).bobbin_yards * 36
 
 
 def layers_of(job: Job) -> dict[str, str]:

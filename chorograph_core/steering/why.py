@@ -68,7 +68,7 @@ def why(job: Job, steps: Sequence[Step], number: int, units: str = "in") -> Why:
 
 _PLAIN = {
     "mark": "Marking", "bobbin": "A full bobbin", "secure": "Basting", "unpick": "Basting taken out",
-    "tuck": "A tuck", "unmark": "Marks out",
+    "tuck": "A tuck", "unmark": "Marks out", "move": "Over to the other machine",
 }  # fmt: skip
 
 

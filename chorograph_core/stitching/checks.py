@@ -25,6 +25,8 @@ def put_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> None:
             leg.check += thread_checks(job, leg.thread, before)
         elif leg.kind == "roll":
             leg.check += roll_checks(job, legs[:number], legs[number + 1 :], leg)
+        elif leg.kind == "move":
+            leg.check += move_checks(job)
     if legs:
         legs[0].check[:0] = first_checks(job, legs, units)
 
@@ -136,6 +138,15 @@ def roll_checks(
     if job.machine.kind == "frame":
         told.append("A hand under the quilt: no fold, nothing caught.")
     return told
+
+
+def move_checks(job: Job) -> list[str]:
+    """Before the quilt is carried to another machine."""
+    return [
+        "Thread cut, tails tied off or left long; needle up, machine off.",
+        "Basting looked over: where a line has come loose, baste it again before the quilt is rolled.",
+        "The table is clear; what is left to stitch can be told from the sheet.",
+    ]
 
 
 def last_checks(job: Job) -> list[str]:

@@ -13,7 +13,7 @@ from chorograph_core.formats.path_cards import design_name
 from chorograph_core.formats.wording import basting_in, heading, legs_of, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
-from chorograph_core.reckon import thread_inches
+from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.progress import junctions
 from chorograph_core.route.securing import SPI as BASTING
@@ -24,7 +24,7 @@ SMALL = 45.0
 """Seconds below which alike things in one place are one leg: nobody taps every ten seconds."""
 LONG = 240.0
 """Seconds from which a way in the ditch is parted: after a stop one wants to know where one was."""
-ALONE = ("mark", "unmark", "thread", "roll", "bobbin", "tuck", "secure", "unpick")
+ALONE = ("mark", "unmark", "thread", "roll", "bobbin", "tuck", "secure", "unpick", "move")
 """Steps that are legs of their own; several of a kind in a row are one."""
 TELLING = 3
 """Turns of a way through ditches that are told; more are drawn alone."""
@@ -36,7 +36,7 @@ class Leg:
 
     *kind* is ``"ditch"``, ``"fill"`` or the kind of its steps. *title* is what is done, *detail* how.
     *station* is the place by its key, *place* by its name, *box* its bounds; *path* is the path by its
-    letter, *way* by its title. *cut*: it ends with a cut.
+    letter, *way* by its title. *on*: the machine it is done on, if not the first. *cut*: it ends with a cut.
     *starts*: it begins with a new start. *took* are the inches of thread that it takes from the bobbin.
     *parts* are the seconds foretold, by what the studio's rates call them; *check* is what is looked at
     before.
@@ -54,6 +54,7 @@ class Leg:
     path: str = ""
     way: str = ""
     reach: int = 1
+    on: str = ""
     title: str = ""
     detail: str = ""
     seconds: float = 0.0
@@ -169,6 +170,7 @@ class _Teller:
             leg.thread, leg.entry, leg.zone = main["thread"], main["entry"], main["zone"]
             leg.station, leg.path, leg.reach = main["station"], main["path"], main["reach"]
             leg.way = self.titles.get(leg.path, "")
+            leg.on = self._machine(leg).name if self._another(leg) else ""
             leg.seconds = sum(step["seconds"] for step in mine)
             leg.inches = sum(step["inches"] for step in mine if step["kind"] == "stitch")
             leg.starts = any(step["kind"] == "start" for step in mine)
@@ -188,14 +190,19 @@ class _Teller:
                 leg.detail = "; ".join(filter(None, (leg.detail, "then tie off and cut")))
 
     def _took(self, leg: Leg, mine) -> float:
-        machine = self.job.machine
-        loft = self.job.loaded_machine.loft
+        machine, loft = self._machine(leg), self.job.loaded_machine.loft
         took = sum(
             thread_inches(step["inches"], BASTING if step["kind"] == "secure" else leg.spi or ORDINARY, loft)
             for step in mine if step["kind"] in ("stitch", "travel", "secure")
         )  # fmt: skip
         starts = sum(step["kind"] == "start" for step in mine)
         return took + starts * thread_inches(0.0, ORDINARY, loft, 1, machine.tail)
+
+    def _another(self, leg: Leg) -> bool:
+        return bool(self.passes.get(leg.reach, {}).get("another"))
+
+    def _machine(self, leg: Leg) -> Machine:
+        return self.job.machine_in(self._another(leg))
 
     def _box(self, leg: Leg, mine) -> tuple[float, float, float, float]:
         station = self.stations.get(leg.station)
@@ -328,9 +335,15 @@ class _Teller:
         if window is None:
             return "Roll the quilt", ""
         top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
-        if self.job.machine.kind != "frame":
+        if self._machine(leg).kind != "frame":
             return "Turn the quilt", f"from {top} to {bottom} down can be reached"
         return f"Roll {main['how']} to pass {leg.reach}", f"from {top} to {bottom} down the quilt"
+
+    def _move(self, leg: Leg, mine, main) -> tuple[str, str]:
+        who = self.job.handover.who if self.job.handover else ""
+        how = "cut, rolled loosely, nothing dragging; the basting stays in"
+        on = f"{who} goes on at the {leg.on}" if who else f"the rest is stitched on the {leg.on}"
+        return f"Over to the {leg.on}", f"{how}; {on}"
 
     def _secure(self, leg: Leg, mine, main) -> tuple[str, str]:
         if main["run"].startswith("hold:"):
@@ -359,7 +372,7 @@ def _where(box, middle, spot: str) -> str:
 COUNTED = {
     "ruler": "ruler_move", "thread": "thread_change", "bobbin": "bobbin", "roll": "advance",
     "path": "look_up", "mark": "mark", "unmark": "unmark", "tuck": "tuck", "unpick": "unpick",
-    "secure": "basting",
+    "secure": "basting", "move": "move",
 }  # fmt: skip
 
 

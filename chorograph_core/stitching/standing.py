@@ -8,7 +8,7 @@ from dataclasses import replace
 from chorograph_core.job import Job
 from chorograph_core.route import State, Step
 from chorograph_core.route.progress import after_steps, cut_off
-from chorograph_core.steering.standing import with_bobbins
+from chorograph_core.steering.standing import full_bobbin, with_bobbins
 from chorograph_core.stitching.legs import Leg
 
 NEAR = 0.05
@@ -71,7 +71,7 @@ def _with_left(
     thread = next(
         (leg.thread for leg in legs if leg.number >= bobbin and leg.thread), before.thread
     )
-    fresh = replace(first, thread=thread, bobbin=job.loaded_machine.bobbin_yards * 36,
+    fresh = replace(first, thread=thread, bobbin=full_bobbin(job, first),
                     aside=tuple(each for each in first.aside if each[0] != thread))  # fmt: skip
     return after(gone([leg for leg in legs if leg.number >= bobbin]), fresh)
 

@@ -92,6 +92,54 @@ class ScheduleTests(TestCase):
         bound = Promise("a", "A", 5, None, None, 3.0)
         self.assertEqual(schedule([bound], WEEK, START)[0].finish, date(2026, 11, 26))
 
+    def test_what_is_handed_over_is_begun_the_day_after_and_ends_in_time(self):
+        """By hand: 12 h are three days of the studio, 5 + 5 + 2, until Friday; 7 h are four of hers, 2 each
+        Monday to Wednesday and 1 on Thursday; finishing makes it 2."""
+        hers = WorkWeek((2, 2, 2, 2, 0, 0, 0))
+        week = replace(WEEK, others={"Imke": hers})
+        shared = Promise("a", "A", 12, date(2026, 12, 3), away=7, away_by="Imke", finishing=1)
+        other = Promise("b", "B", 5, date(2026, 12, 1))
+        laid = {each.promise.key: each for each in schedule([other, shared], week, START)}
+        self.assertEqual(
+            laid["a"].days, ((START, 5.0), (date(2026, 11, 26), 5.0), (date(2026, 11, 27), 2.0))
+        )
+        self.assertEqual(laid["a"].away, tuple((date(2026, 11, 30) + datetime.timedelta(days=k), 2.0)
+                                               for k in range(4)))  # fmt: skip
+        self.assertEqual((laid["a"].finish, laid["a"].late), (date(2026, 12, 3), 0))
+        # Though the other one is due before it, she would have no time for her part.
+        self.assertEqual(laid["b"].finish, date(2026, 11, 30))
+        alone = replace(shared, away_by="")
+        self.assertEqual(alone.own_hours, 20)
+        self.assertEqual(
+            schedule([alone], week, START)[0].finish, START + datetime.timedelta(days=5)
+        )
+
+    @given(
+        jobs,
+        some.lists(some.sampled_from(["", "Imke", "Oda"]), min_size=4, max_size=4),
+        some.floats(0.5, 12),
+    )
+    @settings(max_examples=60, deadline=None)
+    def test_days_of_others_hold_what_they_can_and_come_after(self, promises, who, away):
+        week = replace(WEEK, others={"Imke": WorkWeek((2, 0, 2, 0, 2, 4, 0))})
+        shared = [replace(p, away=away, away_by=by) for p, by in zip(promises, who, strict=False)]
+        used = {}
+        for each in schedule(shared, week, START):
+            own = sum(hours for _, hours in each.days)
+            self.assertAlmostEqual(
+                own + sum(h for _, h in each.away), each.promise.all_hours, places=5
+            )
+            if each.promise.away_by:
+                self.assertGreater(each.away[0][0], each.days[-1][0])
+                self.assertEqual(each.finish, each.away[-1][0])
+            else:
+                self.assertEqual(each.away, ())
+            for day, hours in each.away:
+                key = (each.promise.away_by, day)
+                used[key] = used.get(key, 0) + hours
+        for (by, day), hours in used.items():
+            self.assertLessEqual(hours, week.of(by).hours[day.weekday()] + 1e-6)
+
     @given(jobs, some.lists(some.integers(0, 20), min_size=4, max_size=4))
     @settings(max_examples=60, deadline=None)
     def test_earliest_due_of_those_at_hand_keeps_what_any_order_keeps(self, promises, waits):

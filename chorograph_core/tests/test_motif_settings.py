@@ -47,6 +47,16 @@ class PlumeTests(TestCase):
                 self.assertLess(again["stacked"], 0.8 * again["bumped"])
                 self.assertLess(again["stacked"], again["traced"])
 
+    def test_no_feather_is_fanned_beyond_a_notch(self):
+        """A tooth of the saw hides what lies behind it from the pearl: a way there would cross the notch."""
+        teeth = [(0, 0), (0, 1.5)]
+        for k in range(6):
+            teeth += [(2 * k + 1, 3.5), (2 * k + 2, 1.5)]
+        shape = Polygon([*teeth, (12, 0)])
+        made = drawn("fanned_feathers", shape, count=13, pitch=0.25, lean=25.0, margin=0.0)
+        self.assertTrue(made.runs)
+        self.assertTrue(shape.buffer(0.021).covers(lines(made)))
+
     def test_fanned_feathers_keep_to_their_own_side_of_the_middle_between_two(self):
         shape = box(0, 0, 14, 12).difference(Point(7, 6).buffer(2.2))
         made = drawn("fanned_feathers", shape, count=8, pitch=0.5)

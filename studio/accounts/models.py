@@ -91,6 +91,11 @@ class Membership(models.Model):
     def __str__(self) -> str:
         return f"{self.person} in {self.studio}"
 
+    @property
+    def name(self) -> str:
+        """How she is called."""
+        return self.person.first_name or self.person.username
+
 
 class Invitation(models.Model):
     """A link by which one person may join a studio, once, until it *expires*."""

@@ -16,7 +16,7 @@ from chorograph_core.estimating import (
 )
 from chorograph_core.formats import calendar_file
 from studio.accounts.models import Studio
-from studio.agenda.models import DayOff, Week
+from studio.agenda.models import DayOff, OwnWeek, Week
 from studio.jobs.models import Job
 from studio.prices.lists import core_prices, prices_of
 
@@ -28,7 +28,11 @@ def week_of(studio: Studio) -> WorkWeek:
     for row in DayOff.objects.filter(studio=studio):
         off.update(row.days())
     left = week.left_of(timezone.localdate())
-    return WorkWeek(tuple(week.hours), frozenset(off), week.long_day, left)
+    others = {
+        each.member.name: WorkWeek(tuple(each.hours), frozenset(off), week.long_day)
+        for each in OwnWeek.objects.filter(member__studio=studio).select_related("member__person")
+    }
+    return WorkWeek(tuple(week.hours), frozenset(off), week.long_day, left, others)
 
 
 def promises_of(studio: Studio, prices: PriceList, without: Job | None = None) -> list[Promise]:
@@ -58,7 +62,17 @@ def job_promises(job: Job, prices: PriceList, today: datetime.date) -> list[Prom
                          job.planned.get("minutes"))  # fmt: skip
     # What is stitched already takes no more days.
     hours = max(0.0, hours - job.planned.get("behind", 0.0) / 60)
-    return [Promise(key, job.title, hours, job.due, job.at_hand, finishing, job=key)]
+    away, who = away_hours(job)
+    away = min(away, hours)
+    return [Promise(key, job.title, hours - away, job.due, job.at_hand, finishing, job=key, away=away,
+                    away_by=who)]  # fmt: skip
+
+
+def away_hours(job: Job) -> tuple[float, str]:
+    """The hours of a planned route that somebody else stitches at another machine, and who; none where nobody
+    is named."""
+    who = job.planned.get("away_by", "")
+    return (job.planned.get("away", 0.0) / 60 if who else 0.0), who
 
 
 def calendar_of(studio: Studio) -> bytes:
@@ -79,7 +93,7 @@ def days_booked(studio: Studio, prices: PriceList, job: Job) -> list[tuple[datet
     week = week_of(studio)
     booked = schedule(promises_of(studio, prices), week, today)
     mine = next((each for each in booked if each.promise.job == str(job.pk)), None)
-    given = list(mine.days) if mine is not None else []
+    given = [*mine.days, *mine.away] if mine is not None else []
     after = given[-1][0] if given else today - datetime.timedelta(days=1)
     return given + [(day, hours) for day, hours in week.days(today) if day > after]
 

@@ -7,10 +7,18 @@ import datetime
 from django import forms
 from django.utils import timezone
 
-from studio.agenda.models import DayOff, Week
+from studio.agenda.models import DayOff, OwnWeek, Week
 from studio.writing import first_weekday
 
 DAYS = ("Monday", "Tuesday", "Wednesday", "Thursday", "Friday", "Saturday", "Sunday")
+
+
+def _hours_field(day: str, hours: float) -> forms.FloatField:
+    return forms.FloatField(
+        label=day, min_value=0, max_value=16, initial=f"{hours:g}",
+        error_messages={"max_value": "Sixteen hours are the most.",
+                        "min_value": "Hours cannot be below zero."},
+    )  # fmt: skip
 
 
 class WeekForm(forms.ModelForm):
@@ -26,11 +34,7 @@ class WeekForm(forms.ModelForm):
         self.initial["left_today"] = f"{self.instance.left_of(timezone.localdate()):g}"
         self.fields["left_today"].required = False
         for k, day in enumerate(DAYS):
-            self.fields[f"hours_{k}"] = forms.FloatField(
-                label=day, min_value=0, max_value=16, initial=f"{self.instance.hours[k]:g}",
-                error_messages={"max_value": "Sixteen hours are the most.",
-                                "min_value": "Hours cannot be below zero."},
-            )  # fmt: skip
+            self.fields[f"hours_{k}"] = _hours_field(day, self.instance.hours[k])
 
     def clean_left_today(self) -> float:
         """Nothing, where nothing was said."""
@@ -46,6 +50,27 @@ class WeekForm(forms.ModelForm):
         self.instance.hours = [self.cleaned_data[f"hours_{k}"] for k in range(7)]
         self.instance.today = timezone.localdate()
         return super().save(commit)
+
+
+class OwnWeekForm(forms.Form):
+    """The hours of one member at another machine, a field for each weekday."""
+
+    def __init__(self, member, *args, **kwargs) -> None:
+        super().__init__(*args, prefix=f"own-{member.pk}", **kwargs)
+        self.member = member
+        week = getattr(member, "week", None) or OwnWeek(member=member)
+        for k, day in enumerate(DAYS):
+            self.fields[f"hours_{k}"] = _hours_field(day, week.hours[k])
+
+    def days(self):
+        """The weekday fields in order, from the day on which a week begins."""
+        begin = first_weekday()
+        return [self[f"hours_{(begin + k) % 7}"] for k in range(7)]
+
+    def save(self) -> None:
+        """Keep the seven figures together."""
+        hours = [self.cleaned_data[f"hours_{k}"] for k in range(7)]
+        OwnWeek.objects.update_or_create(member=self.member, defaults={"hours": hours})
 
 
 class DayOffForm(forms.ModelForm):

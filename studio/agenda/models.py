@@ -9,7 +9,7 @@ from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 from django.db.models import F, Q
 
-from studio.accounts.models import Studio
+from studio.accounts.models import Membership, Studio
 
 MOST = 800
 """Days off in a row that are looked at."""
@@ -39,6 +39,19 @@ class Week(models.Model):
     def left_of(self, day) -> float:
         """Hours left on *day*, as far as somebody said so: nothing is promised on a guess."""
         return self.left_today if self.today == day else 0.0
+
+
+class OwnWeek(models.Model):
+    """The hours of somebody who stitches at another machine of the studio, Monday first."""
+
+    member = models.OneToOneField(Membership, on_delete=models.CASCADE, related_name="week")
+    hours = ArrayField(
+        models.FloatField(validators=[MinValueValidator(0.0), MaxValueValidator(16.0)]),
+        size=7, default=_five_days,
+    )  # fmt: skip
+
+    def __str__(self) -> str:
+        return f"week of {self.member_id}"
 
 
 class DayOff(models.Model):

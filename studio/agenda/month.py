@@ -19,13 +19,14 @@ TINTS = ("#2e7566", "#2b3a55", "#9a5b2e", "#6b7680", "#7d5413", "#5a4a6a")
 
 @dataclass(frozen=True)
 class Part:
-    """A job's share of a day: *share* of the day's hours in percent."""
+    """A job's share of a day: *share* of the day's hours in percent; *who* stitches it, if somebody else."""
 
     key: str
     title: str
     hours: float
     share: float
     tint: str
+    who: str = ""
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,10 @@ def weeks_ahead(
         for day, taken in each.days:
             share = 100 * taken / hours[day] if hours.get(day) else 0
             parts[day].append(Part(each.promise.key, each.promise.title, taken, share, tint))
+        for day, taken in each.away:
+            # Of another's day, at another machine: as wide as the day.
+            parts[day].append(Part(each.promise.key, each.promise.title, taken, 100.0, tint,
+                                   each.promise.away_by))  # fmt: skip
         on = due[each.promise.due] if each.promise.due else None
         # Several levels may be held for a client by one day: that is one date to her.
         if on is not None and all(other.promise.job != each.promise.job for other in on):

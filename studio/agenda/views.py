@@ -14,7 +14,7 @@ from studio.accounts.access import for_studio
 from studio.accounts.once import once
 from studio.agenda.beside import notes_by_day
 from studio.agenda.diary import calendar_of, promises_of, week_of
-from studio.agenda.forms import DayOffForm, WeekForm
+from studio.agenda.forms import DayOffForm, OwnWeekForm, WeekForm
 from studio.agenda.models import DayOff, Week
 from studio.agenda.month import weeks_ahead
 from studio.answers import as_file
@@ -31,8 +31,14 @@ def calendar(request: HttpRequest) -> HttpResponse:
     hours = WeekForm(_for(request, "hours"), instance=week)
     off = DayOffForm(_for(request, "off"), instance=DayOff(studio=studio))
     status = 200
+    others = [
+        OwnWeekForm(member, _for(request, f"own-{member.pk}"))
+        for member in studio.memberships.exclude(person=request.user)
+        .select_related("person", "week").order_by("pk")
+    ]  # fmt: skip
     if request.method == "POST":
-        form: forms.BaseForm = off if request.POST.get("what") == "off" else hours
+        asked = {"off": off, **{form.prefix: form for form in others}}
+        form: forms.BaseForm = asked.get(request.POST.get("what", ""), hours)
         if form.is_valid():
             form.save()
             return redirect("calendar")
@@ -43,7 +49,7 @@ def calendar(request: HttpRequest) -> HttpResponse:
     notes = notes_by_day(studio, request.user, booked, work, today)
     days_off = studio.days_off.filter(last__gte=today)
     context = {
-        "hours": hours, "off": off, "days_off": days_off, "booked": booked,
+        "hours": hours, "others": others, "off": off, "days_off": days_off, "booked": booked,
         "weeks": weeks_ahead(booked, work, today, notes), "today": today, "without_level": WITHOUT_LEVEL,
     }  # fmt: skip
     return render(request, "agenda/calendar.html", context, status=status)

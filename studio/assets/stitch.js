@@ -6,7 +6,7 @@ import { Taps } from "./taps.js";
 
 const REST_AFTER = 50 * 60, IDLE = 60000, MOST_PLACES = 40;
 const MADE = { done: "x", other: "o", skip: "s", back: ".", rip: "." };
-const STOPS = { thread: "thread", bobbin: "bobbin", roll: "rolling" };
+const STOPS = { thread: "thread", bobbin: "bobbin", roll: "rolling", move: "the other machine" };
 const byId = (id) => document.getElementById(`s-${id}`);
 
 export function stitch(place) {
@@ -92,7 +92,8 @@ export function stitch(place) {
 
   function where(leg) {
     const told = [];
-    if (data.passes > 1) told.push(`pass ${leg.reach} of ${data.passes}`);
+    if (leg.on) told.push(leg.on);
+    else if (data.passes > 1) told.push(`pass ${leg.reach} of ${data.passes}`);
     if (leg.path && leg.path !== "seams") {
       const there = visits().filter((each) => each.path === leg.path);
       const number = there.findIndex((each) => at >= each.from && at <= each.to) + 1;
@@ -139,19 +140,24 @@ export function stitch(place) {
     byId("set").textContent = [setting(leg), leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
     // Below lies the same thread as on top: with another thread the last bobbin is put aside, with what is left on it.
     let [left, full] = data.bobbin, threaded = data.threaded;
-    const aside = { ...data.aside };
+    let aside = { ...data.aside };
     for (const each of data.legs) {
       const gone = stands[each.n] === "x" || stands[each.n] === "o";
       if (each.n === data.fresh) left = full;
       if (each.n >= at) break;
       if (each.kind === "bobbin") left = full;
-      else if (gone && each.kind === "thread" && each.thread !== threaded) {
+      else if (gone && each.kind === "move") {
+        // The other machine has bobbins of its own.
+        left = full = data.away_bobbin;
+        threaded = "";
+        aside = {};
+      } else if (gone && each.kind === "thread" && each.thread !== threaded) {
         if (threaded) aside[threaded] = left;
         left = aside[each.thread] ?? (threaded ? full : left);
         threaded = each.thread;
       } else if (gone) left -= each.took;
     }
-    const share = Math.max(0, Math.min(1, left / data.bobbin[1]));
+    const share = Math.max(0, Math.min(1, left / full));
     byId("bobbin").style.width = `${Math.round(100 * share)}%`;
     byId("bobbin-box").setAttribute("aria-label", `Left on the bobbin: ${Math.round(100 * share)} of 100`);
     const waiting = new Map();
@@ -252,7 +258,7 @@ export function stitch(place) {
   function stopped(title, leg, text) {
     byId("stopped-title").textContent = title;
     const mine = data.threads[leg?.thread]?.name ?? "";
-    byId("stopped-text").textContent = text + (leg ? [data.passes > 1 ? `Pass ${leg.reach} is under the machine.` : "", mine ? `${mine} in the needle.` : "", leg.place ? `At ${leg.place}.` : ""].filter(Boolean).join(" ") : "");
+    byId("stopped-text").textContent = text + (leg ? [leg.on ? `On the ${leg.on}.` : data.passes > 1 ? `Pass ${leg.reach} is under the machine.` : "", mine ? `${mine} in the needle.` : "", leg.place ? `At ${leg.place}.` : ""].filter(Boolean).join(" ") : "");
     byId("stopped-next").textContent = leg ? `Next: ${leg.title}${leg.detail ? ` (${leg.detail})` : ""}.` : "All is stitched.";
     byId("stopped").showModal();
   }

@@ -1,7 +1,7 @@
 // The route unrolled in time: the profile below, the needle on the sheet.
 import { addLine } from "./lines.js";
 
-const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7, ROLL = 8, SECURE = 10;
+const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7, ROLL = 8, SECURE = 10, MOVE = 14;
 const SPEED = 240; // seconds of work shown in a second of play
 
 export class Walk {
@@ -297,6 +297,11 @@ export class Walk {
         // A roll: a short bar across the line, as of the roller.
         pen.fillStyle = colour("verdigris");
         pen.fillRect(x - 1.5, base + 1, 3, 11);
+      } else if (step.code === MOVE) {
+        // The quilt goes to the other machine: a line through all of the profile.
+        pen.fillStyle = colour("ink");
+        pen.fillRect(x - 1, 0, 2, base + 12);
+        pen.fillText(this.labels[step.label], x + 7, 13);
       } else if (step.code === BOBBIN) {
         pen.fillStyle = colour("ochre");
         pen.beginPath();

@@ -1,4 +1,5 @@
-"""A hanging of freehand work alone: lanterns with feathers fanned behind them, a motif for every sash."""
+"""A hanging of freehand work alone: lanterns with feathers fanned behind them, a motif for every sash.
+What is fine goes to a sit-down machine."""
 
 from __future__ import annotations
 
@@ -10,6 +11,8 @@ from chorograph_core.chart.shapes import STAMPS, placed
 from chorograph_core.designs.legend import Entry
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.reckon import Machine
+from chorograph_core.route.handing_over import Handover, on_frame_first
 from chorograph_core.zones import Zone, zones_from_patches
 from studio.demo.tops import _CLEAR, _core, _layer
 
@@ -17,6 +20,9 @@ BLOCK, SASH, BORDER = 15.0, 2.5, 5.0
 LANTERN = 6.0
 LIT = ((0, 0), (0, 2), (2, 0), (2, 2))
 """The blocks, by row and column, on which a lantern is sewn."""
+FINE = ("Behind the lanterns", "Lanterns")
+SIT_DOWN = Machine("sit-down machine", "sit-down", throat=18, backing_allowance=2, bobbin_yards=35)
+"""The other machine of the studio, as it stands on the shelf."""
 
 
 def lanterns() -> CoreJob:
@@ -30,7 +36,10 @@ def lanterns() -> CoreJob:
     core = replace(core, chart=chart, zones=tuple(zones_from_patches(chart)))
     # Spines and middles are drawn with a pen that fades within hours.
     core = replace(core, policy=replace(core.policy, pen="fading"))
-    return core.with_legend(tuple(_legend(core)))
+    core = core.with_legend(tuple(_legend(core)))
+    fine = [zone for entry in core.legend for zone in entry.zones if entry.name in FINE]
+    return replace(core, handover=Handover(SIT_DOWN, tuple(fine), "Imke"),
+                   policy=on_frame_first(core.policy))  # fmt: skip
 
 
 def _middle(row: int, column: int) -> tuple[float, float]:

@@ -20,7 +20,7 @@ from chorograph_core.estimating import (
 )
 from chorograph_core.estimating.calendar import Pushed
 from chorograph_core.job import Job as CoreJob
-from studio.agenda.diary import promises_of, week_of
+from studio.agenda.diary import away_hours, promises_of, week_of
 from studio.jobs.models import Job
 from studio.prices.lists import core_prices, prices_of
 from studio.writing import written_day
@@ -106,8 +106,10 @@ def offers_for(
     for level in prices.levels:
         made = offer(prices, level, known if level.key == planned else bare)
         hours = made.hours[1] + finishing
-        pushed = pushed_in(hours, wanted, promises, week, today, at_hand) if wanted else None
-        first = earliest(hours, promises, week, today, at_hand)
+        away, who = away_hours(job) if level.key == planned else (0.0, "")
+        asked = (promises, week, today, at_hand, away, who)
+        pushed = pushed_in(hours - away, wanted, *asked) if wanted else None
+        first = earliest(hours - away, *asked)
         found.append(Dated(made, first, pushed, hours, level.key == planned))
     return found
 

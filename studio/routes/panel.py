@@ -15,10 +15,12 @@ from chorograph_core.formats import read_steps, run_sheet
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from chorograph_core.reckon import Rates
+from chorograph_core.route.handing_over import on_frame_first
 from chorograph_core.steering.days import days_of
 from studio.quotes.hands import by_own_hand
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
+from studio.workbench.handing import handover_in_words
 from studio.workbench.wishing import wish_in_words
 from studio.workbench.working import DAYS, EDGES, OVERSIZED, SCHOOLS, TECHNIQUES
 
@@ -35,12 +37,14 @@ KINDS = {
 
 @dataclass
 class Stretch:
-    """What is done in one thread in one pass: *at* how many seconds it begins, and for how long."""
+    """What is done in one thread in one pass: *at* how many seconds it begins, and for how long; *where*, if
+    not on the first machine."""
 
     title: str
     reach: int
     at: float
     minutes: float
+    where: str = ""
 
 
 def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
@@ -61,10 +65,12 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
             for number, wish in enumerate(core.policy.wishes)
         ],
         "kinds": _kinds(plan.figures, core.machine.kind == "frame"),
-        "passes": route.get("passes", ()),
+        "passes": [each for each in route.get("passes", ()) if not each.get("another")],
+        "away": handover_in_words(core),
+        "away_minutes": plan.figures.get("away_minutes", 0.0),
         "hand": by_own_hand(plan.job, core),
         "own_rates": not same_hand(core.machine.rates, Rates()),
-        "stretches": _stretches(route["steps"], threads),
+        "stretches": _stretches(core, route, threads),
         "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
     }
 
@@ -93,12 +99,14 @@ def days_context(plan: Plan, core: CoreJob, booked: Sequence[tuple[date, float]]
 def schools_context(core: CoreJob) -> dict[str, Any]:
     """The orders of work that may be chosen, and which are."""
     policy = core.policy
+    days = policy.days if core.handover is None else on_frame_first(policy).days
     return {
         "on_frame": core.machine.kind == "frame",
         "schools": [(key, words, key == policy.stabilise) for key, words in SCHOOLS.items()],
         "techniques": [(key, words, key == policy.technique) for key, words in TECHNIQUES.items()],
         "edges": [(key, words, key == policy.edges) for key, words in EDGES.items()],
-        "days": [(key, words, key == policy.days) for key, words in DAYS.items()],
+        "days": [(key, words, key == days) for key, words in DAYS.items()
+                 if core.handover is None or key == days],
         "oversized": [(key, words, key == policy.oversized) for key, words in OVERSIZED.items()],
     }
 
@@ -166,16 +174,20 @@ def _first_times(steps: Sequence[Mapping[str, Any]]) -> dict[str, int]:
     return found
 
 
-def _stretches(steps: Sequence[Mapping[str, Any]], threads: Mapping[str, str]) -> list[Stretch]:
+def _stretches(
+    core: CoreJob, route: Mapping[str, Any], threads: Mapping[str, str]
+) -> list[Stretch]:
     made: list[Stretch] = []
     gone, last = 0.0, None
-    for step in steps:
+    away = {each["number"] for each in route.get("passes", ()) if each.get("another")}
+    for step in route["steps"]:
         if step["kind"] == "stitch":
             kind = "ditches" if step["run"].startswith("ditch:") else "fillings"
             now = (kind, step["thread"], step["reach"])
             if now != last:
                 name = threads.get(step["thread"], step["thread"])
-                made.append(Stretch(f"{kind}, {name}", step["reach"], round(gone), 0.0))
+                where = core.machine_in(True).name if step["reach"] in away else ""
+                made.append(Stretch(f"{kind}, {name}", step["reach"], round(gone), 0.0, where))
                 last = now
         if made:
             made[-1].minutes += step["seconds"] / 60

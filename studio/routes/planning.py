@@ -58,10 +58,14 @@ def note_on_job(job: Job) -> None:
         "minutes": plan.figures["minutes"], "yards": plan.figures["thread_yards"],
         "inches": plan.figures["stitched_inches"],
     }  # fmt: skip
+    handover = core_job(job).handover if said else None
+    if plan is not None and handover is not None:
+        said |= {"away": plan.figures.get("away_minutes", 0.0), "away_by": handover.who}
     told = last_told(job)
     if plan is not None and plan.told is not None:
         # What is behind her counts; of thread the whole was reserved with the first plan.
-        said = {**job.planned, "minutes": plan.told.minutes + plan.figures["minutes"]}
+        away = {key: said[key] for key in ("away", "away_by") if key in said}
+        said = {**job.planned, **away, "minutes": plan.told.minutes + plan.figures["minutes"]}
     if told is not None and said:
         said["behind"] = told.minutes
     if said != job.planned:

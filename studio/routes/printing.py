@@ -13,7 +13,7 @@ from studio.routes.models import Plan
 from studio.routes.planning import plan_of
 from studio.workbench.linework import legend_of
 
-LAYOUT = 2
+LAYOUT = 3
 """Version of the run sheet's layout."""
 
 
@@ -34,7 +34,7 @@ def sheet_context(plan: Plan, units: str) -> dict:
             if thread.key in plan.figures.get("thread_yards", {})
         ],
         "lines": legend_of(plan.job.head.body_id, core, units),
-        "passes": route.get("passes", []),
+        "passes": [each for each in route.get("passes", []) if not each.get("another")],
         "before": sheet.before,
         "cards": [each for each in cards if not each["card"].single],
         "strips": [each for each in cards if each["card"].single],

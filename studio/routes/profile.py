@@ -16,7 +16,8 @@ from chorograph_core.route import State
 from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
-         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11, "tuck": 12, "unmark": 13}  # fmt: skip
+         "ruler": 7, "roll": 8, "path": 9, "secure": 10, "unpick": 11, "tuck": 12, "unmark": 13,
+         "move": 14}  # fmt: skip
 _WORDS = {
     "stitch": "in the ditch",
     "roll": "rolling the quilt",
@@ -74,6 +75,7 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
         if step["kind"] == "stitch" and step["zone"]:
             per_run[step["run"]] = per_run.get(step["run"], 0.0) + step["inches"]
     words = _WORDS if core.machine.kind == "frame" else {**_WORDS, "roll": "turning the quilt"}
+    words = {**words, "move": core.machine_in(True).name}
     labels: dict[str, int] = {}
     rows, blocks = [], []
     labels[""] = 0

@@ -11,7 +11,13 @@ from chorograph_core.formats import read_steps, state_values
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.route import State
 from chorograph_core.route.progress import cut_off, ripped_out, with_bobbin, with_done
-from chorograph_core.steering.standing import layers_of, names_in, stands_after, touched
+from chorograph_core.steering.standing import (
+    full_bobbin,
+    layers_of,
+    names_in,
+    stands_after,
+    touched,
+)
 from studio.asking import EditError
 from studio.job_log.recording import record
 from studio.jobs.models import Job
@@ -75,7 +81,7 @@ def tell_otherwise(
     elif what == "cut":
         made, kind, says = cut_off(state), "cut", "Cut the thread."
     else:
-        made = with_bobbin(state, core.machine.bobbin_yards * 36)
+        made = with_bobbin(state, full_bobbin(core, state))
         kind, says = "bobbin", "Put in a full bobbin."
     minutes = told.minutes if told is not None else 0.0
     made_told = tell(job, core, kind, says, made, minutes, author)

@@ -10,5 +10,6 @@ urlpatterns = [
     path("jobs/<uuid:job_id>/plan/part/", parts.part, name="plan-part"),
     path("jobs/<uuid:job_id>/wishes/", wishes.panel, name="wishes"),
     path("jobs/<uuid:job_id>/wishes/cost/", wishes.cost, name="wish-cost"),
+    path("jobs/<uuid:job_id>/wishes/over/", wishes.over_cost, name="over-cost"),
     path("jobs/<uuid:job_id>/wishes/cost/<slug:key>/", wishes.told, name="wish-told"),
 ]

@@ -12,8 +12,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from chorograph_core.designs.caching import digest
+from chorograph_core.formats import document as doc
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.route import State
+from chorograph_core.route.handing_over import Handover
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.model import Wish
 from chorograph_core.steering.helping import best, candidates, in_words, read_help, with_help
@@ -36,6 +38,7 @@ from studio.progress.models import last_told
 from studio.routes.models import engine
 from studio.routes.planning import standing_of
 from studio.schools.models import Weighed
+from studio.workbench.handing import with_handover
 from studio.workbench.linework import DRAWINGS
 from studio.workbench.wishing import refuse_contradiction, wish_from, wish_values, with_wish
 
@@ -102,6 +105,21 @@ def ask_for_wish(job: Job, core: CoreJob, wish: Wish) -> Weighed:
     return _ask(job, f"wish:{digest([values])}", 1, values)
 
 
+def ask_for_handover(job: Job, handover: Handover, form: Mapping[str, str]) -> Weighed:
+    """Have the job weighed with part of it on another machine, and as it is beside it; *form* is what is sent
+    again to keep it."""
+    _ask(job, "", 0)
+    values = {"handover": doc.write(handover), "form": dict(form)}
+    return _ask(job, f"wish:{digest([values])}", 1, values)
+
+
+def with_asked(core: CoreJob, values: Mapping[str, Any]) -> CoreJob:
+    """The job with what was asked to be weighed: a wish more, or part of it on another machine."""
+    if "handover" in values:
+        return with_handover(core, doc.read(values["handover"], Handover))
+    return with_wish(core, wish_from(values))
+
+
 def _ask(job: Job, key: str, number: int, wish: Mapping[str, Any] | None = None) -> Weighed:
     from studio.schools.tasks import weigh
 
@@ -136,7 +154,7 @@ def carry_out(one: Weighed) -> None:
             made = priced(core, {}, DRAWINGS, state)
         elif one.wish:
             kept = _kept(job.head.body_id)
-            made = priced(with_wish(core, wish_from(one.wish)), {}, DRAWINGS, state, kept)
+            made = priced(with_asked(core, one.wish), {}, DRAWINGS, state, kept)
         else:
             made = _of_mix(one, core, mix_from(one.key), state)
     except (KeyError, ValueError) as error:

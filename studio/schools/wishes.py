@@ -9,14 +9,21 @@ from django.shortcuts import render
 from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.route.model import Wish
 from studio.accounts.access import for_studio
 from studio.asking import EditError
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.routes.planning import plan_of
-from studio.schools.weighing import ask_for_wish, price_in, weighed_of
+from studio.schools.weighing import (
+    ask_for_handover,
+    ask_for_wish,
+    price_in,
+    weighed_of,
+    with_asked,
+)
+from studio.shelf.choices import ShelfChoices
+from studio.workbench.handing import asked_handover, handover_in_words, others_of
 from studio.workbench.wishing import KINDS, asked_wish, wish_from, wish_in_words
 
 
@@ -35,6 +42,10 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     return render(request, "schools/_wish.html", {
         "job": job, "mine": ",".join(chosen), "count": len(chosen),
         "named": there[chosen[0]] if len(chosen) == 1 else "", "kinds": KINDS.items(), "kept": kept,
+        "machines": others_of(request.studio, core), "away": handover_in_words(core),
+        "some_away": core.handover is not None and not set(chosen).isdisjoint(core.handover.zones),
+        "who": core.handover.who if core.handover is not None else "",
+        "people": [each.name for each in request.studio.memberships.select_related("person")],
     })  # fmt: skip
 
 
@@ -53,7 +64,22 @@ def cost(request: HttpRequest, job_id) -> HttpResponse:
         one = ask_for_wish(job, core, wish)
     except EditError as error:
         return render(request, "schools/_cost.html", {"job": job, "fault": str(error)})
-    return _shown(request, job, core, one.key, wish)
+    return _shown(request, job, core, one.key, one.wish)
+
+
+@for_studio
+@require_POST
+def over_cost(request: HttpRequest, job_id) -> HttpResponse:
+    """Have it priced that some zones are stitched on another machine."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    try:
+        handover = asked_handover(core, ShelfChoices(request.studio).machines, request.POST)
+    except EditError as error:
+        return render(request, "schools/_cost.html", {"job": job, "fault": str(error)})
+    form = {key: str(request.POST.get(key, "")) for key in ("machine", "who", "mine")}
+    one = ask_for_handover(job, handover, form)
+    return _shown(request, job, core, one.key, one.wish)
 
 
 @for_studio
@@ -66,12 +92,19 @@ def told(request: HttpRequest, job_id, key: str) -> HttpResponse:
     if one is None:
         fault = "The job is another by now; wish it again."
         return render(request, "schools/_cost.html", {"job": job, "fault": fault})
-    return _shown(request, job, core, one.key, wish_from(one.wish))
+    return _shown(request, job, core, one.key, one.wish)
 
 
-def _shown(request: HttpRequest, job: Job, core: CoreJob, key: str, wish: Wish) -> HttpResponse:
-    """A wish in words with what it costs, or how far its price is."""
-    context = _told(job, key) | {
+def _shown(request: HttpRequest, job: Job, core: CoreJob, key: str, values) -> HttpResponse:
+    """What is wished in words with what it costs, or how far its price is."""
+    context = _told(job, key)
+    if "handover" in values:
+        context |= {
+            "over": values["form"], "words": handover_in_words(with_asked(core, values)),
+        }  # fmt: skip
+        return render(request, "schools/_cost.html", context)
+    wish = wish_from(values)
+    context |= {
         "kind": wish.kind, "mine": ",".join(wish.zones), "others": ",".join(wish.others),
         "thread": wish.thread,
         "words": wish_in_words(core, wish),

@@ -13,6 +13,7 @@ from chorograph_core.measure import in_units
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.stations import figure_stations, stations_of
 from chorograph_core.rulers.placing import placements_along, settled_sides
+from chorograph_core.steering.standing import full_bobbin
 from chorograph_core.stitching.checks import gap_checks, last_checks
 from chorograph_core.stitching.legs import Leg
 from chorograph_core.stitching.setting_up import usual_settings
@@ -33,7 +34,7 @@ MOST_RULERS = 80
 def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str, Any]:
     """The plan as one document."""
     before, _ = standing_of(job, core, now.plan.told)
-    full = core.machine.bobbin_yards * 36
+    full = full_bobbin(core, before)
     key = (now.plan.pk, now.plan.planned, job.head.body_id, units)
     same = _SAME(key, lambda: _same(job.head.body_id, units, core, now))
     return {
@@ -67,10 +68,11 @@ def _same(body: str, units: str, core: CoreJob, now: Followed) -> dict[str, Any]
     pen = PENS[core.policy.pen]
     return {
         "frame": core.machine.kind == "frame",
+        "away_bobbin": core.machine_in(True).bobbin_yards * 36,
         "foot": core.machine.foot_radius,
         "threads": {t.key: {"name": t.name, "colour": t.colour} for t in core.threads},
         "paths": {each["key"]: each["title"] for each in route.get("paths", ())},
-        "passes": len(route.get("passes", ())),
+        "passes": sum(not each.get("another") for each in route.get("passes", ())),
         "stations": {each.key: each.name for each in stations if each.key in there},
         "patches": [
             [outline_path(zone.polygon, DIGITS), core.chart.fabric(_fabric(core, zone)).colour]
@@ -108,7 +110,7 @@ def _leg(core: CoreJob, leg: Leg, steps) -> dict[str, Any]:
     return {
         "n": leg.number, "kind": leg.kind, "title": leg.title, "detail": leg.detail,
         "thread": leg.thread, "station": leg.station, "place": leg.place, "path": leg.path,
-        "reach": leg.reach, "seconds": round(leg.seconds, 1), "spi": leg.spi, "cut": leg.cut,
+        "reach": leg.reach, "on": leg.on, "seconds": round(leg.seconds, 1), "spi": leg.spi, "cut": leg.cut,
         "starts": leg.starts, "box": leg.box, "check": leg.check, "first": leg.first,
         "stop": leg.stop, "took": round(leg.took, 1), "zone": leg.zone,
         "part": part_of_leg(leg),
@@ -130,7 +132,7 @@ def _rulers(core: CoreJob, leg: Leg, mine) -> list[list[Any]]:
     ][:MOST_RULERS]
     return [
         [_flat(each.pose), _flat(each.stitched)]
-        for each in settled_sides(laid, foot, core.machine.kind)
+        for each in settled_sides(laid, foot, core.machine_in(bool(leg.on)).kind)
     ]
 
 

@@ -187,8 +187,9 @@ class AccessTests(TestCase):
             # One of them asks where the work stands.
             ("work", 9),
             ("book", 10),
-            ("quotes", 18),
-            ("intake", 19),
+            # One of these asks for the hours of others, at other machines.
+            ("quotes", 19),
+            ("intake", 20),
             ("balance", 7),
             ("log", 15),
             ("finish", 14),

@@ -3,26 +3,28 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from chorograph_core.job import Job as CoreJob
 from studio.asking import number_or
 from studio.charting.following import meant
 from studio.plain import plain
-from studio.workbench import applique, cuts, edits, piecing, wishing, working
+from studio.workbench import applique, cuts, edits, handing, piecing, wishing, working
+from studio.workbench.handing import Machines
 
 
 @dataclass(frozen=True)
 class Asked:
     """What a person asked for: the chosen zones, the form's values and files, the studio's unit of
-    length and the keys of its own blocks."""
+    length, the keys of its own blocks and its machines."""
 
     ids: list[str]
     values: Mapping[str, Any]
     files: Mapping[str, Any]
     units: str
     own: tuple[str, ...] = ()
+    machines: Machines = field(default_factory=dict)
 
     @property
     def name(self) -> str:
@@ -47,6 +49,7 @@ class Change:
     act: Callable[[CoreJob, Asked], CoreJob]
     summary: str
     own_blocks: bool = False
+    machines: bool = False
 
     def says(self, asked: Asked) -> str:
         """The line for the book."""
@@ -90,6 +93,18 @@ CHANGES: dict[str, Change] = {
     ),
     "unwish": Change(lambda core, it: wishing.without_wish(core, it.number),
                      "Took a wish of the route back"),
+    "over": Change(
+        lambda core, it: handing.with_handover(
+            core, handing.asked_handover(core, it.machines, it.values)
+        ),
+        "Gave part of the quilt to another machine", machines=True,
+    ),
+    "back": Change(
+        lambda core, it: handing.taken_back(
+            core, [name for name in it.values.get("mine", "").split(",") if name]
+        ),
+        "Took a part of the quilt back from another machine",
+    ),
     "order": Change(
         lambda core, it: working.choose_order(
             core, working.runs_from(it.values), it.values.getlist("instead")

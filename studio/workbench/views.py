@@ -36,6 +36,7 @@ from studio.jobs.revisions import (
 )
 from studio.jobs.stages import rail
 from studio.plain import plain
+from studio.shelf.choices import ShelfChoices
 from studio.workbench import edits
 from studio.workbench.advice import Advice, advice
 from studio.workbench.changes import CHANGES, Asked
@@ -216,6 +217,7 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
     asked = Asked(
         ids_of(request.POST), request.POST, request.FILES, request.studio.units,
         tuple(block.key for block in own_blocks(request.studio)) if made.own_blocks else (),
+        ShelfChoices(request.studio).machines if made.machines else {},
     )  # fmt: skip
     return _change(request, job_id, lambda core: made.act(core, asked), made.says(asked))
 

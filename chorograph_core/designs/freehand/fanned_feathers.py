@@ -27,6 +27,8 @@ from chorograph_core.designs.space import Space, polygons
 
 PEARL = 0.6
 """Radius, in widths of a plume, of the round from which feathers come where nothing lies in the middle."""
+AT_FOOT = 0.01
+"""Inches from the shape at which a feather begins there."""
 SHARE = 0.05
 """Least share of a zone that a shape in it covers to be what feathers come from."""
 LEAST = 1.2
@@ -92,7 +94,8 @@ class FannedFeathers(FigureMotif[FanSettings]):
             angle = first + k * step
             part = _wedge(room, middle, angle, step)
             line = _spine(part, middle, angle, s.pitch) if part is not None else None
-            if part is None or line is None:
+            if part is None or line is None or core.distance(shapely.points(line[0])) > AT_FOOT:
+                # Beyond a notch of the zone nothing comes out from behind the shape.
                 continue
             spine = even_spine(line)
             sides = [grown_side(spine, part, side, growth) for side in (1, -1)]

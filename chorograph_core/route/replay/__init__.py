@@ -21,11 +21,12 @@ from chorograph_core.route.replay.ditches import ditch_faults
 from chorograph_core.route.replay.edges import edge_faults, tuck_faults
 from chorograph_core.route.replay.followed import path_faults, wish_faults
 from chorograph_core.route.replay.holding import holding_faults
+from chorograph_core.route.replay.in_turn import turn_faults
 from chorograph_core.route.replay.needle import needle_faults
 from chorograph_core.route.replay.places import order_faults, place_faults
 from chorograph_core.route.replay.reach import reach_faults
 from chorograph_core.route.replay.runs import run_faults
-from chorograph_core.route.replay.spools import spool_faults
+from chorograph_core.route.replay.spools import spool_faults, used_faults
 from chorograph_core.route.replay.sums import fading_faults, mark_faults, sum_faults
 from chorograph_core.route.replay.wished import wished_faults
 
@@ -35,7 +36,7 @@ __all__ = ["replay"]
 def replay(
     chart, zones, asked: Sequence[LayerLinework], policy, steps, machine=None,
     done: frozenset[str] = frozenset(), threaded: str = "", passes=(), tucks=None, since=None,
-    unkept=(), used=None,
+    unkept=(), used=None, handover=None,
 ) -> list[str]:  # fmt: skip
     """Return the faults of *steps*, each a sentence; an empty list when the route is clean.
 
@@ -46,8 +47,26 @@ def replay(
     the border takes. Of the state *since* which they go on: lines of runs that were left in their middle,
     lines in the ditch that are sewn, where the needle is down and which pass is under the machine. *unkept*
     are the places of wishes of which the route itself says that it does not keep them, *used* the inches of
-    each thread that it says it takes.
+    each thread that it says it takes. *handover* is what the document has stitched on another machine.
     """
+    if handover is not None:
+        def part(asked, policy, steps, machine, done, passes, since):
+            needle = "" if since is None or since.done != done else since.thread
+            return _replayed(chart, zones, asked, policy, steps, machine, done, needle, passes, tucks, since,
+                             unkept, None, held=False)  # fmt: skip
+
+        return turn_faults(
+            chart, zones, asked, policy, steps, machine, handover, since, passes, part
+        ) + used_faults(asked, machine, handover, steps, used)
+    return _replayed(chart, zones, asked, policy, steps, machine, done, threaded, passes, tucks, since,
+                     unkept, used)  # fmt: skip
+
+
+def _replayed(
+    chart, zones, asked, policy, steps, machine, done, threaded, passes, tucks, since, unkept, used,
+    held=True,
+) -> list[str]:  # fmt: skip
+    """The same for what is stitched on one machine; *held*: what holds the layers is looked at too."""
     faults: list[str] = []
     runs = {}
     # What was drawn over many zones as one is stitched as one.
@@ -66,7 +85,8 @@ def replay(
     faults += reach_faults(chart, passes, machine, steps, None if since is None else since.lies)
     faults += edge_faults(chart, passes, policy, machine, steps, done)
     faults += tuck_faults(chart, tucks or {}, passes, steps, done)
-    faults += holding_faults(chart, zones, figures, policy, machine, steps, done)
+    if held:
+        faults += holding_faults(chart, zones, figures, policy, machine, steps, done)
     faults += path_faults(steps, one_way)
     faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)

@@ -6,7 +6,7 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.chart.seams import seam_names
+from chorograph_core.chart.seams import noded_edges, seam_names
 from chorograph_core.route.replay.measuring import NEAR
 
 CROSSING = 0.2
@@ -29,9 +29,10 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     if not lines:
         return ["a ditch is stitched that nobody asked for"] if made else []
     wanted = shapely.union_all(lines, grid_size=1e-4)
+    # That nothing of what was done before comes again, the names of the seams have told.
+    asked_for = wanted
     if done:
         wanted = _not_done(chart, wanted, done)
-    asked_for = wanted
     before = [shapely.linestrings(line) for line in sewn if len(line) > 1]
     if before:
         there = shapely.union_all(before, grid_size=1e-4)
@@ -60,16 +61,16 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
 
 
 def _not_done(chart, wanted, done):
-    """What of the *wanted* ditches lies in no seam that was done before."""
-    coords, owner = shapely.get_coordinates(shapely.get_parts(wanted), return_index=True)
-    within = owner[1:] == owner[:-1]
-    legs = np.stack([coords[:-1][within], coords[1:][within]], axis=1)
-    left = [
-        leg for leg, name in zip(legs, seam_names(chart, legs), strict=True) if name not in done
-    ]
-    if not left:
-        return shapely.from_wkt("LINESTRING EMPTY")
-    return shapely.union_all(shapely.linestrings(left), grid_size=1e-4)
+    """What of the *wanted* ditches lies in no seam that was done before. A line that is wanted may run on
+    over several seams, so it is the edges of the patches that are asked for their names."""
+    edges = noded_edges(chart)
+    names = np.array(seam_names(chart, edges))
+    sewn = edges[np.isin(names, sorted(done))]
+    if not len(sewn):
+        return wanted
+    there = shapely.union_all(shapely.linestrings(sewn)).buffer(NEAR, cap_style="flat")
+    left = [part for part in shapely.get_parts(wanted.difference(there)) if part.length > 2 * NEAR]
+    return shapely.union_all(left, grid_size=1e-4)
 
 
 def _uncovered(wanted, made) -> float:

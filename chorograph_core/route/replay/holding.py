@@ -63,16 +63,23 @@ def _taken_out(zones, figures, lines, steps) -> list[str]:
     out = sum(s.inches for s in steps if s.kind == "unpick")
     if abs(laid.length - out) > LEFT + 0.01 * laid.length:
         faults.append(f"{laid.length:.0f} inches hold the layers, {out:.0f} are taken out")
-    free = {s.station for s in steps if s.kind == "unpick"}
+    free: set[str] = set()
     stitched: dict[str, int] = {}
-    for number, step in enumerate(steps, 1):
-        if step.kind == "unpick" and step.station in stitched:
-            faults.append(f"step {number}: basting comes out after step {stitched[step.station]}")
-        if step.kind == "stitch" and step.station and step.run:
-            stitched.setdefault(step.station, number)
     shapes = {zone.id: zone.polygon for zone in zones}
     bare: set[str] = set()
-    for step in steps:
+    for number, step in enumerate(steps, 1):
+        if step.kind == "move":
+            # What a place holds of the other machine's part is taken out there.
+            free.clear()
+            stitched.clear()
+        if step.kind == "unpick":
+            if step.station in stitched:
+                faults.append(
+                    f"step {number}: basting comes out after step {stitched[step.station]}"
+                )
+            free.add(step.station)
+        if step.kind == "stitch" and step.station and step.run:
+            stitched.setdefault(step.station, number)
         if step.kind == "unpick" and step.station in figures:
             # Where a figure lies, all of it is taken out.
             bare |= set(figures[step.station].zones)

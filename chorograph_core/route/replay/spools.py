@@ -60,6 +60,34 @@ def spool_faults(
     return faults
 
 
+def used_faults(
+    asked: Sequence[LayerLinework], machine, handover, steps, used: Mapping[str, float] | None
+) -> list[str]:
+    """Threads of which another length is told than the lines take, stitched on two machines."""
+    over = next((k for k, step in enumerate(steps) if step.kind == "move"), len(steps))
+    spi = {f"{one.zone}/{one.layer}": one.spi for one in asked}
+    ditches = {one.entry: one.spi for one in asked if any(r.in_ditch for r in one.linework.runs)}
+    taken: dict[str, float] = defaultdict(float)
+    last = ORDINARY
+    for number, step in enumerate(steps):
+        where = machine if number < over else handover.machine
+        if number == over:
+            last = ORDINARY
+        if step.kind == "stitch":
+            layer = step.run.rsplit("/", 1)[0]
+            last = ditches.get(step.entry, last) if step.seams else spi.get(layer, last)
+        if step.kind in MOVING:
+            close = BASTING if step.kind == "secure" else last
+            taken[step.thread] += inches_of(step.points) * (1 + close * where.loft)
+        elif step.kind == "start":
+            taken[step.thread] += 2 * where.tail
+    return [
+        f"{thread}: {inches:.0f} inches are told, {taken[thread]:.0f} are taken"
+        for thread, inches in (used or {}).items()
+        if abs(inches - taken[thread]) > 1 + NEAR * inches
+    ]
+
+
 def _next_need(steps, number: int, spi: float, loft: float) -> float:
     """Inches of thread that the next stretch takes; nothing where one more bobbin follows at once."""
     following = next((s for s in steps[number + 1 :] if s.kind in ("stitch", "bobbin")), None)
