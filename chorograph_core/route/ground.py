@@ -11,6 +11,8 @@ from scipy.sparse.csgraph import dijkstra
 from chorograph_core.route.network import Network
 
 CHUNK = 256
+SMALL = 120
+"""Nodes of a ground on which all ways are found at once: asking costs more than finding them."""
 MOST_KEPT = 60
 """Nodes from which all ways are kept, for as long as there are no more of them."""
 
@@ -104,6 +106,10 @@ class Ground:
 
     def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:
         if start not in self._from:
+            if len(self.nodes) <= SMALL:
+                found, came = dijkstra(self.matrix, directed=False, return_predecessors=True)
+                self._from = {int(node): (found[k], came[k]) for k, node in enumerate(self.nodes)}
+                return self._from[start]
             if len(self._from) > MOST_KEPT:
                 self._from.clear()
             self._from[start] = dijkstra(

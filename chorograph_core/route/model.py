@@ -273,7 +273,10 @@ class Route:
     def away_minutes(self) -> float:
         """Minutes at the other machine; carrying the quilt over is the first one's."""
         away = {each.number for each in self.passes if each.another}
-        return sum(step.seconds for step in self.steps if step.reach in away and step.kind != "move") / 60
+        return (
+            sum(step.seconds for step in self.steps if step.reach in away and step.kind != "move")
+            / 60
+        )
 
     @property
     def stitched_inches(self) -> float:

@@ -88,48 +88,46 @@ def part_run(run: Run, passes: Sequence[Pass]) -> list[Run]:
     if any(each.holds(levels.min(), levels.max()) for each in passes):
         return [run]
     run = _with_crossings(run, passes)
-    stops = {unit.stop for unit in run.stops()}
+    stops = np.array(sorted({unit.stop for unit in run.stops()}), int)
     levels = run.points[:, 1]
-    tops = np.array([each.top for each in passes])
-    bottoms = np.array([each.bottom for each in passes])
-    pieces, rest, taken = [], run, 0
-    low = high = float(levels[0])
-    first, last_unit, k = 0, 0, 1
-    while k < len(levels):
-        tried = min(low, levels[k]), max(high, levels[k])
-        if ((tops - EDGE <= tried[0]) & (tried[1] <= bottoms + EDGE)).any():
-            low, high = tried
-            if k in stops:
-                last_unit = k
-            k += 1
-            continue
-        stop = last_unit if last_unit > first else k - 1
+    tops = np.array([each.top for each in passes])[:, None] - EDGE
+    bottoms = np.array([each.bottom for each in passes])[:, None] + EDGE
+    pieces, rest, first = [], run, 0
+    while True:
+        lows = np.minimum.accumulate(levels[first:])
+        highs = np.maximum.accumulate(levels[first:])
+        beyond = ~((tops <= lows) & (highs <= bottoms)).any(axis=0)
+        if not beyond.any():
+            break
+        last = first + int(beyond.argmax()) - 1
+        unit = int(np.searchsorted(stops, last, side="right")) - 1
+        stop = int(stops[unit]) if unit >= 0 and stops[unit] > first else last
         if stop <= first:
             # A single leg that no pass holds: it was given a point at every edge of a pass.
             break
-        piece, rest = rest.cut(stop - taken)
+        piece, rest = rest.cut(stop - first)
         pieces.append(piece)
-        taken = first = last_unit = stop
-        low = high = float(levels[stop])
-        k = stop + 1
+        first = stop
     return [*pieces, rest]
 
 
 def _with_crossings(run: Run, passes: Sequence[Pass]) -> Run:
     """The run with a point wherever it crosses the edge of a pass."""
-    edges = sorted({y for each in passes for y in (each.top, each.bottom)})
-    points, moved = [run.points[0]], [0]
-    for k in range(1, len(run.points)):
-        one, two = run.points[k - 1], run.points[k]
-        rise = two[1] - one[1]
-        shares = sorted((y - one[1]) / rise for y in edges if abs(rise) > 1e-9
-                        and 1e-6 < (y - one[1]) / rise < 1 - 1e-6)  # fmt: skip
-        points += [one + share * (two - one) for share in shares]
-        points.append(two)
-        moved.append(len(points) - 1)
+    edges = np.array(sorted({y for each in passes for y in (each.top, each.bottom)}))
+    begins, ways = run.points[:-1], np.diff(run.points, axis=0)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        shares = (edges - begins[:, 1:]) / ways[:, 1:]
+    crossed = (np.abs(ways[:, 1:]) > 1e-9) & (shares > 1e-6) & (shares < 1 - 1e-6)
+    leg, edge = np.nonzero(crossed)
+    share = shares[leg, edge]
+    order = np.lexsort((share, leg))
+    leg, share = leg[order], share[order]
+    added = begins[leg] + share[:, None] * ways[leg]
+    points = np.insert(run.points, leg + 1, added, axis=0)
+    moved = np.arange(len(run.points)) + np.searchsorted(leg, np.arange(len(run.points)))
     return replace(
         run,
-        points=np.array(points),
-        spans=tuple(replace(span, stop=moved[span.stop]) for span in run.spans),
-        units=tuple(replace(unit, stop=moved[unit.stop]) for unit in run.units),
+        points=points,
+        spans=tuple(replace(span, stop=int(moved[span.stop])) for span in run.spans),
+        units=tuple(replace(unit, stop=int(moved[unit.stop])) for unit in run.units),
     )

@@ -23,6 +23,8 @@ EXACT, EXACT_OPTIONS = 8, 90
 """Items, and options of all of them, up to which the best tour is found by going through all subsets."""
 THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
 """The same where so many rounds of search are allowed."""
+AT_ONCE = 1_000_000
+"""Figures that such a search holds at once."""
 CHOSEN = 30
 """Items up to which the doors are chosen anew in every round."""
 
@@ -156,7 +158,8 @@ class _Search:
         entries, exits = (np.concatenate([getattr(item, side) for item in items])
                           for side in ("entries", "exits"))  # fmt: skip
         own = np.concatenate([item.prices for item in items])
-        between = grid[exits[:, None], entries[None, :]] + own[None, :]
+        # By what is done, then by what was done before it.
+        leading = grid[exits[None, :], entries[:, None]] + own[:, None]
         needs = np.array([sum(1 << other for other in items[k].after) for k in owner.tolist()])
         bits = 1 << owner
         full = (1 << count) - 1
@@ -164,21 +167,22 @@ class _Search:
         came = np.full((full + 1, len(owner)), -1)
         free = needs == 0
         best[bits[free], np.flatnonzero(free)] = grid[self.nowhere, entries[free]] + own[free]
-        for done in range(1, full):
-            now = best[done]
-            known = np.flatnonzero(np.isfinite(now))
-            if not len(known):
-                continue
-            after = np.flatnonzero(((done & bits) == 0) & ((needs & ~done) == 0))
-            if not len(after):
-                continue
-            joined = now[known][:, None] + between[np.ix_(known, after)]
-            source = joined.argmin(axis=0)
-            price = joined[source, np.arange(len(after))]
-            goal = done | bits[after]
-            better = price < best[goal, after]
-            best[goal[better], after[better]] = price[better]
-            came[goal[better], after[better]] = known[source[better]]
+        # All sets of one size at once: each leads to sets of the next size, by what is done next.
+        sets = np.arange(1, full)
+        sizes = np.array([done.bit_count() for done in range(1, full)], int)
+        many = max(1, AT_ONCE // len(owner) ** 2)
+        for size in range(1, count):
+            there = sets[sizes == size]
+            for first in range(0, len(there), many):
+                done = there[first : first + many, None]
+                joined = best[done[:, 0]][:, None, :] + leading
+                source = joined.argmin(axis=2)
+                price = np.take_along_axis(joined, source[:, :, None], axis=2)[:, :, 0]
+                ready = (done & bits == 0) & (needs & ~done == 0) & np.isfinite(price)
+                row, column = np.nonzero(ready)
+                goal = (done | bits)[row, column]
+                best[goal, column] = price[row, column]
+                came[goal, column] = source[row, column]
         last = int(np.argmin(best[full] + grid[exits, self.nowhere]))
         done = full
         while last >= 0:

@@ -34,6 +34,11 @@ class BrowserCase(StaticLiveServerTestCase):
         cls.playwright.stop()
         super().tearDownClass()
 
+    def __getstate__(self):
+        """What tells of a fault to the process that gathers them: a browser cannot be sent along."""
+        told = {"_testMethodName", "_testMethodDoc", "_subtest"}
+        return {name: value for name, value in self.__dict__.items() if name in told} | {"_outcome": None}
+
     def setUp(self):
         self.studio, (self.anna,) = make_studio("Loft", "anna")
         self.faults = []

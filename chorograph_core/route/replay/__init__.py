@@ -50,6 +50,7 @@ def replay(
     each thread that it says it takes. *handover* is what the document has stitched on another machine.
     """
     if handover is not None:
+
         def part(asked, policy, steps, machine, done, passes, since):
             needle = "" if since is None or since.done != done else since.thread
             return _replayed(chart, zones, asked, policy, steps, machine, done, needle, passes, tucks, since,
