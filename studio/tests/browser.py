@@ -35,9 +35,10 @@ class BrowserCase(StaticLiveServerTestCase):
         super().tearDownClass()
 
     def __getstate__(self):
-        """What tells of a fault to the process that gathers them: a browser cannot be sent along."""
-        told = {"_testMethodName", "_testMethodDoc", "_subtest"}
-        return {name: value for name, value in self.__dict__.items() if name in told} | {"_outcome": None}
+        """Without the browser, which cannot be sent to the process that gathers what was found."""
+        told = {name: value for name, value in self.__dict__.items()
+                if not type(value).__module__.startswith("playwright")}  # fmt: skip
+        return told | {"_cleanups": []}
 
     def setUp(self):
         self.studio, (self.anna,) = make_studio("Loft", "anna")
