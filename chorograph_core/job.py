@@ -210,9 +210,14 @@ def order_price(job: Job, order: tuple[str, ...], cache: DrawingCache) -> OrderP
     )
 
 
+_REPLAYED = DrawingCache(200)
+"""What replays drew for themselves. Nothing that a planner drew comes in here."""
+
+
 def replayed_job(job: Job, route: Route, state: State | None = None) -> list[str]:
-    """The faults of *route*, replayed over linework that is drawn anew from the document."""
-    asked = job_linework(job, DrawingCache())
+    """The faults of *route*, replayed over linework that is drawn from the document apart from all that the
+    planner drew."""
+    asked = job_linework(job, _REPLAYED)
     state = state or State()
     return replay(
         job.chart, job.zones, asked, job.policy, route.steps, job.loaded_machine, state.done,

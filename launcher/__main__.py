@@ -267,7 +267,9 @@ def _test(options: argparse.Namespace) -> int:
         }  # fmt: skip
         labels = options.labels or ["chorograph_core", "studio", "launcher"]
         if options.quick:
-            labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser"]
+            labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser",
+                      "--exclude-tag=long"]  # fmt: skip
+            environment["CHOROGRAPH_QUICK"] = "1"
         return subprocess.run(
             [_tool("python"), "manage.py", "test", "--parallel=2", "--verbosity=1", *labels],
             cwd=HOME, env=environment,

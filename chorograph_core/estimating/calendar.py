@@ -192,9 +192,7 @@ def _own_due(promise: Promise, week: WorkWeek, start: date) -> date | None:
     if due is None or not promise.handed:
         return due
     left = promise.away + promise.finishing
-    hers = itertools.takewhile(
-        lambda each: each[0] <= due, week.of(promise.away_by).days(start)
-    )
+    hers = itertools.takewhile(lambda each: each[0] <= due, week.of(promise.away_by).days(start))
     for day, hours in reversed(list(hers)):
         left -= hours
         if left <= TINY:

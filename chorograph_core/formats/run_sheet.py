@@ -157,7 +157,9 @@ class _Writer:
     def _move(self, part: Part, step) -> None:
         first, other = self.job.machine, self._machine(step)
         off = "Off the frame" if first.kind == "frame" else f"Off the {first.name}"
-        text = f"{off} and under the {other.name}: basted as it is, rolled loosely, nothing dragging."
+        text = (
+            f"{off} and under the {other.name}: basted as it is, rolled loosely, nothing dragging."
+        )
         who = self.job.handover.who if self.job.handover else ""
         part.rows.append(Row("move", text, f"{who} goes on from here" if who else ""))
         self.since_break = 0.0

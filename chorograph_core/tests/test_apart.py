@@ -8,6 +8,7 @@ from unittest import TestCase, mock
 from chorograph_core.chart import ChartError
 from chorograph_core.formats.apart import Limits, chart_apart, read_apart, shapes_apart
 from chorograph_core.formats.drawings import DrawingError
+from chorograph_core.tests import long
 from chorograph_core.tests.test_drawings import svg
 
 SHORT = Limits(2)
@@ -78,6 +79,7 @@ class ApartTests(TestCase):
         shapes, size = shapes_apart(GOOD, "a.svg")
         self.assertEqual((len(shapes), size), (1, (12.0, 12.0)))
 
+    @long
     def test_what_is_made_to_exhaust_the_machine_is_bounded(self):
         for name, data in ATTACKS.items():
             if name == "more strokes.svg":

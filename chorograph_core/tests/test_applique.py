@@ -21,6 +21,7 @@ from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.job import Job, planned_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY, small_top
 from chorograph_core.zones import (
     ZoneError,
@@ -52,7 +53,7 @@ class ShapeTests(TestCase):
 
     @given(some.lists(some.tuples(some.floats(-9, 9), some.floats(-9, 9), some.booleans()),
                       min_size=3, max_size=9))  # fmt: skip
-    @settings(max_examples=60)
+    @settings(max_examples=examples(60))
     def test_whatever_the_pen_does_is_a_shape_or_a_sentence(self, nodes):
         try:
             shape = pen_shape(nodes)
@@ -93,7 +94,7 @@ class ShapeTests(TestCase):
                 letters(text, 2)
 
     @given(some.floats(-180, 180), some.booleans(), some.floats(-50, 50))
-    @settings(max_examples=30)
+    @settings(max_examples=examples(30))
     def test_laying_a_shape_moves_it_and_nothing_else(self, turn, mirror, x):
         bird = STAMPS["bird"].shape(4)
         (laid,) = placed([bird], x, 7, turn, mirror)
@@ -195,7 +196,7 @@ class ZoneTests(TestCase):
     @given(some.lists(some.tuples(some.sampled_from(sorted(STAMPS)), some.floats(1, 14),
                                   some.floats(-1, 20), some.floats(-1, 20), some.floats(0, 360)),
                       min_size=1, max_size=5))  # fmt: skip
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=examples(20), deadline=None)
     def test_however_many_shapes_lie_across_one_another(self, stamps):
         chart, zones = self.chart, self.zones
         for key, height, x, y, turn in stamps:

@@ -13,6 +13,7 @@ from icalendar import Calendar
 from chorograph_core.estimating import Promise, WorkWeek, earliest, pushed_in, schedule
 from chorograph_core.estimating.calendar import _laid
 from chorograph_core.formats import calendar_file
+from chorograph_core.tests import examples
 
 START = date(2026, 11, 25)
 WEEK = WorkWeek((5, 5, 5, 5, 5, 0, 0))
@@ -48,7 +49,7 @@ class ScheduleTests(TestCase):
             self.assertLessEqual(hours, WEEK.hours[day.weekday()] + 1e-6)
 
     @given(jobs, some.floats(0.5, 30))
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     def test_the_earliest_date_is_the_best_of_all_orders(self, promises, hours):
         before = {b.promise.key: b.finish for b in schedule(promises, WEEK, START)}
         new = Promise("new", "", hours)
@@ -119,7 +120,7 @@ class ScheduleTests(TestCase):
         some.lists(some.sampled_from(["", "Imke", "Oda"]), min_size=4, max_size=4),
         some.floats(0.5, 12),
     )
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     def test_days_of_others_hold_what_they_can_and_come_after(self, promises, who, away):
         week = replace(WEEK, others={"Imke": WorkWeek((2, 0, 2, 0, 2, 4, 0))})
         shared = [replace(p, away=away, away_by=by) for p, by in zip(promises, who, strict=False)]
@@ -141,7 +142,7 @@ class ScheduleTests(TestCase):
             self.assertLessEqual(hours, week.of(by).hours[day.weekday()] + 1e-6)
 
     @given(jobs, some.lists(some.integers(0, 20), min_size=4, max_size=4))
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     def test_earliest_due_of_those_at_hand_keeps_what_any_order_keeps(self, promises, waits):
         """Against every fixed order of priorities: none has a smaller greatest lateness."""
         here = [replace(p, at_hand=START + datetime.timedelta(days=w))

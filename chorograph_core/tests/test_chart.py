@@ -16,6 +16,7 @@ from chorograph_core.chart import Chart, ChartError, Patch, alike, faults, mend,
 from chorograph_core.chart.arcs import shallow_arc
 from chorograph_core.chart.seams import noded_edges
 from chorograph_core.layouts import Border, OnPoint, StraightSet
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY, free_chart
 
 eighths = some.integers(8, 96).map(lambda n: n / 8)
@@ -47,7 +48,7 @@ class StraightSetTests(TestCase):
                 self.assertEqual(faults(chart), [])
                 self.assertAlmostEqual(sum(p.polygon.area for p in chart.patches), 144, places=6)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(surveys())
     def test_patches_tile_the_outline_whatever_the_numbers(self, survey):
         chart = survey.chart()
@@ -122,7 +123,7 @@ class SeamTests(TestCase):
 
 
 class AlikeTests(TestCase):
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     @given(
         some.sampled_from(list(UGLY)), some.floats(-180, 180), some.booleans(),
         some.floats(-40, 40), some.floats(-40, 40),

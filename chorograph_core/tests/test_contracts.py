@@ -28,6 +28,7 @@ from chorograph_core.designs import (
 from chorograph_core.designs.contract import Span
 from chorograph_core.designs.drawing import drawn_safely, fit_of
 from chorograph_core.designs.settings import SettingError, Settings, length_setting
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.contracts import SHAPES, broken_promise, wrong_with
 
 HOME = Path(__file__).resolve().parents[2]
@@ -100,6 +101,7 @@ class ContractTests(TestCase):
     def test_nothing_is_broken(self):
         self.assertEqual(broken_designs(), {})
 
+    @long
     def test_all_corners_of_the_settings(self):
         names = itertools.cycle(SHAPES)
         for key, drawing in designs().items():
@@ -108,6 +110,7 @@ class ContractTests(TestCase):
                 with self.subTest(key, on=name, corner=corner):
                     self.check(drawing, name, corner, 1)
 
+    @long
     def test_every_shape_by_default_and_what_fits_promises(self):
         for turn, (key, drawing) in enumerate(designs().items()):
             # Every design on every fifth shape, the next ones on those between; the bench has all of them.
@@ -117,7 +120,7 @@ class ContractTests(TestCase):
                     space, clean, made = self.check(drawing, name, {}, seed)
                     self.assertEqual(broken_promise(drawing, space, clean, made), "")
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(some.data())
     def test_any_settings_on_any_shape(self, data):
         drawing = designs()[data.draw(some.sampled_from(sorted(designs())))]
@@ -141,6 +144,7 @@ class ContractTests(TestCase):
                     made = drawing.draw(space, proposed, 1)
                     self.assertGreater(made.inches, 0.5 * shape.area**0.5)
 
+    @long
     def test_another_process_draws_the_same(self):
         told = subprocess.run(
             [sys.executable, "-c",

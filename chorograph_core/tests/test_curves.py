@@ -20,6 +20,7 @@ from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip
 from chorograph_core.rulers import Ruler, placements_along
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY
 
 coordinate = some.floats(-20, 20)
@@ -100,7 +101,7 @@ class CurveTests(TestCase):
 
 
 class StripTests(TestCase):
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(some.floats(4, 40), some.floats(0.5, 3), some.floats(0, 180))
     def test_a_rectangle_is_its_own_strip(self, length, width, angle):
         assume(length > 2.5 * width)
@@ -177,7 +178,7 @@ class LinkingTests(TestCase):
             self.assertAlmostEqual(LineString(way).length, min(apart, 14 - apart), places=9)
 
     @given(some.floats(0, 180), some.floats(0.4, 2))
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     def test_families_are_parallel_even_and_inside(self, angle, spacing):
         shape = UGLY["bent"]
         made = family(shape, math.radians(angle), spacing, "even")
@@ -228,7 +229,7 @@ class KeepingTests(TestCase):
     def test_a_line_wholly_outside_comes_to_nothing(self):
         self.assertIsNone(pushed_back(np.array([[6.0, 0], [7, 1]]), box(0, 0, 4, 4)))
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(polylines)
     def test_whatever_the_line_it_ends_up_inside(self, line):
         shape = UGLY["star"]

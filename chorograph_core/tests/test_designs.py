@@ -17,6 +17,7 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.strip import strip
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.rulers import Ruler
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import zones_from_patches
 
@@ -201,7 +202,7 @@ class FreehandTests(TestCase):
             some.tuples(some.floats(0.2, 1), some.sampled_from([-1, 1])), min_size=2, max_size=6
         )
     )
-    @settings(max_examples=50)
+    @settings(max_examples=examples(50))
     def test_a_chain_of_tangents_turns_without_a_corner(self, circles):
         turns = [Turn((3.0 * k, (k % 2) * 1.5), r, s) for k, (r, s) in enumerate(circles)]
         points = tangent_chain(turns)

@@ -28,6 +28,7 @@ from chorograph_core.chart import ChartError
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.job import Job
 from chorograph_core.layouts import StraightSet, notation
+from chorograph_core.tests import examples
 from chorograph_core.zones import zones_from_patches
 
 
@@ -93,14 +94,14 @@ class CellTests(unittest.TestCase):
 
 
 class DraftTests(unittest.TestCase):
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(drafts())
     def test_a_draft_tiles_its_block(self, draft):
         shapes = [Polygon(points) for points, *_ in draft.pieces(12, 9)]
         self.assertAlmostEqual(sum(shape.area for shape in shapes), 108, places=6)
         self.assertAlmostEqual(shapely.union_all(shapes).area, 108, places=6)
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(drafts())
     def test_turning_the_board_turns_what_is_on_it(self, draft):
         before = _by_fabric(draft.pieces(12, 9))
@@ -108,14 +109,14 @@ class DraftTests(unittest.TestCase):
         turned = {k: affine_transform(v, [0, -1, 1, 0, 9, 0]) for k, v in before.items()}
         self.assertTrue(_same(_by_fabric(draft.turned().pieces(9, 12)), turned))
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(drafts())
     def test_the_mirrored_board_is_symmetric_to_the_first(self, draft):
         before = _by_fabric(draft.pieces(12, 9))
         seen = {k: affine_transform(v, [-1, 0, 0, 1, 12, 0]) for k, v in before.items()}
         self.assertTrue(_same(_by_fabric(draft.mirrored().pieces(12, 9)), seen))
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(drafts(square=True))
     def test_four_times_looks_the_same_after_a_quarter_turn(self, draft):
         whole = draft.four_times()
@@ -123,7 +124,7 @@ class DraftTests(unittest.TestCase):
             _same(_by_fabric(whole.pieces(8, 8)), _by_fabric(whole.turned().pieces(8, 8)))
         )
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(drafts())
     def test_four_times_mirrored_is_its_own_image_both_ways(self, draft):
         whole = draft.four_times(mirror=True)
@@ -168,7 +169,7 @@ class DraftTests(unittest.TestCase):
 
 
 class OwnBlockTests(unittest.TestCase):
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(drafts())
     def test_an_own_block_is_found_by_a_key_made_of_its_content(self, draft):
         made = drafted_block("Harbour light", draft)

@@ -16,6 +16,7 @@ from hypothesis import strategies as some
 from chorograph_core.chart import ChartError, faults
 from chorograph_core.chart.noding import Drawing, chart_of
 from chorograph_core.formats.drawings import DrawingError, read_drawing
+from chorograph_core.tests import examples
 
 CIRCLE = math.pi * 1.5**2
 
@@ -158,7 +159,7 @@ class SvgTests(TestCase):
                 read_drawing(data, "a.svg")
             self.assertIn(word, str(caught.exception))
 
-    @settings(max_examples=40)
+    @settings(max_examples=examples(40))
     @given(some.binary(max_size=300) | some.text(max_size=300).map(lambda t: svg(t)))
     def test_noise_is_an_error_and_never_a_crash(self, data):
         for name in ("a.svg", "a.dxf"):

@@ -22,6 +22,7 @@ from chorograph_core.route.pairing import pairs_within
 from chorograph_core.route.passes import holding
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed
 from chorograph_core.tests.test_walks import every_pairing
 from chorograph_core.zones import zones_from_patches
@@ -75,7 +76,8 @@ class KindTests(TestCase):
         self.assertLessEqual(floor.travel + floor.links, kinds["travel"] + kinds["cuts"] + 1e-4)
         self.assertLessEqual(floor.layings, route.layings)
 
-    @settings(max_examples=5, deadline=None)
+    @long
+    @settings(max_examples=examples(5), deadline=None)
     @given(
         some.integers(1, 3), some.integers(1, 2), some.sampled_from([0, 1.25]), some.booleans(),
         some.sampled_from(["quilt", "pass", "zone", "free"]), some.sampled_from(["mixed", "ruler", "design"]),
@@ -126,6 +128,7 @@ class ExactTests(TestCase):
                            State(), cache)  # fmt: skip
             cls.tops.append((seed, job, lay, planned_job(job, cache)))
 
+    @long
     def test_the_floor_is_under_the_optimum_and_the_optimum_under_the_plan(self):
         at_best = 0
         for seed, job, lay, route in self.tops:
@@ -193,6 +196,7 @@ class PassTests(TestCase):
             items.append(Item(entries, exits, np.zeros(len(pairs))))
         return best_tour(items, table, rounds=1500).price
 
+    @long
     def test_it_is_under_the_optimum(self):
         seen = 0
         for seed in range(8):

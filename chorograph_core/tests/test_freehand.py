@@ -24,6 +24,7 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route import Policy
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import zones_from_patches
 
@@ -44,7 +45,7 @@ class TrueShapeTests(TestCase):
         top = np.sort(sites[sites[:, 1] == 0][:, 0])
         np.testing.assert_allclose(np.diff(top), 1.0)
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=examples(12), deadline=None)
     @given(some.floats(0.4, 1.6), some.integers(0, 99))
     def test_no_two_sites_are_too_near_and_none_is_too_far(self, spacing, seed):
         sites = sites_in(TRIANGLE, spacing, np.random.default_rng(seed))
@@ -115,7 +116,7 @@ class CellTests(TestCase):
         self.assertLess(both, 0.6)
         self.assertGreater(shapely.union_all(shapes).area, 85)
 
-    @settings(max_examples=10, deadline=None)
+    @settings(max_examples=examples(10), deadline=None)
     @given(some.sampled_from(["square", "triangle", "curved", "bent"]), some.integers(0, 50))
     def test_swirls_are_one_line_that_never_crosses_itself(self, name, seed):
         work = drawn("swirls", UGLY[name], seed)
@@ -140,7 +141,7 @@ class CellTests(TestCase):
 
 
 class PackingTests(TestCase):
-    @settings(max_examples=10, deadline=None)
+    @settings(max_examples=examples(10), deadline=None)
     @given(some.integers(0, 99), some.floats(0.25, 0.45))
     def test_pebbles_touch_and_do_not_lie_on_each_other(self, seed, large):
         part = box(0, 0, 5, 4)

@@ -17,6 +17,7 @@ from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.engine.guides import level_lines, strip_along
 from chorograph_core.designs.guiding import GuideError, circle_guide, drawn_guide, seam_guide
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -37,7 +38,7 @@ def along(key: str, guide, width: float = 0.0, zone: Polygon = FIELD, **given_se
 
 
 class StripTests(TestCase):
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=examples(15), deadline=None)
     @given(some.floats(0, 1.6), some.floats(1.0, 4.0))
     def test_a_strip_along_a_guide_is_as_wide_as_told_and_stays_inside(self, high, width):
         guide = wave(high)
@@ -218,7 +219,7 @@ class LyingTests(TestCase):
             square = self.legs(angle, legs="square")
             self.assertLess(max(square) / min(square), 1.12, angle)
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(some.floats(-math.pi, math.pi), some.booleans(), some.floats(-9, 9), some.floats(-9, 9))
     def test_a_placement_back_and_after_another(self, turn, over, x, y):
         cos, sin, flip = math.cos(turn), math.sin(turn), -1.0 if over else 1.0

@@ -22,6 +22,7 @@ from chorograph_core.route.progress import followed, ripped_out
 from chorograph_core.steering.schools import asked_of
 from chorograph_core.steering.standing import full_bobbin, names_in, stands_after
 from chorograph_core.stitching.legs import route_legs
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones.cutting import cut, diagonal
 
@@ -98,7 +99,7 @@ class TwoMachineTests(TestCase):
             there = {s.station for s in self.route.steps if s.path == path.key and s.station}
             self.assertLessEqual(there, set(path.stations))
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=examples(12), deadline=None)
     @given(st.floats(0.02, 0.98))
     def test_from_anywhere_the_rest_is_planned_and_nothing_comes_twice(self, share):
         whole = sum(s.seconds for s in self.route.steps)

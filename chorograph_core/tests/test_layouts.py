@@ -29,6 +29,7 @@ from chorograph_core.layouts import (
     Strips,
 )
 from chorograph_core.layouts.borders import EASED, _units
+from chorograph_core.tests import examples
 
 keys = some.sampled_from(sorted(block_library()))
 blocks = some.lists(keys, min_size=1, max_size=3).map(tuple)
@@ -66,7 +67,7 @@ LAYINGS = some.one_of(
 
 class EveryLayoutTests(TestCase):
     @given(LAYINGS)
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     def test_it_tiles_and_measures_what_it_says(self, layout):
         chart = layout.chart()
         width, height = layout.size()
@@ -79,7 +80,7 @@ class EveryLayoutTests(TestCase):
         self.assertLessEqual({p.fabric for p in chart.patches}, {f.key for f in chart.fabrics})
 
     @given(LAYINGS)
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     def test_the_archive_keeps_it(self, layout):
         text = json.dumps(write_layout(layout))
         self.assertEqual(read_layout(json.loads(text)), layout)
@@ -91,7 +92,7 @@ class EveryLayoutTests(TestCase):
 
 class OnPointTests(TestCase):
     @given(some.integers(1, 5), some.integers(1, 5), some.floats(4, 12))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=examples(25), deadline=None)
     def test_side_triangles_are_quarters_and_corners_halves(self, rows, columns, size):
         layout = OnPoint(rows, columns, size, ("plain",))
         chart = layout.chart()
@@ -110,7 +111,7 @@ class OnPointTests(TestCase):
                 self.assertAlmostEqual(patch.polygon.area, diagonal**2 / 8, places=5)
 
     @given(some.integers(1, 5), some.integers(1, 5), some.floats(4, 12), some.floats(0.5, 2))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=examples(25), deadline=None)
     def test_sashed_triangles_follow_their_formulas_and_nothing_is_left_over(
         self, rows, columns, size, sash
     ):

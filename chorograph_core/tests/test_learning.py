@@ -16,6 +16,7 @@ from chorograph_core.estimating.own_rates import SECONDS, by_default, rates_with
 from chorograph_core.reckon import Rates
 from chorograph_core.stitching.legs import COUNTED
 from chorograph_core.stitching.log import Tapped, bobbins_of, log_of, timed_of
+from chorograph_core.tests import examples
 
 NAMES = ("ditch", "straight", "medium", "ruler_move", "cut")
 MORNING = datetime(2026, 11, 24, 9, tzinfo=UTC)
@@ -90,7 +91,7 @@ class LearningTests(TestCase):
             self.assertTrue(0.75 <= held / asked <= 0.87, held / asked)
             self.assertTrue(0.70 <= jobs / 120 <= 0.90, jobs / 120)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     @given(st.lists(st.tuples(
         st.dictionaries(st.sampled_from(NAMES), st.floats(0, 1e5) | st.just(5e-324), max_size=4),
         st.floats(0, 1e6)), max_size=20))  # fmt: skip

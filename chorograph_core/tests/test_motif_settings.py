@@ -19,6 +19,7 @@ from chorograph_core.designs.engine.lanes import strip_in
 from chorograph_core.designs.engine.passing import shapes_in
 from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
 from chorograph_core.designs.strip import ring_strip
+from chorograph_core.tests import examples
 
 RING = box(0, 0, 40, 34).difference(box(5, 5, 35, 29))
 
@@ -93,7 +94,7 @@ class PlumeTests(TestCase):
 
 
 class RowTests(TestCase):
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=examples(20), deadline=None)
     @given(some.floats(0.5, 2.0), some.floats(0.2, 0.6), some.floats(0, 0.6))
     def test_rows_part_round_an_island_without_crossing_and_close_behind_it(
         self, radius, gap, high
@@ -120,7 +121,7 @@ class RowTests(TestCase):
                 self.assertTrue(box(0, 0, 24, 18).buffer(0.02).covers(lines(made)))
                 self.assertNotAlmostEqual(made.inches, plain.inches, places=0)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(some.floats(4, 60), some.floats(0.2, 1.5), some.integers(1, 6), some.floats(0.3, 3))
     def test_rows_and_bands_come_out_even(self, wide, apart, rows, band):
         share, places = places_with_bands(wide, apart, rows, band)

@@ -15,6 +15,7 @@ from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction
 from chorograph_core.steering.parts import NoPart, exchanged, kept_in_order, part_of
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed
 
 CACHE = DrawingCache()
@@ -130,7 +131,7 @@ class PartTests(TestCase):
         job = self.wished(Wish("kept", ("z:a", "z:b"), thread="indigo"))
         self.assertEqual(read_archive(write_archive(job)).policy.wishes, job.policy.wishes)
 
-    @settings(max_examples=10, deadline=None)
+    @settings(max_examples=examples(10), deadline=None)
     @given(st.floats(0, 1), st.floats(0, 1))
     def test_any_part_is_kept_at_no_cost_of_faults(self, one, two):
         begins, ends = sorted((one * self.whole, two * self.whole))

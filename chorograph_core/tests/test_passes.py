@@ -29,6 +29,7 @@ from chorograph_core.route.passes import (
     passes_of,
 )
 from chorograph_core.route.stations import MOST_ZONES, stations_of
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, free_chart
 from chorograph_core.zones import Zone, zones_from_patches
 
@@ -57,7 +58,7 @@ class PassTests(TestCase):
         made = passes_of(Machine(), 0, 60, rows)
         self.assertTrue(all(any(p.holds(r.top, r.bottom) for p in made) for r in rows))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     @given(some.floats(5, 120), some.integers(0, 2**30), some.floats(17, 40), some.integers(1, 4))
     def test_all_of_the_quilt_is_reached_and_nothing_deeper(self, height, seed, throat, sweeps):
         rng = np.random.default_rng(seed)
@@ -134,7 +135,7 @@ class PartingTests(TestCase):
         self.assertAlmostEqual(sum(n for kind, n in kinds if kind == "stitch"), 40)
         self.assertAlmostEqual(sum(n for kind, n in kinds if kind == "link"), 1)
 
-    @settings(max_examples=50, deadline=None)
+    @settings(max_examples=examples(50), deadline=None)
     @given(some.integers(2, 40), some.integers(0, 2**30))
     def test_any_line_is_held_in_parts(self, count, seed):
         points = np.random.default_rng(seed).random((count, 2)) * (10, 44)
@@ -199,6 +200,7 @@ class SchoolTests(TestCase):
         self.assertLess(whole.lost_by_kind["changes"], by_pass.lost_by_kind["changes"])
         self.assertGreaterEqual(whole.floor.rolls, by_pass.floor.rolls)
 
+    @long
     def test_ruler_work_first_and_one_design_after_the_other(self):
         mixed = self.planned()
         asked = job_linework(self.job)

@@ -23,6 +23,7 @@ from chorograph_core.steering.standing import (
     stands_after,
     touched,
 )
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed, irregular_top, small_top
 from chorograph_core.tests.test_replay import is_fill
 from chorograph_core.zones import zones_from_patches
@@ -59,7 +60,7 @@ POLICIES = (
 
 
 class TakenUpTests(TestCase):
-    @settings(max_examples=8, deadline=None)
+    @settings(max_examples=examples(8), deadline=None)
     @given(
         st.sampled_from(POLICIES), st.integers(1, 2),
         st.lists(st.tuples(st.floats(0.02, 0.95), st.booleans()), min_size=1, max_size=2),

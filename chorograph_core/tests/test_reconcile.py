@@ -26,6 +26,7 @@ from chorograph_core.layouts import (
     Strip,
     Strips,
 )
+from chorograph_core.tests import examples
 
 TOP = StraightSet(4, 3, 12, ("nine_patch",), 1, False, True, (Border(2), Border(3, "mitred")))
 LAYOUTS = (
@@ -72,7 +73,7 @@ class DifferenceTests(TestCase):
         self.assertIsNone(one.body)
 
     @given(some.floats(-0.8, 0.8), some.floats(-0.8, 0.8))
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=examples(25), deadline=None)
     def test_spread_or_put_in_the_border_the_chart_comes_to_the_tape(self, dx, dy):
         width, height = TOP.parts()
         measures = tape(width + dx, height + dy)

@@ -12,6 +12,7 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import PlanError
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed, free_chart, small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -41,7 +42,7 @@ class PlanTests(TestCase):
         for a, b in zip(one.steps, two.steps, strict=True):
             self.assertEqual(a.points.tobytes(), b.points.tobytes())
 
-    @settings(max_examples=6, deadline=None)
+    @settings(max_examples=examples(6), deadline=None)
     @given(
         some.integers(1, 2), some.integers(1, 2), some.sampled_from([0, 1.0, 1.5]),
         some.sampled_from(["binding", "turned", "faced"]), some.booleans(),

@@ -22,6 +22,7 @@ from chorograph_core.designs.ruler.dot_to_dot import RULES
 from chorograph_core.designs.ruler.ellipses import radii_of
 from chorograph_core.rulers import stretches_of
 from chorograph_core.rulers.fitting import height_over, radius_of
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY
 
 spots = some.tuples(some.floats(-20, 20), some.floats(-20, 20))
@@ -131,7 +132,7 @@ class TracingTests(TestCase):
         self.assertEqual([kind for *_, kind in runs[0].pieces()], ["stitch", "link", "stitch"])
         self.assertAlmostEqual(runs[0].inches, 2 * 6 * math.sqrt(2) + 6)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(
         some.lists(some.tuples(some.integers(0, 5), some.integers(0, 5)), min_size=2, max_size=14)
     )
@@ -171,7 +172,7 @@ class EchoTests(TestCase):
 
 
 class StraightTests(TestCase):
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(some.floats(2, 12), some.floats(2, 12), some.floats(0.3, 1.5), some.floats(-90, 90))
     def test_spacings_are_equal_to_the_five_thousandth(self, width, height, spacing, angle):
         work = drawn(
@@ -450,7 +451,7 @@ class CurvedTests(TestCase):
 
 
 class AlikeTests(TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=examples(25), deadline=None)
     @given(some.sampled_from(sorted(designs())), some.floats(0, 360), some.booleans())
     def test_alike_zones_get_alike_lines(self, key, turn, mirrored):
         shape = Polygon([(0, 0), (7, 0), (5.5, 4), (1, 3)])

@@ -26,6 +26,7 @@ from chorograph_core.rulers import (
 )
 from chorograph_core.rulers.fitting import radius_of
 from chorograph_core.rulers.simulated import plate_of
+from chorograph_core.tests import examples
 
 FOOT = 0.25
 ARC = Ruler("arc", "arc", "arc", 10.0, convex=5.0, concave=6.0)
@@ -133,7 +134,7 @@ class PlacementTests(TestCase):
         self.assertIn("by hand", laid[0].avoid)
         self.assertEqual(laid[0].ruler, "arc")
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     @given(some.floats(-180, 180), some.floats(3.2, 30), some.floats(2, 9), some.booleans(),
            some.sampled_from(["frame", "sit-down"]))  # fmt: skip
     def test_the_foot_runs_along_every_edge_that_is_laid(

@@ -16,6 +16,7 @@ from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import State, replay
 from chorograph_core.route.passes import passes_of
 from chorograph_core.route.securing import INSET, edge_lines, secures
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed
 
 
@@ -28,7 +29,7 @@ def chart_of(outline: Polygon) -> Chart:
 
 
 class LineTests(TestCase):
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(some.floats(12, 110), some.floats(8, 120))
     def test_all_round_once_whatever_the_passes(self, width, height):
         passes = passes_of(Machine(), 0, height, [])

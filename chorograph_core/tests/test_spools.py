@@ -13,6 +13,7 @@ from chorograph_core.reckon import Machine
 from chorograph_core.route import State
 from chorograph_core.route.spool import Spool
 from chorograph_core.steering.standing import stands_after
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed, small_top
 
 
@@ -92,7 +93,7 @@ class BobbinTests(TestCase):
             self.assertAlmostEqual(one, two, delta=1)
         self.assertGreater(len(end.aside), 0)
 
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=examples(12), deadline=None)
     @given(st.floats(0.05, 0.95))
     def test_the_rest_goes_on_with_the_bobbins_as_they_are(self, share):
         whole = sum(step.seconds for step in self.route.steps)

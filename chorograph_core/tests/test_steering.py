@@ -33,6 +33,7 @@ from chorograph_core.steering.schools import (
 )
 from chorograph_core.steering.standing import stands_after
 from chorograph_core.steering.why import step_at, why
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
 
 CACHE = DrawingCache()
@@ -72,7 +73,7 @@ class DayTests(TestCase):
         self.assertLessEqual(gaps.max(), 75)
         self.assertGreaterEqual(gaps.min(), 20)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=examples(60), deadline=None)
     @given(
         st.lists(st.tuples(st.sampled_from(("stitch", "travel", "path", "roll", "thread", "tie_off")),
                            st.floats(0, 90)), min_size=1, max_size=40),
@@ -98,6 +99,7 @@ class SchoolTests(TestCase):
         cls.job = designed(small_top(2, 1))
         cls.now = priced(cls.job, {}, CACHE)
 
+    @long
     def test_every_way_is_a_plan_that_its_replay_finds_clean(self):
         """Priced alone or with what plans share, or known without one, it is the same."""
         kept = Kept()
@@ -284,6 +286,7 @@ class WishTests(TestCase):
         self.assertEqual(contradiction((a, Wish("first", ("b",)))), (0, 1))
         self.assertEqual(contradiction((a, Wish("first", ("a",)), Wish("around", ("a",)))), ())
 
+    @long
     def test_wishes_are_kept_or_told_and_the_replay_sees_one_that_is_not(self):
         job = designed(small_top(2, 2))
         zones = {

@@ -28,6 +28,7 @@ from chorograph_core.stitching.checks import (
 from chorograph_core.stitching.legs import LONG, SMALL, route_legs
 from chorograph_core.stitching.setting_up import needle_for, usual_settings
 from chorograph_core.stitching.standing import finished_names, stands_with
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import designed, small_top
 
 CACHE = DrawingCache()
@@ -193,7 +194,7 @@ class StandingTests(Following):
             # On the profile a seam is finished where it was left in its middle.
             self.assertTrue(all("|" in name for name in missing), missing)
 
-    @settings(max_examples=24, deadline=None)
+    @settings(max_examples=examples(24), deadline=None)
     @given(st.data())
     def test_whatever_legs_are_done_the_rest_is_planned_and_stitches_all(self, data):
         count = len(self.legs)

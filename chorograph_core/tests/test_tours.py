@@ -8,6 +8,7 @@ from hypothesis import strategies as some
 from ortools.sat.python import cp_model
 
 from chorograph_core.route.tours import Item, best_tour
+from chorograph_core.tests import examples
 
 
 def some_items(rng, count: int, doors: int) -> tuple[list[Item], np.ndarray]:
@@ -89,7 +90,7 @@ class TourTests(TestCase):
                 self.assertGreaterEqual(found, best - 1e-6)
                 self.assertLessEqual(found, best * 1.01)
 
-    @settings(max_examples=30, deadline=None)
+    @settings(max_examples=examples(30), deadline=None)
     @given(some.integers(1, 30), some.integers(2, 4), some.integers(0, 2**30), some.booleans())
     def test_everything_is_done_once_and_the_price_is_what_it_costs(
         self, count, doors, seed, bound
@@ -112,7 +113,7 @@ class TourTests(TestCase):
         items, table = some_items(np.random.default_rng(6), 25, 3)
         self.assertEqual(best_tour(items, table, rounds=60), best_tour(items, table, rounds=60))
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=examples(25), deadline=None)
     @given(some.integers(2, 16), some.integers(0, 2**30))
     def test_what_comes_after_something_does(self, count, seed):
         rng = np.random.default_rng(seed)

@@ -21,6 +21,7 @@ from chorograph_core.photo.tracing import (
     straightened,
     touched,
 )
+from chorograph_core.tests import examples
 
 SIZE = (24.0, 24.0)
 CHART = StraightSet(2, 2, 12, ("nine_patch", "square_in_square")).chart()
@@ -52,7 +53,7 @@ class CornerTests(TestCase):
     """Where the marks stand at first."""
 
     @given(some.lists(some.floats(-120, 120), min_size=8, max_size=8), some.integers(0, 9))
-    @settings(max_examples=6, deadline=None)
+    @settings(max_examples=examples(6), deadline=None)
     def test_found_where_they_are(self, moves, seed):
         corners = np.array([(200, 150), (1150, 150), (1150, 1050), (200, 1050)]) + np.reshape(
             moves, (4, 2)
@@ -104,7 +105,7 @@ class CornerTests(TestCase):
 
 class SquaringTests(TestCase):
     @given(some.lists(some.floats(-80, 80), min_size=8, max_size=8))
-    @settings(max_examples=4)
+    @settings(max_examples=examples(4))
     def test_corners_land_on_corners(self, moves):
         corners = np.array([(200, 150), (1150, 150), (1150, 1050), (200, 1050)]) + np.reshape(
             moves, (4, 2)

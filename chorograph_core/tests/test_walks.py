@@ -26,6 +26,7 @@ from chorograph_core.route.walks import (
     odd_nodes,
     straight_walks,
 )
+from chorograph_core.tests import examples
 
 
 def net(spots, joins, price=1 / 45) -> Ground:
@@ -146,7 +147,7 @@ class WalkTests(TestCase):
             for (number, start), (_, then) in pairwise(walk.links):
                 self.assertEqual(far_end(ground.network, number, start), then)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=examples(40), deadline=None)
     @given(
         some.integers(2, 5), some.integers(2, 5), some.integers(0, 2**30), some.floats(0.05, 2.0)
     )

@@ -8,6 +8,7 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_archive, write_archive
 from chorograph_core.job import Job, job_linework, order_price, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed
 from chorograph_core.zones import zones_from_patches
 
@@ -75,6 +76,7 @@ class WishTests(TestCase):
     def test_runs_that_are_gone_and_circles_are_told(self):
         self.assertIn("no longer", order_price(self.job, ("z:a/1/0", "z:b/1/0"), self.cache).fault)
 
+    @long
     def test_an_inner_layer_first_is_refused(self):
         chart = StraightSet(1, 1, 8, ("nine_patch",)).chart()
         zones = tuple(zones_from_patches(chart))

@@ -105,8 +105,11 @@ def schools_context(core: CoreJob) -> dict[str, Any]:
         "schools": [(key, words, key == policy.stabilise) for key, words in SCHOOLS.items()],
         "techniques": [(key, words, key == policy.technique) for key, words in TECHNIQUES.items()],
         "edges": [(key, words, key == policy.edges) for key, words in EDGES.items()],
-        "days": [(key, words, key == days) for key, words in DAYS.items()
-                 if core.handover is None or key == days],
+        "days": [
+            (key, words, key == days)
+            for key, words in DAYS.items()
+            if core.handover is None or key == days
+        ],
         "oversized": [(key, words, key == policy.oversized) for key, words in OVERSIZED.items()],
     }
 

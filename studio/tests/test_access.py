@@ -8,6 +8,7 @@ from django.test import TestCase
 from django.test.utils import CaptureQueriesContext
 from django.urls import NoReverseMatch, get_resolver, reverse
 
+from chorograph_core.tests import long
 from studio.bookings.stock import reserve
 from studio.charting.tracing import begin
 from studio.finishing.billing import bill
@@ -132,6 +133,7 @@ class AccessTests(TestCase):
                             fetch_redirect_response=False,
                         )
 
+    @long
     def test_another_studios_job_is_not_there(self):
         self.client.force_login(self.berta)
         checked = 0
@@ -163,6 +165,7 @@ class AccessTests(TestCase):
         self.client.force_login(get_user_model().objects.create_user("carla"))
         self.assertEqual(self.client.get(reverse("jobs")).status_code, 404)
 
+    @long
     def test_own_addresses_answer(self):
         self.client.force_login(self.anna)
         for name, address in addresses(self.job.pk, **self.more):

@@ -4,6 +4,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from chorograph_core.job import job_linework
+from chorograph_core.tests import long
 from studio.tests.browser import BrowserCase
 from studio.tests.helpers import ChangingCase, make_job
 
@@ -107,6 +108,7 @@ class SewingTests(ChangingCase):
         self.change("exchange", zones=zone, block="pinwheel", sure="1")
         self.assertEqual(len(self.sewn()), 1)
 
+    @long
     def test_the_shapes_of_a_drawing(self):
         svg = (b'<svg xmlns="http://www.w3.org/2000/svg" width="2in" height="1in" viewBox="0 0 20 10">'
                b'<circle cx="5" cy="5" r="5" fill="#aa3322"/><rect x="12" y="0" width="8" height="10" '

@@ -24,6 +24,7 @@ from chorograph_core.designs import designs
 from chorograph_core.designs.legend import Layer
 from chorograph_core.estimating import Batting
 from chorograph_core.job import job_linework
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 from studio.audition.cards import panels
@@ -279,6 +280,7 @@ class AuditionPageTests(TestCase):
         self.assertEqual(found.at_hand["indigo"], 7.0)
         self.assertNotIn("ditch", found.used)
 
+    @long
     def test_a_motif_has_a_practice_sheet_true_to_size(self):
         for key in ("wishbone", "swirls"):
             page = self.client.get(reverse("practice", args=[key]))

@@ -6,6 +6,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from chorograph_core.tests.test_drawings import svg
 from studio.charting import readings
 from studio.charting.models import Reading
@@ -57,6 +58,7 @@ class DrawingPageTests(TestCase):
         self.client.post(reverse("step-back", args=[self.job.pk, "undo"]), {"base": "2"})
         self.assertEqual(self.core(), before)
 
+    @long
     def test_refused_with_the_reason(self):
         for data, values, word in (
             (b"<svg", {}, "breaks off"), (b"hello", {}, "neither an SVG"), (b"", {}, "empty"),

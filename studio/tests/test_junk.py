@@ -8,6 +8,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.chart import faults
+from chorograph_core.tests import long
 from studio.charting.tracing import begin
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -67,6 +68,7 @@ class JunkTests(TestCase):
     def now(self) -> Job:
         return Job.objects.select_related("head").get(pk=self.job.pk)
 
+    @long
     def test_nothing_breaks(self):
         chance = random.Random(11)
         for number in range(ROUNDS):

@@ -16,6 +16,7 @@ from chorograph_core.designs import designs
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.own_strokes import cleaned_stroke
 from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.tests import long
 from chorograph_core.tests.test_drawings import svg
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -63,6 +64,7 @@ class OwnMotifTests(TestCase):
         points = OwnMotif.objects.get().stroke.split()
         self.assertEqual((points[0].split(",")[0], points[-1].split(",")[0]), ("0", "1"))
 
+    @long
     def test_what_is_no_stroke_is_refused_at_its_field_and_nothing_is_lost(self):
         tangle = " ".join(
             f"{x},{y}" for x, y in np.random.default_rng(1).integers(0, 99, (3000, 2))

@@ -11,6 +11,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.estimating import Asked, offer
+from chorograph_core.tests import long
 from studio.asking import EditError
 from studio.charting.tracing import begin
 from studio.finishing.billing import bill
@@ -104,6 +105,7 @@ class NoInchTests(TestCase):
         bare = says.replace("cone_yd", "").replace("left_yd", "")
         self.assertEqual(INCH.findall(bare), [])
 
+    @long
     def test_no_page_speaks_of_inches_or_yards(self):
         seen, found = set(), {}
         for name, says in self.walk():

@@ -14,6 +14,7 @@ from django.utils import timezone
 from PIL import Image
 
 from chorograph_core.steering.schools import Priced
+from chorograph_core.tests import long
 from studio.carrying.posters import poster_context
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
@@ -114,6 +115,7 @@ class RunSheetTests(WorkCase):
 
 
 class PagesTests(WorkCase):
+    @long
     def test_what_ways_of_working_say_of_pages_is_what_is_laid_out(self):
         for rows, columns in ((1, 1), (2, 3), (4, 5)):
             job = make_job(self.studio, self.anna, rows, columns)

@@ -6,6 +6,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.steering.reaching import ways_to_reach
+from chorograph_core.tests import long
 from studio.bookings.stock import needs_of
 from studio.routes.models import Plan
 from studio.routes.planning import ask_for_plan, carry_out
@@ -73,6 +74,7 @@ class SchoolTests(ChangingCase):
         self.change("mix", applique="leave", edges="baste")
         self.assertEqual(self.core.policy.applique, "full")
 
+    @long
     def test_what_helps_is_offered_with_what_it_saves_and_taken(self):
         self.job = make_job(self.studio, self.anna, 2, 2)
         self.price(what="all")

@@ -18,6 +18,7 @@ from chorograph_core.designs.legend import main_layer
 from chorograph_core.estimating import fullness
 from chorograph_core.estimating.findings import backing_for
 from chorograph_core.layouts import StraightSet
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed
 from studio.jobs.models import Body, Job, Revision
 from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
@@ -454,6 +455,7 @@ class PlanTests(WorkCase):
 
 
 class DemoTests(TestCase):
+    @long
     def test_the_demo_loads_once_and_replays_clean(self):
         from django.core.management import call_command
 
