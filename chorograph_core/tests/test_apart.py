@@ -69,6 +69,7 @@ ATTACKS = {
 
 
 class ApartTests(TestCase):
+    @long
     def test_a_good_drawing_is_read(self):
         steps = []
         taken = chart_apart(GOOD, "a.svg", 24.0, 0.1, "in",
@@ -96,12 +97,14 @@ class ApartTests(TestCase):
                 spent = after.ru_utime + after.ru_stime - before.ru_utime - before.ru_stime
                 self.assertLess(spent, SHORT.seconds + 3, "its own limit ends it")
 
+    @long
     def test_many_crossings_are_refused_before_they_are_made(self):
         for name in ("strokes.svg", "more strokes.svg"):
             with self.subTest(name), self.assertRaises((DrawingError, ChartError)) as told:
                 chart_apart(ATTACKS[name], name, 60.0, 0.05, "in", SHORT)
             self.assertIn("cross", str(told.exception))
 
+    @long
     def test_whoever_leaves_off_puts_the_child_down(self):
         class LeftOff(Exception):
             pass
@@ -123,6 +126,7 @@ class ApartTests(TestCase):
             chart_apart(ATTACKS["closings.svg"], "a.svg", 60.0, 0.05, "in", progress=told)
         self.assertIsNotNone(children[0].poll(), "it is gone by then")
 
+    @long
     def test_a_child_that_says_nothing_is_a_sentence(self):
         began = time.monotonic()
         with self.assertRaises(DrawingError) as told:

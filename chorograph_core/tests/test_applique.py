@@ -21,7 +21,7 @@ from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.job import Job, planned_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY, small_top
 from chorograph_core.zones import (
     ZoneError,
@@ -239,6 +239,7 @@ class BehindTests(TestCase):
             with self.subTest(zone.id), self.assertRaises(ZoneError):
                 run_behind(replace(zone, polygon=Polygon(zone.polygon.exterior)), shapes)
 
+    @long
     def test_no_design_strays_over_what_lies_on_its_zone(self):
         zone = run_behind(self.ground, self.on_top)
         for key, drawing in designs().items():

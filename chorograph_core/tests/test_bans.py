@@ -13,6 +13,7 @@ from chorograph_core.formats import read_archive, write_archive
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.route import PlanError, Policy, plan, replay
 from chorograph_core.route.model import Step
+from chorograph_core.tests import long
 from chorograph_core.zones import LIGHT, bans_of, zones_from_patches
 
 BIRD = Point(6, 6).buffer(2.5, quad_segs=8)
@@ -50,6 +51,7 @@ class BanTests(TestCase):
         self.assertLessEqual(one.linework.inches, LIGHT * BIRD.area)
         self.assertGreater(one.linework.inches, 1)
 
+    @long
     def test_a_plan_of_what_is_allowed_replays_clean(self):
         for rule in ("leave", "outline", "light", "full"):
             job = birds(rule)

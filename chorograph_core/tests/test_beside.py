@@ -10,6 +10,7 @@ from chorograph_core.designs import drawing
 from chorograph_core.designs.beside import ASIDE, STEP, beside
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 
 BACK = ("leaf", "leaf_vine", "feather", "half_feather")
@@ -36,6 +37,7 @@ class BesideTests(TestCase):
             for run, moved in zip(one.linework.runs, other.linework.runs, strict=True):
                 yield run, moved, shapes[one.zone]
 
+    @long
     def test_it_lies_a_ribbon_away_and_meets_the_line_at_its_ends(self):
         for design in BACK:
             moved_ones = 0
@@ -60,6 +62,7 @@ class BesideTests(TestCase):
                     start, before = span.stop, new.stop
             self.assertTrue(moved_ones, f"{design} goes back nowhere: this tries nothing")
 
+    @long
     def test_units_stop_where_they_did(self):
         for design in BACK:
             for run, moved, _ in self.pairs(design):
@@ -80,6 +83,7 @@ class BesideTests(TestCase):
         self.assertFalse(np.allclose(
             beside(turned, flipped).runs[0].points, mirrored.runs[0].points))  # fmt: skip
 
+    @long
     def test_a_route_is_clean_and_is_reckoned_at_the_motifs_own_pace(self):
         minutes = {}
         for retrace in ("on", "beside"):
@@ -107,6 +111,7 @@ class BesideTests(TestCase):
         self.assertLess(back(drawn), back(on))
         self.assertEqual(replayed_job(job, planned_job(job)), [])
 
+    @long
     def test_a_ban_is_held_against_the_lines_as_they_are_stitched(self):
         # As much as light work allows on the line is too much with ribbons.
         job = job_with("leaf", "on")

@@ -8,6 +8,7 @@ from shapely.geometry import Polygon, box
 from chorograph_core.blocks import block_library
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.layouts import Border, OnPoint, StraightSet
+from chorograph_core.tests import long
 from chorograph_core.zones import cutting, zones_from_patches
 from chorograph_core.zones.checks import checks
 
@@ -17,6 +18,7 @@ def kinds(chart, zones=None, keep=0.375):
 
 
 class CheckTests(TestCase):
+    @long
     def test_clean_tops_have_nothing(self):
         for key in block_library():
             chart = StraightSet(2, 2, 12, (key,), 1, borders=(Border(2, "mitred"),)).chart()

@@ -128,6 +128,7 @@ class ContractTests(TestCase):
         name = data.draw(some.sampled_from(sorted(SHAPES)))
         self.check(drawing, name, given_settings, data.draw(some.sampled_from(SEEDS)))
 
+    @long
     def test_what_is_proposed_for_a_zone_draws_there_where_it_fits(self):
         for key, drawing in designs().items():
             for shape in (
@@ -154,6 +155,7 @@ class ContractTests(TestCase):
         )  # fmt: skip
         self.assertEqual(told.stdout.strip(), digest_of_all())
 
+    @long
     def test_units_part_a_run_and_put_it_together_again(self):
         for key, drawing in designs().items():
             for name in ("bent", "wedge", "square"):

@@ -17,12 +17,13 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.strip import strip
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.rulers import Ruler
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import zones_from_patches
 
 
 class ContractTests(TestCase):
+    @long
     def test_the_same_seed_gives_the_same_points(self):
         for key, design in designs().items():
             with self.subTest(key):
@@ -31,6 +32,7 @@ class ContractTests(TestCase):
                 for a, b in zip(once.runs, again.runs, strict=True):
                     self.assertEqual(a.points.tobytes(), b.points.tobytes())
 
+    @long
     def test_fits_gives_a_reason_and_a_share(self):
         for design in designs().values():
             for shape in UGLY.values():
@@ -147,6 +149,7 @@ class RulerTests(TestCase):
 
 
 class FreehandTests(TestCase):
+    @long
     def test_a_meander_never_crosses_itself(self):
         design = designs()["meander"]
         for name in ("square", "mitred", "bent", "holed", "star", "curved"):
@@ -156,6 +159,7 @@ class FreehandTests(TestCase):
                     for run in work.runs:
                         self.assertTrue(LineString(run.points).is_simple)
 
+    @long
     def test_a_meanders_gaps_are_about_what_was_asked(self):
         design = designs()["meander"]
         for gap in (0.375, 0.5, 0.75):
@@ -163,6 +167,7 @@ class FreehandTests(TestCase):
             inches = design.draw(Space(shape), design.clean({"gap": gap}), 1).inches
             self.assertAlmostEqual(shape.area / inches, gap, delta=0.4 * gap)
 
+    @long
     def test_a_wandering_motif_goes_from_any_door_to_any_other(self):
         for key in ("meander", "loops"):
             design = designs()[key]

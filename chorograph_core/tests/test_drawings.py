@@ -16,7 +16,7 @@ from hypothesis import strategies as some
 from chorograph_core.chart import ChartError, faults
 from chorograph_core.chart.noding import Drawing, chart_of
 from chorograph_core.formats.drawings import DrawingError, read_drawing
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 CIRCLE = math.pi * 1.5**2
 
@@ -232,6 +232,7 @@ class NodingTests(TestCase):
                 lines.append(square + rng.uniform(-shake, shake, square.shape))
         return Drawing(tuple(lines))
 
+    @long
     @given(some.integers(1, 5), some.floats(0, 0.02), some.integers(0, 99))
     def test_squares_drawn_carelessly_meet(self, count, shake, seed):
         noded = chart_of(self.grid(count, 4, shake, seed), 0.1)

@@ -14,6 +14,7 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 
 LINES = {"spacing": 1.5, "angle": 90.0, "relative": "top"}
@@ -63,6 +64,7 @@ class FigureTests(TestCase):
         self.assertEqual(sum(step.count for step in route.steps if step.kind == "ruler"), 17 * 3)
         self.assertEqual(route.cuts, 1)
 
+    @long
     def test_every_school_and_machine_stitches_it_clean(self):
         for kind in ("frame", "sit-down"):
             for school in ("quilt", "pass", "zone", "free"):
@@ -80,6 +82,7 @@ class FigureTests(TestCase):
                     self.assertEqual(replayed_job(job, route), [])
                     self.assertLessEqual(route.floor.lost_minutes, route.lost_minutes + 1e-6)
 
+    @long
     def test_two_figures_over_each_other_rolled_under_the_needle(self):
         """What is stitched over them, in any pass, waits until they are done."""
         layers = (
@@ -107,6 +110,7 @@ class FigureTests(TestCase):
         self.assertEqual("".join(dict.fromkeys(order)), "012")
         self.assertEqual(sorted(order), order)
 
+    @long
     def test_a_figure_deeper_than_the_reach_is_parted_and_goes_on(self):
         job = lined(rows=4)
         route = planned_job(job)

@@ -95,11 +95,13 @@ class KindTests(TestCase):
         kind = "sit-down" if sitting else "frame"
         self.check(replace(job, policy=policy, machine=Machine(kind=kind, throat=throat)))
 
+    @long
     def test_the_seam_of_the_border_is_no_rolling_of_its_own(self):
         job = designed(StraightSet(3, 1, 7, ("sawtooth_star",), borders=(Border(3, "mitred"),)))
         policy = replace(job.policy, stabilise="quilt", edges="border", effort=1)
         self.check(replace(job, policy=policy, machine=Machine(kind="frame", throat=17)))
 
+    @long
     def test_a_thread_in_one_corner_only_need_not_roll_through_the_quilt(self):
         job = designed(StraightSet(6, 2, 8, ("nine_patch",)))
         zones = (job.zones[0].id, job.zones[-1].id)

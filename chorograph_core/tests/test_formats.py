@@ -28,6 +28,7 @@ from chorograph_core.formats.schemas import MADE_BY, schema_file
 from chorograph_core.job import Job, job_linework, planned_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 
 SVG = "{http://www.w3.org/2000/svg}"
@@ -268,6 +269,7 @@ class RouteFileTests(TestCase):
         centimetres = run_sheet(self.job, document, "cm")
         self.assertTrue(any("cm" in each for each in centimetres.instructions))
 
+    @long
     def test_a_top_of_alike_blocks_takes_few_instructions(self):
         job = designed(StraightSet(4, 3, 8, ("sawtooth_star",), 1))
         route = planned_job(job)

@@ -24,7 +24,7 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route import Policy
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import zones_from_patches
 
@@ -269,6 +269,7 @@ class FigureTests(TestCase):
         line = shapely.linestrings(run.points)
         self.assertTrue(box(0, 0, 20, 5).buffer(0.02).covers(line))
 
+    @long
     def test_a_ground_keeps_the_room_of_its_motif(self):
         shape = box(0, 0, 12, 12)
         space = Space(shape)
@@ -300,6 +301,7 @@ class FigureTests(TestCase):
 
 
 class RouteTests(TestCase):
+    @long
     def test_every_motif_is_planned_and_the_replay_finds_no_fault(self):
         chart = StraightSet(2, 2, 9, ("nine_patch", "square_in_square"), 2.5, False, True,
                             (Border(4, "mitred"),)).chart()  # fmt: skip

@@ -22,7 +22,7 @@ from chorograph_core.route.progress import followed, ripped_out
 from chorograph_core.steering.schools import asked_of
 from chorograph_core.steering.standing import full_bobbin, names_in, stands_after
 from chorograph_core.stitching.legs import route_legs
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones.cutting import cut, diagonal
 
@@ -99,6 +99,7 @@ class TwoMachineTests(TestCase):
             there = {s.station for s in self.route.steps if s.path == path.key and s.station}
             self.assertLessEqual(there, set(path.stations))
 
+    @long
     @settings(max_examples=examples(12), deadline=None)
     @given(st.floats(0.02, 0.98))
     def test_from_anywhere_the_rest_is_planned_and_nothing_comes_twice(self, share):
@@ -129,6 +130,7 @@ class TwoMachineTests(TestCase):
             {s.kind for s in route.steps[:over]} - {"mark"}, {"thread", "secure", "roll"}
         )
 
+    @long
     def test_between_two_sit_down_machines_nothing_is_basted(self):
         job = shared(
             replace(self.plain, machine=replace(self.plain.machine, kind="sit-down")), self.away
@@ -142,6 +144,7 @@ class TwoMachineTests(TestCase):
         self.assertIsNone(job.loaded_handover)
         self.assertNotIn("move", [s.kind for s in planned_job(job, CACHE).steps])
 
+    @long
     def test_a_wish_that_the_other_machine_comes_first_is_not_kept_and_says_so(self):
         stays = next(z.id for z in self.job.zones if z.id not in self.away)
         late = Wish("before", (self.away[0],), (stays,))
@@ -240,6 +243,7 @@ class TwoMachineTests(TestCase):
         self.assertEqual(full_bobbin(self.job, state), 35 * 36)
         self.assertEqual(full_bobbin(self.job, State()), 85 * 36)
 
+    @long
     def test_how_the_days_go_is_no_question_any_more(self):
         self.assertIn("days", {each.key for each in asked_of(self.plain)})
         self.assertNotIn("days", {each.key for each in asked_of(self.job)})

@@ -15,6 +15,7 @@ from chorograph_core.route.holding import APART, Holding, hold_lines
 from chorograph_core.route.model import Policy
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.stations import Station
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed
 
 
@@ -99,6 +100,7 @@ class BastedTests(TestCase):
 
 
 class SchoolTests(TestCase):
+    @long
     def test_lofty_batting_is_held_pass_by_pass(self):
         held = job(replace(Machine(), loft=0.25))
         route = planned_job(held)
@@ -109,6 +111,7 @@ class SchoolTests(TestCase):
         faults = replayed_job(held, without(route, place))
         self.assertTrue(any("before it is held" in fault for fault in faults), faults)
 
+    @long
     def test_the_borders_seam_is_locked_before_anything_else(self):
         locked = job(edges="border")
         route = planned_job(locked)
@@ -127,6 +130,7 @@ class SchoolTests(TestCase):
         faults = replayed_job(locked, replace(route, steps=steps))
         self.assertTrue(any("border's seam" in fault for fault in faults), faults)
 
+    @long
     def test_place_by_place_ditches_come_just_before_fillings(self):
         placed = job(stabilise="zone")
         route = planned_job(placed)
@@ -142,6 +146,7 @@ class SchoolTests(TestCase):
         faults = replayed_job(placed, replace(route, steps=steps))
         self.assertTrue(any("fills before the ditches" in fault for fault in faults), faults)
 
+    @long
     def test_every_mix_of_schools_replays(self):
         for stabilise in ("quilt", "pass", "zone"):
             for edges, days in (("baste", "basted"), ("border", "passes")):

@@ -15,6 +15,7 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.route import State
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.parting import bands_of, parted
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 
 
@@ -36,6 +37,7 @@ class FieldTests(TestCase):
                            cls.job.policy, State(), cls.cache)  # fmt: skip
         cls.route = planned_job(cls.job, cls.cache)
 
+    @long
     def test_it_is_cut_once_a_pass(self):
         self.assertGreater(len(self.lay.passes), 2)
         self.assertEqual(self.route.cuts, len(self.lay.passes))
@@ -62,6 +64,7 @@ class FieldTests(TestCase):
         pieces = parted(drawn, self.lay.passes, self.cache).linework.runs
         self.assertAlmostEqual(sum(run.inches for run in pieces), drawn.linework.inches, places=4)
 
+    @long
     def test_the_replay_sees_a_part_that_is_missing_or_leaves_a_hole(self):
         steps = list(self.route.steps)
         place = next(k for k, step in enumerate(steps) if step.kind == "stitch")
@@ -78,6 +81,7 @@ class FieldTests(TestCase):
         faults = replayed_job(self.job, replace(self.route, steps=steps))
         self.assertTrue(any("leaves its zone" in fault for fault in faults), faults)
 
+    @long
     def test_a_large_field_is_as_dense_as_a_small_one(self):
         inches = [field_density(size) for size in (12, 48)]
         self.assertAlmostEqual(inches[1] / inches[0], 1, delta=0.1)

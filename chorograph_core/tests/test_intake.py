@@ -11,6 +11,7 @@ from chorograph_core.estimating import Backing, Batting, Condition, Intake, Meas
 from chorograph_core.estimating.intake import CONDITIONS
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
 from chorograph_core.job import planned_job
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 
 inches = some.none() | some.floats(1, 140)
@@ -34,6 +35,7 @@ intakes = some.builds(
 class IntakeArchiveTests(TestCase):
     job = designed(small_top(1, 1))
 
+    @long
     @given(intakes)
     def test_there_and_back(self, intake):
         job = replace(self.job, intake=intake)

@@ -16,7 +16,7 @@ from chorograph_core.estimating.own_rates import SECONDS, by_default, rates_with
 from chorograph_core.reckon import Rates
 from chorograph_core.stitching.legs import COUNTED
 from chorograph_core.stitching.log import Tapped, bobbins_of, log_of, timed_of
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 NAMES = ("ditch", "straight", "medium", "ruler_move", "cut")
 MORNING = datetime(2026, 11, 24, 9, tzinfo=UTC)
@@ -75,6 +75,7 @@ class LearningTests(TestCase):
         for name in NAMES:
             self.assertAlmostEqual(found.factors[name].mean, plain.factors[name].mean, delta=0.02)
 
+    @long
     def test_ranges_hold_the_truth_four_times_in_five(self):
         rng = np.random.default_rng(7)
         for things in (12, 120):

@@ -9,6 +9,7 @@ from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import State
 from chorograph_core.route.laying_out import laid_out
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed
 
 
@@ -38,6 +39,7 @@ class LongSeamTests(TestCase):
         stations = {lay.inner[number] for number in inner}
         self.assertEqual(len(stations), 9)
 
+    @long
     def test_the_route_replays_and_lays_the_ruler_along_whole_lines(self):
         job, _, _ = self.inner("nine_patch")
         route = planned_job(job)

@@ -19,7 +19,7 @@ from chorograph_core.designs.engine.lanes import strip_in
 from chorograph_core.designs.engine.passing import shapes_in
 from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
 from chorograph_core.designs.strip import ring_strip
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 RING = box(0, 0, 40, 34).difference(box(5, 5, 35, 29))
 
@@ -112,6 +112,7 @@ class RowTests(TestCase):
         # Far away they lie as they did: a round of radius r moves a line y by r² y / x² at most.
         self.assertLess(np.abs(bent[:, 0] - rows[:, 0]).max(), 12 * radius**2 / 30**2 * 1.3 + 1e-6)
 
+    @long
     def test_a_breeze_turns_aside_into_swirls_and_plumes(self):
         plain = drawn("breeze", box(0, 0, 24, 18))
         for figure in ("swirl", "plume", "both"):

@@ -15,10 +15,12 @@ from chorograph_core.route.building import MOST_DOORS, build
 from chorograph_core.route.chains import chains_of
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.travel_costs import travel_costs
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 
 
 class ChainTests(TestCase):
+    @long
     def test_chains_hold_every_seam_once(self):
         for blocks in (("sawtooth_star",), ("winding_path",), ("log_cabin", "churn_dash")):
             job = designed(StraightSet(2, 2, 8, blocks, 1))

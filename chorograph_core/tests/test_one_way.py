@@ -20,6 +20,7 @@ from chorograph_core.route import Policy
 from chorograph_core.route.one_way import LONG, WAYS, is_against, parts_of
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.rolling import parts_in_reach
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 
 ROWS = {"spacing": 2.0, "angle": 0.0, "relative": "top", "fitting": "even"}
@@ -89,6 +90,7 @@ class OneWayTests(TestCase):
             for leg in legs(route):
                 self.assertFalse(is_against(leg * 0.999, way))
 
+    @long
     def test_on_a_frame_the_needle_is_up_where_the_quilt_is_rolled_on(self):
         # Upright lines from end to end of a pass: turned round, each leaves the needle at the far one.
         upright = {**ROWS, "angle": 90.0}
@@ -144,6 +146,7 @@ class RollingUnderTests(TestCase):
         for (_, one), (_, two) in itertools.pairwise(parts):
             self.assertLess(np.hypot(*(one[-1] - two[0])), 1e-9)
 
+    @long
     def test_a_row_of_upright_lines_is_rolled_for_or_cut(self):
         upright = {**ROWS, "angle": 90.0}
         for advance, rolled in ((10.0, True), (150.0, False)):
@@ -173,6 +176,7 @@ class RollingUnderTests(TestCase):
         asked = replace(job, policy=replace(job.policy, oversized="roll"))
         self.assertNotEqual(replayed_job(asked, route), [])
 
+    @long
     def test_a_wandering_line_is_drawn_in_parts_instead(self):
         job = field(20, 30, "loops", {}, Machine(), oversized="roll")
         route = planned_job(job)

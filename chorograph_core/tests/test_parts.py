@@ -15,7 +15,7 @@ from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction
 from chorograph_core.steering.parts import NoPart, exchanged, kept_in_order, part_of
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed
 
 CACHE = DrawingCache()
@@ -55,6 +55,7 @@ class PartTests(TestCase):
             at += step.seconds
         return list(found.values())
 
+    @long
     def test_a_part_that_is_kept_stays_and_its_reverse_is_another_route(self):
         part = self.part(0.5 * self.whole, 0.8 * self.whole)
         wish = kept_in_order(part)
@@ -66,6 +67,7 @@ class PartTests(TestCase):
         self.assertEqual(replayed_job(kept, self.route), [])
         self.assertNotIn(0, route.notes)
 
+    @long
     def test_a_part_taken_the_other_way_round_is_seen_by_the_replay(self):
         thread = self.route.steps[-1].thread
         thread = max(
@@ -90,6 +92,7 @@ class PartTests(TestCase):
                              and s.thread == thread and s.reach == reach)  # fmt: skip
         self.assertEqual([station for station in seen if station in wanted], wanted)
 
+    @long
     def test_two_parts_are_exchanged_either_way(self):
         thread = max(
             {s.thread for s in self.route.steps}, key=lambda t: len(order_of(self.route, t))
@@ -131,6 +134,7 @@ class PartTests(TestCase):
         job = self.wished(Wish("kept", ("z:a", "z:b"), thread="indigo"))
         self.assertEqual(read_archive(write_archive(job)).policy.wishes, job.policy.wishes)
 
+    @long
     @settings(max_examples=examples(10), deadline=None)
     @given(st.floats(0, 1), st.floats(0, 1))
     def test_any_part_is_kept_at_no_cost_of_faults(self, one, two):

@@ -189,6 +189,7 @@ class SchoolTests(TestCase):
         self.assertEqual(replayed_job(job, route), [])
         return route
 
+    @long
     def test_whole_quilt_first_rolls_through_for_each_thread_and_pass_by_pass_once(self):
         whole, by_pass = self.planned(), self.planned(stabilise="pass")
         passes = len(whole.passes)
@@ -217,6 +218,7 @@ class SchoolTests(TestCase):
                 self.assertTrue(found)
                 self.assertTrue(all("is taken up again" in fault for fault in found))
 
+    @long
     def test_a_field_deeper_than_the_reach_is_done_in_parts_without_cutting_each_line(self):
         chart = Chart(box(0, 0, 40, 44), (Patch("p", box(0, 0, 40, 44), "field"),))
         zones = tuple(zones_from_patches(chart))
@@ -233,6 +235,7 @@ class SchoolTests(TestCase):
             chart, zones, job_linework(job), job.policy, damaged, job.loaded_machine,
             passes=route.passes)))  # fmt: skip
 
+    @long
     def test_an_inner_layer_is_not_pulled_before_its_outer_one(self):
         """Ruler work first, but where the ruled layer lies inside a freehand one it waits."""
         chart = StraightSet(1, 2, 8, ("plain",), borders=(Border(2),)).chart()
@@ -243,6 +246,7 @@ class SchoolTests(TestCase):
         route = planned_job(job)
         self.assertEqual(replayed_job(job, route), [])
 
+    @long
     def test_a_sit_down_machine_rolls_nothing(self):
         job = replace(self.job, machine=Machine(kind="sit-down"))
         route = planned_job(job)

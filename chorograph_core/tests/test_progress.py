@@ -23,7 +23,7 @@ from chorograph_core.steering.standing import (
     stands_after,
     touched,
 )
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, irregular_top, small_top
 from chorograph_core.tests.test_replay import is_fill
 from chorograph_core.zones import zones_from_patches
@@ -65,6 +65,7 @@ class TakenUpTests(TestCase):
         st.sampled_from(POLICIES), st.integers(1, 2),
         st.lists(st.tuples(st.floats(0.02, 0.95), st.booleans()), min_size=1, max_size=2),
     )  # fmt: skip
+    @long
     def test_what_is_left_is_stitched_once_wherever_one_stops(self, policy, rows, stops):
         job, route = job_of(rows, 2, **policy)
         state = State()
@@ -116,6 +117,7 @@ class TakenUpTests(TestCase):
         off = np.hypot(*(points - np.array(spot)).T)
         return points[: int(off.argmin()) + 1] if off.min() < 1e-6 else points[:1]
 
+    @long
     def test_seams_that_bend_and_lines_that_are_turned_round_are_left_where_seams_meet(self):
         chart = irregular_top(12, (24.0, 30.0))
         zones = tuple(zones_from_patches(chart))
@@ -168,6 +170,7 @@ class TakenUpTests(TestCase):
         last = planned_job(job, CACHE, state=twice)
         self.assertEqual(replayed_job(job, last, twice), [])
 
+    @long
     def test_the_quilt_is_rolled_from_where_it_lies(self):
         job, route = job_of(3, 2)
         self.assertGreater(len(route.passes), 1)
@@ -200,6 +203,7 @@ class TakenUpTests(TestCase):
         rest = planned_job(job, CACHE, state=more)
         self.assertTrue(set(some).isdisjoint({step.run for step in rest.steps}))
 
+    @long
     def test_the_replay_sees_a_rest_that_is_stitched_over(self):
         job, route = job_of(2, 2)
         begun = next(s for s in (left_at(job, route, k / 40) for k in range(16, 40)) if s.begun)
@@ -210,6 +214,7 @@ class TakenUpTests(TestCase):
         rest.steps = [s for s in rest.steps if s.run != begun.begun[0].run or s.kind != "stitch"]
         self.assertTrue(replayed_job(job, rest, begun))
 
+    @long
     def test_a_design_changed_since_leaves_what_is_stitched(self):
         job, route = job_of(2, 2)
         state = left_at(job, route, 0.9)
@@ -235,6 +240,7 @@ class TakenUpTests(TestCase):
         self.assertTrue(all("|" in name or name.startswith(f"{zone}/") for name in names))
         self.assertTrue(all("|" not in n for n in names_in(job, [zone], CACHE, ditches=False)))
 
+    @long
     def test_the_bobbin_is_reckoned_from_its_last_change(self):
         job, route = job_of(3, 2)
         full = job.machine.bobbin_yards * 36

@@ -7,6 +7,7 @@ from chorograph_core.choosing.levels import LEVELS
 from chorograph_core.choosing.proposing import proposed_legend
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 
 
@@ -52,6 +53,7 @@ class ProposingTests(TestCase):
                 zones = [zone for entry in legend for zone in entry.zones]
                 self.assertEqual(sorted(zones), sorted(zone.id for zone in self.core.zones))
 
+    @long
     def test_what_has_a_design_keeps_it(self):
         first = self.core.legend[0]
         core = self.core.with_legend((first,))
@@ -59,6 +61,7 @@ class ProposingTests(TestCase):
         self.assertEqual(legend[0], first)
         self.assertFalse({zone for entry in legend[1:] for zone in entry.zones} & set(first.zones))
 
+    @long
     def test_what_the_client_forbids_is_left_out(self):
         banned = self.core.zones[0].id
         zones = tuple(replace(z, forbidden=z.id == banned) for z in self.core.zones)

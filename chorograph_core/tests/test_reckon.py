@@ -22,6 +22,7 @@ from chorograph_core.reckon import (
     stitched_once,
     thread_inches,
 )
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -111,6 +112,7 @@ class SharedDitchTests(TestCase):
         self.assertAlmostEqual(first.linework.inches, 20, delta=0.01)
         self.assertEqual(second.linework.runs, ())
 
+    @long
     def test_legend_and_route_agree_about_the_minutes(self):
         job = designed(small_top(2, 2))
         route = planned_job(job)

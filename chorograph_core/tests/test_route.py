@@ -12,7 +12,7 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import PlanError
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, free_chart, small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -22,6 +22,7 @@ def faults_of(job: Job, route) -> list[str]:
 
 
 class PlanTests(TestCase):
+    @long
     def test_a_whole_top_is_stitched_and_replays_clean(self):
         job = designed(small_top(2, 3))
         route = planned_job(job)
@@ -35,6 +36,7 @@ class PlanTests(TestCase):
         }
         self.assertEqual(asked, stitched)
 
+    @long
     def test_the_same_job_gives_the_same_route(self):
         job = designed(small_top(1, 2))
         one, two = planned_job(job), planned_job(job, DrawingCache())
@@ -47,6 +49,7 @@ class PlanTests(TestCase):
         some.integers(1, 2), some.integers(1, 2), some.sampled_from([0, 1.0, 1.5]),
         some.sampled_from(["binding", "turned", "faced"]), some.booleans(),
     )  # fmt: skip
+    @long
     def test_any_small_top_and_edge_finish(self, rows, columns, sashing, finish, bordered):
         borders = (Border(3, "mitred"),) if bordered else ()
         job = designed(StraightSet(rows, columns, 6, ("sawtooth_star", "pinwheel"), sashing,
@@ -55,6 +58,7 @@ class PlanTests(TestCase):
         self.assertEqual(faults_of(job, route), [])
         self.assertLessEqual(route.floor.lost_minutes, route.lost_minutes + 1e-6)
 
+    @long
     def test_a_chart_of_any_polygons(self):
         chart = free_chart()
         zones = tuple(zones_from_patches(chart))
@@ -63,6 +67,7 @@ class PlanTests(TestCase):
         route = planned_job(job)
         self.assertEqual(faults_of(job, route), [])
 
+    @long
     def test_layers_of_a_zone_come_in_their_order(self):
         chart = StraightSet(1, 2, 8, ("plain",), borders=(Border(2),)).chart()
         zones = tuple(zones_from_patches(chart))
@@ -95,6 +100,7 @@ class PlanTests(TestCase):
         self.assertEqual(faults_of(job, route), [])
         self.assertGreater(sum(s.kind == "bobbin" for s in route.steps), 3)
 
+    @long
     def test_dearer_cuts_make_fewer_of_them(self):
         job = designed(small_top(2, 2))
         cheap = planned_job(replace(job, machine=Machine(rates=Rates(cut=4))))

@@ -22,7 +22,7 @@ from chorograph_core.designs.ruler.dot_to_dot import RULES
 from chorograph_core.designs.ruler.ellipses import radii_of
 from chorograph_core.rulers import stretches_of
 from chorograph_core.rulers.fitting import height_over, radius_of
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY
 
 spots = some.tuples(some.floats(-20, 20), some.floats(-20, 20))
@@ -362,6 +362,7 @@ class CurvedTests(TestCase):
         for s in whole:
             self.assertAlmostEqual(s.radius, wanted, delta=0.02)
 
+    @long
     def test_what_a_layout_proposes_suits_as_well(self):
         """Settings to begin with suit the zone better than the defaults, or about as well."""
         shapes = {"strip": affinity.rotate(box(0, 0, 9, 1.25), 45), "small": box(0, 0, 2.5, 2.5),

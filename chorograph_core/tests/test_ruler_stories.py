@@ -14,6 +14,7 @@ from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
 from chorograph_core.rulers import stretches_of
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 
 
@@ -68,6 +69,7 @@ class StoryTests(TestCase):
         # Lines of neighbours meet, so that going round takes hardly a cut.
         self.assertLess(sum(s.kind == "start" for s in route.steps), len(runs) / 4)
 
+    @long
     def test_waves_through_a_whole_border_ignore_its_piecing(self):
         survey = StraightSet(
             2, 3, 6, ("plain",), borders=(Border(4, "block", None, "triangles", 4.0),)
@@ -97,6 +99,7 @@ class StoryTests(TestCase):
         # Rows of 7/3 inches in the pieced blocks do not run through; those of the blocks do.
         self.assertTrue({7.75, 14.75, 21.75} <= levels, levels)
 
+    @long
     def test_lines_over_everything_stop_inside_a_turned_edge_and_a_second_set_crosses(self):
         survey = StraightSet(2, 2, 9, ("sawtooth_star",))
         chart = survey.chart()

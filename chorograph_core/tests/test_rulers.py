@@ -26,7 +26,7 @@ from chorograph_core.rulers import (
 )
 from chorograph_core.rulers.fitting import radius_of
 from chorograph_core.rulers.simulated import plate_of
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 FOOT = 0.25
 ARC = Ruler("arc", "arc", "arc", 10.0, convex=5.0, concave=6.0)
@@ -161,6 +161,7 @@ class PlacementTests(TestCase):
         ):
             self.assertEqual(simulated(laid, FOOT, machine), [])
 
+    @long
     def test_every_layout_can_be_laid(self):
         """Foot and ruler as shapes along every placement of every ruler layout, frame and sit-down."""
         owned = (*STARTING_RULERS, ARC, Ruler("c", "c", "circle", convex=2.0, concave=2.5))

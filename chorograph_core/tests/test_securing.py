@@ -16,7 +16,7 @@ from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import State, replay
 from chorograph_core.route.passes import passes_of
 from chorograph_core.route.securing import INSET, edge_lines, secures
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed
 
 
@@ -87,6 +87,7 @@ class PlanTests(TestCase):
         whole = sum(self.route.steps[k].inches for k in self.basting())
         self.assertAlmostEqual(whole, 2 * sum(self.job.chart.outline.bounds[2:]) - 1, delta=0.05)
 
+    @long
     def test_basting_is_thread_too(self):
         floating = planned_job(replace(self.job, policy=replace(self.job.policy, edges="float")))
         more = sum(self.route.thread_inches.values()) - sum(floating.thread_inches.values())
@@ -124,6 +125,7 @@ class PlanTests(TestCase):
         steps[k] = replace(steps[k], seconds=1.0)
         self.assertTrue(any("says 1.0 seconds" in fault for fault in self.faults(steps)))
 
+    @long
     def test_what_is_basted_is_not_basted_again(self):
         done = frozenset(self.route.steps[k].run for k in self.basting())
         rest = planned_job(self.job, state=State(done))

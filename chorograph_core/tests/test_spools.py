@@ -13,7 +13,7 @@ from chorograph_core.reckon import Machine
 from chorograph_core.route import State
 from chorograph_core.route.spool import Spool
 from chorograph_core.steering.standing import stands_after
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
 
 
@@ -60,6 +60,7 @@ class BobbinTests(TestCase):
         self.assertEqual(replayed_job(self.job, self.route), [])
         self.assertGreater(len(self.changes), 2)
 
+    @long
     def test_a_bobbin_that_nobody_changes_is_seen(self):
         for change in self.changes:
             steps = [step for k, step in enumerate(self.route.steps) if k != change]
@@ -93,6 +94,7 @@ class BobbinTests(TestCase):
             self.assertAlmostEqual(one, two, delta=1)
         self.assertGreater(len(end.aside), 0)
 
+    @long
     @settings(max_examples=examples(12), deadline=None)
     @given(st.floats(0.05, 0.95))
     def test_the_rest_goes_on_with_the_bobbins_as_they_are(self, share):

@@ -4,6 +4,7 @@ from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.tests.test_replay import MOVES, is_ditch, is_fill
 
@@ -32,6 +33,7 @@ class StateTests(TestCase):
 
         return replace(self.whole.end, done=frozenset(names(steps[:stop]) - names(steps[stop:])))
 
+    @long
     def test_a_plan_from_half_way_stitches_the_rest(self):
         for share, wanted in ((0.5, is_ditch), (0.4, is_fill), (0.9, is_fill)):
             with self.subTest(share, among=wanted.__name__):

@@ -222,6 +222,7 @@ class MarkTests(TestCase):
         job = replace(self.job, policy=replace(self.job.policy, **policy))
         return job, planned_job(job, CACHE)
 
+    @long
     def test_a_pen_that_fades_is_used_in_batches(self):
         counts = {}
         for pen in ("chalk", "fading", "humid"):
@@ -234,6 +235,7 @@ class MarkTests(TestCase):
         self.assertLess(counts["chalk"], counts["humid"])
         self.assertLessEqual(counts["fading"], counts["humid"])
 
+    @long
     def test_the_same_is_marked_with_every_pen(self):
         seconds, names = set(), set()
         for pen in ("chalk", "soluble", "humid", "crease"):
@@ -246,6 +248,7 @@ class MarkTests(TestCase):
             self.assertEqual("iron" in out.reason, pen in ("soluble", "humid"))
         self.assertEqual((len(seconds), len(names)), (1, 1))
 
+    @long
     def test_the_replay_sees_marks_that_are_missing_or_have_faded(self):
         job, route = self.planned(pen="humid")
         early = [s for s in route.steps if s.kind == "mark"] + [
@@ -258,6 +261,7 @@ class MarkTests(TestCase):
             other = replace(route, steps=steps)
             self.assertTrue(any(word in fault for fault in replayed_job(job, other)), word)
 
+    @long
     def test_what_was_marked_before_a_night_is_marked_again(self):
         job, route = self.planned(pen="humid")
         tops = {each.number: each.top for each in route.passes}
@@ -311,6 +315,7 @@ class WishTests(TestCase):
                     # Place by place one goes along the rows, which is not always the shortest.
                     self.assertGreaterEqual(route.minutes, plain.minutes - 1.5)
 
+    @long
     def test_what_was_drawn_again_is_listed_and_left_where_it_is_wished(self):
         job = replace(
             designed(small_top(2, 2)), policy=replace(designed(small_top(2, 2)).policy, effort=1)
@@ -333,6 +338,7 @@ class WishTests(TestCase):
         self.assertTrue(any(step.kind == "roll" and step.how == "under" for step in route.steps))
         self.assertEqual(replayed_job(narrow, route), [])
 
+    @long
     def test_a_zone_that_is_gone_round_is_travelled_along_less(self):
         job = designed(small_top(2, 2))
         plain = planned_job(job, CACHE)

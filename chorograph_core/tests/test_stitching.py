@@ -28,7 +28,7 @@ from chorograph_core.stitching.checks import (
 from chorograph_core.stitching.legs import LONG, SMALL, route_legs
 from chorograph_core.stitching.setting_up import needle_for, usual_settings
 from chorograph_core.stitching.standing import finished_names, stands_with
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
 
 CACHE = DrawingCache()
@@ -49,6 +49,7 @@ class Following(TestCase):
 
 
 class LegTests(Following):
+    @long
     def test_every_step_lies_in_one_leg_and_no_second_is_lost(self):
         for policy in (self.job.policy, replace(self.job.policy, stabilise="zone"),
                        replace(self.job.policy, days="basted", pen="fading"),
@@ -67,6 +68,7 @@ class LegTests(Following):
                     self.assertAlmostEqual(sum(leg.parts.values()), leg.seconds, delta=0.5)
                     self.assertTrue(leg.title)
 
+    @long
     def test_a_long_way_in_the_ditch_is_parted_where_seams_meet(self):
         job = designed(small_top(3, 3))
         route = planned_job(job, CACHE)
@@ -194,6 +196,7 @@ class StandingTests(Following):
             # On the profile a seam is finished where it was left in its middle.
             self.assertTrue(all("|" in name for name in missing), missing)
 
+    @long
     @settings(max_examples=examples(24), deadline=None)
     @given(st.data())
     def test_whatever_legs_are_done_the_rest_is_planned_and_stitches_all(self, data):
@@ -212,6 +215,7 @@ class StandingTests(Following):
         self.assertTrue(finished.isdisjoint(again))
         self.assertEqual(wanted - finished, again)
 
+    @long
     def test_basting_that_was_left_out_comes_before_anything_else_in_its_pass(self):
         basting = [leg for leg in self.legs if leg.kind == "secure"][1]
         thread = next(leg for leg in self.legs[basting.number :] if leg.kind == "thread")

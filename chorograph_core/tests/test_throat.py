@@ -16,6 +16,7 @@ from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import PlanError, Policy
 from chorograph_core.route.passes import OutOfReach, Pass, fits_the_throat, passes_of
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 
 
@@ -50,6 +51,7 @@ class ThroatTests(TestCase):
         with self.assertRaisesRegex(OutOfReach, "too large for the throat"):
             passes_of(small(9.0), 0, 120, [])
 
+    @long
     def test_a_long_quilt_is_turned_as_often_as_it_must(self):
         for school, turns in (("pass", 1), ("quilt", 2)):
             with self.subTest(school=school):
@@ -66,6 +68,7 @@ class ThroatTests(TestCase):
         with self.assertRaisesRegex(PlanError, "too large for the throat"):
             planned_job(tall(13))
 
+    @long
     def test_the_replay_sees_what_does_not_fit(self):
         job = tall(machine=small(24.0))
         route = planned_job(job)

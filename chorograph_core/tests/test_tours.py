@@ -8,7 +8,7 @@ from hypothesis import strategies as some
 from ortools.sat.python import cp_model
 
 from chorograph_core.route.tours import Item, best_tour
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 
 def some_items(rng, count: int, doors: int) -> tuple[list[Item], np.ndarray]:
@@ -71,6 +71,7 @@ def exact(items, table) -> float:
 
 
 class TourTests(TestCase):
+    @long
     def test_small_tours_are_the_best_there_are(self):
         for seed in range(8):
             items, table = some_items(np.random.default_rng(seed), 3 + seed % 4, 3)

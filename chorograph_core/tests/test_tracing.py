@@ -21,7 +21,7 @@ from chorograph_core.photo.tracing import (
     straightened,
     touched,
 )
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 SIZE = (24.0, 24.0)
 CHART = StraightSet(2, 2, 12, ("nine_patch", "square_in_square")).chart()
@@ -145,6 +145,7 @@ class SquaringTests(TestCase):
 class TouchTests(TestCase):
     flat = squared(photograph(CORNERS), CORNERS, SIZE)
 
+    @long
     def test_touched_patches_are_found_to_an_eighth(self):
         found = 0
         for patch in CHART.patches[::2]:
@@ -164,6 +165,7 @@ class TouchTests(TestCase):
             found += 1
         self.assertGreater(found, 5)
 
+    @long
     def test_traced_patches_node_into_a_chart(self):
         lines = [np.asarray(box(0, 0, *SIZE).exterior.coords)]
         shapes: list[Polygon] = []

@@ -16,6 +16,7 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 
 SHAPES = (
@@ -75,6 +76,7 @@ class VariantTests(TestCase):
             ends, {frozenset({(1.0, 0.0), (5.0, 4.0)}), frozenset({(1.0, 4.0), (5.0, 0.0)})}
         )
 
+    @long
     def test_the_route_takes_the_end_that_is_nearer(self):
         chart = StraightSet(2, 3, 8, ("pinwheel",)).chart()
         zones = tuple(zones_from_patches(chart))

@@ -41,6 +41,7 @@ class WishTests(TestCase):
         job = replace(self.job, policy=policy)
         return job, planned_job(job, self.cache)
 
+    @long
     def test_all_sisters_follow_the_order_turned_as_they_lie(self):
         order = [self.runs[3], *self.runs[:3], *self.runs[4:]]
         job, route = self.wished(order)

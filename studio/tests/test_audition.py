@@ -209,6 +209,7 @@ class AuditionPageTests(TestCase):
         entry = core_job(self.job).legend[-1]
         self.assertEqual(len(entry.zones), 1)
 
+    @long
     def test_who_was_slower_is_told_and_nothing_is_kept(self):
         asked = {**self.query, "taken": "meander", "base": self.job.head.number}
         # In a second browser somebody takes another one first.
@@ -230,6 +231,7 @@ class AuditionPageTests(TestCase):
         self.job.refresh_from_db()
         return core_job(self.job)
 
+    @long
     def test_centimetres_everywhere(self):
         self.studio.units = "cm"
         self.studio.save()
@@ -265,6 +267,7 @@ class AuditionPageTests(TestCase):
         )
         self.assertEqual(answer.status_code, 422)
 
+    @long
     def test_the_sheet_for_the_client_is_a_pdf(self):
         page = self.client.get(reverse("audition-pdf", args=[self.job.pk]), self.query)
         self.assertEqual(page["Content-Type"], "application/pdf")
@@ -294,6 +297,7 @@ class AuditionPageTests(TestCase):
         for key in ("crosshatch", "nonsense"):
             self.assertEqual(self.client.get(reverse("practice", args=[key])).status_code, 404)
 
+    @long
     def test_a_start_gives_every_zone_a_design_and_can_be_undone(self):
         asked = {"level": "light", "what": "all", "base": self.job.head.number}
         page = self.client.get(

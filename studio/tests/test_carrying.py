@@ -14,6 +14,7 @@ from django.urls import reverse
 
 from chorograph_core.blocks.own_blocks import round_block
 from chorograph_core.formats import read_archive, write_archive
+from chorograph_core.tests import long
 from studio.accounts.models import Membership
 from studio.blocks.models import OwnBlock
 from studio.carrying.tables import cell
@@ -196,6 +197,7 @@ class WholeTests(CarryingCase):
         self.assertEqual(Job.objects.count(), 1)
         self.assertEqual(self.studio.threads.get(key="moss").name, "moss")
 
+    @long
     def test_of_a_file_that_somebody_altered_no_page_breaks(self):
         """What is taken in is looked at as what is typed: nothing unsound stays to break a page."""
         data = {

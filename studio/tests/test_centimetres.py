@@ -8,6 +8,7 @@ from django.urls import reverse
 
 from chorograph_core.layouts import OpenField
 from chorograph_core.measure import parse_length
+from chorograph_core.tests import long
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.schools.models import Weighed
@@ -130,6 +131,7 @@ class ChartTests(TestCase):
 class HandsTests(ChangingCase):
     """Ways of working, reasons, wishes and where she stands, without an inch."""
 
+    @long
     def test_no_inch_is_told(self):
         self.studio.units = "cm"
         self.studio.save()

@@ -10,6 +10,7 @@ from shapely import unary_union
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.layouts import Border, OpenField, Placed, StraightSet
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
@@ -44,6 +45,7 @@ class CutCase(TestCase):
 
 
 class CuttingTests(CutCase):
+    @long
     def test_every_tool_cuts_all_chosen_and_the_pieces_keep_their_design(self):
         before = self.core()
         for key, _name, _measure, first in TOOLS:

@@ -9,6 +9,7 @@ from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from studio.agenda.diary import promises_of
 from studio.bookings.models import Booking
 from studio.finishing.models import Invoice, Measured
@@ -70,6 +71,7 @@ class TapeTests(FinishCase):
 
 
 class InvoiceTests(FinishCase):
+    @long
     def test_it_is_what_was_agreed_and_its_extras_frozen_and_numbered(self):
         quote = self.accepted()
         level = next(each for each in quote.document["levels"] if each["key"] == "full")

@@ -38,12 +38,14 @@ class DrawingPageTests(TestCase):
     def core(self):
         return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
 
+    @long
     def test_looked_at_first(self):
         answer = self.send(look=True, width="60", tolerance="1/4")
         for word in ("60″ × 60″", "make 5 patches", "2 ends that did not quite meet", "1 texts"):
             self.assertContains(answer, word)
         self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 1)
 
+    @long
     def test_taken_and_undone(self):
         before = self.core()
         self.assertRedirects(
@@ -72,6 +74,7 @@ class DrawingPageTests(TestCase):
                 self.assertEqual(self.send(data, look=True, **values).status_code, 200)
         self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 1)
 
+    @long
     def test_a_large_one_is_read_by_the_worker_and_taken_from_there(self):
         answer = self.send(LARGE, look=True, width="24")
         self.assertContains(answer, "waiting for the worker")
@@ -96,6 +99,7 @@ class DrawingPageTests(TestCase):
         self.assertEqual(len(self.core().chart.patches), 5)
         self.assertContains(self.client.get(address, {"reading": reading.pk}), "make 5 patches")
 
+    @long
     def test_it_can_be_left_off_at_any_step(self):
         steps = []
         whole = readings.chart_apart
@@ -121,6 +125,7 @@ class DrawingPageTests(TestCase):
         self.assertEqual(self.job.readings.get().state, "left")
         self.assertEqual(Job.objects.get(pk=self.job.pk).head.number, 1)
 
+    @long
     def test_what_cannot_be_read_says_so_when_the_worker_comes_to_it(self):
         self.assertEqual(self.send(b"hello" * 90_000).status_code, 302)
         reading = self.job.readings.get()
@@ -147,5 +152,6 @@ class DrawingPageTests(TestCase):
             self.send(LARGE, look=True)
         self.assertEqual(self.job.readings.count(), readings.KEPT)
 
+    @long
     def test_somebody_faster_is_told_of(self):
         self.assertContains(self.send(base="7"), "changed meanwhile", status_code=400)

@@ -7,6 +7,7 @@ import re
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from studio.helping.guide import STAGES, pages
 from studio.jobs.models import Job
 from studio.quotes.documents import issue
@@ -64,6 +65,7 @@ class FirstHoursTests(TestCase):
     def done(self):
         return {key for key, step in self.steps().items() if step.done}
 
+    @long
     def test_steps_are_ticked_by_what_is_there_or_was_looked_at(self):
         self.assertEqual(self.done(), set())
         for step in self.steps().values():

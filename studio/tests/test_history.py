@@ -14,6 +14,7 @@ from django.utils import timezone
 
 from chorograph_core.route import State
 from chorograph_core.steering.standing import as_it_is_now
+from chorograph_core.tests import long
 from studio.agenda.models import Week
 from studio.finishing.billing import bill
 from studio.finishing.models import Measured
@@ -70,6 +71,7 @@ class HistoryTests(ChangingCase):
         self.assertEqual(answer.status_code, 200)
         return Job.objects.select_related("head", "studio").get(studio=barn), answer
 
+    @long
     def test_all_of_it_is_there_again(self):
         job, answer = self.taken_in(self.whole())
         self.assertEqual(answer.context["faults"], [])
@@ -121,6 +123,7 @@ class HistoryTests(ChangingCase):
                 box.writestr(name, data)
         return out.getvalue()
 
+    @long
     def test_what_is_not_sound_is_left_out_and_the_rest_is_there(self):
         def spoil(past):
             del past["quotes"][0]["document"]["levels"]
@@ -141,6 +144,7 @@ class HistoryTests(ChangingCase):
         for name in ("quotes", "log", "finish", "book", "stitch"):
             self.assertEqual(self.client.get(reverse(name, args=[job.pk])).status_code, 200, name)
 
+    @long
     def test_junk_in_place_of_what_happened(self):
         odd = {"book": 3, "taps": [[]], "quotes": {}, "stands": [1], "closed": "never", "level": 9}
         files = [self.changed(lambda past, junk=junk: junk) for junk in ("x", [1], odd)]
@@ -149,6 +153,7 @@ class HistoryTests(ChangingCase):
                 job, _ = self.taken_in(data, f"Barn{number}")
                 self.assertEqual(self.client.get(reverse("book", args=[job.pk])).status_code, 200)
 
+    @long
     def test_a_number_that_is_here_already_is_not_given_twice(self):
         data = self.whole()
         self.taken_in(data)

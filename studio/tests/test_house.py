@@ -12,6 +12,7 @@ from PIL import Image
 
 from chorograph_core.reckon import Rates
 from chorograph_core.route import Policy
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from studio.accounts.models import Logo
 from studio.jobs.revisions import core_job, create_job
@@ -61,6 +62,7 @@ class DocumentTests(HouseCase):
         self.assertContains(self.keep(400, name=""), "required", status_code=400)
         self.assertEqual(self.studio.name, "Loft")
 
+    @long
     def test_a_large_picture_is_kept_small(self):
         large = io.BytesIO()
         Image.new("RGB", (3000, 2000), "#a63a2b").save(large, "PNG")

@@ -6,6 +6,7 @@ from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from chorograph_core.tests import long
 from studio.intake.changes import missing
 from studio.intake.sheet import context
 from studio.jobs.models import Job
@@ -116,6 +117,7 @@ class KeepingTests(IntakeCase):
 
 
 class RefusingTests(IntakeCase):
+    @long
     def test_each_fault_is_named_at_its_field_and_what_was_typed_stays(self):
         past = (timezone.localdate() - timedelta(days=1)).isoformat()
         tomorrow = (timezone.localdate() + timedelta(days=1)).isoformat()
@@ -220,6 +222,7 @@ class LookingTests(IntakeCase):
 
 
 class BindingTests(IntakeCase):
+    @long
     def test_words_leave_the_route_standing_and_batting_does_not(self):
         make_plan(self.job)
         self.post(style="airy", note="anything", widths_1="12")
@@ -230,6 +233,7 @@ class BindingTests(IntakeCase):
         job = Job.objects.select_related("head").get(pk=self.job.pk)
         self.assertIsNone(plan_of(job))
 
+    @long
     def test_a_ban_refuses_designs_and_says_whose_it_is(self):
         job = make_applique_job(self.studio, self.anna)
         leaves = [z.id for z in self.core(job).zones if "leaf" in z.id]
@@ -275,6 +279,7 @@ class BindingTests(IntakeCase):
         said = advice(core, legend_lines(core, linework_of(job.head.body_id, core)))
         self.assertIn("Thin one holds only with lines no further than 1/2″", said[0].text)
 
+    @long
     def test_the_consult_sheet_is_one_page_and_says_what_binds(self):
         self.post(applique="leave", note="no hearts", found_bleeding="on", level="full",
                   backing_width="14", backing_height="14", client="Marit")  # fmt: skip

@@ -9,6 +9,7 @@ from django.test import TestCase
 from django.urls import reverse
 from django.utils import timezone
 
+from chorograph_core.tests import long
 from studio.bookings.models import Booking
 from studio.finishing.billing import bill
 from studio.job_log.models import Entry
@@ -50,6 +51,7 @@ class KeepingTests(KeepingCase):
         self.assertEqual((two.legend, two.zones), (one.legend, one.zones))
         self.assertEqual((one.due, two.due), ("2030-01-01", ""))
 
+    @long
     def test_put_away_it_is_out_of_list_and_calendar_and_its_thread_is_free(self):
         make_plan(self.job)
         self.assertTrue(Booking.objects.filter(job=self.job, state="reserved").exists())
@@ -98,6 +100,7 @@ class KeepingTests(KeepingCase):
         self.do("back")
         self.assertContains(self.client.get(address), "A small top")
 
+    @long
     def test_what_rests_twice_rests_until_it_comes_back_from_both(self):
         make_plan(self.job)
         for what, there in (("away", 0), ("drop", 0), ("back", 0), ("out", 1)):

@@ -6,6 +6,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.estimating import Measures
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from studio.charting.following import charted
 from studio.charting.layout_forms import values_of_layout
@@ -39,6 +40,7 @@ class LayoutFormTests(TestCase):
     def form(self, kind, **changes):
         return {"title": kind, "layout": kind, **WRITTEN[kind], **BORDERS, **changes}
 
+    @long
     def test_each_is_charted_and_shown_again_as_it_was_written(self):
         for kind, fields in WRITTEN.items():
             with self.subTest(kind):
@@ -58,6 +60,7 @@ class LayoutFormTests(TestCase):
                 again = core_job(Job.objects.select_related("head").get(pk=job.pk))
                 self.assertEqual(again.chart, core.chart)
 
+    @long
     def test_the_preview_follows_and_names_the_field(self):
         for kind, changes, field, word in (
             ("on_point", {"float_by": "5"}, "float_by", "at most a quarter"),
@@ -112,6 +115,7 @@ class ReconcileTests(TestCase):
         self.assertEqual(answer.status_code, 302, answer.content[-3000:])
         return core_job(Job.objects.select_related("head").get(pk=self.job.pk))
 
+    @long
     def test_agreement_is_told_only_where_the_tape_was_laid(self):
         core = designed(small_top(2, 2))
         tape = Measures((core.chart.width + 0.05,) * 3, (core.chart.height,) * 3)
@@ -121,6 +125,7 @@ class ReconcileTests(TestCase):
             page = self.client.get(reverse("chart", args=[job.pk]))
             self.assertEqual("The tape and the parts agree" in page.content.decode(), told)
 
+    @long
     def test_the_difference_is_told_and_spread_or_left(self):
         page = self.client.get(reverse("chart", args=[self.job.pk]))
         self.assertContains(page, "3/8″ more")
@@ -156,6 +161,7 @@ class ReconcileTests(TestCase):
         core = self.chart(second_block="snowball", sure="1")
         self.assertEqual(core.survey.blocks, ("sawtooth_star", "snowball"))
 
+    @long
     def test_exchanged_blocks_and_open_crossings_outlast_a_new_chart(self):
         address = reverse("change", args=[self.job.pk, "exchange"])
         zone = next(z.id for z in core_job(self.job).zones if "b1.1" in z.id)

@@ -47,6 +47,7 @@ class OwnMotifTests(TestCase):
         form = {"name": "gate", "kind": "strip", "points": HILL, **values}
         return self.client.post(reverse("own-motif-new"), form)
 
+    @long
     def test_it_is_drawn_named_and_kept_once(self):
         self.assertRedirects(self.post(), reverse("motifs"))
         found = OwnMotif.objects.get()
@@ -57,6 +58,7 @@ class OwnMotifTests(TestCase):
         # What was drawn is still there.
         self.assertContains(answer, HILL[:40], status_code=422)
 
+    @long
     def test_it_may_come_from_a_drawing(self):
         two = svg('<path fill="none" d="M0 5C2 -5 4 -5 6 5"/><path d="M0 0L1 1"/>')
         file = SimpleUploadedFile("a.svg", two)
@@ -102,6 +104,7 @@ class OwnMotifTests(TestCase):
         self.client.post(reverse("own-motif-drop", args=[own.pk]))
         self.assertFalse(OwnMotif.objects.exists())
 
+    @long
     def test_two_people_do_not_write_over_each_other(self):
         own = kept(self.studio)
         address = reverse("own-motif", args=[own.pk])
@@ -114,6 +117,7 @@ class OwnMotifTests(TestCase):
         again = {**form, "seen": late.context["seen"]}
         self.assertRedirects(self.client.post(address, again), reverse("motifs"))
 
+    @long
     def test_another_studio_sees_none_of_it(self):
         own = kept(self.studio)
         _, (berta,) = make_studio("Barn")
@@ -125,6 +129,7 @@ class OwnMotifTests(TestCase):
             answer = send(reverse(name, args=args), {"points": HILL})
             self.assertEqual(answer.status_code, 404, name)
 
+    @long
     def test_queries_do_not_grow_with_the_shelf(self):
         kept(self.studio)
         with self.assertNumQueries(6):
@@ -140,6 +145,7 @@ class CardTests(TestCase):
         self.studio, (self.anna,) = make_studio("Loft")
         self.client.force_login(self.anna)
 
+    @long
     def test_every_motif_has_a_stroke_to_follow(self):
         for design in all_motifs():
             shown = followed(design)
@@ -174,6 +180,7 @@ class CardTests(TestCase):
         )
         self.assertRedirects(plain, reverse("motif", args=["ribbon_candy"]))
 
+    @long
     def test_a_picture_is_measured_in_inches_and_centimetres(self):
         picture = np.full((400, 1600), 235, np.uint8)
         cv2.polylines(
@@ -235,6 +242,7 @@ class DrawerTests(ChangingCase):
     def layer(self, design):
         return next(la for e in self.core.legend for la in e.layers if la.design == design)
 
+    @long
     def test_an_own_motif_is_in_the_tray_and_goes_into_the_job(self):
         own = kept(self.studio)
         zone = self.border()[0]
@@ -253,6 +261,7 @@ class DrawerTests(ChangingCase):
         answer = self.keep([zone.id], "own_strip", 422, set_stroke="1,1 x")
         self.assertContains(answer, "points are written like", status_code=422)
 
+    @long
     def test_a_guide_by_a_circle_along_a_seam_and_drawn(self):
         zone = self.border()[0]
         x0, y0, x1, y1 = zone.polygon.bounds
@@ -498,6 +507,7 @@ class PracticeTests(TestCase):
         # By hand: a hundred marks stand at 8, none at 100.
         self.assertEqual([high, other], [100 - 0.92 * each for each in marks])
 
+    @long
     def test_what_a_quilt_wants_and_was_not_practised_is_said_beforehand(self):
         job = make_job(self.studio, self.anna, 1, 2)
         page = self.client.get(reverse("motifs"))

@@ -135,6 +135,7 @@ class MetricCase(TestCase):
 
 
 class ShelfTests(MetricCase):
+    @long
     def test_what_is_opened_and_kept_stays_exactly_as_it_is(self):
         for kind in ("thread", "batting", "ruler", "bobbin", "machine"):
             for one in KINDS[kind][0].objects.filter(studio=self.studio):

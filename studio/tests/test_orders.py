@@ -3,6 +3,7 @@
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from studio.jobs.revisions import core_job
 from studio.routes.planning import ask_for_plan, carry_out, plan_of
 from studio.tests.helpers import make_job, make_plan, make_studio
@@ -39,6 +40,7 @@ class OrderTests(TestCase):
                 return answer
         raise AssertionError("no path has more than two lines")
 
+    @long
     def test_schools_are_changes_like_any_other(self):
         self.assertEqual(self.change("school", school="pass").status_code, 204)
         self.assertEqual((self.policy().stabilise, self.policy().technique), ("pass", "mixed"))
@@ -53,6 +55,7 @@ class OrderTests(TestCase):
         panel = self.client.get(reverse("plan-panel", args=[self.job.pk]))
         self.assertContains(panel, '<option value="ruler" selected>')
 
+    @long
     def test_a_quilt_basted_first_and_done_place_by_place(self):
         self.change("school", school="zone", edges="border", days="basted")
         policy = self.policy()
@@ -73,6 +76,7 @@ class OrderTests(TestCase):
         self.assertContains(answer, "Choose one of the answers", status_code=422)
         self.assertEqual(self.policy(), before)
 
+    @long
     def test_a_path_in_ones_own_order_is_priced_kept_and_given_back(self):
         shown = self.path()
         names = [name for name, _ in shown.context["card"].things]
@@ -96,6 +100,7 @@ class OrderTests(TestCase):
         self.change("unorder", instead=list(self.policy().orders[0]))
         self.assertEqual(self.policy().orders, ())
 
+    @long
     def test_orders_of_nothing_are_sentences(self):
         for runs in ([], ["a"], ["a", "a"], ["gone/1/0", "gone/1/1"], ["x"] * 500):
             said = self.client.post(reverse("plan-price", args=[self.job.pk]), {"run": runs})

@@ -12,6 +12,7 @@ from chorograph_core.designs import designs
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.formats import write_document
 from chorograph_core.job import job_linework
+from chorograph_core.tests import long
 from studio.agenda.models import DayOff
 from studio.asking import EditError, base_from, number_or, whole_from
 from studio.jobs.models import Job
@@ -113,6 +114,7 @@ class EntryTests(ChangingCase):
         self.assertContains(answer, "Taken in with changes")
         self.assertContains(answer, "spacing 99″ became")
 
+    @long
     def test_candy_the_short_way_never_breaks_a_page(self):
         for zone in self.core.zones:
             self.keep(zones=zone.id, design="ribbon_candy", set_turn="short", set_margin="0")
@@ -127,6 +129,7 @@ class AddressTests(TestCase):
         self.studio, (self.anna,) = make_studio("Loft")
         self.client.force_login(self.anna)
 
+    @long
     def test_intake_leads_nowhere_else(self):
         job = make_job(self.studio, self.anna)
         form = self.client.get(reverse("intake", args=[job.pk])).context["form"]

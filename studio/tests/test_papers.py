@@ -28,6 +28,7 @@ from studio.tests.test_work import WorkCase
 
 
 class RunSheetTests(WorkCase):
+    @long
     def test_the_run_sheet_prints(self):
         make_plan(self.job)
         page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
@@ -48,6 +49,7 @@ class RunSheetTests(WorkCase):
         base = Job.objects.get(pk=self.job.pk).head.number
         change_job(self.job.pk, base, self.anna, lambda core: replace(core, title=title), "named")
 
+    @long
     def test_a_printed_sheet_belongs_to_one_document(self):
         make_plan(self.job)
         address = reverse("paper", args=[self.job.pk, "run-sheet"])
@@ -96,6 +98,7 @@ class RunSheetTests(WorkCase):
         self.assertEqual(told, [0.4])
         self.assertFalse(Paper.objects.get().file)
 
+    @long
     def test_a_paper_that_breaks_off_says_so(self):
         make_plan(self.job)
         address = reverse("paper", args=[self.job.pk, "run-sheet"])
@@ -164,6 +167,7 @@ class PosterTests(WorkCase):
         change_job(self.job.pk, base, self.anna, parted, "parted")
         self.assertEqual(len(pypdf.PdfReader(io.BytesIO(self.made("poster"))).pages), 1)
 
+    @long
     def test_what_it_says_of_stitching_is_what_the_route_says(self):
         self.made("poster")
         core = core_job(self.job)
@@ -171,6 +175,7 @@ class PosterTests(WorkCase):
         stitched = make_plan(self.job).figures["stitched_inches"]
         self.assertAlmostEqual(said, stitched, delta=0.01 * stitched)
 
+    @long
     def test_the_picture_is_a_png_of_the_same_sheet(self):
         self.studio.paper = "a4"
         self.studio.save()

@@ -10,6 +10,7 @@ from django.test import TestCase, override_settings
 from django.urls import reverse
 from django.utils import timezone
 
+from chorograph_core.tests import long
 from studio.accounts.letters import EVERY, MOST_LETTERS
 from studio.accounts.models import Invitation, Membership, PasswordLetter, Role, Session
 from studio.accounts.people import invite, signed_key
@@ -106,6 +107,7 @@ class InvitingTests(PeopleCase):
 
 
 class RoleTests(PeopleCase):
+    @long
     def test_a_helper_sees_no_money_on_any_page_and_runs_nothing(self):
         job = make_job(self.studio, self.anna)
         stock(self.studio)

@@ -16,6 +16,7 @@ from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 
+from chorograph_core.tests import long
 from studio.charting.tracing import begin
 from studio.photos.keeping import kept, name_of, storage
 from studio.photos.pictures import LONGEST, PictureError, take_in
@@ -168,6 +169,7 @@ class PhotoPageTests(PhotoCase):
 class ElsewhereTests(PhotoCase):
     """Kept with a service rather than in a folder: nothing of the application asks for a path."""
 
+    @long
     def test_kept_shown_traced_carried_and_taken_out(self):
         kept_in_memory = {
             "default": {"BACKEND": "django.core.files.storage.InMemoryStorage"},

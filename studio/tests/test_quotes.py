@@ -13,6 +13,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from chorograph_core.estimating import Measures
+from chorograph_core.tests import long
 from studio.agenda.diary import promises_of
 from studio.agenda.models import Week
 from studio.jobs.models import Job
@@ -231,6 +232,7 @@ class PriceListTests(QuoteCase):
         total = Decimal(re.search(r"€(\d+\.\d\d)", page.content.decode())[1])
         self.assertEqual(total % Decimal("0.05"), 0)
 
+    @long
     def test_refused_with_its_field(self):
         for name, value in (("tax", "150"), ("wished_hourly", "-1"), ("thread_yard", "cheap"),
                             ("currency", "XXX"), ("levels-0-rate", "NaN"), ("levels-1-slow", "90000"),

@@ -13,6 +13,7 @@ from django.test import SimpleTestCase
 from django.utils import timezone
 
 from chorograph_core.stitching.rehearsing import Quilter
+from chorograph_core.tests import long
 from simulated_machine.machine import Machine
 from studio.stitching.models import Tap
 from studio.stitching.rehearsal import keep, machine, rehearse
@@ -34,6 +35,7 @@ class ProtocolTests(SimpleTestCase):
             with self.subTest(bad), self.assertRaisesRegex(ValueError, r"\.$"):
                 one.go(bad)
 
+    @long
     def test_over_the_wire_at_a_pace_and_left_off(self):
         with machine() as address:
 
@@ -61,6 +63,7 @@ class ProtocolTests(SimpleTestCase):
 
 
 class RehearsalTests(TapCase):
+    @long
     def test_a_job_is_rehearsed_and_kept_when_it_is_wished(self):
         said = StringIO()
         call_command("rehearse", "A small", stdout=said)
@@ -78,6 +81,7 @@ class RehearsalTests(TapCase):
             with self.assertRaisesRegex(CommandError, r"\."):
                 call_command("rehearse", name, stdout=said)
 
+    @long
     def test_what_the_machine_did_stands_as_it_did_it(self):
         now = self.now
         made = rehearse(self.job, self.core, now, Quilter(skips=0.1, others=0.1), 4)

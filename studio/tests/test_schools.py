@@ -29,6 +29,7 @@ class SchoolTests(ChangingCase):
     def price(self, **values):
         return self.client.post(reverse("schools-price", args=[self.job.pk]), values)
 
+    @long
     def test_all_ways_are_priced_on_this_quilt(self):
         self.assertContains(self.page(), "not priced yet")
         self.assertContains(self.price(what="all"), "being planned")
@@ -99,6 +100,7 @@ class SchoolTests(ChangingCase):
         ):
             self.change("help", 422, help=wrong)
 
+    @long
     def test_prices_of_a_job_that_changed_are_not_shown(self):
         self.price(what="all")
         weigh_all()
@@ -124,6 +126,7 @@ class WishTests(ChangingCase):
     def cost(self, **values):
         return self.client.post(reverse("wish-cost", args=[self.job.pk]), values)
 
+    @long
     def test_a_wish_is_priced_then_kept_and_proved(self):
         asked = {"kind": "before", "mine": ",".join(self.right), "zones": ",".join(self.left)}
         self.assertContains(self.cost(**asked), "being planned")
@@ -174,6 +177,7 @@ class PartTests(ChangingCase):
     def part(self, **values):
         return self.client.get(reverse("plan-part", args=[self.job.pk]), values)
 
+    @long
     def test_it_is_kept_in_its_order_and_shown_among_the_wishes(self):
         self.assertEqual(self.part().status_code, 404)
         plan = make_plan(self.job)
@@ -194,6 +198,7 @@ class PartTests(ChangingCase):
         self.assertEqual((kept.kind, kept.thread), ("kept", wish["thread"]))
         self.change("wish", 422, **{**wish, "thread": "gone"})
 
+    @long
     def test_sentences_where_nothing_can_be_kept_or_exchanged(self):
         end = round(make_plan(self.job).figures["minutes"] * 60)
         self.assertContains(self.part(**{"from": 0, "to": 1}), "No zone is filled")
@@ -231,6 +236,7 @@ class TaskTests(TestCase):
 class LastingTests(ChangingCase):
     """The cone that will not reach: told before the first stitch, with the changes that make it last."""
 
+    @long
     def test_lines_move_and_then_it_reaches(self):
         self.job = make_job(self.studio, self.anna, 2, 2)
         for key in ("indigo", "bracken", "clear"):

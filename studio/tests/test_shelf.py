@@ -8,6 +8,7 @@ from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 
 from chorograph_core.rulers.outlines import outline_of
+from chorograph_core.tests import long
 from studio.bookings.models import Booking
 from studio.bookings.stock import StockError, book_out, needs_of, reserve
 from studio.shelf.choices import core_ruler
@@ -35,6 +36,7 @@ class ShelfPageTests(TestCase):
         del values["seen"]  # the mark of one item says nothing about another
         return {k: v for k, v in values.items() if v not in (None, False)}
 
+    @long
     def test_every_kind_can_be_put_there_corrected_and_taken_away(self):
         for kind, (model, *_rest) in KINDS.items():
             with self.subTest(kind):

@@ -6,6 +6,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.formats import read_steps
+from chorograph_core.tests import long
 from studio.agenda.diary import promises_of
 from studio.job_log.models import Entry
 from studio.jobs.revisions import core_job
@@ -58,6 +59,7 @@ class StandingTests(TestCase):
             Entry.objects.filter(job=self.job, kind="work", text__contains="into the work")
         )
 
+    @long
     def test_what_is_ripped_out_comes_again_and_nothing_else(self):
         self.tell("here", seconds=round(self.whole * 0.9))
         steps = read_steps(self.plan.route())
@@ -84,6 +86,7 @@ class StandingTests(TestCase):
         self.assertIsNone(last_told(self.job))
         self.assertEqual(Told.objects.filter(job=self.job).count(), 2)
 
+    @long
     def test_what_is_stitched_already_is_left_out(self):
         zones = sorted(self.fills(self.plan))[:3]
         self.tell("otherwise", what="stitched", zones=",".join(zones))
@@ -98,6 +101,7 @@ class StandingTests(TestCase):
         self.assertEqual(again.told, last_told(self.job))
         self.assertEqual(again.figures["replay"], "clean")
 
+    @long
     def test_a_design_changed_on_the_way_keeps_what_is_stitched(self):
         self.tell("here", seconds=round(self.whole * 0.95))
         core = core_job(self.job)
@@ -114,6 +118,7 @@ class StandingTests(TestCase):
         self.assertEqual(plan.figures["replay"], "clean")
         self.assertTrue(self.fills(plan).isdisjoint(done))
 
+    @long
     def test_sentences_for_what_cannot_be(self):
         self.assertContains(self.tell("here", 422), "Drag the needle", status_code=422)
         self.assertContains(
@@ -146,6 +151,7 @@ class StandingTests(TestCase):
             self.tell("here", 422, after="", seconds=90), "Somebody told", status_code=422
         )
 
+    @long
     def test_everything_done_and_a_full_bobbin(self):
         self.tell("here", seconds=round(self.whole) + 100)
         self.assertLess(abs(last_told(self.job).seconds - self.whole), 1)

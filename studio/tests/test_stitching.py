@@ -17,6 +17,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from chorograph_core.reckon import Rates
+from chorograph_core.tests import long
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.progress.models import Told, last_told
@@ -110,6 +111,7 @@ class ReceivingTests(TapCase):
             self.assertEqual(answer.status_code, 200)
             self.assertIn("could not be read", answer.json()["says"])
 
+    @long
     def test_where_the_work_stands_is_told_as_it_is_tapped(self):
         legs = self.now.legs
         stop = next(k for k in range(len(legs)) if legs[k].cut) + 1
@@ -129,6 +131,7 @@ class ReceivingTests(TapCase):
         self.send(self.tap("back", stop - 1))
         self.assertEqual(self.now.at, stop - 1)
 
+    @long
     def test_what_was_left_out_is_planned_with_the_rest(self):
         count = len(self.now.legs)
         fills = [leg.number for leg in self.now.legs if leg.kind == "fill"]
@@ -149,6 +152,7 @@ class ReceivingTests(TapCase):
         self.assertTrue(set(done[skipped].runs) <= again)
         self.assertTrue(set(done[other].runs).isdisjoint(again))
 
+    @long
     def test_a_device_that_was_away_tells_what_it_finished_on_the_plan_before(self):
         legs = self.now.legs
         late = [self.tap("done", leg) for leg in range(len(legs) // 2)]
@@ -172,6 +176,7 @@ class ReceivingTests(TapCase):
         self.send(*late, device="away")
         self.assertEqual(Told.objects.count(), before + 1)
 
+    @long
     def test_what_was_said_on_the_profile_counts_until_something_later_is_tapped(self):
         legs = self.now.legs
         self.send(*(self.tap("done", leg) for leg in range(3)))
@@ -186,6 +191,7 @@ class ReceivingTests(TapCase):
         self.assertEqual(self.now.at, 9)
         self.assertEqual(self.now.behind, set(range(9)))
 
+    @long
     def test_a_bobbin_that_ran_out_early_is_remembered(self):
         legs = self.now.legs
         ran = next(k for k in range(5, len(legs)) if legs[k].took > 30 and legs[k + 1].took)
@@ -218,6 +224,7 @@ def make_legs(plan, job):
 
 
 class PageTests(TapCase):
+    @long
     def test_the_plan_is_one_document_with_all_that_is_shown(self):
         page = self.client.get(reverse("stitch", args=[self.job.pk]))
         self.assertContains(page, "Not like this")
@@ -244,6 +251,7 @@ class PageTests(TapCase):
             self.client.get(reverse("stitch", args=[self.job.pk])).content.decode(), "an inch|″"
         )
 
+    @long
     def test_without_a_route_it_says_so(self):
         bare = make_job(self.studio, self.anna)
         page = self.client.get(reverse("stitch", args=[bare.pk]))
@@ -252,6 +260,7 @@ class PageTests(TapCase):
             self.assertEqual(self.client.get(reverse(name, args=[bare.pk])).status_code, 404)
         self.assertEqual(self.client.post(reverse("stitch-rest", args=[bare.pk])).status_code, 409)
 
+    @long
     def test_the_worker_keeps_the_machine_alone(self):
         answer = self.client.get(reverse("stitch-worker"))
         self.assertEqual(answer["Service-Worker-Allowed"], "/")
@@ -263,6 +272,7 @@ class LogTests(TapCase):
     def log(self):
         return self.client.get(reverse("log", args=[self.job.pk]))
 
+    @long
     def test_it_fills_from_taps_and_from_what_is_written_down(self):
         self.assertContains(self.log(), "Nothing is timed yet")
         legs = self.now.legs
@@ -278,6 +288,7 @@ class LogTests(TapCase):
         self.assertRedirects(made, reverse("log", args=[self.job.pk]))
         self.assertAlmostEqual(self.log().context["log"].took, log.took + 4200, delta=1)
 
+    @long
     def test_a_bobbin_that_held_less_and_the_first_block_are_kept(self):
         self.send(*(self.tap("done", leg) for leg in range(5)), self.tap("bobbin", 5))
         bobbins = self.log().context["bobbins"]
@@ -293,6 +304,7 @@ class LogTests(TapCase):
         self.client.post(reverse("photos", args=[self.job.pk]), sent)
         self.assertContains(self.log(), "one leaf more")
 
+    @long
     def test_impossible_minutes_are_told_at_their_field(self):
         soon = (timezone.localdate() + timedelta(days=2)).isoformat()
         for values, says in (
@@ -316,6 +328,7 @@ class LessonTests(TapCase):
             self.send(*(self.tap("done", leg.number, lasted=factor * leg.seconds) for leg in legs
                         if leg.seconds > 1), device=f"tablet {round_number}")  # fmt: skip
 
+    @long
     def test_nothing_learned_is_used_before_it_is_taken(self):
         self.practise(1.5)
         page = self.client.get(reverse("lesson"))
@@ -339,6 +352,7 @@ class LessonTests(TapCase):
         self.studio.refresh_from_db()
         self.assertEqual((self.studio.factors, Accepted.objects.count()), ({}, 2))
 
+    @long
     def test_what_is_learned_is_told_against_the_defaults_whatever_a_job_was_foretold_by(self):
         self.practise(1.5)
         self.client.post(reverse("take-lesson"), {"key": ["ruler_move"]})
@@ -354,6 +368,7 @@ class LessonTests(TapCase):
         lines = {line.key: line for line in self.client.get(reverse("lesson")).context["lines"]}
         self.assertAlmostEqual(lines["ruler_move"].factor.mean, 1.5, delta=0.1)
 
+    @long
     def test_a_quote_says_how_long_her_own_hand_takes_with_a_range(self):
         page = reverse("quotes", args=[self.job.pk])
         self.assertNotContains(self.client.get(page), "by your own hand")
@@ -368,6 +383,7 @@ class LessonTests(TapCase):
         worst, best = answer.context["hourly"]
         self.assertLess(worst, best)
 
+    @long
     def test_motifs_that_cost_more_and_threads_that_break_are_named(self):
         legs = self.now.legs
         ruled = [leg for leg in legs if "rosshatch" in leg.title and leg.kind == "fill"]
@@ -393,6 +409,7 @@ class LessonTests(TapCase):
         self.assertContains(answer, "at least one line", status_code=422)
         self.assertContains(self.client.get(reverse("lesson")), "Nothing is timed yet")
 
+    @long
     def test_another_studio_learns_nothing_from_this_one(self):
         self.practise(2)
         _, (berta,) = make_studio("Barn")
@@ -419,6 +436,7 @@ class SettingTests(TapCase):
     def plan_of(self, job):
         return self.client.get(reverse("stitch-plan", args=[job.pk])).json()
 
+    @long
     def test_it_is_kept_for_its_thread_and_kind_of_work_and_proposed_on_the_next_quilt(self):
         leg = next(leg for leg in self.now.legs if "ruler_move" in leg.parts)
         told = {"mode": "regulated", "needle": "4.0", "speed": "", "wings": "2"}
@@ -441,6 +459,7 @@ class SettingTests(TapCase):
         log = self.client.get(reverse("log", args=[self.job.pk])).context["log"]
         self.assertEqual((log.pieces, log.otherwise), ([], []))
 
+    @long
     def test_what_says_nothing_is_refused(self):
         for settings in (None, {}, {"wings": "2"}, {"mode": "wild"}, [1], {"needle": "  "}):
             with self.subTest(settings):
@@ -476,6 +495,7 @@ class ChangingTests(TapCase):
     def zones(self, leg):
         return {run.rsplit("/", 2)[0] for run in leg.runs}
 
+    @long
     def test_here_only_and_what_is_stitched_stays(self):
         first, second, *_ = self.fills()
         self.send(*(self.tap("done", leg) for leg in range(first.number + 1)))
@@ -505,6 +525,7 @@ class ChangingTests(TapCase):
         self.assertTrue(self.zones(more[-1]) | self.zones(second) <= set(made.zones))
         self.assertFalse(self.zones(first) & set(made.zones))
 
+    @long
     def test_a_setting_is_stepped_and_the_drawing_follows(self):
         area = {zone.id: zone.polygon.area for zone in self.core.zones}
         fills = [leg for leg in self.now.legs if leg.kind == "fill"]

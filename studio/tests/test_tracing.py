@@ -8,6 +8,7 @@ from django.test import TestCase
 from django.urls import reverse
 
 from chorograph_core.chart.checks import faults
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import irregular_top
 from chorograph_core.tests.test_tracing import CHART, CORNERS, photograph
 from studio.charting.models import Tracing
@@ -51,6 +52,7 @@ class TracingCase(TestCase):
 
 
 class WholeTopTests(TestCase):
+    @long
     def test_a_top_that_follows_no_rule_is_charted_as_it_is(self):
         """From the picture alone: corners found, every patch touched once, no scrap left between."""
         studio, (anna,) = make_studio("Loft", "anna")
@@ -81,6 +83,7 @@ class WholeTopTests(TestCase):
 
 
 class TracingTests(TracingCase):
+    @long
     def test_from_a_photograph_to_a_chart(self):
         page = self.client.get(
             reverse("chart-photo", args=[self.job.pk]), {"photo": str(self.photo.pk)}

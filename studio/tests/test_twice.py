@@ -9,6 +9,7 @@ from django.db import connection
 from django.test import Client, TransactionTestCase
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from studio.accounts.models import Sent
 from studio.agenda.models import DayOff
 from studio.job_log.models import Entry
@@ -67,6 +68,7 @@ class TwiceTests(AtOnceCase):
                       lambda: self.job.quotes.count()),
         }  # fmt: skip
 
+    @long
     def test_one_form_works_once(self):
         for name, (address, values, count) in self.forms().items():
             token = str(uuid.uuid4())
@@ -80,6 +82,7 @@ class TwiceTests(AtOnceCase):
                 self.client.post(address, {**values, "once": str(uuid.uuid4())})
                 self.assertEqual(count() - before, 2, "another form is another work")
 
+    @long
     def test_the_pages_carry_the_mark(self):
         for address in (reverse("book", args=[self.job.pk]), reverse("new-job"),
                         reverse("new-consult"), reverse("calendar"), reverse("jobs"),
@@ -194,6 +197,7 @@ class AtTheSameMomentTests(AtOnceCase):
         self.assertEqual(made.count(), sum(each.status_code == 302 for each in answers))
         self.assertEqual(len({thread.key for thread in made}), made.count())
 
+    @long
     def test_an_acceptance_never_lands_on_a_quote_that_was_replaced(self):
         for turn in range(6):
             with self.subTest(turn=turn):

@@ -6,6 +6,7 @@ from django.urls import reverse
 from django.utils import timezone
 
 from chorograph_core.estimating import schedule
+from chorograph_core.tests import long
 from studio.accounts.models import Membership, Role
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.models import OwnWeek, Week
@@ -45,6 +46,7 @@ class HandoverTests(ChangingCase):
         self.job.refresh_from_db()
         return Plan.objects.get(pk=plan.pk)
 
+    @long
     def test_it_is_priced_then_kept_planned_and_told(self):
         self.assertContains(self.cost(), "being planned")
         weigh_all()
@@ -113,6 +115,7 @@ class HandoverTests(ChangingCase):
         panel = self.client.post(reverse("wishes", args=[self.job.pk]), {"zones": self.right[0]})
         self.assertContains(panel, "could take over what you touch here")
 
+    @long
     def test_her_hours_are_kept_and_her_part_is_laid_into_them(self):
         Week.objects.create(studio=self.studio)
         member = Membership.objects.get(studio=self.studio, person=self.imke)
@@ -158,6 +161,7 @@ class HandoverTests(ChangingCase):
         self.change("over", **self.asked())
         self.assertEqual(self.core.handover.who, "imke")
 
+    @long
     def test_told_on_the_first_machine_then_on_the_other(self):
         self.change("over", **self.asked())
         plan = self.planned()

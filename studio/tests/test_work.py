@@ -196,6 +196,7 @@ class DrawerTests(WorkCase):
                     answer = self.post(name, **self.values(**values))
                     self.assertContains(answer, f'data-field="{field}"', status_code=422)
 
+    @long
     def test_the_drawer_says_what_suits(self):
         address = reverse("drawer", args=[self.job.pk])
         zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
@@ -320,6 +321,7 @@ class PlanTests(WorkCase):
             self.assertContains(self.post("plan"), "Planning…")
         self.assertEqual(len(calls), 1)
 
+    @long
     def test_a_change_makes_the_route_stale(self):
         make_plan(self.job)
         self.assertEqual(self.client.get(reverse("run-sheet", args=[self.job.pk])).status_code, 200)
@@ -334,6 +336,7 @@ class PlanTests(WorkCase):
         self.assertEqual(len(header["steps"]), len(plan.route()["steps"]))
         self.assertEqual(sum(row[5] for row in header["steps"]) * 2, count)
 
+    @long
     def test_a_plan_by_an_older_engine_is_made_again(self):
         plan = make_plan(self.job)
         Plan.objects.filter(pk=plan.pk).update(engine="of old")
