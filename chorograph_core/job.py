@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import sys
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Annotated
@@ -165,10 +166,17 @@ def job_linework(
     job: Job, cache: DrawingCache | None = None, only: set[str] | None = None
 ) -> list[LayerLinework]:
     """Draw the legend of *job*; *only* some entries by id."""
-    return draw_legend(
-        job.chart, job.zones, job.legend, job.policy.edge_finish, job.machine.foot_radius, only,
-        cache, job.policy.applique, job.rulers, job.policy.retrace,
-    )  # fmt: skip
+    policy, foot = job.policy, job.machine.foot_radius
+
+    def draw() -> list[LayerLinework]:
+        return draw_legend(job.chart, job.zones, job.legend, policy.edge_finish, foot, only, cache,
+                           policy.applique, job.rulers, policy.retrace)  # fmt: skip
+
+    if cache is None or only is not None:
+        return draw()
+    words = (policy.edge_finish, policy.applique, policy.retrace)
+    parts = (job.chart, job.zones, job.legend, job.rulers, sys.intern(" ".join(words)), foot)
+    return cache.whole(parts, draw)
 
 
 def planned_job(

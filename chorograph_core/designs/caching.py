@@ -6,11 +6,14 @@ import hashlib
 import json
 import threading
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import shapely
 from shapely.geometry import Polygon
+
+WHOLE = 2
+"""Drawings of a whole legend that are kept."""
 
 
 class DrawingCache:
@@ -22,6 +25,7 @@ class DrawingCache:
     def __init__(self, most: int = 600) -> None:
         self._kept: OrderedDict[str, Any] = OrderedDict()
         self._most = most
+        self._whole: list[tuple[tuple[Any, ...], tuple[Any, ...]]] = []
         self._lock = threading.Lock()
 
     def __len__(self) -> int:
@@ -41,6 +45,18 @@ class DrawingCache:
             self._kept[key] = made
             while len(self._kept) > self._most:
                 self._kept.popitem(last=False)
+
+    def whole(self, parts: tuple[Any, ...], draw: Callable[[], Sequence[Any]]) -> list[Any]:
+        """What *draw* draws of the very same *parts*, kept for the last `WHOLE` of them: the same chart is
+        drawn again and again while somebody asks about it."""
+        with self._lock:
+            for known, made in self._whole:
+                if all(one is other for one, other in zip(known, parts, strict=True)):
+                    return list(made)
+        drawn = draw()
+        with self._lock:
+            self._whole = [(parts, tuple(drawn)), *self._whole[: WHOLE - 1]]
+        return list(drawn)
 
 
 def shape_key(shape: Polygon) -> str:

@@ -11,7 +11,7 @@ from scipy.sparse.csgraph import dijkstra
 from chorograph_core.route.network import Network
 
 CHUNK = 256
-SMALL = 120
+SMALL = 60
 """Nodes of a ground on which all ways are found at once: asking costs more than finding them."""
 MOST_KEPT = 60
 """Nodes from which all ways are kept, for as long as there are no more of them."""

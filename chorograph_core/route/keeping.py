@@ -26,8 +26,6 @@ class Kept:
         """The linework drawn for *key*."""
         if key not in self._drawn:
             self._drawn[key] = draw()
-            self._laid.clear()
-            self._first = ""
         return self._drawn[key]
 
     def laid(

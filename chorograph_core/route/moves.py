@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import heapq
+from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -101,12 +103,45 @@ def _along(network, ground: Ground, line: np.ndarray | None, start: int, stop: i
     """The way from *start* to *stop* that runs along *line*, the cheapest where none does; and whether
     it does."""
     if line is not None and len(line) > 1 and len(ground.links):
-        band = shapely.linestrings(line).buffer(ON_WAY)
-        near = ground.links[shapely.covers(band, shapely.points(network.middles[ground.links]))]
-        found = Ground(network, near).way(start, stop) if len(near) else None
+        middles = shapely.points(network.middles[ground.links])
+        near = ground.links[shapely.dwithin(shapely.linestrings(line), middles, ON_WAY)]
+        found = _way_over(network, near.tolist(), start, stop)
         if found is not None:
             return found, True
     return ground.way(start, stop), False
+
+
+def _way_over(
+    network: Network, links: Sequence[int], start: int, stop: int
+) -> list[tuple[int, int]] | None:
+    """The cheapest way over a few links, as (link, node it is entered from) pairs; None where there is none
+    (Dijkstra 1959). For so few it is found sooner than a ground is laid out."""
+    beside: dict[int, list[tuple[float, int, int]]] = defaultdict(list)
+    for number in links:
+        (a, b), price = network.ends[number].tolist(), float(network.prices[number])
+        beside[a].append((price, number, b))
+        beside[b].append((price, number, a))
+    came: dict[int, tuple[int, int]] = {}
+    ahead: list[tuple[float, int, int, int]] = [(0.0, start, -1, -1)]
+    while ahead:
+        gone, node, number, before = heapq.heappop(ahead)
+        if node in came:
+            continue
+        came[node] = (number, before)
+        if node == stop:
+            break
+        for price, link, other in beside[node]:
+            if other not in came:
+                heapq.heappush(ahead, (gone + max(price, 1e-9), other, link, node))
+    if stop not in came:
+        return None
+    way: list[tuple[int, int]] = []
+    at = stop
+    while at != start:
+        number, before = came[at]
+        way.append((number, before))
+        at = before
+    return way[::-1]
 
 
 def backwards(network: Network, moves: Sequence[Move]) -> list[Move]:

@@ -106,10 +106,17 @@ class Network:
         *bottoms* (n,) down the quilt, *middles* (n, 2)."""
         self.ends = np.array([(link.a, link.b) for link in self.links], int).reshape(-1, 2)
         self.prices = np.array([link.price for link in self.links])
-        self.tops = np.array([link.points[:, 1].min() for link in self.links])
-        self.bottoms = np.array([link.points[:, 1].max() for link in self.links])
         self.spots = np.array(self.nodes).reshape(-1, 2)
-        self.middles = np.array([_halfway(link.points) for link in self.links]).reshape(-1, 2)
+        lines = [link.points for link in self.links]
+        counts = np.array([len(line) for line in lines], int)
+        whole = np.concatenate([*lines, np.empty((0, 2))])
+        first = np.cumsum(counts) - counts
+        down = whole[:, 1]
+        self.tops = np.minimum.reduceat(down, first) if len(lines) else down
+        self.bottoms = np.maximum.reduceat(down, first) if len(lines) else down
+        self.middles = (whole[first] + whole[first + counts - 1]) / 2
+        for number in np.flatnonzero(counts > 2).tolist():
+            self.middles[number] = _halfway(lines[number])
 
     def matrix(
         self, links: np.ndarray | None = None, free: Sequence[tuple[int, int]] = ()
@@ -161,8 +168,6 @@ class Network:
 
 def _halfway(points: np.ndarray) -> np.ndarray:
     """The point half way along a polyline (n, 2)."""
-    if len(points) == 2:
-        return (points[0] + points[1]) / 2
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
     return np.array([np.interp(along[-1] / 2, along, points[:, k]) for k in (0, 1)])
 

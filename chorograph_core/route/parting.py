@@ -35,20 +35,19 @@ def parted(
     """
     if len(passes) < 2:
         return one
-    if _too_deep(one, passes):
-        in_parts = drawn_in_parts(one, bands_of(one, passes), cache)
-        if in_parts is not None and not _too_deep(in_parts, passes):
-            return in_parts
+    if not _too_deep(one, passes):
+        return one
+    in_parts = drawn_in_parts(one, bands_of(one, passes), cache)
+    if in_parts is not None and not _too_deep(in_parts, passes):
+        return in_parts
     if through:
         return one
     runs: list[Run] = []
-    changed = False
     for number, run in enumerate(one.linework.runs):
         whole = run.in_ditch or len(run.points) < 2
         pieces = [run] if whole else part_run(run, passes)
-        changed = changed or len(pieces) > 1
         runs += [replace(piece, figure=run.figure or str(number)) for piece in pieces]
-    if not changed:
+    if len(runs) == len(one.linework.runs):
         return one
     return replace(one, linework=replace(one.linework, runs=tuple(runs)), pattern=None)
 

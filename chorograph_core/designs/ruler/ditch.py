@@ -58,7 +58,7 @@ class InTheDitch(Design[DitchSettings]):
 def _ditches(space) -> list[np.ndarray]:
     """The zone's edge without what lies on the raw edge of the top."""
     border = space.polygon.boundary
-    if space.raw_edge is not None:
+    if space.raw_edge is not None and shapely.dwithin(border, space.raw_edge, NEAR_EDGE):
         border = border.difference(space.raw_edge.buffer(NEAR_EDGE, cap_style="flat"))
         border = shapely.line_merge(border) if border.geom_type == "MultiLineString" else border
     parts = [part for part in shapely.get_parts(border) if part.length > 0.05]
