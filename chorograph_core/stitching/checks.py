@@ -28,7 +28,8 @@ def put_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> None:
         elif leg.kind == "move":
             leg.check += move_checks(job)
     if legs:
-        legs[0].check[:0] = first_checks(job, legs, units)
+        # The first thread is put in at once: what both ask for is asked once.
+        legs[0].check = list(dict.fromkeys([*first_checks(job, legs, units), *legs[0].check]))
 
 
 def first_checks(job: Job, legs: Sequence[Leg], units: str = "in") -> list[str]:

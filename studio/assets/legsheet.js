@@ -1,6 +1,6 @@
 // One leg of the route, large: what is done in verdigris, what is done now in madder, what comes dashed and numbered.
 const AT_THE_RULER = 0.3; // inches from the line within which it lies there
-const TRAVEL = 1, START = 2;
+const TRAVEL = 1, START = 2, SECURE = 10;
 const SPEAKS = "600 17px Commissioner, sans-serif";
 
 export class LegSheet {
@@ -14,6 +14,7 @@ export class LegSheet {
       return step;
     });
     this.before = this.steps.slice(0, before);
+    this.outs = (header.outs ?? []).map(([number, path]) => [number - before, new Path2D(path)]);
     this.legs = data.legs.map((leg) => this.steps.slice(before + leg.first, before + leg.stop));
     this.lines = this.legs.map((steps) => this.#line(steps));
     this.patches = data.patches.map(([path, colour]) => [new Path2D(path), colour]);
@@ -32,11 +33,25 @@ export class LegSheet {
         const i = step.at + 2 * k;
         if (k) gone += Math.hypot(p[i] - p[i - 2], p[i + 1] - p[i - 1]);
         // After a cut one is somewhere else: nothing leads there.
-        spots.push({ x: p[i], y: p[i + 1], time: time + (whole ? gone / whole : 0) * step.seconds, travel: step.code === TRAVEL, jump: step.code === START });
+        spots.push({ x: p[i], y: p[i + 1], time: time + (whole ? gone / whole : 0) * step.seconds, travel: step.code === TRAVEL, jump: step.code === START || (step.code === SECURE && k === 0) });
       }
       time += step.seconds;
     }
     return spots;
+  }
+
+  // Basting is drawn as far as no leg took it out.
+  #withoutWhatIsOut(pen, ratio, k, left, top) {
+    pen.setTransform(ratio * k, 0, 0, ratio * k, ratio * left, ratio * top);
+    for (const [step, path] of this.outs) {
+      const leg = this.data.legs.find((each) => each.first <= step && step < each.stop);
+      if (!leg || !"xo".includes(this.stands[leg.n])) continue;
+      const rest = new Path2D();
+      rest.rect(-1e4, -1e4, 2e4, 2e4);
+      rest.addPath(path);
+      pen.clip(rest, "evenodd");
+    }
+    pen.setTransform(ratio, 0, 0, ratio, 0, 0);
   }
 
   show(number, stands, whole) {
@@ -102,7 +117,17 @@ export class LegSheet {
     line(2.5, "verdigris");
     for (const step of this.before) trace(this.#line([step]));
     for (const each of data.legs) if (each.n !== leg.n && near(each.box) && "xo".includes(this.stands[each.n])) {
-      line(each.kind === "secure" ? 1.5 : 3, "verdigris", each.kind === "secure" ? [2, 6] : []);
+      if (each.kind === "secure") {
+        line(1.5, "verdigris", [2, 6]);
+        for (const step of this.legs[each.n]) {
+          pen.save();
+          if (step.hidden) this.#withoutWhatIsOut(pen, ratio, k, left, top);
+          trace(this.#line([step]));
+          pen.restore();
+        }
+        continue;
+      }
+      line(3, "verdigris");
       trace(this.lines[each.n], Infinity, false);
       line(1.2, "verdigris", [3, 4]);
       trace(this.lines[each.n], Infinity, true);

@@ -27,6 +27,8 @@ export class Walk {
       }
       this.steps.push(step);
     }
+    // Where basting is taken out, and when.
+    this.outs = (header.outs ?? []).map(([number, path]) => ({ from: this.steps[number].from, path: new Path2D(path) }));
     // Laying the ruler belongs to the lines it is laid for.
     for (let k = this.steps.length - 2; k >= 0; k--) {
       if (this.steps[k].code === RULER) this.steps[k].height = this.steps[k + 1].height || this.steps[k + 2]?.height || 0;
@@ -62,7 +64,7 @@ export class Walk {
     const width = Math.max(0.03, 1 / k);
     const spot = this.needle();
     for (const step of this.steps) {
-      if (!step.path) continue;
+      if (!step.path || (step.code === SECURE && step.hidden)) continue;
       const done = step.from + step.seconds <= this.at;
       const now = !done && step.from <= this.at;
       pen.globalAlpha = done || now ? 1 : 0.16;
@@ -77,13 +79,10 @@ export class Walk {
         pen.lineWidth = width;
         pen.setLineDash(step.code === SECURE ? [2 / k, 5 / k] : []);
       }
-      if (now) {
-        const part = new Path2D();
-        addLine(part, this.points, step.at, Math.max(2, spot.index + 1), 0);
-        part.lineTo(spot.x, spot.y);
-        pen.stroke(part);
-      } else pen.stroke(step.path);
+      if (now) pen.stroke(this.#sofar(step, spot));
+      else pen.stroke(step.path);
     }
+    this.#basting(pen, k, width, spot);
     pen.setLineDash([]);
     pen.globalAlpha = 1;
     this.#window(pen, k);
@@ -96,6 +95,35 @@ export class Walk {
       pen.fill();
       pen.stroke();
     }
+  }
+
+  #sofar(step, spot) {
+    const part = new Path2D();
+    addLine(part, this.points, step.at, Math.max(2, spot.index + 1), 0);
+    part.lineTo(spot.x, spot.y);
+    return part;
+  }
+
+  // Lines that hold the layers, as far as they are in and not out again.
+  #basting(pen, k, width, spot) {
+    pen.save();
+    for (const out of this.outs) {
+      if (out.from > this.at) break;
+      const rest = new Path2D();
+      rest.rect(-1e4, -1e4, 2e4, 2e4);
+      rest.addPath(out.path);
+      pen.clip(rest, "evenodd");
+    }
+    pen.strokeStyle = "#b9822b";
+    pen.lineWidth = width;
+    pen.setLineDash([2 / k, 5 / k]);
+    for (const step of this.steps) {
+      if (!step.path || step.code !== SECURE || !step.hidden) continue;
+      const done = step.from + step.seconds <= this.at, now = !done && step.from <= this.at;
+      pen.globalAlpha = done || now ? 1 : 0.16;
+      pen.stroke(now ? this.#sofar(step, spot) : step.path);
+    }
+    pen.restore();
   }
 
   stepAt(time) {

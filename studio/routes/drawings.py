@@ -86,14 +86,16 @@ def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
     """Each part with the map of its pass, ready for a template."""
     colours = {thread.name: thread.colour for thread in core.threads}
     zones = {zone.id: zone.polygon for zone in core.zones}
+    after = [each.kind for each in sheet.parts[1:]] + [""]
     return [
         {
             "part": part,
+            "carried": following == "move",
             "colour": colours.get(part.thread, "#1e2b3c"),
             "map": part_map(core.chart, part) | {"pins": pins_of(part, zones, colours)},
             "rows": _told(part),
         }
-        for part in sheet.parts
+        for part, following in zip(sheet.parts, after, strict=True)
     ]
 
 

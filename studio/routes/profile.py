@@ -13,6 +13,7 @@ from chorograph_core.designs.figures import wholes
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.route import State
+from studio.routes.basting import taken_out
 from studio.workbench.linework import pack
 
 CODES = {"stitch": 0, "travel": 1, "start": 2, "tie_off": 3, "thread": 4, "bobbin": 5, "mark": 6,
@@ -61,7 +62,8 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
     """Steps as a header (see `pack`) and points of those that move.
 
     The header holds threads, labels, and for each step [code, thread, label, seconds, height,
-    number of points, hidden, pass]; height is inches stitched a square inch of the zone. *passes* are
+    number of points, hidden, pass]; height is inches stitched a square inch of the zone, *hidden* travel that
+    does not show, or basting that is taken out again: *outs* are [step, path data of where]. *passes* are
     [number, top, bottom] in inches down the quilt. What was stitched *before* the plan begins takes no time.
     """
     threads = {thread.key: k for k, thread in enumerate(core.threads)}
@@ -93,6 +95,7 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
             name = f"path {step['path']}" + (f" · {name}" if name else "")
         label = labels.setdefault(name, len(labels))
         hidden = int(step["kind"] == "travel" and step["how"] in ("ditch", "edge", "link"))
+        hidden = hidden or int(step["kind"] == "secure" and step["run"].startswith("hold:"))
         rows.append(
             [CODES[step["kind"]], threads.get(step["thread"], 0), label, step["seconds"],
              round(height, 2), len(points), hidden, step.get("reach", 1)]
@@ -103,6 +106,7 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
         "threads": [{"name": t.name, "colour": t.colour} for t in core.threads],
         "labels": list(labels),
         "passes": [[p["number"], p["top"], p["bottom"]] for p in route.get("passes", ())],
+        "outs": [[len(before) + number, path] for number, path in taken_out(core, route)],
         "steps": rows,
     }
     return pack(header, blocks)

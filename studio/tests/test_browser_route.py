@@ -42,6 +42,9 @@ class RouteStories(BrowserCase):
         self.plan(job)
         page = self.signed_in(820, 1180)
         self.open(job, "route", page)
+        sheet, figures = (page.locator(one).bounding_box() for one in ("#zones", "#figures"))
+        # What the route loses is told below the sheet, not over the stitching.
+        self.assertGreaterEqual(figures["y"], sheet["y"] + sheet["height"] - 1)
         with page.expect_response("**/change/school/"):
             page.get_by_label("Lines longer than the reach are").select_option("roll")
         page.wait_for_selector("text=No route for the job as it is now")

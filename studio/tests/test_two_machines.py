@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shapely
 from django.urls import reverse
 from django.utils import timezone
 
@@ -13,6 +14,7 @@ from studio.agenda.models import OwnWeek, Week
 from studio.jobs.models import Job
 from studio.prices.lists import core_prices, prices_of
 from studio.quotes.pricing import dated_offers
+from studio.routes.basting import taken_out
 from studio.routes.models import Plan
 from studio.routes.planning import ask_for_plan, carry_out
 from studio.routes.standing import tell_followed, tell_otherwise
@@ -22,6 +24,13 @@ from studio.shelf.starting import stock
 from studio.tests.browser import BrowserCase
 from studio.tests.helpers import ChangingCase, make_job, make_plan, make_studio
 from studio.tests.test_schools import weigh_all
+
+
+def _shape(path: str):
+    """A ring of path data, as a polygon."""
+    return shapely.polygons(
+        [[float(v) for v in pair.split(",")] for pair in path.strip(" M").split(" ")]
+    )
 
 
 class HandoverTests(ChangingCase):
@@ -70,6 +79,26 @@ class HandoverTests(ChangingCase):
         plan_of_legs = self.client.get(reverse("stitch-plan", args=[self.job.pk])).json()
         self.assertIn("move", {leg["kind"] for leg in plan_of_legs["legs"]})
         self.assertEqual(plan_of_legs["away_bobbin"], 35 * 36)
+
+    def test_basting_is_drawn_as_long_as_it_is_in(self):
+        """At the move the layers are held in the other machine's zones alone; at the end nowhere."""
+        self.change("over", **self.asked())
+        route = self.planned().route()
+        steps = route["steps"]
+        over = next(k for k, step in enumerate(steps) if step["kind"] == "move")
+        laid = shapely.union_all([shapely.linestrings(s["points"]) for s in steps
+                                  if s["run"].startswith("hold:")])  # fmt: skip
+        outs = [(number, shapely.union_all([_shape(d) for d in path.split("Z") if d.strip()]))
+                for number, path in taken_out(self.core, route)]  # fmt: skip
+        self.assertEqual([number for number, _ in outs],
+                         [k for k, step in enumerate(steps) if step["kind"] == "unpick"])  # fmt: skip
+        theirs = shapely.union_all([self.core.zone(name).polygon for name in self.right])
+        early = shapely.union_all([shape for number, shape in outs if number < over])
+        self.assertLess(laid.intersection(early).intersection(theirs.buffer(-0.05)).length, 0.1)
+        told = sum(s["inches"] for s in steps[:over] if s["kind"] == "unpick")
+        self.assertAlmostEqual(laid.intersection(early).length, told, delta=0.03 * told + 1)
+        every = shapely.union_all([shape for _, shape in outs])
+        self.assertLess(laid.difference(every.buffer(0.05)).length, 0.5)
 
     def test_more_of_it_goes_and_some_comes_back(self):
         self.change("over", **self.asked(mine=self.right[0]))
