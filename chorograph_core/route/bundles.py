@@ -91,7 +91,19 @@ def likenesses(one: Bundle, other: Bundle) -> Iterator[Likeness]:
 
 
 def sorted_alike(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likeness]]]]:
-    """Classes of alike bundles, each a list of (place in *bundles*, how its first one lies on it)."""
+    """Classes of alike *bundles*, each a list of (place in *bundles*, how its first one lies on it)."""
+    networks = {id(each.network) for each in bundles}
+    if len(networks) != 1:
+        return _sorted(bundles)
+    # A network is planned on again and again while ways of working are compared.
+    known = bundles[0].network.alike
+    key = tuple((each.station.key, each.trails, each.links) for each in bundles)
+    if key not in known:
+        known[key] = _sorted(bundles)
+    return known[key]
+
+
+def _sorted(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likeness]]]]:
     classes: list[list[tuple[int, list[Likeness]]]] = []
     by_signature: dict[tuple, list[int]] = {}
     for place, bundle in enumerate(bundles):
