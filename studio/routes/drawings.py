@@ -86,7 +86,8 @@ def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
     """Each part with the map of its pass, ready for a template."""
     colours = {thread.name: thread.colour for thread in core.threads}
     zones = {zone.id: zone.polygon for zone in core.zones}
-    after = [each.kind for each in sheet.parts[1:]] + [""]
+    # Nothing comes after the last, if there is one.
+    after = [*(each.kind for each in sheet.parts[1:]), ""]
     return [
         {
             "part": part,
@@ -95,7 +96,7 @@ def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
             "map": part_map(core.chart, part) | {"pins": pins_of(part, zones, colours)},
             "rows": _told(part),
         }
-        for part, following in zip(sheet.parts, after, strict=True)
+        for part, following in zip(sheet.parts, after, strict=False)
     ]
 
 
