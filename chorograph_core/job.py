@@ -80,14 +80,15 @@ class Job:
             return None
         there = {zone.id for zone in self.zones}
         zones = tuple(zone for zone in self.handover.zones if zone in there)
-        # The hand is as fast there, and hides its ends alike.
-        hand = replace(self.handover.machine, rates=self.machine.rates, bury=self.machine.bury)
-        machine = self._loaded(hand)
+        machine = self._loaded(self.machine_in(True))
         return replace(self.handover, machine=machine, zones=zones) if zones else None
 
     def machine_in(self, another: bool) -> Machine:
-        """The machine of a pass: the first, or the one that part of the quilt is handed over to."""
-        return self.handover.machine if another and self.handover is not None else self.machine
+        """The machine of a pass: the first, or the one that part of the quilt is handed over to. Hands are as
+        fast there, and hide their ends alike."""
+        if not another or self.handover is None:
+            return self.machine
+        return replace(self.handover.machine, rates=self.machine.rates, bury=self.machine.bury)
 
     def _loaded(self, machine: Machine) -> Machine:
         reach = reach_of(self.rulers, straight_ruler(self.rulers).usable, machine.foot_radius)

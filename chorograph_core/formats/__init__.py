@@ -13,7 +13,12 @@ from chorograph_core.formats.archive import (
 from chorograph_core.formats.drawing import drawing_svg
 from chorograph_core.formats.ical import calendar_file
 from chorograph_core.formats.route_drawing import route_svg
-from chorograph_core.formats.route_files import read_steps, route_json, route_summary
+from chorograph_core.formats.route_files import (
+    away_passes,
+    read_steps,
+    route_json,
+    route_summary,
+)
 from chorograph_core.formats.run_sheet import RunSheet, places_in_words, run_sheet
 from chorograph_core.formats.state_files import read_state, state_values
 
@@ -23,6 +28,7 @@ __all__ = [
     "VERSION",
     "ArchiveError",
     "RunSheet",
+    "away_passes",
     "calendar_file",
     "drawing_svg",
     "places_in_words",

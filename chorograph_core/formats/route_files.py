@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+from collections.abc import Mapping
 from typing import Any
 
 import msgspec
@@ -105,6 +106,11 @@ def read_steps(document: dict[str, Any]) -> list[Step]:
         )
         for entry in document["steps"]
     ]
+
+
+def away_passes(document: Mapping[str, Any]) -> frozenset[int]:
+    """The numbers of the passes that lie on another machine, of a route that was written by `route_json`."""
+    return frozenset(each["number"] for each in document.get("passes", ()) if each.get("another"))
 
 
 def svg_path(points: np.ndarray, digits: int = 4) -> str:

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -25,22 +25,30 @@ REASONS = (
 """How clean a stop is, the cleanest first."""
 
 
+CARRIED = -2
+"""How a day ends after which the quilt lies under another machine."""
+
+
 @dataclass(frozen=True)
 class Day:
     """What is stitched on one day: from *begins* to *ends*, seconds along the route; *minutes* at the
     machine, the new start included that a stop with the needle down takes; *how* clean its end is (a place
-    in `REASONS`, -1 for the end of all); *breaks*, seconds along the route."""
+    in `REASONS`, -1 for the end of all, `CARRIED` where the quilt goes to another machine); *breaks*, seconds
+    along the route; *away*: stitched at that machine."""
 
     begins: float
     ends: float
     minutes: float
     how: int
     breaks: tuple[float, ...]
+    away: bool = False
 
     @property
     def reason(self) -> str:
         """Where it ends, in words."""
-        return "and all is done" if self.how < 0 else f"ends {REASONS[self.how]}"
+        if self.how < 0:
+            return "and it is carried over" if self.how == CARRIED else "and all is done"
+        return f"ends {REASONS[self.how]}"
 
 
 def days_of(
@@ -71,6 +79,28 @@ def days_of(
             continue
         made.append(Day(at, stop, (stop - at + owed) / 60, how, _breaks(times, at, stop)))
         at, owed = stop, 0.0 if free else cut_seconds
+    return made
+
+
+def days_of_two(
+    steps: Sequence[Step], own: Iterable[float], hers: Iterable[float], away: Collection[int],
+    cut_seconds: float, begins: float = 0.0,
+) -> list[Day]:  # fmt: skip
+    """The same for a route that goes on at another machine, in the passes numbered *away*: what is done
+    before it is carried over in days of *own* minutes, the rest in days of *hers*."""
+    there = (k for k, step in enumerate(steps) if step.reach in away and step.kind != "move")
+    over = next(there, len(steps))
+    gone = float(sum(step.seconds for step in steps[:over]))
+    made = days_of(steps[:over], own, cut_seconds, begins) if begins < gone else []
+    if made and made[-1].how == -1:
+        made[-1] = replace(made[-1], how=CARRIED)
+    for each in days_of(steps[over:], hers, cut_seconds, max(begins - gone, 0.0)):
+        breaks = tuple(gone + stop for stop in each.breaks)
+        made.append(
+            replace(
+                each, begins=gone + each.begins, ends=gone + each.ends, breaks=breaks, away=True
+            )
+        )
     return made
 
 

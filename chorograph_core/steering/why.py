@@ -4,8 +4,8 @@ was."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, replace
 
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
@@ -51,9 +51,12 @@ def step_at(steps: Sequence[Step], seconds: float) -> int:
     return len(steps) - 1
 
 
-def why(job: Job, steps: Sequence[Step], number: int, units: str = "in") -> Why:
-    """Why step *number* of a route is as it is."""
+def why(
+    job: Job, steps: Sequence[Step], number: int, units: str = "in", away: Collection[int] = (),
+) -> Why:  # fmt: skip
+    """Why step *number* of a route is as it is; passes numbered *away* are those of another machine."""
     step = steps[number]
+    job = replace(job, machine=job.machine_in(step.reach in away))
     told = {
         "travel": _travel, "start": _cut, "tie_off": _cut, "roll": _roll, "path": _path,
         "stitch": _stitch, "thread": _thread, "ruler": _ruler,

@@ -136,7 +136,7 @@ def roll_checks(
                         "pins parallel to the roller.")  # fmt: skip
         if not waiting:
             told.append("Nothing is left behind in this pass.")
-    if job.machine.kind == "frame":
+    if job.machine_in(bool(roll.on)).kind == "frame":
         told.append("A hand under the quilt: no fold, nothing caught.")
     return told
 

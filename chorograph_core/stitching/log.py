@@ -173,12 +173,13 @@ def _without_pause(whole: float, foretold: float, known: bool) -> tuple[float, f
 @dataclass(frozen=True)
 class Bobbin:
     """A bobbin that was changed: *inches* of thread it had given, and whether it *ran out* by itself or was
-    changed as planned."""
+    changed as planned; *on* which machine, if not the first."""
 
     at: datetime
     thread: str
     inches: float
     ran_out: bool
+    on: str = ""
 
 
 def bobbins_of(log: Log) -> list[Bobbin]:
@@ -196,9 +197,12 @@ def bobbins_of(log: Log) -> list[Bobbin]:
         # What ran out before another thread was put in was the last one's.
         if not (ran_out and kind == "thread" and now):
             now = str(each.facts.get("thread", "")) or now
+        if kind == "move":
+            # What lies on the bobbins of the first machine stays there.
+            gave.clear()
         if ran_out or kind == "bobbin":
             if gave[now]:
-                found.append(Bobbin(at, now, gave.pop(now), ran_out))
+                found.append(Bobbin(at, now, gave.pop(now), ran_out, str(each.facts.get("on", ""))))
         elif isinstance(each, Piece):
             gave[now] += float(each.facts.get("took", 0.0))
     return found

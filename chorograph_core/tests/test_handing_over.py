@@ -21,6 +21,7 @@ from chorograph_core.route.model import Wish
 from chorograph_core.route.progress import followed, ripped_out
 from chorograph_core.steering.schools import asked_of
 from chorograph_core.steering.standing import full_bobbin, names_in, stands_after
+from chorograph_core.steering.why import why
 from chorograph_core.stitching.legs import route_legs
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
@@ -244,6 +245,17 @@ class TwoMachineTests(TestCase):
         self.assertEqual(full_bobbin(self.job, State()), 85 * 36)
 
     @long
+    def test_reasons_are_those_of_the_machine_it_is_on(self):
+        away = {each.number for each in self.route.passes if each.another}
+        move = self.route.steps[self.over]
+        told = why(self.job, self.route.steps, self.over, "in", away)
+        self.assertEqual((told.what, told.seconds), ("Over to the other machine", 900.0))
+        # As if the quilt had to be turned there.
+        turned = replace(move, kind="roll", how="on", count=1, reach=max(away))
+        steps = [*self.route.steps, turned]
+        self.assertEqual(why(self.job, steps, len(steps) - 1, "in", away).what, "The quilt turned")
+        self.assertIn("Rolled to pass", why(self.job, steps, len(steps) - 1, "in").what)
+
     def test_how_the_days_go_is_no_question_any_more(self):
         self.assertIn("days", {each.key for each in asked_of(self.plain)})
         self.assertNotIn("days", {each.key for each in asked_of(self.job)})

@@ -177,6 +177,17 @@ class LogTests(TestCase):
         told = [(each.inches, each.ran_out) for each in bobbins_of(log)]
         self.assertEqual(told, [(2000, True), (700, False), (900, True)])
 
+    def test_what_lies_on_the_bobbins_of_one_machine_is_not_used_up_on_another(self):
+        def at(minute, leg, took, what="fill", thread="indigo", on="", kind="done"):
+            facts = {"seconds": 60, "took": took, "kind": what, "thread": thread, "on": on}
+            return replace(tap(kind, minute, leg, 60), facts=facts)
+
+        sit = "sit-down machine"
+        log = log_of([at(0, 0, 900), at(1, 1, 0, "move", "", sit), at(2, 2, 600, on=sit),
+                      at(3, 3, 0, on=sit, kind="bobbin")])  # fmt: skip
+        told = [(each.inches, each.ran_out, each.on) for each in bobbins_of(log)]
+        self.assertEqual(told, [(600, True, sit)])
+
     def test_what_was_tapped_in_one_go_teaches_as_one_thing(self):
         parts = {"fine": 100.0}
         log = log_of([tap("done", k, k, lasted, seconds=100, parts=parts)

@@ -19,7 +19,7 @@ from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction, travelled
 from chorograph_core.rulers import count_placements
 from chorograph_core.rulers.fitting import Reach
-from chorograph_core.steering.days import days_of
+from chorograph_core.steering.days import CARRIED, days_of, days_of_two
 from chorograph_core.steering.helping import Help, candidates, read_help, with_help
 from chorograph_core.steering.schools import QUESTIONS as QUESTIONS
 from chorograph_core.steering.schools import (
@@ -47,6 +47,20 @@ def made_of(*steps: tuple[str, float], **more) -> list[Step]:
 
 
 class DayTests(TestCase):
+    def test_each_has_days_of_her_own_and_none_goes_on_with_the_other_one_s_part(self):
+        """By hand: 1 + 59 + 15 minutes are the first day, though 15 of its 90 are left; then 1 + 40 of 50, and
+        39 with a new start of 1."""
+        first = made_of(("start", 1), ("stitch", 59), ("move", 15))
+        second = made_of(("start", 1), ("stitch", 40), ("stitch", 39), reach=2)
+        days = days_of_two([*first, *second], [90, 90], [50, 50], {2}, 60.0)
+        told = [(round(d.begins / 60), round(d.ends / 60), round(d.minutes), d.away) for d in days]
+        self.assertEqual(told, [(0, 75, 75, False), (75, 116, 41, True), (116, 155, 40, True)])
+        self.assertEqual([d.how for d in days][::2], [CARRIED, -1])
+        self.assertIn("carried over", days[0].reason)
+        # Taken up on her part, the first one's days are over.
+        later = days_of_two([*first, *second], [90], [50, 50], {2}, 60.0, 120 * 60)
+        self.assertEqual([(round(d.begins / 60), d.away) for d in later], [(120, True)])
+
     def test_a_day_ends_where_the_thread_is_changed(self):
         steps = made_of(("start", 1), ("stitch", 80), ("path", 1), ("stitch", 20), ("tie_off", 0),
                         ("thread", 2), ("start", 1), ("stitch", 60))  # fmt: skip

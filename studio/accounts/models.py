@@ -97,6 +97,17 @@ class Membership(models.Model):
         return self.person.first_name or self.person.username
 
 
+def named(studio: Studio) -> dict[str, Membership]:
+    """The people of a studio by a name that is each one's own: where two are called alike, with what they
+    sign in by."""
+    members = list(studio.memberships.select_related("person").order_by("pk"))
+    names = [each.name for each in members]
+    return {
+        f"{each.name} ({each.person.username})" if names.count(each.name) > 1 else each.name: each
+        for each in members
+    }
+
+
 class Invitation(models.Model):
     """A link by which one person may join a studio, once, until it *expires*."""
 

@@ -15,7 +15,7 @@ from chorograph_core.estimating import (
     schedule,
 )
 from chorograph_core.formats import calendar_file
-from studio.accounts.models import Studio
+from studio.accounts.models import Studio, named
 from studio.agenda.models import DayOff, OwnWeek, Week
 from studio.jobs.models import Job
 from studio.prices.lists import core_prices, prices_of
@@ -28,9 +28,11 @@ def week_of(studio: Studio) -> WorkWeek:
     for row in DayOff.objects.filter(studio=studio):
         off.update(row.days())
     left = week.left_of(timezone.localdate())
+    kept = {each.member_id: each.hours for each in OwnWeek.objects.filter(member__studio=studio)}
     others = {
-        each.member.name: WorkWeek(tuple(each.hours), frozenset(off), week.long_day)
-        for each in OwnWeek.objects.filter(member__studio=studio).select_related("member__person")
+        name: WorkWeek(tuple(kept[member.pk]), frozenset(off), week.long_day)
+        for name, member in (named(studio) if kept else {}).items()
+        if member.pk in kept
     }
     return WorkWeek(tuple(week.hours), frozenset(off), week.long_day, left, others)
 
@@ -86,16 +88,26 @@ def calendar_of(studio: Studio) -> bytes:
     return calendar_file(studio.name, schedule(promises, week_of(studio), today), days, now)
 
 
-def days_booked(studio: Studio, prices: PriceList, job: Job) -> list[tuple[datetime.date, float]]:
-    """The days that the calendar gives a job, with the hours of each; all days there are from the last of
-    them on, should it take longer."""
+Hours = list[tuple[datetime.date, float]]
+"""Days with the hours of each."""
+
+
+def days_booked(studio: Studio, prices: PriceList, job: Job) -> tuple[Hours, Hours]:
+    """The days that the calendar gives a job, and those of whoever goes on with it at another machine; all
+    days there are from the last of them on, should it take longer."""
     today = timezone.localdate()
     week = week_of(studio)
     booked = schedule(promises_of(studio, prices), week, today)
     mine = next((each for each in booked if each.promise.job == str(job.pk)), None)
-    given = [*mine.days, *mine.away] if mine is not None else []
-    after = given[-1][0] if given else today - datetime.timedelta(days=1)
-    return given + [(day, hours) for day, hours in week.days(today) if day > after]
+
+    def on(given: Hours, week: WorkWeek) -> Hours:
+        after = given[-1][0] if given else today - datetime.timedelta(days=1)
+        return given + [(day, hours) for day, hours in week.days(today) if day > after]
+
+    own = on(list(mine.days) if mine is not None else [], week)
+    if mine is None or not mine.promise.handed:
+        return own, own
+    return own, on(list(mine.away), week.of(mine.promise.away_by))
 
 
 def _held(job: Job, key: str) -> list[Promise]:

@@ -21,8 +21,27 @@ def _hours_field(day: str, hours: float) -> forms.FloatField:
     )  # fmt: skip
 
 
-class WeekForm(forms.ModelForm):
-    """Hours at the machine, a field for each weekday."""
+class SevenDays:
+    """A field of hours for each weekday."""
+
+    def add_days(self, hours) -> None:
+        """The fields, as they stand now."""
+        for k, day in enumerate(DAYS):
+            self.fields[f"hours_{k}"] = _hours_field(day, hours[k])
+
+    def days(self):
+        """The weekday fields in order, from the day on which a week begins."""
+        begin = first_weekday()
+        return [self[f"hours_{(begin + k) % 7}"] for k in range(7)]
+
+    @property
+    def hours(self) -> list[float]:
+        """The seven figures, Monday first."""
+        return [self.cleaned_data[f"hours_{k}"] for k in range(7)]
+
+
+class WeekForm(SevenDays, forms.ModelForm):
+    """Hours at the machine."""
 
     class Meta:
         model = Week
@@ -33,44 +52,30 @@ class WeekForm(forms.ModelForm):
         super().__init__(*args, **kwargs)
         self.initial["left_today"] = f"{self.instance.left_of(timezone.localdate()):g}"
         self.fields["left_today"].required = False
-        for k, day in enumerate(DAYS):
-            self.fields[f"hours_{k}"] = _hours_field(day, self.instance.hours[k])
+        self.add_days(self.instance.hours)
 
     def clean_left_today(self) -> float:
         """Nothing, where nothing was said."""
         return self.cleaned_data["left_today"] or 0.0
 
-    def days(self):
-        """The weekday fields in order, from the day on which a week begins."""
-        begin = first_weekday()
-        return [self[f"hours_{(begin + k) % 7}"] for k in range(7)]
-
     def save(self, commit: bool = True) -> Week:
         """Keep the seven figures together."""
-        self.instance.hours = [self.cleaned_data[f"hours_{k}"] for k in range(7)]
+        self.instance.hours = self.hours
         self.instance.today = timezone.localdate()
         return super().save(commit)
 
 
-class OwnWeekForm(forms.Form):
-    """The hours of one member at another machine, a field for each weekday."""
+class OwnWeekForm(SevenDays, forms.Form):
+    """The hours of one member at another machine."""
 
-    def __init__(self, member, *args, **kwargs) -> None:
+    def __init__(self, name: str, member, week: OwnWeek | None, *args, **kwargs) -> None:
         super().__init__(*args, prefix=f"own-{member.pk}", **kwargs)
-        self.member = member
-        week = getattr(member, "week", None) or OwnWeek(member=member)
-        for k, day in enumerate(DAYS):
-            self.fields[f"hours_{k}"] = _hours_field(day, week.hours[k])
-
-    def days(self):
-        """The weekday fields in order, from the day on which a week begins."""
-        begin = first_weekday()
-        return [self[f"hours_{(begin + k) % 7}"] for k in range(7)]
+        self.name, self.member = name, member
+        self.add_days((week or OwnWeek(member=member)).hours)
 
     def save(self) -> None:
         """Keep the seven figures together."""
-        hours = [self.cleaned_data[f"hours_{k}"] for k in range(7)]
-        OwnWeek.objects.update_or_create(member=self.member, defaults={"hours": hours})
+        OwnWeek.objects.update_or_create(member=self.member, defaults={"hours": self.hours})
 
 
 class DayOffForm(forms.ModelForm):

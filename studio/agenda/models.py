@@ -19,14 +19,17 @@ def _five_days() -> list[float]:
     return [5.0, 5.0, 5.0, 5.0, 5.0, 0.0, 0.0]
 
 
+def _seven_days() -> ArrayField:
+    """Hours for each weekday, Monday first."""
+    each = models.FloatField(validators=[MinValueValidator(0.0), MaxValueValidator(16.0)])
+    return ArrayField(each, size=7, default=_five_days)
+
+
 class Week(models.Model):
     """A studio's hours at the machine, Monday first. *left_today* is what is left of the day *today*."""
 
     studio = models.OneToOneField(Studio, on_delete=models.CASCADE, related_name="week")
-    hours = ArrayField(
-        models.FloatField(validators=[MinValueValidator(0.0), MaxValueValidator(16.0)]),
-        size=7, default=_five_days,
-    )  # fmt: skip
+    hours = _seven_days()
     long_day = models.FloatField(default=6.0, validators=[MinValueValidator(1.0)])
     today = models.DateField(null=True, blank=True)
     left_today = models.FloatField(
@@ -45,10 +48,7 @@ class OwnWeek(models.Model):
     """The hours of somebody who stitches at another machine of the studio, Monday first."""
 
     member = models.OneToOneField(Membership, on_delete=models.CASCADE, related_name="week")
-    hours = ArrayField(
-        models.FloatField(validators=[MinValueValidator(0.0), MaxValueValidator(16.0)]),
-        size=7, default=_five_days,
-    )  # fmt: skip
+    hours = _seven_days()
 
     def __str__(self) -> str:
         return f"week of {self.member_id}"

@@ -11,11 +11,12 @@ from django.views.decorators.http import require_GET, require_http_methods, requ
 from chorograph_core.estimating import schedule
 from chorograph_core.estimating.price import WITHOUT_LEVEL
 from studio.accounts.access import for_studio
+from studio.accounts.models import named
 from studio.accounts.once import once
 from studio.agenda.beside import notes_by_day
 from studio.agenda.diary import calendar_of, promises_of, week_of
 from studio.agenda.forms import DayOffForm, OwnWeekForm, WeekForm
-from studio.agenda.models import DayOff, Week
+from studio.agenda.models import DayOff, OwnWeek, Week
 from studio.agenda.month import weeks_ahead
 from studio.answers import as_file
 from studio.prices.lists import core_prices, prices_of
@@ -31,11 +32,13 @@ def calendar(request: HttpRequest) -> HttpResponse:
     hours = WeekForm(_for(request, "hours"), instance=week)
     off = DayOffForm(_for(request, "off"), instance=DayOff(studio=studio))
     status = 200
+    people = named(studio)
+    kept = {each.member_id: each for each in OwnWeek.objects.filter(member__studio=studio)}
+    # Who works alone is at one machine at a time.
     others = [
-        OwnWeekForm(member, _for(request, f"own-{member.pk}"))
-        for member in studio.memberships.exclude(person=request.user)
-        .select_related("person", "week").order_by("pk")
-    ]  # fmt: skip
+        OwnWeekForm(name, member, kept.get(member.pk), _for(request, f"own-{member.pk}"))
+        for name, member in (people if len(people) > 1 else {}).items()
+    ]
     if request.method == "POST":
         asked = {"off": off, **{form.prefix: form for form in others}}
         form: forms.BaseForm = asked.get(request.POST.get("what", ""), hours)

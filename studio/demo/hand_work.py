@@ -12,7 +12,7 @@ from chorograph_core.designs.legend import Entry
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
-from chorograph_core.route.handing_over import Handover, on_frame_first
+from chorograph_core.route.handing_over import Handover
 from chorograph_core.zones import Zone, zones_from_patches
 from studio.demo.tops import _CLEAR, _core, _layer
 
@@ -38,8 +38,7 @@ def lanterns() -> CoreJob:
     core = replace(core, policy=replace(core.policy, pen="fading"))
     core = core.with_legend(tuple(_legend(core)))
     fine = [zone for entry in core.legend for zone in entry.zones if entry.name in FINE]
-    return replace(core, handover=Handover(SIT_DOWN, tuple(fine), "Imke"),
-                   policy=on_frame_first(core.policy))  # fmt: skip
+    return replace(core, handover=Handover(SIT_DOWN, tuple(fine), "Imke"))
 
 
 def _middle(row: int, column: int) -> tuple[float, float]:

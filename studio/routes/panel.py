@@ -11,12 +11,12 @@ import numpy as np
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.estimating.own_rates import same_hand
-from chorograph_core.formats import read_steps, run_sheet
+from chorograph_core.formats import away_passes, read_steps, run_sheet
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from chorograph_core.reckon import Rates
 from chorograph_core.route.handing_over import on_frame_first
-from chorograph_core.steering.days import days_of
+from chorograph_core.steering.days import days_of, days_of_two
 from studio.quotes.hands import by_own_hand
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
@@ -75,24 +75,38 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
     }
 
 
-def days_context(plan: Plan, core: CoreJob, booked: Sequence[tuple[date, float]], begins: float):
-    """The days that the plan takes from where she stands: (date, the day, what is done on it)."""
+Hours = Sequence[tuple[date, float]]
+
+
+def days_context(plan: Plan, core: CoreJob, own: Hours, hers: Hours, begins: float):
+    """The days that the plan takes from where she stands: (date, the day, what is done on it, in which
+    passes, who does it if somebody else). *own* days hold what is done before the quilt is carried over,
+    *hers* the rest; they are the same where it is the same hands."""
     route = plan.route()
     steps = read_steps(route)
-    given = [each for each in booked if each[1] > 0]
-    days = days_of(steps, [60 * hours for _, hours in given], core.machine.cut_seconds, begins)
+    one, two = ([each for each in days if each[1] > 0] for days in (own, hers))
+    away = away_passes(route)
+    cut = core.machine.cut_seconds
+    if own is hers:
+        days = days_of(steps, [60 * hours for _, hours in one], cut, begins)
+    else:
+        minutes = ([60 * hours for _, hours in given] for given in (one, two))
+        days = days_of_two(steps, *minutes, away, cut, begins)
+    dates = {flag: iter(given) for flag, given in ((False, one), (True, two))}
+    who = core.handover.who if core.handover is not None else ""
     threads = {thread.key: thread.name for thread in core.threads}
     ends = np.cumsum([step.seconds for step in steps])
     made = []
-    for (day, _), each in zip(given, days, strict=False):
+    for each in days:
+        day, _ = next(dates[each.away])
         first, last = np.searchsorted(ends, [each.begins + 1, each.ends])
         part = [step for step in steps[first : last + 1] if step.kind == "stitch"]
         kinds = dict.fromkeys(
             ("ditches" if step.seams else "fillings", step.thread) for step in part
         )
         told = ", ".join(f"{kind} in {threads.get(thread, thread)}" for kind, thread in kinds)
-        passes = sorted({step.reach for step in part})
-        made.append((day, each, told, passes))
+        passes = sorted({step.reach for step in part} - away)
+        made.append((day, each, told, passes, who if each.away else ""))
     return {"daily": made}
 
 
@@ -182,7 +196,7 @@ def _stretches(
 ) -> list[Stretch]:
     made: list[Stretch] = []
     gone, last = 0.0, None
-    away = {each["number"] for each in route.get("passes", ()) if each.get("another")}
+    away = away_passes(route)
     for step in route["steps"]:
         if step["kind"] == "stitch":
             kind = "ditches" if step["run"].startswith("ditch:") else "fillings"

@@ -64,8 +64,8 @@ def note_on_job(job: Job) -> None:
     told = last_told(job)
     if plan is not None and plan.told is not None:
         # What is behind her counts; of thread the whole was reserved with the first plan.
-        away = {key: said[key] for key in ("away", "away_by") if key in said}
-        said = {**job.planned, **away, "minutes": plan.told.minutes + plan.figures["minutes"]}
+        known = {key: job.planned[key] for key in ("yards", "inches") if key in job.planned}
+        said = {**said, **known, "minutes": plan.told.minutes + plan.figures["minutes"]}
     if told is not None and said:
         said["behind"] = told.minutes
     if said != job.planned:

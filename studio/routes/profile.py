@@ -10,6 +10,7 @@ import shapely
 from chorograph_core.chart.seams import seams
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.figures import wholes
+from chorograph_core.formats import away_passes
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.route import State
@@ -76,8 +77,8 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
     for step in route["steps"]:
         if step["kind"] == "stitch" and step["zone"]:
             per_run[step["run"]] = per_run.get(step["run"], 0.0) + step["inches"]
-    words = _WORDS if core.machine.kind == "frame" else {**_WORDS, "roll": "turning the quilt"}
-    words = {**words, "move": core.machine_in(True).name}
+    away = away_passes(route)
+    words = {**_WORDS, "move": core.machine_in(True).name}
     labels: dict[str, int] = {}
     rows, blocks = [], []
     labels[""] = 0
@@ -91,6 +92,8 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
             area = areas.get(step["zone"])
             height = per_run[step["run"]] / area if area else DITCH_HEIGHT
         name = names.get(step["zone"], words.get(step["kind"], ""))
+        if step["kind"] == "roll" and core.machine_in(step["reach"] in away).kind != "frame":
+            name = "turning the quilt"
         if step.get("path") and step["path"] != "seams":
             name = f"path {step['path']}" + (f" · {name}" if name else "")
         label = labels.setdefault(name, len(labels))

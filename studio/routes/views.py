@@ -7,7 +7,7 @@ from django.shortcuts import render
 from django.utils.html import escape
 from django.views.decorators.http import require_GET, require_POST
 
-from chorograph_core.formats import read_steps
+from chorograph_core.formats import away_passes, read_steps
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.route import State
 from chorograph_core.steering.why import step_at, why
@@ -103,11 +103,12 @@ def _packed(core: CoreJob, found: Plan, state: State) -> bytes:
 def reason(request: HttpRequest, job_id) -> HttpResponse:
     """Why the route is as it is where the needle stands on the profile."""
     _, core, found = _finished(request, job_id)
-    steps = read_steps(found.route())
+    route = found.route()
+    steps, away = read_steps(route), away_passes(route)
     if not steps:
         raise Http404("There is nothing to stitch in this route.")
     seconds = min(max(number_or(request.GET, "seconds", 0), 0), LONGEST)
-    told = why(core, steps, step_at(steps, seconds), request.studio.units)
+    told = why(core, steps, step_at(steps, seconds), request.studio.units, away)
     return render(request, "routes/_why.html", {"why": told})
 
 
@@ -124,8 +125,8 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     context = panel_context(found, core, request.studio.units)
     standing = standing_context(job, core, found, last_told(job))
     begins = standing["told"].seconds if standing["along"] else 0.0
-    booked = days_booked(request.studio, core_prices(prices_of(request.studio)), job)
-    context |= standing | days_context(found, core, booked, begins)
+    own, hers = days_booked(request.studio, core_prices(prices_of(request.studio)), job)
+    context |= standing | days_context(found, core, own, hers, begins)
     return render(request, "routes/_panel.html", {**context, "job": job})
 
 

@@ -10,6 +10,7 @@ from django.views.decorators.http import require_GET, require_POST
 
 from chorograph_core.job import Job as CoreJob
 from studio.accounts.access import for_studio
+from studio.accounts.models import named
 from studio.asking import EditError
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
@@ -45,7 +46,7 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
         "machines": others_of(request.studio, core), "away": handover_in_words(core),
         "some_away": core.handover is not None and not set(chosen).isdisjoint(core.handover.zones),
         "who": core.handover.who if core.handover is not None else "",
-        "people": [each.name for each in request.studio.memberships.select_related("person")],
+        "people": list(named(request.studio)),
     })  # fmt: skip
 
 
@@ -74,7 +75,9 @@ def over_cost(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     core = core_job(job)
     try:
-        handover = asked_handover(core, ShelfChoices(request.studio).machines, request.POST)
+        handover = asked_handover(
+            core, ShelfChoices(request.studio).machines, named(request.studio), request.POST
+        )
     except EditError as error:
         return render(request, "schools/_cost.html", {"job": job, "fault": str(error)})
     form = {key: str(request.POST.get(key, "")) for key in ("machine", "who", "mine")}

@@ -126,7 +126,7 @@ def facts_of(leg: Leg, core: CoreJob) -> dict:
     which all hands are told."""
     return {
         "title": leg.title, "kind": leg.kind, "place": leg.place, "path": leg.path, "way": leg.way,
-        "thread": leg.thread, "entry": leg.entry, "zone": leg.zone, "reach": leg.reach,
+        "thread": leg.thread, "entry": leg.entry, "zone": leg.zone, "reach": leg.reach, "on": leg.on,
         "design": _design(leg, core), "seconds": round(leg.seconds, 1),
         "inches": round(leg.inches, 1), "took": round(leg.took, 1),
         "parts": by_default(leg.parts, core.machine.rates),

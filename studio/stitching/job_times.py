@@ -82,7 +82,8 @@ def bobbins_of_job(log: Log, core: CoreJob) -> Bobbins:
     """What the bobbins of a job gave, against what the plan counts on."""
     names = {thread.key: thread.name for thread in core.threads}
     found = bobbins_of(log)
-    out = [each.inches for each in found if each.ran_out]
+    # Another machine has bobbins of another size: they are shown, and compared with nothing.
+    out = [each.inches for each in found if each.ran_out and not each.on]
     mean = sum(out) / len(out) if out else None
     return Bobbins([(each, names.get(each.thread, each.thread)) for each in found],
                    36 * core.machine.bobbin_yards, mean)  # fmt: skip

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import shapely
 from django.urls import reverse
 from django.utils import timezone
 
 from chorograph_core.estimating import schedule
 from chorograph_core.tests import long
-from studio.accounts.models import Membership, Role
+from studio.accounts.models import Membership, Role, named
 from studio.agenda.diary import promises_of, week_of
 from studio.agenda.models import OwnWeek, Week
 from studio.jobs.models import Job
+from studio.jobs.revisions import change_job
 from studio.prices.lists import core_prices, prices_of
 from studio.quotes.pricing import dated_offers
 from studio.routes.basting import taken_out
@@ -64,7 +67,7 @@ class HandoverTests(ChangingCase):
         self.assertContains(told, "Hand it over")
         self.assertContains(told, "on the sit-down machine by imke")
         self.change("over", **self.asked())
-        self.assertEqual(self.core.policy.days, "basted")
+        self.assertEqual(self.core.policy.days, "passes")
         plan = self.planned()
         self.assertEqual(plan.figures["replay"], "clean")
         self.assertGreater(plan.figures["away_minutes"], 1)
@@ -123,6 +126,7 @@ class HandoverTests(ChangingCase):
             ("Choose one of the machines", {"machine": str(theirs.pk)}),
             ("Choose one of the machines", {"machine": "x"}),
             ("Touch the zones", {"mine": "z:gone,,"}),
+            ("somebody who works here", {"who": "nobody"}),
         ):
             with self.subTest(words):
                 self.assertContains(self.cost(**changes), words)
@@ -139,6 +143,67 @@ class HandoverTests(ChangingCase):
         free = next(e for e in self.core.legend if e.layers[-1].design == "meander")
         self.change("over", **self.asked(mine=free.zones[0]))
 
+    def test_a_quilt_too_large_for_the_throat_is_not_handed_over(self):
+        Machine.objects.filter(pk=self.sit.pk).update(throat="5")
+        self.assertContains(self.cost(), "too large for the throat")
+        answer = self.change("over", 422, **self.asked())
+        self.assertContains(answer, "too large for the throat", status_code=422)
+        self.assertIsNone(self.core.handover)
+
+    def test_what_lies_over_several_zones_as_one_goes_whole(self):
+        core = self.core
+        entry = next(e for e in core.legend if e.layers[-1].design == "half_feather")
+        line = replace(entry.layers[-1], design="parallel", over="region", settings={})
+        layers = (*entry.layers[:-1], line)
+        one = replace(entry, layers=layers)
+        legend = tuple(one if each is entry else each for each in core.legend)
+        change_job(self.job.pk, None, self.anna, lambda job: replace(job, legend=legend), "as one")
+        answer = self.change("over", 422, **self.asked(mine=entry.zones[0]))
+        self.assertContains(answer, "all of them go to one machine", status_code=422)
+        self.change("over", **self.asked(mine=",".join(entry.zones)))
+        self.change("back", 422, mine=entry.zones[0])
+        self.change("back", mine=",".join(entry.zones))
+
+    def test_two_who_are_called_alike_have_hours_of_their_own(self):
+        for person in (self.anna, self.imke):
+            person.first_name = "Imke"
+            person.save()
+        names = list(named(self.studio))
+        self.assertEqual(names, ["Imke (anna)", "Imke (imke)"])
+        member = Membership.objects.get(studio=self.studio, person=self.imke)
+        OwnWeek.objects.create(member=member, hours=[1.0] * 7)
+        self.assertEqual(week_of(self.studio).of(names[1]).hours, (1.0,) * 7)
+        self.assertEqual(week_of(self.studio).of(names[0]).hours, week_of(self.studio).hours)
+        self.change("over", **self.asked(who=names[1]))
+
+    def test_days_are_hers_from_the_move_on(self):
+        Week.objects.create(studio=self.studio, hours=[1.0] * 7)
+        member = Membership.objects.get(studio=self.studio, person=self.imke)
+        OwnWeek.objects.create(member=member, hours=[0.5] * 7)
+        self.change("over", **self.asked())
+        self.planned()
+        daily = self.client.get(reverse("plan-panel", args=[self.job.pk])).context["daily"]
+        self.assertEqual([bool(who) for *_, who in daily], sorted(bool(who) for *_, who in daily))
+        hers = [(day, each) for day, each, *_, who in daily if who]
+        self.assertTrue(0 < len(hers) < len(daily))
+        self.assertTrue(all(each.minutes <= 30.01 for _, each in hers))
+        last = [(day, each) for day, each, *_, who in daily if not who][-1]
+        self.assertIn("carried over", last[1].reason)
+        self.assertGreater(hers[0][0], last[0])
+
+    def test_what_was_taken_back_is_nobody_else_s_any_more(self):
+        self.change("over", **self.asked())
+        plan = self.planned()
+        steps = plan.route()["steps"]
+        tell_followed(self.job, self.core, plan, steps[0]["seconds"] + 60, True, self.anna)
+        self.change("back")
+        self.planned()
+        job = Job.objects.get(pk=self.job.pk)
+        self.assertNotIn("away", job.planned)
+        self.assertIn("yards", job.planned)
+        (mine,) = promises_of(self.studio, core_prices(prices_of(self.studio)))
+        self.assertFalse(mine.handed)
+
     def test_without_a_sit_down_machine_the_shelf_is_named(self):
         self.sit.delete()
         panel = self.client.post(reverse("wishes", args=[self.job.pk]), {"zones": self.right[0]})
@@ -150,7 +215,7 @@ class HandoverTests(ChangingCase):
         member = Membership.objects.get(studio=self.studio, person=self.imke)
         page = self.client.get(reverse("calendar"))
         self.assertContains(page, "imke at another machine")
-        self.assertNotContains(page, "anna at another machine")
+        self.assertContains(page, "anna at another machine")
         fields = {f"own-{member.pk}-hours_{k}": "1.5" if k < 5 else "0" for k in range(7)}
         wrong = {**fields, f"own-{member.pk}-hours_1": "25"}
         answer = self.client.post(reverse("calendar"), {"what": f"own-{member.pk}", **wrong})

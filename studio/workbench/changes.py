@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -17,7 +17,7 @@ from studio.workbench.handing import Machines
 @dataclass(frozen=True)
 class Asked:
     """What a person asked for: the chosen zones, the form's values and files, the studio's unit of
-    length, the keys of its own blocks and its machines."""
+    length, the keys of its own blocks, its machines and its people by their names."""
 
     ids: list[str]
     values: Mapping[str, Any]
@@ -25,6 +25,7 @@ class Asked:
     units: str
     own: tuple[str, ...] = ()
     machines: Machines = field(default_factory=dict)
+    people: Collection[str] = ()
 
     @property
     def name(self) -> str:
@@ -95,7 +96,7 @@ CHANGES: dict[str, Change] = {
                      "Took a wish of the route back"),
     "over": Change(
         lambda core, it: handing.with_handover(
-            core, handing.asked_handover(core, it.machines, it.values)
+            core, handing.asked_handover(core, it.machines, it.people, it.values)
         ),
         "Gave part of the quilt to another machine", machines=True,
     ),

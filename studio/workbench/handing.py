@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
 from chorograph_core.designs.registry import designs
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.reckon import Machine, Rates
-from chorograph_core.route.handing_over import Handover, on_frame_first
+from chorograph_core.route.handing_over import Handover
+from chorograph_core.route.passes import OutOfReach, passes_of
 from studio.accounts.models import Studio
 from studio.asking import EditError
 from studio.shelf.choices import ShelfChoices
@@ -25,8 +26,13 @@ def others_of(studio: Studio, core: CoreJob) -> list[tuple[str, str]]:
             if made[key].kind == "sit-down" and made[key] != core.machine]  # fmt: skip
 
 
-def asked_handover(core: CoreJob, machines: Machines, values: Mapping[str, Any]) -> Handover:
+def asked_handover(
+    core: CoreJob, machines: Machines, people: Collection[str], values: Mapping[str, Any]
+) -> Handover:
     """What was asked to go to another machine, what goes there already with it. Raises EditError."""
+    who = str(values.get("who", ""))
+    if who and who not in people:
+        raise EditError("Choose somebody who works here, or the same hands.", "who")
     put = machines.get(str(values.get("machine", "")))
     if put is None:
         raise EditError("Choose one of the machines on the Shelf.", "machine")
@@ -41,10 +47,10 @@ def asked_handover(core: CoreJob, machines: Machines, values: Mapping[str, Any])
     if not zones:
         raise EditError("Touch the zones on the sheet first.")
     known = core.handover.zones if core.handover is not None else ()
-    made = Handover(
-        machine, tuple(dict.fromkeys((*known, *zones))), str(values.get("who", ""))[:120]
-    )
+    made = Handover(machine, tuple(dict.fromkeys((*known, *zones))), who)
     _refuse_other_foot(core, made)
+    _refuse_half_figures(core, made)
+    _refuse_too_large(core, made)
     return made
 
 
@@ -52,10 +58,12 @@ def _refuse_other_foot(core: CoreJob, handover: Handover) -> None:
     """Ruler layouts are fitted for one foot."""
     if abs(core.machine.foot_radius - handover.machine.foot_radius) < 1e-4:
         return
-    ruled = {key for key, each in designs().items() if each.family == "ruler"}
+    ruled = {
+        key for key, each in designs().items() if each.family == "ruler" and each.role != "ditch"
+    }
     for entry in core.legend:
-        layers = [la.design for la in entry.layers if la.design in ruled and la.design != "ditch"]
-        if layers and not set(entry.zones).isdisjoint(handover.zones):
+        by_ruler = any(layer.design in ruled for layer in entry.layers)
+        if by_ruler and not set(entry.zones).isdisjoint(handover.zones):
             raise EditError(
                 f"{entry.name or entry.id} is ruler work, laid out for the foot of the "
                 f"{core.machine.name}; that of the {handover.machine.name} is another one. "
@@ -63,9 +71,33 @@ def _refuse_other_foot(core: CoreJob, handover: Handover) -> None:
             )  # fmt: skip
 
 
+def _refuse_half_figures(core: CoreJob, handover: Handover) -> None:
+    """What lies over several zones as one is stitched in one go."""
+    for entry in core.legend:
+        whole = any(layer.over == "region" for layer in entry.layers)
+        left = set(entry.zones) - set(handover.zones)
+        if whole and left and len(left) < len(entry.zones):
+            raise EditError(
+                f"{entry.name or entry.id} lies over {len(entry.zones)} zones as one: all of them go to one "
+                "machine.", "mine",
+            )  # fmt: skip
+
+
+def _refuse_too_large(core: CoreJob, handover: Handover) -> None:
+    """A quilt that is kept must have a plan."""
+    _, top, _, bottom = core.chart.outline.bounds
+    machine = replace(core, handover=handover).loaded_handover
+    try:
+        if machine is not None:
+            passes_of(machine.machine, top, bottom, ())
+    except OutOfReach as error:
+        raise EditError(str(error), "machine") from None
+
+
 def with_handover(core: CoreJob, handover: Handover) -> CoreJob:
-    """The job with part of it on another machine, all of it basted first."""
-    return replace(core, handover=handover, policy=on_frame_first(core.policy))
+    """The job with part of it on another machine. That all of it is basted first follows; what was chosen for
+    its days counts again when nothing is handed over any more."""
+    return replace(core, handover=handover)
 
 
 def taken_back(core: CoreJob, zones: Sequence[str]) -> CoreJob:
@@ -76,7 +108,11 @@ def taken_back(core: CoreJob, zones: Sequence[str]) -> CoreJob:
     left = tuple(zone for zone in core.handover.zones if zone not in gone)
     if len(left) == len(core.handover.zones):
         raise EditError("None of these is on another machine.")
-    return replace(core, handover=replace(core.handover, zones=left) if left else None)
+    if not left:
+        return replace(core, handover=None)
+    made = replace(core.handover, zones=left)
+    _refuse_half_figures(core, made)
+    return replace(core, handover=made)
 
 
 def handover_in_words(core: CoreJob) -> str:

@@ -17,6 +17,7 @@ from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
 from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
+from studio.accounts.models import named
 from studio.answers import as_content
 from studio.asking import EditError, base_from
 from studio.blocks.models import own_blocks
@@ -218,6 +219,7 @@ def change(request: HttpRequest, job_id, what: str) -> HttpResponse:
         ids_of(request.POST), request.POST, request.FILES, request.studio.units,
         tuple(block.key for block in own_blocks(request.studio)) if made.own_blocks else (),
         ShelfChoices(request.studio).machines if made.machines else {},
+        named(request.studio) if made.machines else (),
     )  # fmt: skip
     return _change(request, job_id, lambda core: made.act(core, asked), made.says(asked))
 
