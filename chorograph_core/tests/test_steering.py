@@ -48,7 +48,7 @@ def made_of(*steps: tuple[str, float], **more) -> list[Step]:
 
 class DayTests(TestCase):
     def test_each_has_days_of_her_own_and_none_goes_on_with_the_other_one_s_part(self):
-        """By hand: 1 + 59 + 15 minutes are the first day, though 15 of its 90 are left; then 1 + 40 of 50, and
+        """By hand: 1 + 59 + 15 minutes are the first day, though 15 of its 90 are left; then 1 + 40, and
         39 with a new start of 1."""
         first = made_of(("start", 1), ("stitch", 59), ("move", 15))
         second = made_of(("start", 1), ("stitch", 40), ("stitch", 39), reach=2)
