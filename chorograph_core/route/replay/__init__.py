@@ -49,23 +49,33 @@ def replay(
     are the places of wishes of which the route itself says that it does not keep them, *used* the inches of
     each thread that it says it takes. *handover* is what the document has stitched on another machine.
     """
-    if handover is not None:
+    over = len(steps)
+    if handover is None:
+        faults = _replayed(chart, zones, asked, policy, steps, machine, done, threaded, passes, tucks, since,
+                           unkept)  # fmt: skip
+    else:
+        moved = since is not None and "moved" in since.done
+        over = next(
+            (k for k, step in enumerate(steps) if step.kind == "move"), 0 if moved else over
+        )
 
         def part(asked, policy, steps, machine, done, passes, since):
-            needle = "" if since is None or since.done != done else since.thread
+            needle = "" if since is None else since.thread
             return _replayed(chart, zones, asked, policy, steps, machine, done, needle, passes, tucks, since,
-                             unkept, None, held=False)  # fmt: skip
+                             unkept, held=False)  # fmt: skip
 
-        return turn_faults(
+        faults = turn_faults(
             chart, zones, asked, policy, steps, machine, handover, since, passes, part
-        ) + used_faults(asked, machine, handover, steps, used)
-    return _replayed(chart, zones, asked, policy, steps, machine, done, threaded, passes, tucks, since,
-                     unkept, used)  # fmt: skip
+        )
+    if machine is None:
+        return faults
+    return faults + used_faults(
+        wholes(asked), lambda number: machine if number < over else handover.machine, steps, used
+    )
 
 
 def _replayed(
-    chart, zones, asked, policy, steps, machine, done, threaded, passes, tucks, since, unkept, used,
-    held=True,
+    chart, zones, asked, policy, steps, machine, done, threaded, passes, tucks, since, unkept, held=True,
 ) -> list[str]:  # fmt: skip
     """The same for what is stitched on one machine; *held*: what holds the layers is looked at too."""
     faults: list[str] = []
@@ -101,7 +111,7 @@ def _replayed(
         # Of what was begun before only a part is ruled now.
         whole = {key: each for key, each in runs.items() if key not in begun}
         faults += sum_faults(whole, machine, steps)
-        faults += spool_faults(asked, machine, steps, since, used)
+        faults += spool_faults(asked, machine, steps, since)
         faults += fading_faults(runs, policy, steps)
         if since is None or since.fresh:
             faults += mark_faults(runs, policy, machine, steps)

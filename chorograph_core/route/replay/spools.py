@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
 
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.replay.measuring import inches_of
@@ -15,77 +16,65 @@ ORDINARY = 11.0
 MOVING = ("stitch", "travel", "secure")
 
 
-def spool_faults(
-    asked: Sequence[LayerLinework], machine, steps, since=None, used: Mapping[str, float] | None = None
-) -> list[str]:  # fmt: skip
-    """Bobbins that would be empty, or are changed while they still reach, and threads of which another
-    length is told than the lines take. Below lies the same thread as on top, each on a bobbin of its own."""
+def spool_faults(asked: Sequence[LayerLinework], machine, steps, since=None) -> list[str]:
+    """Bobbins that would be empty, or are changed while they still reach. Below lies the same thread as on
+    top, each on a bobbin of its own."""
     full = machine.bobbin_yards * 36
     left: dict[str, float] = defaultdict(lambda: full)
     if since is not None:
         left |= dict(since.aside)
         if since.bobbin is not None:
             left[since.thread] = min(since.bobbin, full)
-    spi = {f"{one.zone}/{one.layer}": one.spi for one in asked}
-    ditches = {one.entry: one.spi for one in asked if any(r.in_ditch for r in one.linework.runs)}
     faults: list[str] = []
-    taken: dict[str, float] = defaultdict(float)
-    last = ORDINARY
-    for number, step in enumerate(steps):
-        if step.kind == "stitch":
-            layer = step.run.rsplit("/", 1)[0]
-            last = ditches.get(step.entry, last) if step.seams else spi.get(layer, last)
+    for number, (step, takes, spi) in enumerate(_taken(asked, lambda _: machine, steps)):
         if step.kind == "bobbin":
-            need = _next_need(steps, number, last, machine.loft)
+            need = _next_need(steps, number, spi, machine.loft)
             if 0 < need < left[step.thread] - NEAR * full:
                 faults.append(f"step {number + 1}: the bobbin is changed though it reaches further")
             left[step.thread] = full + min(left[step.thread], 0.0)
             continue
-        takes = 0.0
-        if step.kind in MOVING:
-            close = BASTING if step.kind == "secure" else last
-            takes = inches_of(step.points) * (1 + close * machine.loft)
-        elif step.kind == "start":
-            takes = 2 * machine.tail
-        taken[step.thread] += takes
         left[step.thread] -= takes
         following = steps[number + 1] if number + 1 < len(steps) else None
         if left[step.thread] < -NEAR * full and step.kind == "stitch":
             if following is None or following.kind != "bobbin":
                 faults.append(f"step {number + 1}: the bobbin is empty, and nobody changes it")
                 left[step.thread] = full
-    for thread, inches in (used or {}).items():
-        if abs(inches - taken[thread]) > 1 + NEAR * inches:
-            faults.append(f"{thread}: {inches:.0f} inches are told, {taken[thread]:.0f} are taken")
     return faults
 
 
 def used_faults(
-    asked: Sequence[LayerLinework], machine, handover, steps, used: Mapping[str, float] | None
-) -> list[str]:
-    """Threads of which another length is told than the lines take, stitched on two machines."""
-    over = next((k for k, step in enumerate(steps) if step.kind == "move"), len(steps))
-    spi = {f"{one.zone}/{one.layer}": one.spi for one in asked}
-    ditches = {one.entry: one.spi for one in asked if any(r.in_ditch for r in one.linework.runs)}
+    asked: Sequence[LayerLinework], machine_at: Callable[[int], Any], steps, used: Mapping[str, float] | None
+) -> list[str]:  # fmt: skip
+    """Threads of which another length is told than the lines take; *machine_at* tells on which machine a step
+    is, by its place."""
     taken: dict[str, float] = defaultdict(float)
-    last = ORDINARY
-    for number, step in enumerate(steps):
-        where = machine if number < over else handover.machine
-        if number == over:
-            last = ORDINARY
-        if step.kind == "stitch":
-            layer = step.run.rsplit("/", 1)[0]
-            last = ditches.get(step.entry, last) if step.seams else spi.get(layer, last)
-        if step.kind in MOVING:
-            close = BASTING if step.kind == "secure" else last
-            taken[step.thread] += inches_of(step.points) * (1 + close * where.loft)
-        elif step.kind == "start":
-            taken[step.thread] += 2 * where.tail
+    for step, takes, _ in _taken(asked, machine_at, steps):
+        taken[step.thread] += takes
     return [
         f"{thread}: {inches:.0f} inches are told, {taken[thread]:.0f} are taken"
         for thread, inches in (used or {}).items()
         if abs(inches - taken[thread]) > 1 + NEAR * inches
     ]
+
+
+def _taken(asked: Sequence[LayerLinework], machine_at: Callable[[int], Any], steps):
+    """Each step with the inches of thread that it takes, and how close was stitched last."""
+    spi = {f"{one.zone}/{one.layer}": one.spi for one in asked}
+    ditches = {one.entry: one.spi for one in asked if any(r.in_ditch for r in one.linework.runs)}
+    last = ORDINARY
+    for number, step in enumerate(steps):
+        machine, takes = machine_at(number), 0.0
+        if step.kind == "move":
+            last = ORDINARY
+        elif step.kind == "stitch":
+            layer = step.run.rsplit("/", 1)[0]
+            last = ditches.get(step.entry, last) if step.seams else spi.get(layer, last)
+        if step.kind in MOVING:
+            close = BASTING if step.kind == "secure" else last
+            takes = inches_of(step.points) * (1 + close * machine.loft)
+        elif step.kind == "start":
+            takes = 2 * machine.tail
+        yield step, takes, last
 
 
 def _next_need(steps, number: int, spi: float, loft: float) -> float:
