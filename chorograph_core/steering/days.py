@@ -111,7 +111,7 @@ def _stops(steps: Sequence[Step]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     up: list[bool] = []
     at, down = 0.0, False
     for number, step in enumerate(steps):
-        kind = {"thread": 0, "move": 0, "roll": 1, "path": 2}.get(step.kind)
+        kind = {"thread": 0, "roll": 1, "path": 2}.get(step.kind)
         if kind is None and number and step.kind == "stitch" and steps[number - 1].run != step.run:
             kind = 3
         if kind is not None and number:
