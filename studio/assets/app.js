@@ -11,6 +11,8 @@ import { work } from "./work.js";
 window.htmx = htmx;
 htmx.config.includeIndicatorStyles = false;
 htmx.config.allowEval = false;
+// What is put on the page listens at once: a hand (or a key) may be quicker than a pause.
+htmx.config.defaultSettleDelay = 0;
 htmx.config.responseHandling = [
   { code: "204", swap: false },
   { code: "[23]..", swap: true },

@@ -91,8 +91,7 @@ class BrowserTests(BrowserCase):
         page.click("text=What does it cost?")
         page.wait_for_selector("#order-price:has-text('Costs')")
         page.click("text=‹ all paths")
-        # A form that was just put there listens once it has settled.
-        page.wait_for_selector("form:not(.htmx-added) > #school")
+        page.wait_for_selector("#school")
         page.select_option("#school", "pass")
         page.wait_for_selector("text=No route for the job as it is now")
         page.keyboard.press("u")
