@@ -10,6 +10,8 @@ import dj_email_url
 from csp.constants import NONCE, NONE, SELF
 from django.core.exceptions import ImproperlyConfigured
 
+from studio.languages.catalogue import NAMES
+
 HOME = Path(__file__).resolve().parent.parent
 HERE = HOME / "studio"
 
@@ -99,8 +101,17 @@ TEMPLATES = [
     {
         "BACKEND": "django.template.backends.django.DjangoTemplates",
         "DIRS": [HERE / "templates"],
-        "APP_DIRS": True,
         "OPTIONS": {
+            # Each kept in every language that is spoken.
+            "loaders": [
+                (
+                    "studio.languages.loading.Loader",
+                    [
+                        "django.template.loaders.filesystem.Loader",
+                        "django.template.loaders.app_directories.Loader",
+                    ],
+                )
+            ],
             "context_processors": [
                 "django.template.context_processors.request",
                 "django.contrib.auth.context_processors.auth",
@@ -170,7 +181,9 @@ DEFAULT_FROM_EMAIL = os.environ.get("CHOROGRAPH_MAIL_FROM", "chorograph@localhos
 LANGUAGE_CODE = "en"
 TIME_ZONE = os.environ.get("TZ", "UTC")
 USE_TZ = True
-USE_I18N = False
+USE_I18N = True
+LANGUAGES = list(NAMES.items())
+FORMAT_MODULE_PATH = ["studio.languages.formats"]
 
 STATIC_URL = "static/"
 STATICFILES_DIRS = [HERE / "static"]

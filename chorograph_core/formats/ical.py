@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import datetime
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 from icalendar import Calendar, Event
 
@@ -17,11 +17,12 @@ def calendar_file(
     booked: Iterable[Booked],
     days_off: Iterable[tuple[datetime.date, str]],
     stamp: datetime.datetime,
+    say: Callable[[str], str] = str,
 ) -> bytes:
     """All-day events: each job on each of its days with the hours, its due date, days off.
 
     The identifiers stay the same from one file to the next, so that a calendar that takes the file
-    in again moves the events rather than doubling them.
+    in again moves the events rather than doubling them. *say* tells a phrase in the studio's language.
     """
     calendar = Calendar()
     calendar.add("prodid", PRODUCT)
@@ -31,18 +32,19 @@ def calendar_file(
         title, key = each.promise.title, each.promise.key
         for number, (day, hours) in enumerate(each.days, 1):
             calendar.add_component(
-                _event(f"{key}-day-{number}", f"{title}: {hours:.1f} h", day, stamp)
+                _event(f"{key}-day-{number}", f"{title}: {say(f'{hours:.1f} h')}", day, stamp)
             )
         for number, (day, hours) in enumerate(each.away, 1):
-            told = f"{title}: {hours:.1f} h, {each.promise.away_by}"
+            told = f"{title}: {say(f'{hours:.1f} h')}, {each.promise.away_by}"
             calendar.add_component(_event(f"{key}-away-{number}", told, day, stamp))
         if each.promise.due is not None:
-            late = f" (ends {each.late} day{'s' * (each.late != 1)} late)" if each.late else ""
+            days = "day" if each.late == 1 else "days"
+            late = f" {say(f'(ends {each.late} {days} late)')}" if each.late else ""
             calendar.add_component(
-                _event(f"{key}-due", f"{title} is due{late}", each.promise.due, stamp)
+                _event(f"{key}-due", f"{title} {say('is due')}{late}", each.promise.due, stamp)
             )
     for day, why in days_off:
-        calendar.add_component(_event(f"off-{day.isoformat()}", why or "Day off", day, stamp))
+        calendar.add_component(_event(f"off-{day.isoformat()}", why or say("Day off"), day, stamp))
     return calendar.to_ical()
 
 

@@ -28,6 +28,18 @@ def membership_of(request: HttpRequest) -> Membership | None:
     return rows[0] if rows else None
 
 
+def in_her_language(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
+    """For pages that belong to no studio: whoever is signed in reads them as those of hers."""
+
+    @wraps(view)
+    def written(request: HttpRequest, *args, **kwargs) -> HttpResponse:
+        if request.user.is_authenticated and (membership := membership_of(request)) is not None:
+            write_as(membership.studio.locale)
+        return view(request, *args, **kwargs)
+
+    return written
+
+
 def for_studio(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
     """Let only signed-in people in, as far as their role goes; set ``request.studio`` and ``request.role``.
     What is answered is kept by nobody on the way."""

@@ -12,6 +12,7 @@ from django.views.decorators.http import require_http_methods
 from studio.accounts.models import Membership, Studio
 from studio.accounts.newcomers import NewcomerForm
 from studio.accounts.signals import studio_made
+from studio.writing import locale_for
 
 LOCK = 0x63686F72
 """Held while the first studio is made, so that two browsers cannot make two."""
@@ -37,7 +38,11 @@ def begin(request: HttpRequest) -> HttpResponse:
                 cursor.execute("SELECT pg_advisory_xact_lock(%s)", [LOCK])
             if Studio.objects.exists():
                 raise Http404("There is a studio already.")
-            studio = Studio.objects.create(name=values["studio"], units=values["units"])
+            studio = Studio.objects.create(
+                name=values["studio"],
+                units=values["units"],
+                locale=locale_for(request.headers.get("Accept-Language", "")[:200]),
+            )
             person = form.save()
             Membership.objects.create(studio=studio, person=person)
             studio_made.send(Studio, studio=studio)

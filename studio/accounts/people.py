@@ -12,6 +12,7 @@ from django.utils import timezone
 
 from studio.accounts.letters import FOR_STUDIO, write
 from studio.accounts.models import Invitation, Membership, Role, Studio
+from studio.languages.telling import told
 from studio.writing import written_day
 
 DAYS_OPEN = 14
@@ -64,9 +65,9 @@ def write_letter(invitation: Invitation, address: str) -> bool:
     """Send the link to whom it is for, through the mail settings; False where it could not be sent."""
     if invitation.email:
         until = written_day(invitation.expires, "long_year")
-        text = (f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and "
+        text = told(f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and "
                 f"works once, until {until}:\n\n{address}\n")  # fmt: skip
-        subject = f"Come and work in {invitation.studio}"
+        subject = told(f"Come and work in {invitation.studio}")
         return write(invitation.email, subject, text, {FOR_STUDIO: invitation.studio_id})
     return True
 

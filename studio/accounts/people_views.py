@@ -31,6 +31,7 @@ from studio.accounts.people import (
 from studio.addresses import whole_address
 from studio.asking import number_or
 from studio.plain import plain
+from studio.writing import write_as
 
 
 @for_studio
@@ -103,6 +104,7 @@ def join_studio(request: HttpRequest, signed: str) -> HttpResponse:
     invitation = invitation_of(signed)
     if invitation is None or not invitation.open:
         return render(request, "accounts/join_closed.html", status=404)
+    write_as(invitation.studio.locale)
     form = NewcomerForm(request.POST or None, initial={"email": invitation.email})
     fault = ""
     if request.method == "POST":

@@ -5,6 +5,7 @@ from django.contrib.auth import views as auth
 from django.urls import path, reverse_lazy
 
 from studio.accounts import codes_views, people_views
+from studio.accounts.access import in_her_language
 from studio.accounts.begin import begin
 from studio.accounts.letters import ForgottenForm
 from studio.accounts.sign_in import SignIn, locked
@@ -17,8 +18,8 @@ urlpatterns = [
     path("you/codes/", codes_views.second_step, name="codes"),
     path("you/codes/change/", codes_views.change_codes, name="codes-change"),
     path("sign-out/", auth.LogoutView.as_view(), name="sign-out"),
-    path("password/", auth.PasswordChangeView.as_view(
-        template_name="accounts/password.html", success_url=reverse_lazy("yourself")),
+    path("password/", in_her_language(auth.PasswordChangeView.as_view(
+        template_name="accounts/password.html", success_url=reverse_lazy("yourself"))),
         name="password"),
     path("password/forgotten/", auth.PasswordResetView.as_view(
         template_name="accounts/forgotten.html", email_template_name="accounts/forgotten.txt",

@@ -18,6 +18,7 @@ from chorograph_core.formats import calendar_file
 from studio.accounts.models import Studio, named
 from studio.agenda.models import DayOff, OwnWeek, Week
 from studio.jobs.models import Job
+from studio.languages.telling import told
 from studio.prices.lists import core_prices, prices_of
 
 
@@ -85,7 +86,7 @@ def calendar_of(studio: Studio) -> bytes:
         (day, row.why) for row in studio.days_off.filter(last__gte=today) for day in row.days(today)
     ]
     now = timezone.now().replace(microsecond=0)
-    return calendar_file(studio.name, schedule(promises, week_of(studio), today), days, now)
+    return calendar_file(studio.name, schedule(promises, week_of(studio), today), days, now, told)
 
 
 Hours = list[tuple[datetime.date, float]]

@@ -2,6 +2,7 @@
 import htmx from "htmx.org";
 import { readNumber } from "./forms.js";
 import { fetchPacked } from "./packed.js";
+import { spoken } from "./spoken.js";
 
 export class Drawer {
   constructor(place, lines, say) {
@@ -43,7 +44,7 @@ export class Drawer {
     const words = form.querySelector("#d-find").value.trim().toLowerCase();
     let some = false;
     for (const tile of form.querySelectorAll(".tile")) {
-      tile.hidden = (hand && tile.dataset.hand !== hand) || !tile.dataset.name.includes(words);
+      tile.hidden = (hand && tile.dataset.hand !== hand) || !tile.dataset.find.includes(words);
       some ||= !tile.hidden;
     }
     const none = form.querySelector("[data-none]");
@@ -89,7 +90,7 @@ export class Drawer {
       if (turn !== this.asked || !error.answer) return;
       const fault = new DOMParser().parseFromString(await error.answer.text(), "text/html").querySelector("[data-field]");
       const where = form.querySelector(`[data-fault="${fault?.dataset.field}"]`);
-      if (where) where.textContent = fault.textContent; else this.say(fault?.textContent ?? "That cannot be drawn.");
+      if (where) where.textContent = fault.textContent; else this.say(fault?.textContent ?? spoken`That cannot be drawn.`);
     }
   }
 }

@@ -1,6 +1,7 @@
 // Blocks laid where the sheet is touched: one after the other, each on the revision the last one made.
 import htmx from "htmx.org";
 import { brush } from "./brush.js";
+import { spoken } from "./spoken.js";
 
 const SVG = "http://www.w3.org/2000/svg";
 
@@ -43,7 +44,7 @@ export class Laying {
   // Every touch that waits is seen on the sheet and counted beside it.
   mark() {
     const left = this.waiting.length + Number(this.busy);
-    this.hint(`${this.note}${left ? `${left} still to lay. ` : ""}Touch a block on the sheet, or draw over several.`);
+    this.hint(`${this.note}${left ? `${spoken`${left} still to lay.`} ` : ""}${spoken`Touch a block on the sheet, or draw over several.`}`);
     const place = document.getElementById("hint");
     if (place) place.dataset.waiting = String(left);
     this.sheet.view.querySelector("#touched")?.remove();
@@ -80,7 +81,7 @@ export class Laying {
     if (this.landed) return;
     this.busy = false;
     this.keep(null);
-    if (this.waiting.length) this.note = `${this.waiting.length} touch${this.waiting.length > 1 ? "es" : ""} let go. `;
+    if (this.waiting.length) this.note = `${this.waiting.length > 1 ? spoken`${this.waiting.length} touches let go.` : spoken`1 touch let go.`} `;
     this.waiting = [];
     this.mark();
   }

@@ -1,5 +1,6 @@
 // Motifs: a stroke to be followed slowly, and pads to draw on in one stroke.
 import htmx from "htmx.org";
+import { spoken } from "./spoken.js";
 
 export function motifs() {
   follow();
@@ -29,7 +30,7 @@ function follow() {
     }
     part("where").textContent = at >= 1 ? place.dataset.told : here?.dataset.unit ?? "";
   };
-  const hold = () => { cancelAnimationFrame(running); running = 0; part("play").textContent = at >= 1 ? "Follow it" : "Go on"; };
+  const hold = () => { cancelAnimationFrame(running); running = 0; part("play").textContent = at >= 1 ? spoken`Follow it` : spoken`Go on`; };
   const tick = (now) => {
     at = Math.min(1, at + (now - before) / 60000 * Number(part("speed").value) / inches);
     before = now;
@@ -40,7 +41,7 @@ function follow() {
     if (running) { hold(); return; }
     if (at >= 1) at = 0;
     before = performance.now();
-    part("play").textContent = "Hold";
+    part("play").textContent = spoken`Hold`;
     running = requestAnimationFrame(tick);
   };
   const step = (way) => {
@@ -49,7 +50,7 @@ function follow() {
     const next = way > 0 ? stops.find((stop) => stop > from + 1e-4) : stops.findLast((stop) => stop < from - 1e-4);
     at = next ?? (way > 0 ? 1 : 0);
     show();
-    part("play").textContent = at >= 1 ? "Follow it" : "Go on";
+    part("play").textContent = at >= 1 ? spoken`Follow it` : spoken`Go on`;
   };
   part("play").addEventListener("click", play);
   part("on").addEventListener("click", () => step(1));

@@ -1,27 +1,28 @@
 // Rows, strips, rings and placed blocks as a list with fields, pictures and buttons. The list writes
 // what it says into the text that the form sends, one line for each.
+import { spoken } from "./spoken.js";
 const LENGTH = String.raw`((?:\d+[\s-]+)?\d+\s*/\s*\d+|\d+(?:[.,]\d+)?)\s*(?:cm|mm|in|yd|"|″)?`;
 const KINDS = {
   rows_text: {
-    one: "row", fields: [["height", "high"], ["block", "block"], ["count", "how many"]],
+    one: spoken`row`, fields: [["height", spoken`high`], ["block", spoken`block`], ["count", spoken`how many`]],
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(.*?)(?:\\s*[x×*]\\s*(\\d+))?$`, "i")),
     values: (found) => [found[1], found[3], found[4] ?? "1"],
     write: ([height, block, count]) => `${height} ${block} x ${count || 1}`,
   },
   strips_text: {
-    one: "strip", fields: [["width", "wide"], ["strip", "made of"]],
+    one: spoken`strip`, fields: [["width", spoken`wide`], ["strip", spoken`made of`]],
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(.*)$`)),
     values: (found) => [found[1], found[3] || "a"],
     write: ([width, block]) => `${width} ${block}`,
   },
   rings_text: {
-    one: "ring", fields: [["width", "wide"], ["ring", "made of"], ["unit", "unit"]],
+    one: spoken`ring`, fields: [["width", spoken`wide`], ["ring", spoken`made of`], ["unit", spoken`unit`]],
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(plain|squares|triangles)?\\s*(.*)$`, "i")),
     values: (found) => [found[1], (found[3] ?? "plain").toLowerCase(), found[4]],
     write: ([width, kind, unit]) => (kind === "plain" ? `${width} plain` : `${width} ${kind} ${unit}`.trim()),
   },
   placed_text: {
-    one: "block", fields: [["size", "wide"], ["block", "block"], ["x", "from left"], ["y", "from top"]],
+    one: spoken`block`, fields: [["size", spoken`wide`], ["block", spoken`block`], ["x", spoken`from left`], ["y", spoken`from top`]],
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(.*?) at (${LENGTH})\\s*[,;]\\s*(${LENGTH})$`)),
     values: (found) => [found[1], found[3], found[4], found[6]],
     write: ([size, block, x, y]) => `${size} ${block} at ${x}${/,/.test(x + y) ? ";" : ","} ${y}`,
@@ -51,7 +52,7 @@ class RowList {
     this.rows = found.map((each) => kind.values(each).map((value) => (value ?? "").trim()));
     this.list = document.createElement("ol");
     this.list.className = "grid gap-1";
-    const add = button(`Add a ${kind.one}`, () => { this.rows.push(this.fresh()); this.draw(this.rows.length - 1); this.tell(); });
+    const add = button(spoken`Add a ${kind.one}`, () => { this.rows.push(this.fresh()); this.draw(this.rows.length - 1); this.tell(); });
     text.hidden = true;
     text.after(this.list, add);
     this.draw();
@@ -89,10 +90,10 @@ class RowList {
     const fields = this.kind.fields.map(([field, label], at) => this.field(field, `${this.kind.one} ${k + 1}, ${label}`, label, row, at, show));
     show();
     const move = (by) => { this.rows.splice(k + by, 0, ...this.rows.splice(k, 1)); this.draw(); this.tell(); };
-    const up = button("↑", () => move(-1), `Move ${this.kind.one} ${k + 1} up`), down = button("↓", () => move(1), `Move ${this.kind.one} ${k + 1} down`);
+    const up = button("↑", () => move(-1), spoken`Move ${this.kind.one} ${k + 1} up`), down = button("↓", () => move(1), spoken`Move ${this.kind.one} ${k + 1} down`);
     up.disabled = k === 0;
     down.disabled = k === this.rows.length - 1;
-    const out = button("×", () => { this.rows.splice(k, 1); this.draw(); this.tell(); }, `Take ${this.kind.one} ${k + 1} out`);
+    const out = button("×", () => { this.rows.splice(k, 1); this.draw(); this.tell(); }, spoken`Take ${this.kind.one} ${k + 1} out`);
     const moves = document.createElement("span");
     moves.className = "flex self-end";
     moves.append(up, down, out);
@@ -106,7 +107,7 @@ class RowList {
     const words = document.createElement("span");
     words.className = "block text-xs text-soft whitespace-nowrap";
     words.textContent = label;
-    const given = { block: this.pictures.map((each) => each.name), strip: [...["a", "b", "c", "d"].map((f) => [f, `fabric ${f}`]), ...this.pictures.map((each) => each.name)], ring: ["plain", "squares", "triangles"] }[field];
+    const given = { block: this.pictures.map((each) => each.name), strip: [...["a", "b", "c", "d"].map((f) => [f, spoken`fabric ${f}`]), ...this.pictures.map((each) => each.name)], ring: [["plain", spoken`plain`], ["squares", spoken`squares`], ["triangles", spoken`triangles`]] }[field];
     const input = document.createElement(given ? "select" : "input");
     if (given) for (const each of given) input.append(new Option(...(Array.isArray(each) ? [each[1], each[0]] : [each, each])));
     // Written small or large, it is the same block.

@@ -3,10 +3,12 @@ import htmx from "htmx.org";
 import { LegSheet } from "./legsheet.js";
 import { fetchPacked } from "./packed.js";
 import { Taps } from "./taps.js";
+import { LANGUAGE, spoken } from "./spoken.js";
 
 const REST_AFTER = 50 * 60, IDLE = 60000, MOST_PLACES = 40;
 const MADE = { done: "x", other: "o", skip: "s", back: ".", rip: "." };
-const STOPS = { thread: "thread", bobbin: "bobbin", roll: "rolling", move: "the other machine" };
+const STOPS = { thread: spoken`thread`, bobbin: spoken`bobbin`, roll: spoken`rolling`, move: spoken`the other machine` };
+const MODES = { regulated: spoken`regulated`, constant: spoken`constant` };
 const byId = (id) => document.getElementById(`s-${id}`);
 
 export function stitch(place) {
@@ -47,7 +49,7 @@ export function stitch(place) {
     const here = data.legs[at];
     // What is said of this very quilt comes with the first list.
     const list = here ? [...(looked.size ? [] : data.first), ...here.check] : [];
-    if (list.length && options.checks && !looked.has(`${data.plan}/${at}`)) check("Before you go on", list);
+    if (list.length && options.checks && !looked.has(`${data.plan}/${at}`)) check(spoken`Before you go on`, list);
     else if (worked > REST_AFTER && here && (here.starts || STOPS[here.kind])) byId("rest").showModal();
     if (options.speak && here) say(here);
   }
@@ -64,20 +66,20 @@ export function stitch(place) {
     const { legs } = data, leg = legs[at], done = at >= legs.length;
     sheet.show(at, stands, options.all);
     place.dataset.at = String(at);
-    byId("title").textContent = done ? "All is stitched" : leg.title;
+    byId("title").textContent = done ? spoken`All is stitched` : leg.title;
     byId("detail").textContent = done ? "" : leg.detail;
     const coming = legs.filter((each) => each.n > at && stands[each.n] === ".").slice(0, 2).map((each) => each.title);
     byId("then").replaceChildren();
     if (coming.length) {
       const word = document.createElement("i");
       word.className = "font-serif text-soft";
-      word.textContent = "then ";
+      word.textContent = `${spoken`then`} `;
       byId("then").append(word, coming.join(" · "));
     }
     if (done) {
-      byId("where").textContent = `${legs.length} of ${legs.length}`;
+      byId("where").textContent = spoken`${legs.length} of ${legs.length}`;
       byId("next").textContent = byId("until").textContent = "";
-      if (options.checks && !looked.has("last")) { looked.add("last"); check("At the end", data.last); }
+      if (options.checks && !looked.has("last")) { looked.add("last"); check(spoken`At the end`, data.last); }
       return;
     }
     byId("where").textContent = where(leg);
@@ -85,7 +87,7 @@ export function stitch(place) {
     const stop = ahead.findIndex((each, k) => k > 0 && STOPS[each.kind]);
     const until = ahead.slice(0, stop < 0 ? ahead.length : stop).reduce((sum, each) => sum + each.seconds, 0) * pace();
     byId("next").textContent = minutes(until);
-    byId("until").textContent = stop < 0 ? "to the end" : `to the next stop: ${STOPS[ahead[stop].kind]}`;
+    byId("until").textContent = stop < 0 ? spoken`to the end` : spoken`to the next stop: ${STOPS[ahead[stop].kind]}`;
     thread(leg);
     places();
   }
@@ -93,15 +95,15 @@ export function stitch(place) {
   function where(leg) {
     const told = [];
     if (leg.on) told.push(leg.on);
-    else if (data.passes > 1) told.push(`pass ${leg.reach} of ${data.passes}`);
+    else if (data.passes > 1) told.push(spoken`pass ${leg.reach} of ${data.passes}`);
     if (leg.path && leg.path !== "seams") {
       const there = visits().filter((each) => each.path === leg.path);
       const number = there.findIndex((each) => at >= each.from && at <= each.to) + 1;
-      told.push(`path ${leg.path}, ${data.paths[leg.path] ?? ""}`);
-      if (number && there.length > 1) told.push(`${number} of ${there.length}`);
+      told.push(spoken`path ${leg.path}, ${data.paths[leg.path] ?? ""}`);
+      if (number && there.length > 1) told.push(spoken`${number} of ${there.length}`);
     }
     if (leg.place && !leg.title.includes(leg.place)) told.push(leg.place);
-    return told.join(" · ") || `${at + 1} of ${data.legs.length}`;
+    return told.join(" · ") || spoken`${at + 1} of ${data.legs.length}`;
   }
 
   // Places gone through one after the other, for paths and the strip.
@@ -137,7 +139,7 @@ export function stitch(place) {
     byId("thread").textContent = mine.name;
     byId("colour").style.background = mine.colour;
     byId("colour").hidden = !mine.name;
-    byId("set").textContent = [setting(leg), leg.starts ? "bobbin thread on top first" : ""].filter(Boolean).join(" · ");
+    byId("set").textContent = [setting(leg), leg.starts ? spoken`bobbin thread on top first` : ""].filter(Boolean).join(" · ");
     // Below lies the same thread as on top: with another thread the last bobbin is put aside, with what is left on it.
     let [left, full] = data.bobbin, threaded = data.threaded;
     let aside = { ...data.aside };
@@ -159,10 +161,10 @@ export function stitch(place) {
     }
     const share = Math.max(0, Math.min(1, left / full));
     byId("bobbin").style.width = `${Math.round(100 * share)}%`;
-    byId("bobbin-box").setAttribute("aria-label", `Left on the bobbin: ${Math.round(100 * share)} of 100`);
+    byId("bobbin-box").setAttribute("aria-label", spoken`Left on the bobbin: ${Math.round(100 * share)} of 100`);
     const waiting = new Map();
     for (const each of data.legs) if (each.n > at && each.kind === "fill" && each.reach === leg.reach && each.thread !== leg.thread && stands[each.n] === ".") waiting.set(each.thread, (waiting.get(each.thread) ?? new Set()).add(each.station));
-    byId("parked").textContent = [...waiting].map(([name, there]) => `${there.size} place${there.size === 1 ? " waits" : "s wait"} for ${data.threads[name]?.name ?? name}`).join("; ");
+    byId("parked").textContent = [...waiting].map(([name, there]) => there.size === 1 ? spoken`1 place waits for ${data.threads[name]?.name ?? name}` : spoken`${there.size} places wait for ${data.threads[name]?.name ?? name}`).join("; ");
     clock();
   }
 
@@ -172,8 +174,8 @@ export function stitch(place) {
   function setting(leg) {
     const { settings = usual(leg), of = "" } = kept(leg) ?? {};
     const spi = settings.spi || close(leg);
-    const told = [settings.mode, spi && `${spi} stitches ${data.units === "cm" ? "a centimetre" : "an inch"}`, settings.speed && `speed ${settings.speed}`, settings.needle && `needle ${settings.needle}`, settings.foot && `${settings.foot} foot`, settings.tension && `tension ${settings.tension}`, settings.bobbin && `${settings.bobbin} below`].filter(Boolean).join(" · ");
-    return told + (of ? ` (as on ${of})` : "");
+    const told = [MODES[settings.mode] ?? settings.mode, spi && (data.units === "cm" ? spoken`${spi} stitches a centimetre` : spoken`${spi} stitches an inch`), settings.speed && spoken`speed ${settings.speed}`, settings.needle && spoken`needle ${settings.needle}`, settings.foot && spoken`${settings.foot} foot`, settings.tension && spoken`tension ${settings.tension}`, settings.bobbin && spoken`${settings.bobbin} below`].filter(Boolean).join(" · ");
+    return told + (of ? ` (${spoken`as on ${of}`})` : "");
   }
 
   const close = (leg) => leg.spi ? String(data.units === "cm" ? Math.round(leg.spi / 0.254) / 10 : leg.spi) : "";
@@ -181,7 +183,7 @@ export function stitch(place) {
   function setCard() {
     const leg = data.legs[Math.min(at, data.legs.length - 1)], form = byId("set-form"), { settings = usual(leg), of = "" } = kept(leg) ?? {};
     byId("options").close();
-    byId("set-of").textContent = [data.threads[leg.thread]?.name, { ditch: "in the ditch", ruler: "by ruler", hand: "by hand" }[leg.part], of ? `as on ${of}` : kept(leg) ? "" : "proposed; the machine’s manual comes first"].filter(Boolean).join(", ");
+    byId("set-of").textContent = [data.threads[leg.thread]?.name, { ditch: spoken`in the ditch`, ruler: spoken`by ruler`, hand: spoken`by hand` }[leg.part], of ? spoken`as on ${of}` : kept(leg) ? "" : spoken`proposed; the machine’s manual comes first`].filter(Boolean).join(", ");
     for (const field of form.querySelectorAll("[name]")) field.value = settings[field.name] ?? (field.name === "spi" ? close(leg) : "");
     byId("set-card").showModal();
   }
@@ -202,11 +204,11 @@ export function stitch(place) {
     const made = Number(localStorage.getItem(`${key}-marked`) ?? 0);
     if (!made || !data.pen.minutes) return;
     const left = data.pen.minutes - (Date.now() - made) / 60000;
-    if (left > -120) line(left > 0 ? `Marks fade in about ${Math.round(left)} min; on a humid day sooner.` : "The marks may be gone by now; draw anew what is still needed.");
+    if (left > -120) line(left > 0 ? spoken`Marks fade in about ${Math.round(left)} min; on a humid day sooner.` : spoken`The marks may be gone by now; draw anew what is still needed.`);
   }
 
   const pace = () => paces.length < 3 ? 1 : [...paces].sort((a, b) => a - b)[paces.length >> 1];
-  const minutes = (seconds) => { const all = Math.max(1, Math.round(seconds / 60)); return all < 90 ? `${all} min` : `${Math.floor(all / 60)} h ${String(all % 60).padStart(2, "0")}`; };
+  const minutes = (seconds) => { const all = Math.max(1, Math.round(seconds / 60)); return all < 90 ? `${all} min` : spoken`${Math.floor(all / 60)} h ${String(all % 60).padStart(2, "0")}`; };
   function line(text) { byId("line").textContent = text ?? ""; byId("line").hidden = !text; }
   function say(leg) {
     speechSynthesis.cancel();
@@ -251,15 +253,15 @@ export function stitch(place) {
 
   async function stop() {
     const leg = data.legs[at];
-    stopped("Stopped", leg, "Tie off and cut, or leave the needle down for a minute. ");
+    stopped(spoken`Stopped`, leg, `${spoken`Tie off and cut, or leave the needle down for a minute.`} `);
     await tap("stop", at);
   }
 
   function stopped(title, leg, text) {
     byId("stopped-title").textContent = title;
     const mine = data.threads[leg?.thread]?.name ?? "";
-    byId("stopped-text").textContent = text + (leg ? [leg.on ? `On the ${leg.on}.` : data.passes > 1 ? `Pass ${leg.reach} is under the machine.` : "", mine ? `${mine} in the needle.` : "", leg.place ? `At ${leg.place}.` : ""].filter(Boolean).join(" ") : "");
-    byId("stopped-next").textContent = leg ? `Next: ${leg.title}${leg.detail ? ` (${leg.detail})` : ""}.` : "All is stitched.";
+    byId("stopped-text").textContent = text + (leg ? [leg.on ? spoken`On the ${leg.on}.` : data.passes > 1 ? spoken`Pass ${leg.reach} is under the machine.` : "", mine ? spoken`${mine} in the needle.` : "", leg.place ? spoken`At ${leg.place}.` : ""].filter(Boolean).join(" ") : "");
+    byId("stopped-next").textContent = leg ? spoken`Next: ${leg.title}${leg.detail ? ` (${leg.detail})` : ""}.` : "All is stitched.";
     byId("stopped").showModal();
   }
 
@@ -276,7 +278,7 @@ export function stitch(place) {
     if (kind === "rip") {
       let leg = at - 1;
       while (leg >= 0 && stands[leg] !== "x" && stands[leg] !== "o") leg--;
-      if (leg < 0) { line("There is nothing stitched before this."); return; }
+      if (leg < 0) { line(spoken`There is nothing stitched before this.`); return; }
       stands[leg] = ".";
       at = leg;
       show();
@@ -292,7 +294,7 @@ export function stitch(place) {
     }
     if (kind === "bobbin") { data.fresh = from; show(); }
     await tap(kind, from, text);
-    line({ other: "Kept as stitched otherwise.", skip: "Left for later; it comes again at the end.", note: "Written down." }[kind] ?? "Written down. Go on where you are.");
+    line({ other: spoken`Kept as stitched otherwise.`, skip: spoken`Left for later; it comes again at the end.`, note: spoken`Written down.` }[kind] ?? spoken`Written down. Go on where you are.`);
   }
 
   const ACTS = { done, back, stop, otherwise };
@@ -300,7 +302,8 @@ export function stitch(place) {
   const ready = () => place.querySelector("[data-tap=done]").focus({ preventScroll: true });
   for (const dialog of document.querySelectorAll("dialog")) dialog.addEventListener("close", ready);
   place.addEventListener("click", (click) => {
-    const act = ACTS[click.target.closest("[data-tap]")?.dataset.tap];
+    // Before the plan is there, there is nothing to tap on.
+    const act = data && ACTS[click.target.closest("[data-tap]")?.dataset.tap];
     if (!act) return;
     act();
     if (!document.querySelector("dialog[open]")) ready();
@@ -319,7 +322,7 @@ export function stitch(place) {
   let began = null;
   byId("sheet").addEventListener("pointerdown", (down) => { began = { x: down.clientX, y: down.clientY }; });
   byId("sheet").addEventListener("pointerup", (up) => {
-    if (!began) return;
+    if (!began || !data) return;
     const dx = up.clientX - began.x, dy = up.clientY - began.y;
     began = null;
     if (Math.abs(dx) > 70 && Math.abs(dx) > 2 * Math.abs(dy)) (dx < 0 ? done : back)();
@@ -328,6 +331,7 @@ export function stitch(place) {
     const from = click.target.closest("button");
     if (!from) return;
     if ("close" in from.dataset) from.closest("dialog").close();
+    if (!data) return;
     if (from.dataset.event) event(from.dataset.event);
     if (from.dataset.option) {
       options[from.dataset.option] = !options[from.dataset.option];
@@ -348,19 +352,19 @@ export function stitch(place) {
 
   async function replan() {
     await taps.send();
-    if ((await taps.waiting()).length) { line("There is no line to the server. The rest is planned anew when it is back."); return; }
+    if ((await taps.waiting()).length) { line(spoken`There is no line to the server. The rest is planned anew when it is back.`); return; }
     const answer = await fetch(place.dataset.rest, { method: "POST", credentials: "same-origin", headers: { "X-CSRFToken": token() }, body: new URLSearchParams({ stitch: "1" }) });
-    line(answer.ok ? "The rest is being planned anew; go on meanwhile." : "That could not be planned anew just now; go on as it is.");
+    line(answer.ok ? spoken`The rest is being planned anew; go on meanwhile.` : spoken`That could not be planned anew just now; go on as it is.`);
   }
 
   // Another design for what is at hand, drawn by the server; without a line there is none.
   async function design() {
     byId("otherwise").close();
     await taps.send();
-    if ((await taps.waiting()).length) { line("There is no line to the server. Stitch it as you like and say so; the design can be changed later."); return; }
+    if ((await taps.waiting()).length) { line(spoken`There is no line to the server. Stitch it as you like and say so; the design can be changed later.`); return; }
     try {
       await htmx.ajax("GET", place.dataset.change, { target: "#s-change-card", swap: "innerHTML", values: { plan: data.plan, leg: at } });
-    } catch { line("The designs could not be loaded just now."); return; }
+    } catch { line(spoken`The designs could not be loaded just now.`); return; }
     byId("change").showModal();
   }
 
@@ -381,9 +385,9 @@ export function stitch(place) {
   async function answered(said, left) {
     if (!data) return;
     if (said.plan !== data.plan) {
-      if (!said.ready) { line("The rest is being planned anew; go on meanwhile."); return; }
-      await load().catch(() => line("The new plan could not be loaded; go on as it is."));
-      line("The rest was planned anew: look where you go on.");
+      if (!said.ready) { line(spoken`The rest is being planned anew; go on meanwhile.`); return; }
+      await load().catch(() => line(spoken`The new plan could not be loaded; go on as it is.`));
+      line(spoken`The rest was planned anew: look where you go on.`);
       return;
     }
     stands = [...said.stands];
@@ -395,11 +399,11 @@ export function stitch(place) {
 
   function told(waiting, text) {
     const gone = text === null;
-    byId("pending").textContent = waiting ? `${waiting} tap${waiting === 1 ? "" : "s"} kept here until the line is back.` : "Everything you tapped is with the server.";
+    byId("pending").textContent = waiting ? (waiting === 1 ? spoken`1 tap kept here until the line is back.` : spoken`${waiting} taps kept here until the line is back.`) : spoken`Everything you tapped is with the server.`;
     place.dataset.waiting = String(waiting);
-    if (gone && waiting) line("No line to the server. Go on: what you tap is kept here.");
+    if (gone && waiting) line(spoken`No line to the server. Go on: what you tap is kept here.`);
     else if (text) line(text);
-    else if (!gone && byId("line").textContent.startsWith("No line")) line("");
+    else if (!gone && byId("line").textContent === spoken`No line to the server. Go on: what you tap is kept here.`) line("");
   }
 
   opted();
@@ -409,8 +413,8 @@ export function stitch(place) {
   const last = JSON.parse(localStorage.getItem(key) ?? "null");
   load().then(() => {
     place.dataset.loaded = "1";
-    if (at && last && Date.now() - last.when > IDLE) stopped("Where was I?", data.legs[at], `You were here ${new Date(last.when).toLocaleString([], { weekday: "long", hour: "2-digit", minute: "2-digit" })}. `);
+    if (at && last && Date.now() - last.when > IDLE) stopped(spoken`Where was I?`, data.legs[at], `${spoken`You were here ${new Date(last.when).toLocaleString(LANGUAGE, { weekday: "long", hour: "2-digit", minute: "2-digit" })}.`} `);
     remember();
     taps.send();
-  }).catch(() => line("The plan is not on this device yet. Open this page once with a line to the server."));
+  }).catch(() => line(spoken`The plan is not on this device yet. Open this page once with a line to the server.`));
 }

@@ -1,5 +1,6 @@
 // What was tapped, kept on the device until the server has it: in order, once, through a lost line.
 import { get, update } from "idb-keyval";
+import { spoken } from "./spoken.js";
 
 const RETRY = 15000;
 
@@ -45,7 +46,7 @@ export class Taps {
           body: JSON.stringify({ device: this.device, now: Date.now(), taps }),
         });
         if (answer.type === "opaqueredirect" || answer.status === 403) {
-          this.told((await this.waiting()).length, "Sign in again: what you tapped is kept here and sent then.");
+          this.told((await this.waiting()).length, spoken`Sign in again: what you tapped is kept here and sent then.`);
           return;
         }
         if (!answer.ok) throw new Error(String(answer.status));

@@ -1,4 +1,5 @@
 import { traceKeys } from "./trace-keys.js";
+import { spoken } from "./spoken.js";
 
 // Marking the corners of a top in a photograph, and touching patches on the squared picture.
 export function corners() {
@@ -154,7 +155,7 @@ export function touches(htmx) {
     else if (what) {
       waits = what;
       svg.classList.toggle("splitting", what === "part");
-      say(what === "part" ? "Draw a line across the outline." : "Touch the outline to join it with.");
+      say(what === "part" ? spoken`Draw a line across the outline.` : spoken`Touch the outline to join it with.`);
       // By keys one goes on with the cross.
       if (event.detail === 0) svg.focus();
     }

@@ -1,5 +1,6 @@
 // The route unrolled in time: the profile below, the needle on the sheet.
 import { addLine } from "./lines.js";
+import { spoken } from "./spoken.js";
 
 const TRAVEL = 1, TIE = 3, THREAD = 4, BOBBIN = 5, RULER = 7, ROLL = 8, SECURE = 10, MOVE = 14;
 const SPEED = 240; // seconds of work shown in a second of play
@@ -355,7 +356,7 @@ export class Walk {
     pen.arc(x, top - 11, 4, 0, 2 * Math.PI);
     pen.fill();
     const minutes = Math.floor(this.at / 60);
-    const words = [`${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`, this.labels[here.label]];
+    const words = [spoken`${Math.floor(minutes / 60)} h ${String(minutes % 60).padStart(2, "0")}`, this.labels[here.label]];
     const text = words.filter(Boolean).join(" · ");
     const wide = pen.measureText(text).width;
     pen.fillText(text, x + 10 + wide > width - EDGE ? x - 10 - wide : x + 10, top - 7);

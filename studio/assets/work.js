@@ -8,6 +8,13 @@ import { Lines } from "./lines.js";
 import { fetchPacked } from "./packed.js";
 import { Sheet } from "./sheet.js";
 import { Walk } from "./walk.js";
+import { spoken } from "./spoken.js";
+
+// Ways of being alike, as they are read.
+const WAYS = {
+  "shape and fabric": spoken`shape and fabric`, shape: spoken`shape`, "place in the block": spoken`place in the block`,
+  fabric: spoken`fabric`, "kind of patch": spoken`kind of patch`,
+};
 
 export function work(place) {
   const lines = new Lines();
@@ -36,7 +43,7 @@ export function work(place) {
       lines.load(await fetchPacked(document.getElementById("lines").dataset.linework));
       lines.tryOut(null);
       place.dataset.drawn = String(Number(place.dataset.drawn ?? 0) + 1);
-    } catch { say("The linework could not be loaded; load the page again."); }
+    } catch { say(spoken`The linework could not be loaded; load the page again.`); }
   }
 
   async function loadWalk(kept) {
@@ -54,7 +61,7 @@ export function work(place) {
       if (onProfile) document.getElementById("terrain").focus();
       lines.paint();
       place.dataset.walking = "1";
-    } catch { say("The route could not be loaded; load the page again."); }
+    } catch { say(spoken`The route could not be loaded; load the page again.`); }
   }
 
   function chosenChanged(ids) {
@@ -62,10 +69,10 @@ export function work(place) {
     bar.hidden = !ids.length;
     document.getElementById("chosen-zones").value = ids.join(",");
     document.getElementById("chosen-count").textContent = ids.length === 1
-      ? sheet.byId.get(ids[0]).dataset.label : `${ids.length} zones`;
+      ? sheet.byId.get(ids[0]).dataset.label : spoken`${ids.length} zones`;
     const by = document.getElementById("alike-by");
-    by.replaceChildren(new Option("all alike by…", ""));
-    if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${name}: ${count}`, name));
+    by.replaceChildren(new Option(spoken`all alike by…`, ""));
+    if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${WAYS[name]}: ${count}`, name));
   }
 
   // A panel that was asked for takes the focus, so that keys and readers go on there.
@@ -94,7 +101,7 @@ export function work(place) {
 
   function drawn(closed, what) {
     const form = document.getElementById("cutter");
-    hint(closed ? "Draw the shape on the sheet in one stroke; it closes by itself." : "Draw the cut on the sheet from edge to edge.");
+    hint(closed ? spoken`Draw the shape on the sheet in one stroke; it closes by itself.` : spoken`Draw the cut on the sheet from edge to edge.`);
     sheet.draw(closed, (points) => {
       hint("");
       if (!points.length) return;
@@ -105,7 +112,7 @@ export function work(place) {
 
   // A guide for the motif in the drawer, tried out as soon as it is drawn.
   function guide() {
-    hint("Draw the guide on the sheet in one stroke.");
+    hint(spoken`Draw the guide on the sheet in one stroke.`);
     sheet.draw(false, (points) => {
       hint("");
       const form = document.getElementById("drawer");
@@ -148,14 +155,14 @@ export function work(place) {
   function layStamp() {
     const shape = document.getElementById("stamp-shape");
     if (!shape) return;
-    hint("Touch the sheet where its middle shall lie.");
+    hint(spoken`Touch the sheet where its middle shall lie.`);
     stamp(sheet, shape, (at) => { hint(""); if (at) sew({ at: at.join(",") }); });
   }
 
   function drawWithPen() {
     const choice = () => document.querySelector("#applique [name=pen]:checked")?.value ?? "c";
     const turn = () => { const other = choice() === "c" ? "s" : "c"; const box = document.querySelector(`#applique [name=pen][value=${other}]`); if (box) box.checked = true; };
-    hint("Touch the sheet point by point, and the first one again to close.");
+    hint(spoken`Touch the sheet point by point, and the first one again to close.`);
     pen(sheet, choice, turn, (nodes) => { hint(""); if (nodes) sew({ nodes: nodes.map((n) => n.join(",")).join(" ") }); });
   }
 
@@ -222,7 +229,7 @@ export function work(place) {
   // A part of the route is marked by the needle, at its beginning and at its end.
   const partSays = () => {
     const said = document.getElementById("mark-part");
-    if (said) said.textContent = walk?.part && !walk.part.whole ? "…to here" : "From here…";
+    if (said) said.textContent = walk?.part && !walk.part.whole ? spoken`…to here` : spoken`From here…`;
   };
   function markPart() {
     if (!walk) return;
@@ -299,8 +306,8 @@ export function work(place) {
   document.body.addEventListener("htmx:configRequest", (event) => {
     if (event.target.closest?.("[data-here]") && walk && (walk.moved || event.target.id === "ask-why")) event.detail.parameters.seconds = String(Math.round(walk.at));
   });
-  document.body.addEventListener("htmx:sendError", () => say("The server does not answer. Nothing saved is lost."));
-  document.body.addEventListener("htmx:responseError", () => say("That did not work. Nothing saved is lost; load the page again."));
+  document.body.addEventListener("htmx:sendError", () => say(spoken`The server does not answer. Nothing saved is lost.`));
+  document.body.addEventListener("htmx:responseError", () => say(spoken`That did not work. Nothing saved is lost; load the page again.`));
 
   function say(text) {
     const said = document.getElementById("message");

@@ -23,6 +23,7 @@ from studio.carrying.tables import TABLES, written
 from studio.jobs.asked import job_for
 from studio.jobs.revisions import core_job
 from studio.workbench.linework import linework_of
+from studio.writing import write_as
 
 
 @for_studio
@@ -114,6 +115,7 @@ def calendar_feed(request: HttpRequest, key: uuid.UUID) -> HttpResponse:
     studio = Studio.objects.filter(calendar_key=key).first()
     if studio is None:
         raise Http404("There is no such calendar.")
+    write_as(studio.locale)
     response = HttpResponse(calendar_of(studio), content_type="text/calendar; charset=utf-8")
     response["Cache-Control"] = f"private, max-age={15 * 60}"
     response["X-Robots-Tag"] = "noindex"

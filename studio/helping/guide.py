@@ -1,4 +1,5 @@
-"""The guide in docs/guide as pages: laid out from its Markdown, searched by its paragraphs."""
+"""The guide in docs/guide as pages, in the language of the page: laid out from its Markdown, searched by its
+paragraphs. A language has its pages in a folder of its own, under the same names."""
 
 from __future__ import annotations
 
@@ -14,6 +15,8 @@ from django.utils.text import slugify
 from markdown_it import MarkdownIt
 
 from chorograph_core.measure import in_units
+from studio.languages.catalogue import SOURCE
+from studio.languages.telling import spoken
 
 FOLDER = settings.HOME / "docs" / "guide"
 PICTURES = (settings.HOME / "docs" / "screenshots", settings.HOME / "docs")
@@ -59,10 +62,16 @@ class Found:
     text: str
 
 
-@lru_cache(maxsize=2)
 def pages(units: str = "in") -> dict[str, Page]:
     """All pages, in the order in which one reads them, in a studio's *units*."""
+    return _pages(units, spoken())
+
+
+@lru_cache(maxsize=4)
+def _pages(units: str, language: str) -> dict[str, Page]:
     found = {path.stem: path for path in sorted(FOLDER.glob("*.md"))}
+    if language != SOURCE:
+        found |= {path.stem: path for path in (FOLDER / language).glob("*.md")}
     keys = [*(key for key in ORDER if key in found), *(key for key in found if key not in ORDER)]
     return {key: _page(key, found[key], units) for key in keys}
 

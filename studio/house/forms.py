@@ -25,7 +25,7 @@ class HouseForm(forms.ModelForm):
         model = Studio
         fields = ["name", "address", "units", "locale", "paper"]
         labels = {"name": "Name of the studio", "address": "Address, as it stands on documents",
-                  "units": "Lengths in", "locale": "Dates and money are written",
+                  "units": "Lengths in", "locale": "Language, dates and money",
                   "paper": "Documents are printed on"}  # fmt: skip
 
     def clean_logo(self):

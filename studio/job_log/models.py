@@ -59,6 +59,11 @@ class Entry(models.Model):
             raise TypeError("An entry in the job book is never changed.")
         super().save(*args, **kwargs)
 
+    @property
+    def in_own_words(self) -> bool:
+        """Whether it says what somebody wrote, and not what Chorograph writes down."""
+        return self.kind == "note" or (self.kind == "client" and not self.text.startswith("Quote "))
+
 
 class Facts(models.Model):
     """What a job is like now, as words: written anew with every revision."""

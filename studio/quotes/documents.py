@@ -15,6 +15,7 @@ from chorograph_core.job import Job as CoreJob
 from studio.job_log.recording import record
 from studio.jobs.models import Job
 from studio.jobs.revisions import change_job, core_job
+from studio.languages.telling import told
 from studio.outbox.models import Letter
 from studio.plain import plain
 from studio.quotes.frozen import numbered
@@ -235,8 +236,8 @@ def write_letter(link: ClientLink, author, address: str) -> Letter:
     core = quote.document
     letter = Letter.objects.create(
         job=quote.job, to=core["client"] or quote.job.title, author=author,
-        subject=f"Quote {quote.number}: {core['title']}",
-        text=(
+        subject=f"{told(f'Quote {quote.number}')}: {core['title']}",
+        text=told(
             f"Dear {core['client'] or 'client'},\n\n"
             f"the drawing of your top, the levels of work and their prices are here:\n\n"
             f"{address}\n\n"

@@ -12,6 +12,7 @@ from chorograph_core.route.planner import ENGINE as PLANNING
 from studio.derived import name_of
 from studio.jobs.in_hand import InHand
 from studio.jobs.models import Job
+from studio.languages.telling import spoken
 from studio.progress.models import Told
 
 NOT_YET = "not yet"
@@ -73,7 +74,7 @@ class Plan(InHand):
 
     def named(self, body: str) -> str:
         """A name for what is shown of it with the document *body*: another plan, another name."""
-        return name_of(self.pk, str(self.planned), body)
+        return name_of(self.pk, str(self.planned), body, spoken())
 
     def pack(self, route: bytes) -> None:
         """Keep the route's JSON."""

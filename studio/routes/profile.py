@@ -14,6 +14,7 @@ from chorograph_core.formats import away_passes
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.route import State
+from studio.languages.telling import told_all
 from studio.routes.basting import taken_out
 from studio.workbench.linework import pack
 
@@ -72,7 +73,7 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
     names = {zone.id: zone.label or zone.id for zone in core.zones}
     for key, under in (route.get("over") or {}).items():
         areas[key] = sum(areas.get(zone, 0.0) for zone in under)
-        names[key] = f"{len(under)} zones as one"
+        names[key] = f"all {len(under)} zones as one"
     per_run: dict[str, float] = {}
     for step in route["steps"]:
         if step["kind"] == "stitch" and step["zone"]:
@@ -107,7 +108,7 @@ def packed_steps(core: CoreJob, route: dict, before: Sequence[Line] = ()) -> byt
             blocks.append(points)
     header = {
         "threads": [{"name": t.name, "colour": t.colour} for t in core.threads],
-        "labels": list(labels),
+        "labels": told_all(list(labels)),
         "passes": [[p["number"], p["top"], p["bottom"]] for p in route.get("passes", ())],
         "outs": [[len(before) + number, path] for number, path in taken_out(core, route)],
         "steps": rows,

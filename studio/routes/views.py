@@ -19,6 +19,7 @@ from studio.derived import Derived
 from studio.jobs.asked import job_for
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
+from studio.languages.telling import spoken, told
 from studio.prices.lists import core_prices, prices_of
 from studio.progress.models import last_told
 from studio.routes.models import LONGEST, Plan
@@ -85,7 +86,7 @@ def steps(request: HttpRequest, job_id) -> HttpResponse:
     """The route's steps, packed for the profile and the needle."""
     job, core, found = _finished(request, job_id)
     state, _ = standing_of(job, core, found.told)
-    key = (found.pk, found.planned, job.head.body_id)
+    key = (found.pk, found.planned, job.head.body_id, spoken())
     data = _PACKED(key, lambda: _packed(core, found, state))
     return as_content(data, request, found.named(job.head.body_id))
 
@@ -149,8 +150,8 @@ def order_cost(request: HttpRequest, job_id) -> HttpResponse:
     try:
         order = runs_from(request.POST)
     except EditError as error:
-        return HttpResponse(escape(str(error)))
-    return HttpResponse(escape(price_in_words(core_job(job), order, DRAWINGS)))
+        return HttpResponse(escape(told(str(error))))
+    return HttpResponse(escape(told(price_in_words(core_job(job), order, DRAWINGS))))
 
 
 @for_studio

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from chorograph_core.measure import in_units
 from studio.accounts.models import Studio
+from studio.languages.telling import told
 from studio.shelf.models import Batting, Bobbin, Machine, MarkingTool, Ruler, Thread
 
 THREADS = [
@@ -83,7 +84,8 @@ MARKERS = [
 
 
 def stock(studio: Studio) -> None:
-    """Put the starting sets on the shelf of *studio*, each only where it has none of the kind."""
+    """Put the starting sets on the shelf of *studio*, each only where it has none of the kind, called in the
+    language of whoever begins."""
     if not studio.threads.exists():
         Thread.objects.bulk_create(
             Thread(studio=studio, key=k, name=n, weight=w, fibre=f, colour=c, cone=cone, left=left)
@@ -91,31 +93,38 @@ def stock(studio: Studio) -> None:
         )
     if not studio.battings.exists():
         Batting.objects.bulk_create(
-            Batting(studio=studio, name=n, fibre=f, colour=c, loft=loft, gap=gap, scrim=scrim,
+            Batting(studio=studio, name=told(n), fibre=told(f), colour=c, loft=loft, gap=gap, scrim=scrim,
                     width=w, length=length)
             for n, f, c, loft, gap, scrim, w, length in BATTINGS
         )  # fmt: skip
     if not studio.bobbins.exists():
         Bobbin.objects.bulk_create(
-            Bobbin(studio=studio, name=n, yards=y, count=count) for n, y, count in BOBBINS
+            Bobbin(studio=studio, name=told(n), yards=y, count=count) for n, y, count in BOBBINS
         )
     if not studio.rulers.exists():
         Ruler.objects.bulk_create(
-            Ruler(studio=studio, **{**each, "name": in_units(each["name"], studio.units)})
+            Ruler(
+                studio=studio,
+                **{
+                    **each,
+                    "name": in_units(told(each["name"]), studio.units),
+                    "edges": told(each["edges"]),
+                },
+            )
             for each in RULERS
         )
     if not studio.marking_tools.exists():
         MarkingTool.objects.bulk_create(
-            MarkingTool(studio=studio, name=n, removal=r, hours=h, caution=c)
+            MarkingTool(studio=studio, name=told(n), removal=told(r), hours=h, caution=told(c))
             for n, r, h, c in MARKERS
         )
     if not studio.machines.exists():
         large = studio.bobbins.order_by("-yards").first()
         Machine.objects.bulk_create(
             [
-                Machine(studio=studio, name="frame machine", throat=24, bobbin=large),
+                Machine(studio=studio, name=told("frame machine"), throat=24, bobbin=large),
                 Machine(
-                    studio=studio, name="sit-down machine", kind="sit-down", throat=18,
+                    studio=studio, name=told("sit-down machine"), kind="sit-down", throat=18,
                     allowance=2, regulator=False, channel_lock=False,
                     bobbin=studio.bobbins.order_by("yards").first(),
                 ),

@@ -21,12 +21,17 @@ from chorograph_core.zones import bans_of
 from studio.bookings.stock import needs_of
 from studio.derived import Derived
 from studio.jobs.models import Job
+from studio.languages.telling import told_all
 from studio.routes.planning import standing_of
 from studio.stitching.following import Followed, steps_of
 from studio.stitching.settings import part_of_leg, settings_of
 from studio.workbench.linework import linework_of
 
 DIGITS = 2
+SAID = frozenset(
+    {"title", "detail", "check", "on", "paths", "stations", "open", "last", "place", "usual"}
+)
+"""What of a plan is read, and not only drawn."""
 MOST_RULERS = 80
 """Layings that are drawn in one leg; more are too many to be looked at."""
 
@@ -38,7 +43,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
     key = (now.plan.pk, now.plan.planned, job.head.body_id, units)
     same = _SAME(key, lambda: _same(job.head.body_id, units, core, now))
     return {
-        **same,
+        **told_all(same, SAID),
         "plan": now.plan.pk,
         "title": job.title,
         "units": units,
@@ -48,7 +53,7 @@ def packed_plan(job: Job, core: CoreJob, now: Followed, units: str) -> dict[str,
         "aside": dict(before.aside),
         "bobbin": [before.bobbin if before.bobbin is not None else full, full],
         "behind": now.plan.told.minutes if now.plan.told is not None else 0.0,
-        "first": [*same["open"], *_first(job, core, units)],
+        "first": told_all([*same["open"], *_first(job, core, units)]),
         "settings": settings_of(job, core),
     }
 

@@ -8,7 +8,7 @@ import uuid
 from decimal import Decimal, InvalidOperation
 
 from django import template
-from django.utils.html import format_html
+from django.utils.html import format_html, json_script
 from django.utils.safestring import SafeString
 from moneyed import Money
 
@@ -19,22 +19,50 @@ from chorograph_core.measure import (
     format_yards,
     in_units,
 )
+from studio.languages import telling
+from studio.languages.catalogue import SOURCE, of
 from studio.writing import written_day, written_money
 
 register = template.Library()
+_SQUARE = re.compile(r"sq (in|cm)\b")
 _FRACTION = re.compile(r"(\d) (\d+/\d+)")
+
+
+@register.filter
+def told(text):
+    """A sentence or label of the code in the language of the page."""
+    return telling.told(text)
+
+
+@register.filter
+def told_whole(text):
+    """A name of ours in the language of the page; one that was put together by somebody as it is."""
+    return telling.told_whole(text)
+
+
+@register.filter
+def figured(value):
+    """A figure as it is written in the language of the page."""
+    return telling.figured(value)
+
+
+@register.filter
+def as_written(text):
+    """What somebody wrote, which is said in nobody's other words."""
+    return text
 
 
 @register.filter
 def inches(value: float, units: str = "in") -> str:
     """A length in the studio's units."""
-    return format_length(float(value), units or "in")
+    return told(format_length(float(value), units or "in"))
 
 
 @register.filter(name="in_units")
 def told_in(text: str, units: str = "in") -> str:
     """A sentence written in inches and yards, in the studio's units."""
-    return in_units(str(text), units or "in")
+    written = in_units(str(text), units or "in")
+    return written if telling.spoken() == SOURCE else telling.figures(_SQUARE.sub(r"\1²", written))
 
 
 @register.filter
@@ -49,32 +77,32 @@ def etched(text: str, units: str = "in") -> str:
 def pace(area: float, units: str = "in") -> str:
     """So many square inches, as the studio writes areas that are stitched."""
     if units == "cm":
-        return f"{float(area) * float(SQ_METRES_PER_SQ_INCH):,.2f} m²"
-    return f"{float(area):,.0f} sq in"
+        return told(f"{float(area) * float(SQ_METRES_PER_SQ_INCH):,.2f} m²")
+    return told(f"{float(area):,.0f} sq in")
 
 
 @register.filter
 def density(value: float, units: str = "in") -> str:
     """How closely something is stitched, in the studio's units."""
-    return format_density(float(value), units or "in")
+    return told(format_density(float(value), units or "in"))
 
 
 @register.filter
 def density_in_words(value: float, units: str = "in") -> str:
     """The same in a sentence."""
-    return format_density(float(value), units or "in", words=True)
+    return told(format_density(float(value), units or "in", words=True))
 
 
 @register.filter
 def yards(value: float, units: str = "in") -> str:
     """A long length, given in inches, in whole yards or metres."""
-    return format_yards(float(value), units or "in")
+    return told(format_yards(float(value), units or "in"))
 
 
 @register.filter
 def thread(value: float, units: str = "in") -> str:
     """A length of thread, given in yards, as the studio reads it."""
-    return format_yards(36 * float(value), units or "in")
+    return told(format_yards(36 * float(value), units or "in"))
 
 
 @register.filter
@@ -83,14 +111,14 @@ def hours(minutes: float) -> str:
     whole = round(float(minutes))
     if whole < 60:
         return f"{whole} min"
-    return f"{whole // 60} h {whole % 60:02}"
+    return told(f"{whole // 60} h {whole % 60:02}")
 
 
 @register.filter
 def minutes_more(minutes: float | None) -> str:
     """A difference in minutes with its sign: ``+12 min``, ``−1 h 05``."""
     if minutes is None or abs(minutes) < 0.5:
-        return "the same" if minutes is not None else ""
+        return told("the same") if minutes is not None else ""
     return f"{'+' if minutes > 0 else '−'}{hours(abs(minutes))}"
 
 
@@ -117,15 +145,15 @@ def by(what) -> str:
     author = getattr(what, "author", None)
     if author is not None:
         return author.first_name or author.username
-    return getattr(what, "who", "") or "the studio"
+    return getattr(what, "who", "") or told("the studio")
 
 
 @register.filter
 def browser(agent: str) -> str:
     """What a browser says it is, as far as it helps to know it again."""
     if not agent:
-        return "an unknown device"
-    return "a tablet or phone" if re.search("Mobi|Tablet|Touch", agent) else "a computer"
+        return told("an unknown device")
+    return told("a tablet or phone" if re.search("Mobi|Tablet|Touch", agent) else "a computer")
 
 
 @register.filter
@@ -138,7 +166,7 @@ def unbroken(text: str) -> str:
 def span(pair) -> str:
     """A low and a high figure: ``5.5–8 h`` without a dash when they are the same."""
     low, high = (f"{value:.1f}".removesuffix(".0") for value in pair)
-    return low if low == high else f"{low}–{high}"
+    return told(low if low == high else f"{low}–{high}")
 
 
 @register.filter
@@ -160,6 +188,19 @@ def swatch(colour: str, title: str = "", kind: str = "swatch") -> SafeString:
         title,
         dab,
     )
+
+
+@register.simple_tag
+def language() -> str:
+    """The language of the page."""
+    return telling.spoken()
+
+
+@register.simple_tag
+def scripts_said() -> SafeString:
+    """What scripts say in the language of the page, for them to look up."""
+    said = of(telling.spoken(), "scripts")
+    return json_script(said, "scripts-said") if said else SafeString("")
 
 
 @register.simple_tag

@@ -1,0 +1,274 @@
+"""A sentence of the code, as it is told in the language of the page.
+
+The core speaks English sentences, and they are kept, cached and sent as such: a plan of last week speaks
+another language today. Only where a sentence is shown is it found among the patterns it was made by, and
+said anew with what stands in it. What is of no pattern (a name, a note of the quilter's) stays as it is.
+"""
+
+from __future__ import annotations
+
+import functools
+import re
+from collections.abc import Callable
+from decimal import Decimal
+from typing import Any
+
+from django.db.models import Model
+from django.utils.functional import Promise
+from django.utils.safestring import SafeString
+from django.utils.translation import get_language
+
+from studio.languages.catalogue import FIELD, NAMES, SOURCE, of, patterns
+
+_BREAKS = [
+    re.compile(each)
+    for each in (
+        r"(\n+)",
+        r"((?<=[.!?…])\s+)",
+        r"(;\s+)",
+        r"( · )",
+        r"(:\s+)",
+        r"(,\s+)",
+        r"( \(|\)| – |“|”)",
+    )
+]
+"""Where a text that was put together is taken apart, the loosest joints first."""
+COMMAS = 5
+LONGEST_PHRASE = 4
+"""Pieces between commas that may be one phrase of ours: “In the middle of the block, as numbered”."""
+_JOINED = re.compile(r"(\s+(?:and|or)\s+)")
+_ENDS = re.compile(r"(.*?)([.:;,…!?]+)", re.DOTALL)
+_SENTENCES = re.compile(r"[.!?…]\s+\S")
+_FIGURE = re.compile(r"[\d\W]*")
+_DECIMAL = re.compile(
+    r"(?<![\d.])(\d+)\.(\d\d(?![\d.])|\d+(?=\s?(?:cm|mm|m²|m\b|in\b|in/|%|°|MB|min\b|h\b|u\b|keer|uur|sq|yd|–|inch|centi)))"
+)
+_NUMBERS = re.compile(r"[+−–-]?\d+\.\d+(?:–\d+(?:\.\d+)?)?|\d+–\d+\.\d+")
+_UNITS = frozenset(
+    "yd in cm m mm min s h u wt MB sq US jan feb mrt apr mei jun jul aug sep okt nov dec "  # noqa: SIM905
+    "ma di wo do vr za zo".split()
+)
+"""What stands in figures and dates beside the numbers."""
+_AND = {"nl": {"and": "en", "or": "of"}}
+DEEPEST = 12
+
+
+def spoken() -> str:
+    """The language of what is being written: one of `NAMES`."""
+    language = (get_language() or SOURCE).split("-")[0]
+    return language if language in NAMES else SOURCE
+
+
+def told(text: Any) -> Any:
+    """A sentence or label of the code in the language of the page; anything else as it is."""
+    if isinstance(text, (Promise, Model)):
+        text = str(text)
+    if isinstance(text, (list, tuple)) and all(isinstance(each, str) for each in text):
+        return [told(each) for each in text]
+    if not isinstance(text, str) or isinstance(text, SafeString) or not text:
+        return text
+    language = spoken()
+    return text if language == SOURCE else _figures(_told(text, language), language)
+
+
+def told_whole(text: Any) -> Any:
+    """A name that is ours as a whole; anything else as it is."""
+    if not isinstance(text, str) or isinstance(text, SafeString) or spoken() == SOURCE:
+        return text
+    return _known(text, spoken()) or text
+
+
+def told_all(data: Any, keys: frozenset[str] | None = None) -> Any:
+    """The same for what is sent to scripts: lists and objects with sentences in them; of objects only under
+    *keys*, where they are given."""
+    return data if spoken() == SOURCE else _all(data, keys, keys is None)
+
+
+def _all(data: Any, keys: frozenset[str] | None, inside: bool) -> Any:
+    if isinstance(data, dict):
+        return {
+            key: _all(each, keys, inside or (keys is not None and key in keys))
+            for key, each in data.items()
+        }
+    if isinstance(data, (list, tuple)):
+        return [_all(each, keys, inside) for each in data]
+    return told(data) if inside else data
+
+
+@functools.lru_cache(maxsize=50_000)
+def _told(text: str, language: str, depth: int = 0) -> str:
+    bare = text.strip()
+    if bare != text:
+        before, after = text[: len(text) - len(text.lstrip())], text[len(text.rstrip()) :]
+        return before + _told(bare, language, depth) + after if bare else text
+    said = _found(text, language, depth)
+    return text if said is None else said
+
+
+def _found(text: str, language: str, depth: int) -> str | None:
+    """What is said for a text; None where nothing of it is ours."""
+    if not text or _FIGURE.fullmatch(text) or depth > DEEPEST:
+        return None
+    if "\n\n" in text:
+        return "\n\n".join(_told(each, language, depth) for each in text.split("\n\n"))
+    ways: tuple[Callable[[str, str, int], str | None], ...] = (
+        _known,
+        _of_a_pattern,
+        _ended,
+        _in_parts,
+        _joined,
+    )
+    return next((said for way in ways if (said := way(text, language, depth)) is not None), None)
+
+
+def _known(text: str, language: str, _depth: int = 0) -> str | None:
+    """A message without fields, whether it begins with a capital here or not."""
+    messages = of(language, "words")
+    said = messages.get(" ".join(text.split()))
+    if said is not None:
+        return said
+    turned = text[0].lower() + text[1:] if text[0].isupper() else text[0].upper() + text[1:]
+    said = messages.get(" ".join(turned.split()))
+    if said is None:
+        return None
+    return said[0].upper() + said[1:] if text[0].isupper() else said[0].lower() + said[1:]
+
+
+def _of_a_pattern(text: str, language: str, depth: int, phrase: bool = False) -> str | None:
+    for turned in dict.fromkeys((text, text[0].lower() + text[1:])):
+        for pattern, match in patterns(language).fitting(turned):
+            given = match.groups()
+            if phrase and any(", " in value for value in given):
+                continue
+            # Another sentence is no part of a phrase, except where a pattern ends or begins with one.
+            if any(
+                _SENTENCES.search(value) and not takes
+                for value, takes in zip(given, pattern.takes_sentences, strict=True)
+            ):
+                continue
+            if pattern.weak and not all(_is_ours(value, language, depth) for value in given):
+                continue
+            values: dict[str, str] = {}
+            for name, value in zip(pattern.names, given, strict=True):
+                values.setdefault(name, _told(value, language, depth + 1))
+            said = FIELD.sub(functools.partial(_put_in, values), pattern.said)
+            return said if turned == text else said[:1].upper() + said[1:]
+    return None
+
+
+def _put_in(values: dict[str, str], found: re.Match[str]) -> str:
+    value = values.get(found[1], "")
+    if found[2] is None:
+        return value
+    return found[2] if value in ("", "is", "y") else found[3]
+
+
+def _is_ours(value: str, language: str, depth: int) -> bool:
+    """Whether what stands in a field is figures, or words of ours throughout."""
+    if depth > DEEPEST:
+        return False
+    whole = value.strip(" ,;:.()“”")
+    if whole and (
+        _known(whole, language) is not None or _of_a_pattern(whole, language, depth + 1) is not None
+    ):
+        return True
+    pieces = [piece.strip(" ,;:.()“”") for piece in re.split(r",\s+|;\s+|:\s+| · ", value)]
+    for piece in filter(None, pieces):
+        words = re.sub(r"[\d\W_]+", " ", piece).split()
+        if (
+            all(word in _UNITS or len(word) == 1 for word in words)
+            or _known(piece, language) is not None
+        ):
+            continue
+        if _of_a_pattern(piece, language, depth + 1) is None:
+            return False
+    return True
+
+
+def _ended(text: str, language: str, depth: int) -> str | None:
+    """A phrase that was given its full stop."""
+    ends = _ENDS.fullmatch(text)
+    if ends is None or not ends[1] or any(joint.search(ends[1]) for joint in _BREAKS[:COMMAS]):
+        return None
+    said = _found(ends[1], language, depth + 1)
+    return None if said is None else said + ends[2]
+
+
+def _in_parts(text: str, language: str, depth: int) -> str | None:
+    """A text that was put together: sentence by sentence, phrase by phrase."""
+    for level, joint in enumerate(_BREAKS):
+        parts = joint.split(text)
+        if len(parts) == 1:
+            continue
+        if level == COMMAS:
+            return _phrases(parts, language, depth)
+        said = [
+            None if k % 2 else _found(part.strip(), language, depth + 1)
+            for k, part in enumerate(parts)
+        ]
+        if all(each is None for each in said):
+            return None
+        return "".join(
+            part if each is None else part.replace(part.strip(), each, 1)
+            for part, each in zip(parts, said, strict=True)
+        )
+    return None
+
+
+def _phrases(parts: list[str], language: str, depth: int) -> str | None:
+    """Pieces between commas, of which some may belong together as one phrase: the longest first."""
+    made, at, ours = [], 0, False
+    while at < len(parts):
+        for end in range(min(len(parts), at + 2 * LONGEST_PHRASE - 1), at, -2):
+            phrase = "".join(parts[at:end])
+            whole = end - at == len(parts)
+            if end - at == 1:
+                said = _found(phrase, language, depth + 1) if phrase else None
+            else:
+                said = (
+                    None
+                    if whole
+                    else _known(phrase, language)
+                    or _of_a_pattern(phrase, language, depth + 1, phrase=True)
+                )
+            if said is not None or end - at == 1:
+                made.append(phrase if said is None else said)
+                ours = ours or said is not None
+                break
+        made += parts[end : end + 1]
+        at = end + 1
+    return "".join(made) if ours else None
+
+
+def _joined(text: str, language: str, depth: int) -> str | None:
+    """One thing *and* another, where all of them are ours: a name may hold an “and” as well."""
+    parts = _JOINED.split(text)
+    if len(parts) == 1 or not all(_is_ours(part, language, depth) for part in parts[::2]):
+        return None
+    words = _AND.get(language, {})
+    return "".join(
+        part.replace(part.strip(), words.get(part.strip(), part.strip()))
+        if k % 2
+        else _told(part, language, depth + 1)
+        for k, part in enumerate(parts)
+    )
+
+
+def figured(value: Any) -> Any:
+    """A figure as it is written in the language of the page; anything else as it is."""
+    if spoken() != "nl":
+        return value
+    if isinstance(value, (float, Decimal)):
+        return str(value).replace(".", ",")
+    return (
+        value.replace(".", ",") if isinstance(value, str) and _NUMBERS.fullmatch(value) else value
+    )
+
+
+def figures(text: str) -> str:
+    """A sentence with its figures as they are written in the language of the page."""
+    return _figures(text, spoken())
+
+
+def _figures(text: str, language: str) -> str:
+    return _DECIMAL.sub(r"\1,\2", text) if language == "nl" else text
