@@ -9,6 +9,7 @@ from shapely import STRtree
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart
+from chorograph_core.designs.curves import thin
 from chorograph_core.formats import RunSheet, places_in_words
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.formats.path_cards import Mark, PathCard
@@ -16,6 +17,8 @@ from chorograph_core.formats.route_files import svg_path
 from chorograph_core.formats.run_parts import Part
 from chorograph_core.job import Job
 
+FINE = 2500
+"""A line is drawn as finely as so many parts of a drawing’s side: a thousandth of an inch on a card."""
 PAD = 0.06
 """Share of a card's side that is left free round its drawing."""
 
@@ -43,8 +46,8 @@ def card_map(chart: Chart, zones: dict, card: PathCard) -> dict:
     )
     return _framed(x0 - pad, y0 - pad, wide, tall, max(wide, tall)) | {
         "patches": patches,
-        "paths": _by_kind(card.lines, 3),
-        "marks": [_arrow(mark, max(wide, tall)) for mark in card.marks],
+        "paths": _by_kind(card.lines, 3, max(wide, tall) / FINE),
+        **_marked(card.marks, max(wide, tall)),
     }
 
 
@@ -68,12 +71,16 @@ def _by_fill(shapes: Iterable[tuple[Polygon, str, int]]) -> list[tuple[str, str]
     return [(" ".join(parts), colour) for colour, parts in beside.items()] + alone
 
 
-def _by_kind(lines: Iterable[tuple[str, np.ndarray]], digits: int) -> list[tuple[str, str]]:
-    """Path data of lines by their kind, in the order in which kinds come first."""
+def _by_kind(
+    lines: Iterable[tuple[str, np.ndarray]], digits: int, tolerance: float
+) -> list[tuple[str, str]]:
+    """Path data of lines by their kind, in the order in which kinds come first; no finer than *tolerance*."""
     found: dict[str, list[str]] = {}
     for kind, points in lines:
         if len(points) > 1:
-            found.setdefault(kind, []).append(svg_path(points, digits))
+            found.setdefault(kind, []).append(
+                svg_path(thin(np.asarray(points, float), tolerance), digits)
+            )
     return [(kind, " ".join(parts)) for kind, parts in found.items()]
 
 
@@ -93,7 +100,7 @@ def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
             "part": part,
             "carried": following == "move",
             "colour": colours.get(part.thread, "#1e2b3c"),
-            "map": part_map(core.chart, part) | {"pins": pins_of(part, zones, colours)},
+            "map": part_map(core.chart, part) | {"pins": _pinned(part, zones, colours)},
             "rows": _told(part),
         }
         for part, following in zip(sheet.parts, after, strict=False)
@@ -120,6 +127,21 @@ def pins_of(part: Part, zones: dict, colours: dict[str, str]) -> list[tuple]:
     return pins
 
 
+def _pinned(part: Part, zones: dict, colours: dict[str, str]) -> list[tuple[str, str, str]]:
+    """The pins of each colour: (colour, path data of their shafts, of their heads)."""
+    by_colour: dict[str, list[tuple]] = {}
+    for x, y, half, colour in pins_of(part, zones, colours):
+        by_colour.setdefault(colour, []).append((x, y, half))
+    return [
+        (
+            colour,
+            " ".join(f"M{x - half:.2f},{y:.2f}h{2 * half:.2f}" for x, y, half in pins),
+            _dots((x - half, y) for x, y, half in pins),
+        )
+        for colour, pins in by_colour.items()
+    ]
+
+
 def _told(part: Part) -> list[dict]:
     """The rows of a part; paths that follow each other without anything between are one row."""
     told: list[dict] = []
@@ -137,8 +159,8 @@ def part_map(chart: Chart, part: Part) -> dict:
     """The band of the quilt that is reached, with the long seams and where each station is entered."""
     left, _, right, _ = chart.outline.bounds
     pad = (right - left) * 0.012
-    # Room for the marks of what begins at the very edge of the pass.
-    top, bottom = part.top - 1.8 * pad, part.bottom + 1.8 * pad
+    # Room for the marks of what begins at the very edge of the pass, and for their numbers above them.
+    top, bottom = part.top - 2.9 * pad, part.bottom + 1.8 * pad
     wide = right - left + 2 * pad
     patches = _by_fill(
         (patch.polygon, chart.fabric(patch.fabric).colour, 2)
@@ -147,18 +169,25 @@ def part_map(chart: Chart, part: Part) -> dict:
     )
     return _framed(left - pad, top, wide, bottom - top, wide * 0.8) | {
         "patches": patches,
-        "paths": _by_kind(part.lines, 2),
-        "marks": [_arrow(mark, wide * 0.5) for mark in part.marks],
+        "paths": _by_kind(part.lines, 2, wide / FINE),
+        **_marked(part.marks, wide * 0.5),
         "stop": f"{wide / 52:.3f}",
+        "stopped": f"{wide / 26:.3f}",
         "letter": f"{wide / 40:.3f}",
         "below": f"{wide / 110:.3f}",
         "seam": f"{wide / 300:.3f}",
         "stops": [
             (number, letter, round(x, 2), round(y, 2)) for number, letter, x, y in part.stops
         ],
-        "exits": [(round(x, 2), round(y, 2)) for x, y in part.exits],
+        "places": _dots((x, y) for _, _, x, y in part.stops),
+        "exits": _dots(part.exits),
         "rolls": (round(part.top, 2), round(part.bottom, 2), round(left, 2), round(right, 2)),
     }
+
+
+def _dots(spots: Iterable[tuple[float, float]]) -> str:
+    """Path data of dots, all of one drawing as one path: lines of no length with round ends."""
+    return " ".join(f"M{x:.2f},{y:.2f}h0" for x, y in spots)
 
 
 def _framed(x: float, y: float, wide: float, tall: float, side: float) -> dict:
@@ -170,20 +199,35 @@ def _framed(x: float, y: float, wide: float, tall: float, side: float) -> dict:
         "thread": f"{side / 230:.3f}",
         "dash": f"{side / 70:.3f} {side / 100:.3f}",
         "dot": f"{side / 34:.3f}",
+        "rim": f"{side / 17 + side / 600:.3f}",
+        "core": f"{side / 17 - side / 600:.3f}",
+        "ring": f"{side / 60 + side / 600:.3f}",
+        "hole": f"{side / 60 - side / 600:.3f}",
+        "blot": f"{side / 60:.3f}",
         "figure": f"{side / 26:.3f}",
         "drop": f"{side / 76:.3f}",
         "spot": f"{side / 120:.3f}",
     }
 
 
-def _arrow(mark: Mark, side: float) -> dict:
-    """A number beside the line, and a head in the direction in which one sets off."""
+def _marked(marks: Iterable[Mark], side: float) -> dict:
+    """Numbers beside the line; for all of them heads, in the direction in which one sets off, and dots."""
+    rows = list(marks)
+    return {
+        "marks": [
+            {"number": each.number, "x": round(each.x, 3), "y": round(each.y, 3)} for each in rows
+        ],
+        "heads": " ".join(_head(each, side) for each in rows),
+        "dots": _dots((each.x, each.y) for each in rows),
+    }
+
+
+def _head(mark: Mark, side: float) -> str:
     long, wide = side / 22, side / 52
     x, y, dx, dy = mark.x, mark.y, mark.dx, mark.dy
     tip = (x + dx * long, y + dy * long)
     back = (tip[0] - dx * long * 0.5, tip[1] - dy * long * 0.5)
-    head = (
+    return (
         f"M{tip[0]:.3f},{tip[1]:.3f} L{back[0] - dy * wide:.3f},{back[1] + dx * wide:.3f} "
         f"L{back[0] + dy * wide:.3f},{back[1] - dx * wide:.3f} Z"
     )
-    return {"number": mark.number, "x": round(x, 3), "y": round(y, 3), "head": head}

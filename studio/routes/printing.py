@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from chorograph_core.formats import read_steps, route_svg, run_sheet
 from chorograph_core.job import Job as CoreJob
+from studio.derived import Derived
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.paper import pdf_of
@@ -13,17 +14,18 @@ from studio.routes.models import Plan
 from studio.routes.planning import plan_of
 from studio.workbench.linework import legend_of
 
-LAYOUT = 3
+LAYOUT = 4
 """Version of the run sheet's layout."""
 
 
 def sheet_context(plan: Plan, units: str) -> dict:
     """Everything the run sheet's template shows."""
     core = core_job(plan.job)
-    route = plan.route()
-    sheet = run_sheet(core, route, units)
-    cards = cards_of(core, sheet)
+    key = (plan.pk, plan.planned, plan.job.head.body_id, units, LAYOUT)
+    # Looked at first and printed then, mostly: what is drawn is drawn once.
+    drawn = _DRAWN(key, lambda: _drawn(core, plan.route(), units))
     return {
+        **drawn,
         "core": core,
         "units": units,
         "frame": core.machine.kind == "frame",
@@ -34,6 +36,17 @@ def sheet_context(plan: Plan, units: str) -> dict:
             if thread.key in plan.figures.get("thread_yards", {})
         ],
         "lines": legend_of(plan.job.head.body_id, core, units),
+    }
+
+
+_DRAWN: Derived[dict] = Derived("run-sheet", 4, shared=True)
+
+
+def _drawn(core: CoreJob, route: dict, units: str) -> dict:
+    """What of a run sheet follows from its plan alone: the cards, and the parts with their maps."""
+    sheet = run_sheet(core, route, units)
+    cards = cards_of(core, sheet)
+    return {
         "passes": [each for each in route.get("passes", []) if not each.get("another")],
         "before": sheet.before,
         "cards": [each for each in cards if not each["card"].single],

@@ -1,5 +1,6 @@
 """Papers that the worker makes: run sheet and poster."""
 
+import base64
 import io
 import re
 from dataclasses import replace
@@ -9,6 +10,7 @@ from unittest.mock import patch
 import ezdxf
 import pypdf
 import pypdfium2
+from django.template.loader import render_to_string
 from django.urls import reverse
 from django.utils import timezone
 from PIL import Image
@@ -38,6 +40,28 @@ class RunSheetTests(WorkCase):
         self.client.post(address)
         self.printed()
         self.assertTrue(self.client.get(address).content.startswith(b"%PDF"))
+
+    def test_numbers_on_maps_are_not_covered_on_paper(self):
+        """What lays out the paper draws a letter's outline over it, which hides a small one."""
+        context = {**sheet_context(make_plan(self.job), "in"), "job": self.job, "printing": True}
+        page = render_to_string("routes/run_sheet.html", context)
+        drawings = [
+            base64.b64decode(each).decode()
+            for each in re.findall(r"data:image/svg\+xml;base64,([^\"]+)", page)
+        ]
+        letters = [each for drawing in drawings for each in re.findall(r"<text[^>]*>", drawing)]
+        self.assertGreater(len(letters), 20)
+        self.assertEqual([each for each in letters if "stroke" in each], [])
+        for each in context["parts"]:
+            found = each["map"]
+            self.assertEqual(found["places"].count("M"), len(found["stops"]))
+            self.assertEqual(found["dots"].count("M"), len(found["marks"]))
+            y = float(found["box"].split()[1])
+            for mark in found["marks"]:
+                # Its number stands above it, inside the frame.
+                self.assertGreater(
+                    mark["y"] - float(found["letter"]) * 0.8 - float(found["spot"]), y
+                )
 
     def printed(self) -> Paper:
         """The run sheet that was asked for, after the worker has had it in hand."""
