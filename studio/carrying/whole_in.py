@@ -59,10 +59,11 @@ class WholeError(ValueError):
     """The file is none of ours, or not whole. The message says why."""
 
 
+_MANY = {"thing that happened": "things that happened", "class of bobbins": "classes of bobbins"}
+
+
 def _many(what: str, count: int) -> str:
-    if what == "thing that happened":
-        return what if count == 1 else "things that happened"
-    return what if count == 1 else f"{what}s"
+    return what if count == 1 else _MANY.get(what, f"{what}s")
 
 
 @dataclass

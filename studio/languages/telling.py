@@ -39,10 +39,13 @@ LONGEST_PHRASE = 4
 _JOINED = re.compile(r"(\s+(?:and|or)\s+)")
 _ENDS = re.compile(r"(.*?)([.:;,…!?]+)", re.DOTALL)
 _SENTENCES = re.compile(r"[.!?…]\s+\S")
+_COUNT = re.compile(r"(\d[\d.,]*) (.+)")
 _FIGURE = re.compile(r"[\d\W]*")
 _DECIMAL = re.compile(
-    r"(?<![\d.])(\d+)\.(\d\d(?![\d.])|\d+(?=\s?(?:cm|mm|m²|m\b|in\b|in/|%|°|MB|min\b|h\b|u\b|keer|uur|sq|yd|–|inch|centi)))"
+    r"(?<![\w.])(\d+)\.(\d+)(?=\s?(?:cm|mm|m²|m\b|in\b|in/|%|°|MB|min\b|h\b|u\b|keer|uur|per uur|sq|yd|–|inch"
+    r"|centi))|(?<=[$€£])(\d+)\.(\d\d)(?!\d|\.\d)"
 )
+"""Figures with a decimal point and what they count; what has none may be the name of a block."""
 _NUMBERS = re.compile(r"[+−–-]?\d+\.\d+(?:–\d+(?:\.\d+)?)?|\d+–\d+\.\d+")
 _UNITS = frozenset(
     "yd in cm m mm min s h u wt MB sq US jan feb mrt apr mei jun jul aug sep okt nov dec "  # noqa: SIM905
@@ -61,7 +64,7 @@ def spoken() -> str:
 
 def told(text: Any) -> Any:
     """A sentence or label of the code in the language of the page; anything else as it is."""
-    if isinstance(text, (Promise, Model)):
+    if isinstance(text, (Promise, Model, Exception)):
         text = str(text)
     if isinstance(text, (list, tuple)) and all(isinstance(each, str) for each in text):
         return [told(each) for each in text]
@@ -114,6 +117,8 @@ def _found(text: str, language: str, depth: int) -> str | None:
     ways: tuple[Callable[[str, str, int], str | None], ...] = (
         _known,
         _of_a_pattern,
+        _counted,
+        _of,
         _ended,
         _in_parts,
         _joined,
@@ -183,6 +188,22 @@ def _is_ours(value: str, language: str, depth: int) -> bool:
         if _of_a_pattern(piece, language, depth + 1) is None:
             return False
     return True
+
+
+def _counted(text: str, language: str, depth: int) -> str | None:
+    """So many of something: “3 squares”."""
+    found = _COUNT.fullmatch(text)
+    said = found and _known(found[2], language)
+    return f"{found[1]} {said}" if said else None
+
+
+def _of(text: str, language: str, depth: int) -> str | None:
+    """What a sentence is about, and the sentence: “bad.jpg: This is no picture.”"""
+    about, colon, rest = text.partition(": ")
+    if not colon or not rest:
+        return None
+    said = _known(rest, language) or _of_a_pattern(rest, language, depth + 1)
+    return None if said is None else f"{_told(about, language, depth + 1)}: {said}"
 
 
 def _ended(text: str, language: str, depth: int) -> str | None:
@@ -271,4 +292,6 @@ def figures(text: str) -> str:
 
 
 def _figures(text: str, language: str) -> str:
-    return _DECIMAL.sub(r"\1,\2", text) if language == "nl" else text
+    if language != "nl":
+        return text
+    return _DECIMAL.sub(lambda found: found[0].replace(".", ","), text)

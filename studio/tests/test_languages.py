@@ -18,6 +18,7 @@ from pypdf import PdfReader
 
 from chorograph_core.tests import examples, long
 from studio.agenda.diary import calendar_of
+from studio.asking import EditError
 from studio.helping.guide import pages as guide_pages
 from studio.job_log.models import Entry
 from studio.languages import gathering, pages, words
@@ -168,9 +169,16 @@ class TellingTests(SimpleTestCase):
             "1 zone is left open: the client forbids it.":
                 "1 vlak wordt opengelaten: de klant verbiedt het.",
             "2 h 05": "2 u 05",
+            "Taken in: 7 threads, 3 classes of bobbins, 2 things that happened.":
+                "Opgenomen: 7 garens, 3 spoelsoorten, 2 dingen die gebeurden.",
+            "bad.jpg: This is no picture that can be read: JPEG, PNG, WebP or HEIC.":
+                "bad.jpg: Dit is geen foto die gelezen kan worden: JPEG, PNG, WebP of HEIC.",
         }.items():  # fmt: skip
             with self.subTest(sentence):
                 self.assertEqual(told(sentence), said)
+
+    def test_a_refusal_is_told_like_any_other_sentence(self):
+        self.assertEqual(told(EditError("Choose how to cut.")), "Kies hoe er gesneden wordt.")
 
     def test_a_sentence_is_found_in_whichever_unit_it_stands(self):
         self.assertEqual(
@@ -204,7 +212,13 @@ class TellingTests(SimpleTestCase):
     def test_figures_have_their_comma(self):
         self.assertEqual([figured(each) for each in (1.5, "4–5.2", "12.9", "1.2.3", "b1.2", 3)],
                          ["1,5", "4–5,2", "12,9", "1.2.3", "b1.2", 3])  # fmt: skip
-        self.assertEqual(told("block 1.2"), "blok 1.2")
+        self.assertEqual(told("block 1.2, 1.12"), "blok 1.2, 1.12")
+        self.assertEqual(told("In 12.9 hours it brings 47.59 an hour; you want 38.00."),
+                         "In 12,9 uur brengt het 47,59 per uur op; je wilt 38.00.")  # fmt: skip
+        self.assertEqual(
+            told("Quote 2 issued: Full custom $161.59."),
+            "Offerte 2 uitgegeven: Helemaal op maat $161,59.",
+        )
         with written_as("en_US"):
             self.assertEqual(figured("12.9"), "12.9")
 
