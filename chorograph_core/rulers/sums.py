@@ -119,7 +119,7 @@ def line_for(spacing: float, rulers: Sequence[Ruler], foot: float, unit: str = "
         more.append("Without reading any line: the side of the foot against the last stitching, or the edge "
                     "itself on it.")  # fmt: skip
     if have:
-        more.append(f"On {', '.join(have)}.")
+        more.append(f"Of yours: {', '.join(have)}.")
     else:
         known = sorted({foot, *(line + foot for ruler in straight for line in ruler.lines)})
         near = sorted(known, key=lambda each: abs(each - spacing))[:2]

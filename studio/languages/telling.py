@@ -78,7 +78,7 @@ def told_whole(text: Any) -> Any:
     """A name that is ours as a whole; anything else as it is."""
     if not isinstance(text, str) or isinstance(text, SafeString) or spoken() == SOURCE:
         return text
-    return _known(text, spoken()) or text
+    return of(spoken(), "words").get(text, text)
 
 
 def told_all(data: Any, keys: frozenset[str] | None = None) -> Any:

@@ -14,6 +14,7 @@ from django.views.decorators.http import require_GET, require_POST
 from studio.accounts.access import for_studio
 from studio.jobs.asked import job_for
 from studio.jobs.revisions import core_job
+from studio.languages.telling import told, told_all
 from studio.routes.planning import plan_of
 from studio.routes.standing import replan
 from studio.stitching.following import followed
@@ -61,7 +62,7 @@ def taps(request: HttpRequest, job_id) -> HttpResponse:
     now = followed(job, units)
     plan = plan_of(job) if now is None else now.plan
     return JsonResponse({
-        "refused": got.refused, "says": got.says, "most": MOST,
+        "refused": told_all(got.refused), "says": told(got.says), "most": MOST,
         "plan": plan.pk if plan is not None else None, "ready": now is not None,
         "stands": now.stands if now is not None else "",
     })  # fmt: skip

@@ -140,6 +140,12 @@ def day(when: datetime.date | None, kind: str = "day") -> str:
 
 
 @register.filter
+def abbreviated(day: str) -> str:
+    """The name of a day, as short as calendars have it: Mon, ma."""
+    return str(day)[: 2 if telling.spoken() == "nl" else 3]
+
+
+@register.filter
 def by(what) -> str:
     """Who did something: a member of the studio, or whoever *who* names."""
     author = getattr(what, "author", None)
