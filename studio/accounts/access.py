@@ -29,12 +29,12 @@ def membership_of(request: HttpRequest) -> Membership | None:
 
 
 def in_her_language(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
-    """For pages that belong to no studio: whoever is signed in reads them as those of hers."""
+    """For pages that belong to no studio: whoever is signed in reads them as those of her studio."""
 
     @wraps(view)
     def written(request: HttpRequest, *args, **kwargs) -> HttpResponse:
         if request.user.is_authenticated and (membership := membership_of(request)) is not None:
-            write_as(membership.studio.locale)
+            write_as(membership.reads)
         return view(request, *args, **kwargs)
 
     return written
@@ -52,7 +52,7 @@ def for_studio(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]
             raise Http404("You do not work in any studio yet.")
         request.studio, request.role = membership.studio, membership.role
         request.membership = membership
-        write_as(membership.studio.locale)
+        write_as(membership.reads)
         request.may_price = membership.role != Role.HELPER
         seen(request)
         name = request.resolver_match.url_name if request.resolver_match else None

@@ -73,7 +73,7 @@ class Role(models.TextChoices):
 class Membership(models.Model):
     """That a person works in a studio, and in which *role*; *heard* is until when she has seen what clients
     said, *steps* are those of the first hours that she ticked, ``"hidden"`` once she wants to see them no
-    more."""
+    more. *locale* is how she reads pages, where that is not as the studio does."""
 
     studio = models.ForeignKey(Studio, on_delete=models.CASCADE, related_name="memberships")
     person = models.ForeignKey(
@@ -82,6 +82,7 @@ class Membership(models.Model):
     role = models.CharField(max_length=8, choices=Role.choices, default=Role.OWNER)
     heard = models.DateTimeField(default=timezone.now)
     steps = models.JSONField(default=list, blank=True)
+    locale = models.CharField(max_length=6, choices=CHOICES, default=PLAIN, blank=True)
 
     class Meta:
         constraints = [
@@ -90,6 +91,11 @@ class Membership(models.Model):
 
     def __str__(self) -> str:
         return f"{self.person} in {self.studio}"
+
+    @property
+    def reads(self) -> str:
+        """How pages are written for her: as she likes it, or as the studio does."""
+        return self.locale or self.studio.locale
 
     @property
     def name(self) -> str:

@@ -13,7 +13,7 @@ from django.utils import timezone
 from studio.accounts.letters import FOR_STUDIO, write
 from studio.accounts.models import Invitation, Membership, Role, Studio
 from studio.languages.telling import told
-from studio.writing import written_day
+from studio.writing import written_as, written_day
 
 DAYS_OPEN = 14
 """Days that an invitation is open."""
@@ -64,10 +64,13 @@ def invitation_of(signed: str) -> Invitation | None:
 def write_letter(invitation: Invitation, address: str) -> bool:
     """Send the link to whom it is for, through the mail settings; False where it could not be sent."""
     if invitation.email:
-        until = written_day(invitation.expires, "long_year")
-        text = told(f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone and "
-                f"works once, until {until}:\n\n{address}\n")  # fmt: skip
-        subject = told(f"Come and work in {invitation.studio}")
+        with written_as(invitation.studio.locale):
+            until = written_day(invitation.expires, "long_year")
+            text = told(
+                f"{invitation.studio} asks you to join it in Chorograph. This link is for you alone "
+                f"and works once, until {until}:\n\n{address}\n"
+            )
+            subject = told(f"Come and work in {invitation.studio}")
         return write(invitation.email, subject, text, {FOR_STUDIO: invitation.studio_id})
     return True
 

@@ -31,7 +31,7 @@ from studio.accounts.people import (
 from studio.addresses import whole_address
 from studio.asking import number_or
 from studio.plain import plain
-from studio.writing import write_as
+from studio.writing import CHOICES, PLAIN, write_as
 
 
 @for_studio
@@ -128,7 +128,13 @@ def join_studio(request: HttpRequest, signed: str) -> HttpResponse:
 
 
 class SelfForm(forms.ModelForm):
-    """What is known of oneself."""
+    """What is known of oneself, and how one reads pages in the studio one works in."""
+
+    locale = forms.ChoiceField(
+        required=False,
+        label="Pages are written for you",
+        choices=[(PLAIN, "as the studio does"), *(each for each in CHOICES if each[0] != PLAIN)],
+    )
 
     class Meta:
         model = get_user_model()
@@ -143,11 +149,17 @@ class SelfForm(forms.ModelForm):
 @require_http_methods(["GET", "POST"])
 def yourself(request: HttpRequest) -> HttpResponse:
     """Oneself: name, mail, where one is signed in, in which studios one works."""
-    form = SelfForm(request.POST or None, instance=request.user)
+    form = _self_form(request, request.POST or None)
     if request.method == "POST" and form.is_valid():
         form.save()
+        request.membership.locale = form.cleaned_data["locale"]
+        request.membership.save(update_fields=["locale"])
         return redirect("yourself")
     return _yourself(request, form, 400 if form.errors else 200)
+
+
+def _self_form(request: HttpRequest, values=None) -> SelfForm:
+    return SelfForm(values, instance=request.user, initial={"locale": request.membership.locale})
 
 
 def _yourself(request: HttpRequest, form=None, status: int = 200, fault: str = "") -> HttpResponse:
@@ -156,7 +168,7 @@ def _yourself(request: HttpRequest, form=None, status: int = 200, fault: str = "
     mine = Membership.objects.filter(person=request.user).select_related("studio").order_by("pk")
     own = next((each for each in mine if each.studio_id == request.studio.pk), None)
     return render(request, "accounts/yourself.html", {
-        "form": form or SelfForm(instance=request.user), "sessions": sessions, "here": here,
+        "form": form or _self_form(request), "sessions": sessions, "here": here,
         "mine": mine, "fault": fault, "own": own, "codes": has_codes(request.user),
     }, status=status)  # fmt: skip
 

@@ -212,7 +212,7 @@ export function stitch(place) {
   function line(text) { byId("line").textContent = text ?? ""; byId("line").hidden = !text; }
   function say(leg) {
     speechSynthesis.cancel();
-    speechSynthesis.speak(new SpeechSynthesisUtterance(`${leg.title}. ${leg.detail}`));
+    speechSynthesis.speak(Object.assign(new SpeechSynthesisUtterance(`${leg.title}. ${leg.detail}`), { lang: LANGUAGE }));
   }
   // When she was where, and how the legs stand; an answer of the server is no sign of her.
   function remember(hers = true) {

@@ -40,6 +40,7 @@ from studio.prices.lists import prices_of
 from studio.templatetags.measures import money
 from studio.workbench import edits
 from studio.workbench.linework import DRAWINGS, linework_of
+from studio.writing import written_as
 
 FASTER = "Somebody changed the job meanwhile: {}. Look again, then take it."
 MOST = 4
@@ -153,7 +154,8 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     """The audition on paper, for the client: drawings, what each comes to, and why."""
     job = job_for(request, job_id)
     try:
-        page = pdf_of("audition/paper.html", _page(request, job), request.studio.paper)
+        with written_as(request.studio.locale):
+            page = pdf_of("audition/paper.html", _page(request, job), request.studio.paper)
     except EditError as error:
         return _refused(request, job, error)
     return as_file(page, "audition", "pdf")

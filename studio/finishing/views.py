@@ -24,6 +24,7 @@ from studio.jobs.stages import rail
 from studio.paper import pdf_of
 from studio.stitching.job_times import log_of_job
 from studio.workbench.linework import linework_of
+from studio.writing import written_as
 
 
 @for_studio
@@ -114,7 +115,8 @@ def invoice(request: HttpRequest, job_id, number: int) -> HttpResponse:
 def invoice_pdf(request: HttpRequest, job_id, number: int) -> HttpResponse:
     """One invoice as PDF."""
     found = get_object_or_404(Invoice, job=job_for(request, job_id), number=number)
-    page = pdf_of("finishing/invoice.html", billed(found), request.studio.paper)
+    with written_as(request.studio.locale):
+        page = pdf_of("finishing/invoice.html", billed(found), request.studio.paper)
     return as_file(page, f"invoice {found.number}", "pdf")
 
 

@@ -14,6 +14,7 @@ from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.paper import pdf_of
 from studio.quotes.pricing import dated_offers
+from studio.writing import written_as
 
 EXAGGERATED = 4.0
 """A lean or belly is drawn this many times larger, else nobody would see it."""
@@ -86,5 +87,6 @@ def context(job: Job, units: str) -> dict:
 
 
 def pdf(job: Job, units: str) -> bytes:
-    """The consult sheet as PDF."""
-    return pdf_of("intake/consult_sheet.html", context(job, units), job.studio.paper)
+    """The consult sheet as PDF, as the studio writes to its clients."""
+    with written_as(job.studio.locale):
+        return pdf_of("intake/consult_sheet.html", context(job, units), job.studio.paper)

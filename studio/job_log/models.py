@@ -13,6 +13,10 @@ LANGUAGE = "english"
 """How PostgreSQL takes words apart: endings off, small words left out."""
 
 
+OF_OURS = ("Quote ", "Link to quote ", "Audition, ")
+"""How lines begin that Chorograph writes beside what people write."""
+
+
 class Entry(models.Model):
     """One line of the book. Never altered. *who* is set where no member of the studio did it."""
 
@@ -62,7 +66,7 @@ class Entry(models.Model):
     @property
     def in_own_words(self) -> bool:
         """Whether it says what somebody wrote, and not what Chorograph writes down."""
-        return self.kind == "note" or (self.kind == "client" and not self.text.startswith("Quote "))
+        return self.kind in ("note", "client") and not self.text.startswith(OF_OURS)
 
 
 class Facts(models.Model):

@@ -23,7 +23,7 @@ from studio.quotes.holding import DAYS_HELD, held_until, note_held
 from studio.quotes.models import Acceptance, ClientLink, Quote
 from studio.quotes.pricing import Dated, dated_offers
 from studio.templatetags.measures import money
-from studio.writing import written_day
+from studio.writing import written_as, written_day
 
 SALT = "chorograph.client-link"
 FEWEST, MOST = 2, 4
@@ -234,16 +234,18 @@ def write_letter(link: ClientLink, author, address: str) -> Letter:
     """Put a letter with the link in the outbox."""
     quote = link.quote
     core = quote.document
-    letter = Letter.objects.create(
-        job=quote.job, to=core["client"] or quote.job.title, author=author,
-        subject=f"{told(f'Quote {quote.number}')}: {core['title']}",
-        text=told(
-            f"Dear {core['client'] or 'client'},\n\n"
-            f"the drawing of your top, the levels of work and their prices are here:\n\n"
-            f"{address}\n\n"
-            f"You can accept one of them there, or ask. The page is open until "
-            f"{written_day(link.expires, 'long_year')}.\n\n{core['studio']}"
-        ),
-    )  # fmt: skip
+    # A client reads what the studio writes, whoever sends it.
+    with written_as(quote.job.studio.locale):
+        letter = Letter.objects.create(
+            job=quote.job, to=core["client"] or quote.job.title, author=author,
+            subject=f"{told(f'Quote {quote.number}')}: {core['title']}",
+            text=told(
+                f"Dear {core['client'] or 'client'},\n\n"
+                f"the drawing of your top, the levels of work and their prices are here:\n\n"
+                f"{address}\n\n"
+                f"You can accept one of them there, or ask. The page is open until "
+                f"{written_day(link.expires, 'long_year')}.\n\n{core['studio']}"
+            ),
+        )  # fmt: skip
     record(quote.job, "mail", f"Letter in the outbox: {letter.subject}.", author)
     return letter

@@ -7,6 +7,7 @@ import datetime
 from studio.paper import pdf_of
 from studio.quotes.holding import held_until
 from studio.quotes.models import Quote
+from studio.writing import written_as
 
 
 def context(quote: Quote) -> dict:
@@ -25,8 +26,9 @@ def context(quote: Quote) -> dict:
 
 
 def pdf(quote: Quote) -> bytes:
-    """The quote as PDF."""
-    return pdf_of("quotes/quote.html", context(quote), quote.job.studio.paper)
+    """The quote as PDF, as the studio writes to its clients."""
+    with written_as(quote.job.studio.locale):
+        return pdf_of("quotes/quote.html", context(quote), quote.job.studio.paper)
 
 
 def _day(text: str) -> datetime.date | None:

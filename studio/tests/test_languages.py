@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from chorograph_core.tests import examples, long
+from studio.accounts.models import Membership
 from studio.agenda.diary import calendar_of
 from studio.asking import EditError
 from studio.helping.guide import pages as guide_pages
@@ -334,6 +335,26 @@ class StudioTests(TestCase):
             ENGLISH.findall(words_of(page.content.decode()).replace(self.job.title, "")), []
         )
 
+    def test_somebody_reads_otherwise_than_her_studio(self):
+        member = Membership.objects.get(studio=self.studio, person=self.anna)
+        form = {"first_name": "Anna", "email": "", "locale": "en_GB"}
+        self.assertRedirects(self.client.post(reverse("yourself"), form), reverse("yourself"))
+        member.refresh_from_db()
+        self.assertEqual(member.locale, "en_GB")
+        self.assertContains(self.client.get(reverse("jobs")), "New consult")
+        # What goes to a client is written as the studio does, whoever sends it.
+        stock(self.studio)
+        quote = issue(self.job, self.anna, ["light", "full"])
+        link = make_link(quote, self.anna)
+        self.client.post(reverse("quotes", args=[self.job.pk]))
+        write_letter(link, self.anna, "http://x/y")
+        self.assertIn("de tekening van je top", Letter.objects.get().text)
+        pdf = self.client.get(reverse("quote-pdf", args=[self.job.pk, quote.number])).content
+        says = PdfReader(io.BytesIO(pdf)).pages[0].extract_text()
+        self.assertIn(f"Offerte {quote.number}", says)
+        self.client.post(reverse("yourself"), {**form, "locale": ""})
+        self.assertContains(self.client.get(reverse("jobs")), "Nieuwe intake")
+
     def test_the_calendar_speaks_it_too(self):
         with written_as("nl_NL"):
             self.assertNotIn(b"is due", calendar_of(self.studio))
@@ -430,5 +451,6 @@ class DutchStory(BrowserCase):
         page.get_by_role("button", name="Alles bekeken").click()
         page.get_by_role("button", name="Gedaan").click()
         page.wait_for_selector("#s-until:has-text('tot de volgende stop')")
+        page.wait_for_selector("#stitch[data-waiting='0']")
         self.assertEqual(Thread.objects.filter(studio=self.studio, name="clear, fine").count(), 1)
         self.assertEqual(self.faults, [])
