@@ -65,18 +65,7 @@ class Pattern:
         pieces = FIELD.split(self.message)
         self.names, literal = pieces[1::4], pieces[::4]
         self.letters = sum(len(_LETTER.findall(piece)) for piece in literal)
-        expression = ""
-        for k, piece in enumerate(literal):
-            if k and _LETTER.match(literal[k - 1][-1:]):
-                expression += "(.*?)"  # An ending may be empty: “zone{2}”.
-            elif 1 < k < len(literal) and not literal[k - 1]:
-                expression += (
-                    r"((?:(?:[,;:.(]| [(·]).*?)?)"  # What is added to another field, or not.
-                )
-            elif k:
-                expression += "(.+?)"
-            expression += _spaced(piece)
-        self.expression = re.compile(expression, re.DOTALL)
+        self.expression = re.compile(_expression(literal), re.DOTALL)
         # A sentence can only be of a pattern whose longest whole word it holds.
         words = [
             word
@@ -99,6 +88,27 @@ class Pattern:
             or (not before and after[:2].strip().isupper())
             for before, after in itertools.pairwise(literal)
         ]
+
+
+def _expression(literal: list[str]) -> str:
+    """How sentences are found that have something between these pieces. What was found up to a piece is not
+    gone over again (atomic groups): a sentence takes as long as it is, however many fields there are."""
+    made, unit = _spaced(literal[0]), ""
+    for k, piece in enumerate(literal[1:], 1):
+        if _LETTER.match(literal[k - 1][-1:]):
+            unit += "(.*?)"  # An ending may be empty: “zone{2}”.
+        elif k > 1 and not literal[k - 1]:
+            unit += r"((?:(?:[,;:.(]| [(·]).*?)?)"  # What is added to another field, or not.
+        else:
+            unit += "(.+?)"
+        unit += _spaced(piece)
+        if k == len(literal) - 1:
+            # The last piece stands at the end.
+            made += unit.replace("(.+?)", "(.+)", 1) if unit.count("(") == 1 else unit
+        elif piece:
+            made += f"(?>{unit})"
+            unit = ""
+    return made
 
 
 def _any_unit(message: str) -> str:

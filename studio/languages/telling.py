@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import functools
 import re
-from collections.abc import Callable
 from decimal import Decimal
 from typing import Any
 
@@ -53,7 +52,12 @@ _UNITS = frozenset(
 )
 """What stands in figures and dates beside the numbers."""
 _AND = {"nl": {"and": "en", "or": "of"}}
-DEEPEST = 12
+LONGEST = 700
+"""Letters of a text that may be one sentence of ours."""
+MOST_TRIES = 1500
+"""Patterns that are looked into for one text; ours take some dozens."""
+_AROUND = " ,;:.()“”"
+_PIECES = re.compile(r",\s+|;\s+|:\s+| · ")
 
 
 def spoken() -> str:
@@ -99,66 +103,175 @@ def _all(data: Any, keys: frozenset[str] | None, inside: bool) -> Any:
 
 
 @functools.lru_cache(maxsize=50_000)
-def _told(text: str, language: str, depth: int = 0) -> str:
-    bare = text.strip()
-    if bare != text:
-        before, after = text[: len(text) - len(text.lstrip())], text[len(text.rstrip()) :]
-        return before + _told(bare, language, depth) + after if bare else text
-    said = _found(text, language, depth)
-    return text if said is None else said
+def _told(text: str, language: str) -> str:
+    return _Teller(language).told(text)
 
 
-def _found(text: str, language: str, depth: int) -> str | None:
-    """What is said for a text; None where nothing of it is ours."""
-    if not text or _FIGURE.fullmatch(text) or depth > DEEPEST:
+class _Teller:
+    """Finds one sentence again, and the phrases in it, each once; what takes too long is left as it is (it is
+    somebody's own, long and odd)."""
+
+    def __init__(self, language: str) -> None:
+        self.language = language
+        self.messages = of(language, "words")
+        self.found: dict[tuple[str, bool], str | None] = {}
+        self.ours: dict[str, bool] = {}
+        self.said: dict[str, str | None] = {}
+        self.tries = MOST_TRIES
+
+    def told(self, text: str) -> str:
+        bare = text.strip()
+        if bare not in self.said:
+            self.said[bare] = self.say(bare)
+        said = self.said[bare]
+        return text if said is None else text.replace(bare, said, 1)
+
+    def say(self, text: str) -> str | None:
+        """What is said for a text; None where nothing of it is ours."""
+        if not text or _FIGURE.fullmatch(text):
+            return None
+        if "\n\n" in text:
+            return "\n\n".join(self.told(each) for each in text.split("\n\n"))
+        ways = (
+            self.known,
+            self.of_a_pattern,
+            self.counted,
+            self.about,
+            self.ended,
+            self.in_parts,
+            self.joined,
+        )
+        return next((said for way in ways if (said := way(text)) is not None), None)
+
+    def known(self, text: str) -> str | None:
+        """A message without fields, whether it begins with a capital here or not."""
+        if not text:
+            return None
+        said = self.messages.get(" ".join(text.split()))
+        if said is not None:
+            return said
+        turned = text[0].lower() + text[1:] if text[0].isupper() else text[0].upper() + text[1:]
+        said = self.messages.get(" ".join(turned.split()))
+        if said is None:
+            return None
+        return said[0].upper() + said[1:] if text[0].isupper() else said[0].lower() + said[1:]
+
+    def of_a_pattern(self, text: str, phrase: bool = False) -> str | None:
+        """A message with fields, with what stands in them told as well."""
+        if not text or len(text) > LONGEST:
+            return None
+        if (text, phrase) not in self.found:
+            self.found[text, phrase] = self._of_a_pattern(text, phrase)
+        return self.found[text, phrase]
+
+    def _of_a_pattern(self, text: str, phrase: bool) -> str | None:
+        for turned in dict.fromkeys((text, text[0].lower() + text[1:])):
+            for pattern, match in patterns(self.language).fitting(turned):
+                given = match.groups()
+                self.tries -= 1
+                if self.tries < 0:
+                    return None
+                if phrase and any(", " in value for value in given):
+                    continue
+                # Another sentence is no part of a phrase, except where a pattern ends or begins with one.
+                if any(
+                    _SENTENCES.search(value) and not takes
+                    for value, takes in zip(given, pattern.takes_sentences, strict=True)
+                ):
+                    continue
+                if pattern.weak and not all(self.is_ours(value) for value in given):
+                    continue
+                values: dict[str, str] = {}
+                for name, value in zip(pattern.names, given, strict=True):
+                    values.setdefault(name, self.told(value))
+                said = FIELD.sub(functools.partial(_put_in, values), pattern.said)
+                return said if turned == text else said[:1].upper() + said[1:]
         return None
-    if "\n\n" in text:
-        return "\n\n".join(_told(each, language, depth) for each in text.split("\n\n"))
-    ways: tuple[Callable[[str, str, int], str | None], ...] = (
-        _known,
-        _of_a_pattern,
-        _counted,
-        _of,
-        _ended,
-        _in_parts,
-        _joined,
-    )
-    return next((said for way in ways if (said := way(text, language, depth)) is not None), None)
 
+    def is_ours(self, value: str) -> bool:
+        """Whether what stands in a field is figures, or words of ours throughout."""
+        if value not in self.ours:
+            self.ours[value] = False
+            self.ours[value] = self._is_ours(value)
+        return self.ours[value]
 
-def _known(text: str, language: str, _depth: int = 0) -> str | None:
-    """A message without fields, whether it begins with a capital here or not."""
-    messages = of(language, "words")
-    said = messages.get(" ".join(text.split()))
-    if said is not None:
-        return said
-    turned = text[0].lower() + text[1:] if text[0].isupper() else text[0].upper() + text[1:]
-    said = messages.get(" ".join(turned.split()))
-    if said is None:
+    def _is_ours(self, value: str) -> bool:
+        whole = value.strip(_AROUND)
+        if self.known(whole) is not None or self.of_a_pattern(whole) is not None:
+            return True
+        for piece in filter(None, (each.strip(_AROUND) for each in _PIECES.split(value))):
+            words = re.sub(r"[\d\W_]+", " ", piece).split()
+            figure = all(word in _UNITS or len(word) == 1 for word in words)
+            if not figure and self.known(piece) is None and self.of_a_pattern(piece) is None:
+                return False
+        return True
+
+    def counted(self, text: str) -> str | None:
+        """So many of something: “3 squares”."""
+        found = _COUNT.fullmatch(text)
+        said = found and self.known(found[2])
+        return f"{found[1]} {said}" if found and said else None
+
+    def about(self, text: str) -> str | None:
+        """What a sentence is about, and the sentence: “bad.jpg: This is no picture.”"""
+        about, colon, rest = text.partition(": ")
+        if not colon or not rest:
+            return None
+        said = self.known(rest) or self.of_a_pattern(rest)
+        return None if said is None else f"{self.told(about)}: {said}"
+
+    def ended(self, text: str) -> str | None:
+        """A phrase that was given its full stop."""
+        ends = _ENDS.fullmatch(text)
+        if ends is None or not ends[1] or any(joint.search(ends[1]) for joint in _BREAKS[:COMMAS]):
+            return None
+        said = self.say(ends[1])
+        return None if said is None else said + ends[2]
+
+    def in_parts(self, text: str) -> str | None:
+        """A text that was put together: sentence by sentence, phrase by phrase."""
+        for level, joint in enumerate(_BREAKS):
+            parts = joint.split(text)
+            if len(parts) == 1:
+                continue
+            if level == COMMAS:
+                return self.phrases(parts)
+            made = [part if k % 2 else self.told(part) for k, part in enumerate(parts)]
+            return "".join(made) if made != parts else None
         return None
-    return said[0].upper() + said[1:] if text[0].isupper() else said[0].lower() + said[1:]
 
+    def phrases(self, parts: list[str]) -> str | None:
+        """Pieces between commas, of which some may belong together as one phrase: the longest first."""
+        made, at = [], 0
+        while at < len(parts):
+            for end in range(min(len(parts), at + 2 * LONGEST_PHRASE - 1), at, -2):
+                phrase = "".join(parts[at:end])
+                if end - at == 1:
+                    made.append(self.told(phrase))
+                elif end - at < len(parts) and (
+                    said := self.known(phrase) or self.of_a_pattern(phrase, phrase=True)
+                ):
+                    made.append(said)
+                else:
+                    continue
+                break
+            made += parts[end : end + 1]
+            at = end + 1
+        whole = "".join(made)
+        return whole if whole != "".join(parts) else None
 
-def _of_a_pattern(text: str, language: str, depth: int, phrase: bool = False) -> str | None:
-    for turned in dict.fromkeys((text, text[0].lower() + text[1:])):
-        for pattern, match in patterns(language).fitting(turned):
-            given = match.groups()
-            if phrase and any(", " in value for value in given):
-                continue
-            # Another sentence is no part of a phrase, except where a pattern ends or begins with one.
-            if any(
-                _SENTENCES.search(value) and not takes
-                for value, takes in zip(given, pattern.takes_sentences, strict=True)
-            ):
-                continue
-            if pattern.weak and not all(_is_ours(value, language, depth) for value in given):
-                continue
-            values: dict[str, str] = {}
-            for name, value in zip(pattern.names, given, strict=True):
-                values.setdefault(name, _told(value, language, depth + 1))
-            said = FIELD.sub(functools.partial(_put_in, values), pattern.said)
-            return said if turned == text else said[:1].upper() + said[1:]
-    return None
+    def joined(self, text: str) -> str | None:
+        """One thing *and* another, where all of them are ours: a name may hold an “and” as well."""
+        parts = _JOINED.split(text)
+        if len(parts) == 1 or not all(self.is_ours(part) for part in parts[::2]):
+            return None
+        words = _AND.get(self.language, {})
+        return "".join(
+            part.replace(part.strip(), words.get(part.strip(), part.strip()))
+            if k % 2
+            else self.told(part)
+            for k, part in enumerate(parts)
+        )
 
 
 def _put_in(values: dict[str, str], found: re.Match[str]) -> str:
@@ -166,113 +279,6 @@ def _put_in(values: dict[str, str], found: re.Match[str]) -> str:
     if found[2] is None:
         return value
     return found[2] if value in ("", "is", "y") else found[3]
-
-
-def _is_ours(value: str, language: str, depth: int) -> bool:
-    """Whether what stands in a field is figures, or words of ours throughout."""
-    if depth > DEEPEST:
-        return False
-    whole = value.strip(" ,;:.()“”")
-    if whole and (
-        _known(whole, language) is not None or _of_a_pattern(whole, language, depth + 1) is not None
-    ):
-        return True
-    pieces = [piece.strip(" ,;:.()“”") for piece in re.split(r",\s+|;\s+|:\s+| · ", value)]
-    for piece in filter(None, pieces):
-        words = re.sub(r"[\d\W_]+", " ", piece).split()
-        if (
-            all(word in _UNITS or len(word) == 1 for word in words)
-            or _known(piece, language) is not None
-        ):
-            continue
-        if _of_a_pattern(piece, language, depth + 1) is None:
-            return False
-    return True
-
-
-def _counted(text: str, language: str, depth: int) -> str | None:
-    """So many of something: “3 squares”."""
-    found = _COUNT.fullmatch(text)
-    said = found and _known(found[2], language)
-    return f"{found[1]} {said}" if said else None
-
-
-def _of(text: str, language: str, depth: int) -> str | None:
-    """What a sentence is about, and the sentence: “bad.jpg: This is no picture.”"""
-    about, colon, rest = text.partition(": ")
-    if not colon or not rest:
-        return None
-    said = _known(rest, language) or _of_a_pattern(rest, language, depth + 1)
-    return None if said is None else f"{_told(about, language, depth + 1)}: {said}"
-
-
-def _ended(text: str, language: str, depth: int) -> str | None:
-    """A phrase that was given its full stop."""
-    ends = _ENDS.fullmatch(text)
-    if ends is None or not ends[1] or any(joint.search(ends[1]) for joint in _BREAKS[:COMMAS]):
-        return None
-    said = _found(ends[1], language, depth + 1)
-    return None if said is None else said + ends[2]
-
-
-def _in_parts(text: str, language: str, depth: int) -> str | None:
-    """A text that was put together: sentence by sentence, phrase by phrase."""
-    for level, joint in enumerate(_BREAKS):
-        parts = joint.split(text)
-        if len(parts) == 1:
-            continue
-        if level == COMMAS:
-            return _phrases(parts, language, depth)
-        said = [
-            None if k % 2 else _found(part.strip(), language, depth + 1)
-            for k, part in enumerate(parts)
-        ]
-        if all(each is None for each in said):
-            return None
-        return "".join(
-            part if each is None else part.replace(part.strip(), each, 1)
-            for part, each in zip(parts, said, strict=True)
-        )
-    return None
-
-
-def _phrases(parts: list[str], language: str, depth: int) -> str | None:
-    """Pieces between commas, of which some may belong together as one phrase: the longest first."""
-    made, at, ours = [], 0, False
-    while at < len(parts):
-        for end in range(min(len(parts), at + 2 * LONGEST_PHRASE - 1), at, -2):
-            phrase = "".join(parts[at:end])
-            whole = end - at == len(parts)
-            if end - at == 1:
-                said = _found(phrase, language, depth + 1) if phrase else None
-            else:
-                said = (
-                    None
-                    if whole
-                    else _known(phrase, language)
-                    or _of_a_pattern(phrase, language, depth + 1, phrase=True)
-                )
-            if said is not None or end - at == 1:
-                made.append(phrase if said is None else said)
-                ours = ours or said is not None
-                break
-        made += parts[end : end + 1]
-        at = end + 1
-    return "".join(made) if ours else None
-
-
-def _joined(text: str, language: str, depth: int) -> str | None:
-    """One thing *and* another, where all of them are ours: a name may hold an “and” as well."""
-    parts = _JOINED.split(text)
-    if len(parts) == 1 or not all(_is_ours(part, language, depth) for part in parts[::2]):
-        return None
-    words = _AND.get(language, {})
-    return "".join(
-        part.replace(part.strip(), words.get(part.strip(), part.strip()))
-        if k % 2
-        else _told(part, language, depth + 1)
-        for k, part in enumerate(parts)
-    )
 
 
 def figured(value: Any) -> Any:

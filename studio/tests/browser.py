@@ -43,7 +43,7 @@ class BrowserCase(StaticLiveServerTestCase):
         return told | {"_cleanups": []}
 
     def _fixture_teardown(self):
-        """Empty the database; what a page asked for as it was closed may still be under way, and hold a row."""
+        """Empty the database; what a page asked for as it was closed may still be under way."""
         for _ in range(4):
             try:
                 super()._fixture_teardown()

@@ -25,7 +25,7 @@ from studio.job_log.models import Entry
 from studio.languages import gathering, pages, words
 from studio.languages.catalogue import FIELD, LOCALES, NAMES, SOURCE, Pattern, of
 from studio.languages.loading import shown
-from studio.languages.telling import figured, told, told_all, told_whole
+from studio.languages.telling import _Teller, figured, told, told_all, told_whole
 from studio.outbox.models import Letter
 from studio.papers.kinds import KINDS
 from studio.quotes.documents import issue, make_link, signed, write_letter
@@ -239,6 +239,23 @@ class TellingTests(SimpleTestCase):
             if told(sentence) == sentence and said != message:
                 missed.append(message)
         self.assertEqual(missed, [])
+
+    def test_long_and_odd_texts_are_left_in_the_end(self):
+        """What reads like parts of a hundred patterns, over and over, is no sentence of ours."""
+        bits = [
+            re.sub(r"\{\w*\}", " of the ", message) for message in sorted(of("nl", "words"))[::7]
+        ]
+        for text in (
+            " ".join(bits[:400]),
+            ", ".join(bits[:300]),
+            " and ".join(bits[:200]),
+            "in the " * 3000,
+            "a" * 9000,
+        ):
+            self.assertIsInstance(told(text), str)
+            teller = _Teller("nl")
+            teller.told(text[:600])
+            self.assertGreater(teller.tries, -3000)
 
     @settings(max_examples=examples(60), deadline=None)
     @given(st.text(max_size=60))
