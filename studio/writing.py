@@ -44,6 +44,7 @@ CHOICES = [
 ]
 SKELETONS = {
     "day": "MMMd", "day_year": "yMMMd", "weekday": "MMMEd", "weekday_year": "yMMMEd", "long": "MMMMd",
+    "name": "EEE",
 }  # fmt: skip
 """Kinds of date by what stands in them (Unicode's date field symbols)."""
 
@@ -93,8 +94,8 @@ def _dates() -> Locale:
 
 
 def written_day(day: datetime.date, kind: str = "day") -> str:
-    """A day: ``day`` (27 Nov), ``day_year``, ``weekday`` (Fri 27 Nov), ``weekday_year``, ``long`` (27
-    November), ``long_year``, ``full`` (with its weekday), or ``day_time``, ``day_year_time``,
+    """A day: ``name`` (Fri), ``day`` (27 Nov), ``day_year``, ``weekday`` (Fri 27 Nov), ``weekday_year``,
+    ``long`` (27 November), ``long_year``, ``full`` (with its weekday), or ``day_time``, ``day_year_time``,
     ``weekday_time`` and ``time`` for a moment."""
     if isinstance(day, datetime.datetime) and timezone.is_aware(day):
         day = timezone.localtime(day)

@@ -15,6 +15,7 @@ from django.utils.text import slugify
 from markdown_it import MarkdownIt
 
 from chorograph_core.measure import in_units
+from studio.languages import figures
 from studio.languages.catalogue import SOURCE
 from studio.languages.telling import spoken
 
@@ -73,11 +74,11 @@ def _pages(units: str, language: str) -> dict[str, Page]:
     if language != SOURCE:
         found |= {path.stem: path for path in (FOLDER / language).glob("*.md")}
     keys = [*(key for key in ORDER if key in found), *(key for key in found if key not in ORDER)]
-    return {key: _page(key, found[key], units) for key in keys}
+    return {key: _page(key, found[key], units, language) for key in keys}
 
 
-def _page(key: str, path: Path, units: str) -> Page:
-    text = in_units(path.read_text(encoding="utf-8"), units)
+def _page(key: str, path: Path, units: str, language: str) -> Page:
+    text = figures.in_text(in_units(path.read_text(encoding="utf-8"), units), language)
     markdown = MarkdownIt("commonmark", {"html": False}).enable("table")
     tokens = markdown.parse(text)
     title, heading, anchor = key, "", ""

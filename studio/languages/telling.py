@@ -9,7 +9,6 @@ from __future__ import annotations
 
 import functools
 import re
-from decimal import Decimal
 from typing import Any
 
 from django.db.models import Model
@@ -17,6 +16,7 @@ from django.utils.functional import Promise
 from django.utils.safestring import SafeString
 from django.utils.translation import get_language
 
+from studio.languages import figures
 from studio.languages.catalogue import FIELD, NAMES, SOURCE, of, patterns
 
 _BREAKS = [
@@ -40,18 +40,6 @@ _ENDS = re.compile(r"(.*?)([.:;,…!?]+)", re.DOTALL)
 _SENTENCES = re.compile(r"[.!?…]\s+\S")
 _COUNT = re.compile(r"(\d[\d.,]*) (.+)")
 _FIGURE = re.compile(r"[\d\W]*")
-_DECIMAL = re.compile(
-    r"(?<![\w.])(\d+)\.(\d+)(?=\s?(?:cm|mm|m²|m\b|in\b|in/|%|°|MB|min\b|h\b|u\b|keer|uur|per uur|sq|yd|–|inch"
-    r"|centi))|(?<=[$€£])(\d+)\.(\d\d)(?!\d|\.\d)"
-)
-"""Figures with a decimal point and what they count; what has none may be the name of a block."""
-_NUMBERS = re.compile(r"[+−–-]?\d+\.\d+(?:–\d+(?:\.\d+)?)?|\d+–\d+\.\d+")
-_UNITS = frozenset(
-    "yd in cm m mm min s h u wt MB sq US jan feb mrt apr mei jun jul aug sep okt nov dec "  # noqa: SIM905
-    "ma di wo do vr za zo".split()
-)
-"""What stands in figures and dates beside the numbers."""
-_AND = {"nl": {"and": "en", "or": "of"}}
 LONGEST = 700
 """Letters of a text that may be one sentence of ours."""
 MOST_TRIES = 1500
@@ -75,7 +63,11 @@ def told(text: Any) -> Any:
     if not isinstance(text, str) or isinstance(text, SafeString) or not text:
         return text
     language = spoken()
-    return text if language == SOURCE else _figures(_told(text, language), language)
+    if language == SOURCE:
+        return text
+    said = _told(text, language)
+    # A note keeps its points and commas as well.
+    return figures.in_text(said, language) if said != text or _is_measure(text, language) else text
 
 
 def told_whole(text: Any) -> Any:
@@ -100,6 +92,12 @@ def _all(data: Any, keys: frozenset[str] | None, inside: bool) -> Any:
     if isinstance(data, (list, tuple)):
         return [_all(each, keys, inside) for each in data]
     return told(data) if inside else data
+
+
+def _is_measure(text: str, language: str) -> bool:
+    """Whether a text is nothing but figures with what they count: “1,021 yd”, “12.9 h”."""
+    words = re.findall(r"[^\W\d_]+", text)
+    return all(word in figures.beside_figures(language) for word in words)
 
 
 @functools.lru_cache(maxsize=50_000)
@@ -201,7 +199,8 @@ class _Teller:
             return True
         for piece in filter(None, (each.strip(_AROUND) for each in _PIECES.split(value))):
             words = re.sub(r"[\d\W_]+", " ", piece).split()
-            figure = all(word in _UNITS or len(word) == 1 for word in words)
+            beside = figures.beside_figures(self.language)
+            figure = all(word in beside or len(word) == 1 for word in words)
             if not figure and self.known(piece) is None and self.of_a_pattern(piece) is None:
                 return False
         return True
@@ -265,13 +264,7 @@ class _Teller:
         parts = _JOINED.split(text)
         if len(parts) == 1 or not all(self.is_ours(part) for part in parts[::2]):
             return None
-        words = _AND.get(self.language, {})
-        return "".join(
-            part.replace(part.strip(), words.get(part.strip(), part.strip()))
-            if k % 2
-            else self.told(part)
-            for k, part in enumerate(parts)
-        )
+        return "".join(self.told(part) for part in parts)
 
 
 def _put_in(values: dict[str, str], found: re.Match[str]) -> str:
@@ -279,25 +272,3 @@ def _put_in(values: dict[str, str], found: re.Match[str]) -> str:
     if found[2] is None:
         return value
     return found[2] if value in ("", "is", "y") else found[3]
-
-
-def figured(value: Any) -> Any:
-    """A figure as it is written in the language of the page; anything else as it is."""
-    if spoken() != "nl":
-        return value
-    if isinstance(value, (float, Decimal)):
-        return str(value).replace(".", ",")
-    return (
-        value.replace(".", ",") if isinstance(value, str) and _NUMBERS.fullmatch(value) else value
-    )
-
-
-def figures(text: str) -> str:
-    """A sentence with its figures as they are written in the language of the page."""
-    return _figures(text, spoken())
-
-
-def _figures(text: str, language: str) -> str:
-    if language != "nl":
-        return text
-    return _DECIMAL.sub(lambda found: found[0].replace(".", ","), text)

@@ -19,7 +19,7 @@ from chorograph_core.measure import (
     format_yards,
     in_units,
 )
-from studio.languages import telling
+from studio.languages import figures, telling
 from studio.languages.catalogue import SOURCE, of
 from studio.writing import written_day, written_money
 
@@ -43,7 +43,7 @@ def told_whole(text):
 @register.filter
 def figured(value):
     """A figure as it is written in the language of the page."""
-    return telling.figured(value)
+    return figures.alone(value, telling.spoken())
 
 
 @register.filter
@@ -62,7 +62,9 @@ def inches(value: float, units: str = "in") -> str:
 def told_in(text: str, units: str = "in") -> str:
     """A sentence written in inches and yards, in the studio's units."""
     written = in_units(str(text), units or "in")
-    return written if telling.spoken() == SOURCE else telling.figures(_SQUARE.sub(r"\1²", written))
+    if telling.spoken() == SOURCE:
+        return written
+    return figures.in_text(_SQUARE.sub(r"\1²", written), telling.spoken())
 
 
 @register.filter
@@ -137,12 +139,6 @@ def money(amount: Money | str, currency: str = "") -> str:
 def day(when: datetime.date | None, kind: str = "day") -> str:
     """A day or a moment as the studio writes it: see `written_day` for the kinds."""
     return "" if not when else written_day(when, kind)
-
-
-@register.filter
-def abbreviated(day: str) -> str:
-    """The name of a day, as short as calendars have it: Mon, ma."""
-    return str(day)[: 2 if telling.spoken() == "nl" else 3]
 
 
 @register.filter

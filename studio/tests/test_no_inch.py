@@ -42,7 +42,9 @@ def words_of(page: str) -> str:
     return "\n".join([TAG.sub(" ", bare), *SAID.findall(page)])
 
 
-class NoInchTests(TestCase):
+class WalkCase(TestCase):
+    """Every page of a studio that writes centimetres."""
+
     @classmethod
     def setUpTestData(cls):
         cls.studio, (cls.anna,) = make_studio("Loft")
@@ -80,6 +82,8 @@ class NoInchTests(TestCase):
                 if answer.status_code == 200 and kind.startswith(("text/html", "application/json")):
                     yield name, words_of(answer.content.decode())
 
+
+class NoInchTests(WalkCase):
     def test_no_page_of_the_guide_does_either(self):
         self.client.force_login(self.anna)
         for key in pages():
