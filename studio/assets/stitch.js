@@ -311,7 +311,9 @@ export function stitch(place) {
   const KEYS = { " ": done, Enter: done, PageDown: done, ArrowRight: done, PageUp: back, ArrowLeft: back, Backspace: back, s: stop, n: otherwise };
   addEventListener("keydown", (press) => {
     if (!data || press.repeat || press.ctrlKey || press.metaKey || press.altKey || document.querySelector("dialog[open]")) return;
-    if ((press.key === " " || press.key === "Enter") && press.target.closest("button, a") && !press.target.closest("[data-tap=done]")) return;
+    // A dialog that was closed this moment still has the focus.
+    const on = press.target.closest?.("button, a");
+    if ((press.key === " " || press.key === "Enter") && on && !on.matches("[data-tap=done]") && !on.closest("dialog")) return;
     const act = KEYS[press.key] ?? KEYS[press.key.toLowerCase()];
     if (!act) return;
     press.preventDefault();

@@ -115,6 +115,22 @@ class MachineStories(BrowserCase):
         self.assertEqual(kinds, ["done"] * 5 + ["back", "done"])
         self.assertEqual(self.faults, [])
 
+    def test_a_press_in_the_moment_a_card_is_closed_counts(self):
+        page = self.page
+        page.goto(self.live_server_url + reverse("stitch", args=[self.planned().pk]))
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        # Before the page is drawn again the focus still is on the button that closed the card.
+        at = page.evaluate("""() => {
+            const close = document.querySelector("dialog[open] [data-close]");
+            close.focus();
+            close.click();
+            const press = new KeyboardEvent("keydown", {key: " ", bubbles: true, cancelable: true});
+            document.activeElement.dispatchEvent(press);
+            return document.getElementById("stitch").dataset.at;
+        }""")
+        self.assertEqual(at, "1")
+        self.assertEqual(self.faults, [])
+
     def test_off_the_plan_and_the_rest_is_planned_anew(self):
         job = self.planned()
         page = self.page
