@@ -10,7 +10,7 @@ from ortools.constraint_solver import pywrapcp, routing_enums_pb2
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.job import Job, job_linework
-from chorograph_core.route.choosing import find_ways
+from chorograph_core.route.choosing import find_ways, items_of
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import State
 from chorograph_core.route.tours import Item, Tour, _Search, best_tour
@@ -45,16 +45,11 @@ def problems(job: Job, cache: DrawingCache) -> list[Problem]:
     for work in works:
         if len(work.ways) < 3:
             continue
-        nodes = sorted({n for ways in work.ways for w in ways for n in (w.entry, w.leave)})
-        place = {node: k for k, node in enumerate(nodes)}
-        items = [
-            Item(np.array([place[w.entry] for w in ways]), np.array([place[w.leave] for w in ways]),
-                 np.array([w.price for w in ways]))
-            for ways in work.ways
-        ]  # fmt: skip
+        options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
+        items, table, _ = items_of(work.ground, options, cut)
         middles = np.array([bundle.station.middle for bundle in work.bundles])
         found.append(Problem(f"{work.stage.name}, pass {work.stage.reach}", items,
-                             work.ground.prices(nodes, cut), middles))  # fmt: skip
+                             table, middles))  # fmt: skip
     return found
 
 

@@ -12,7 +12,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
-from chorograph_core.route.doors import doors_of
+from chorograph_core.route.doors import Doors, doors_of
 from chorograph_core.route.network import Trail
 from chorograph_core.route.one_trees import OneTrees
 from chorograph_core.route.shares import Shares
@@ -24,21 +24,36 @@ PATIENCE = 9
 """Rounds without gain after which steps are made shorter."""
 ROUNDS, FEWEST, WORK = 120, 20, 1_500_000
 """Rounds for each bound: the most; the least; and so many ways looked at in all, in between."""
+MORE = 2
+"""How many times more for places, of which there are few."""
 
 
-def path_bound(trails: Sequence[Trail], costs: TravelCosts, quick: bool = False) -> float:
-    """Lower bound in minutes on the joins between *trails*, the first start left out. A *quick* one is
-    lower and takes a tenth of the time."""
+def path_bound(
+    trails: Sequence[Trail], costs: TravelCosts, quick: bool = False, most: int = ROUNDS
+) -> float:
+    """Lower bound in minutes on the joins between *trails*, the first start left out, raised in *most*
+    rounds. A *quick* one is lower and takes a tenth of the time."""
     if len(trails) < 2:
         return 0.0
     doors = doors_of(trails, costs)
     upper = (len(trails) - 1) * costs.cut
-    rounds = FEWEST if quick else max(FEWEST, min(ROUNDS, WORK // max(len(doors.a), 1)))
+    rounds = FEWEST if quick else max(FEWEST, min(most, WORK // max(len(doors.a), 1)))
     best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper, rounds)
     if doors.joined.any() and not quick:
         shares = Shares(doors)
         best = max(best, _raised(shares.value, shares.begin(), upper, rounds))
     return max(0.0, min(best, upper))
+
+
+def doors_bound(doors: Doors, cut: float) -> float:
+    """The same for things that are entered and left by *doors*, what they cost themselves included."""
+    least = float(np.minimum.reduceat(doors.own, doors.first).sum())
+    upper = (doors.runs - 1) * cut + float(np.maximum.reduceat(doors.own, doors.first).sum())
+    rounds = max(FEWEST, MORE * min(ROUNDS, WORK // max(len(doors.a), 1)))
+    best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper, rounds)
+    shares = Shares(doors)
+    best = max(best, _raised(shares.value, shares.begin(), upper, rounds // MORE))
+    return max(least, min(best, upper))
 
 
 def _raised(

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
@@ -18,17 +18,20 @@ from chorograph_core.route.works import Work
 ROUNDS = 60
 """Rounds of search for the order of a pass, and as many for every five things in it."""
 MOST_ROUNDS = 600
-PATHS_KEPT = 2
-"""Paths that one kind of station is given at most: more are not remembered."""
-FOR_TWO = 6
-"""Stations of a kind from which on a second path may be worth its reading."""
+MOST_TRIED = 8
+"""Paths that are tried for all stations of a kind."""
 
 Leaving = Callable[[int], float]
 
 
-def find_ways(works: list[Work], cut: float, effort: int, orders: Sequence[RunOrder] = ()) -> None:
-    """Find the ways through every bundle of one kind of stage, in whatever pass, with at most two
-    paths for a kind of station. *orders* are those a person asked for."""
+def find_ways(
+    works: list[Work], cut: float, effort: int, orders: Sequence[RunOrder] = (),
+    laying: float = 0.0, find: float = 0.0, reading: float = 0.0,
+) -> None:  # fmt: skip
+    """Find the ways through every bundle of one kind of stage, in whatever pass, with at most two paths
+    for a kind of station. *orders* are those a person asked for; *laying* is the price of one of the
+    ruler, *find* that of looking for a place that does not follow from the last, *reading* that of a path
+    that is not known."""
     _let_go(works)
     places = [(work, k) for work in works for k in range(len(work.bundles))]
     bundles = [work.bundles[k] for work, k in places]
@@ -39,7 +42,7 @@ def find_ways(works: list[Work], cut: float, effort: int, orders: Sequence[RunOr
         found = find_paths(
             [bundles[place] for place, _ in members], [how for _, how in members],
             [places[place][0].grounds[places[place][1]] for place, _ in members], cut, effort,
-            wished_order([(bundles[place], how) for place, how in members], orders),
+            wished_order([(bundles[place], how) for place, how in members], orders), laying,
         )  # fmt: skip
         for (place, _), options in zip(members, found.options, strict=True):
             work, k = places[place]
@@ -47,7 +50,7 @@ def find_ways(works: list[Work], cut: float, effort: int, orders: Sequence[RunOr
         made.append(found)
     if any(not each.single and len({o.path for options in each.options for o in options}) > 1
            for each in made):  # fmt: skip
-        _keep_few(works, made, cut, effort)
+        _keep_few(works, made, cut, effort, find, reading)
 
 
 def _let_go(works: list[Work]) -> None:
@@ -69,24 +72,73 @@ def _let_go(works: list[Work]) -> None:
         work.grounds = [one for k, one in enumerate(work.grounds) if k not in out]
 
 
-def _keep_few(works: list[Work], classes: list[PathClass], cut: float, effort: int) -> None:
-    """Of the paths found for each class keep those most used in a first order of the stations."""
-    used: dict[tuple[int, int], int] = defaultdict(int)
+def _keep_few(
+    works: list[Work],
+    classes: list[PathClass],
+    cut: float,
+    effort: int,
+    find: float,
+    reading: float,
+) -> None:
+    """Of the paths found for each class keep the one by which a first order of the stations loses least,
+    and a second one where it saves more than the *reading* of it. Who is like no other may go by any."""
+    orders: list[_Order] = []
+    used: dict[int, Counter[int]] = defaultdict(Counter)
     at: int | None = None
     for work in works:
-        order = toured(work, at, cut, rounds_for(len(work.bundles), effort) // 6)
-        for k, way in order:
-            used[work.classes[k], way.path] += 1
-        at = order[-1][1].leave if order else at
+        tour = toured(work, at, cut, rounds_for(len(work.bundles), effort) // 6, find=find)
+        orders.append(_Order(work, [k for k, _ in tour], cut))
+        for k, way in tour:
+            used[work.classes[k]][way.path] += 1
+        at = tour[-1][1].leave if tour else at
+    kept: dict[int, set[int]] = {}
+    for number in sorted(used, key=lambda each: (-used[each].total(), each)):
+        if classes[number].single or used[number].total() < 2:
+            continue
+        mine = [order for order in orders if number in order.work.classes]
+        most = [path for path, _ in used[number].most_common(MOST_TRIED)]
+        tried = list(dict.fromkeys([*most, *_cheapest(classes[number])]))
+
+        def price(paths: set[int], number: int = number, mine: list[_Order] = mine) -> float:
+            return sum(order.price({**kept, number: paths}) for order in mine)
+
+        best, path = min((price({path}), path) for path in tried)
+        kept[number] = {path}
+        seconds = [(price({path, other}), other) for other in tried if other != path]
+        if seconds and min(seconds)[0] + reading < best:
+            kept[number] = {path, min(seconds)[1]}
     for work in works:
         for k, number in enumerate(work.classes):
-            if classes[number].single:
-                continue
-            ranked = sorted({way.path for way in work.ways[k]},
-                            key=lambda path: (-used[number, path], path))  # fmt: skip
-            many = sum(count for (kind, _), count in used.items() if kind == number)
-            kept = set(ranked[: PATHS_KEPT if many >= FOR_TWO else 1])
-            work.ways[k] = [way for way in work.ways[k] if way.path in kept]
+            if number in kept:
+                work.ways[k] = [way for way in work.ways[k] if way.path in kept[number]]
+
+
+def _cheapest(each: PathClass) -> list[int]:
+    """The paths of a class that cost least by themselves."""
+    ways = {option.path: option.price for option in each.options[0]}
+    return sorted(ways, key=lambda path: (ways[path], path))[:MOST_TRIED]
+
+
+class _Order:
+    """The bundles of a stage in some order, and what it costs by this path or that."""
+
+    def __init__(self, work: Work, order: Sequence[int], cut: float) -> None:
+        self.work, self.order = work, list(order)
+        options = [[(way.entry, way.leave, way.price) for way in work.ways[k]] for k in self.order]
+        self.items, self.table, _ = items_of(work.ground, options, cut)
+        self.paths = [np.array([way.path for way in work.ways[k]]) for k in self.order]
+
+    def price(self, kept: Mapping[int, set[int]]) -> float:
+        """The least price of the order, of classes in *kept* only by those paths."""
+        summed, exits = np.zeros(1), None
+        for k, item, paths in zip(self.order, self.items, self.paths, strict=True):
+            mine = kept.get(self.work.classes[k])
+            some = np.isin(paths, list(mine)) if mine else np.ones(len(paths), bool)
+            come = summed
+            if exits is not None:
+                come = (summed[:, None] + self.table[np.ix_(exits, item.entries[some])]).min(axis=0)
+            summed, exits = come + item.prices[some], item.exits[some]
+        return float(summed.min())
 
 
 def rounds_for(count: int, effort: int) -> int:
@@ -95,43 +147,70 @@ def rounds_for(count: int, effort: int) -> int:
 
 
 def toured(
-    work: Work, at: int | None, cut: float, rounds: int, leaving: Leaving | None = None
-) -> list[tuple[int, Option]]:
+    work: Work, at: int | None, cut: float, rounds: int, leaving: Leaving | None = None,
+    find: float = 0.0,
+) -> list[tuple[int, Option]]:  # fmt: skip
     """The bundles of a stage in the order they are gone through, each by one of its ways."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
+    looking = find * work.apart()
+
+    def chosen() -> list[tuple[int, int]]:
+        return order_of(work.ground, options, at, cut, rounds, leaving, work.after(), looking)
+
     try:
-        chosen = order_of(work.ground, options, at, cut, rounds, leaving, work.after())
+        found = chosen()
     except ValueError:
         # Wishes that go in a circle are told with the route; it goes on without them.
         work.wished = []
-        chosen = order_of(work.ground, options, at, cut, rounds, leaving, work.after())
-    return [(k, work.ways[k][option]) for k, option in chosen]
+        found = chosen()
+    return [(k, work.ways[k][option]) for k, option in found]
 
 
 def order_of(
     ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
     rounds: int, leaving: Leaving | None = None, after: Sequence[frozenset[int]] | None = None,
+    looking: np.ndarray | None = None,
 ) -> list[tuple[int, int]]:  # fmt: skip
     """Order things that have *options* (entry, exit, price) each: (number, option) in the order done.
 
     *at* is the node one comes from; *leaving* says what it costs to end at a node; *after*, for each thing,
-    what must be done before it.
+    what must be done before it; *looking* (n, n) what it costs besides to come from one thing to another.
     """
     if not options:
         return []
-    nodes = sorted({node for pairs in options for a, b, _ in pairs for node in (a, b)}
-                   | ({at} if at is not None else set()))  # fmt: skip
-    place = {node: k for k, node in enumerate(nodes)}
-    items = [
-        Item(
-            np.array([place[a] for a, _, _ in pairs]),
-            np.array([place[b] for _, b, _ in pairs]),
-            np.array([price for _, _, price in pairs]),
-            after[k] if after else frozenset(),
-        )
-        for k, pairs in enumerate(options)
-    ]
-    table = ground.prices(nodes, cut)
-    ends = None if leaving is None else np.array([leaving(node) for node in nodes])
-    tour = best_tour(items, table, None if at is None else place[at], ends, rounds)
+    items, table, nodes = items_of(ground, options, cut, after, looking, at)
+    start = None if at is None else len(nodes) - 1
+    ends = None if leaving is None else np.array([leaving(node) for node in nodes.tolist()])
+    tour = best_tour(items, table, start, ends, rounds)
     return list(zip(tour.order, tour.options, strict=True))
+
+
+def items_of(
+    ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], cut: float,
+    after: Sequence[frozenset[int]] | None = None, looking: np.ndarray | None = None,
+    at: int | None = None,
+) -> tuple[list[Item], np.ndarray, np.ndarray]:  # fmt: skip
+    """Things to order as items of a tour, the prices between their doors, and the node of each; the last is
+    *at*, if there is one. Each thing has doors of its own, so that coming from one to another may have its
+    price."""
+    own = [sorted({node for a, b, _ in pairs for node in (a, b)}) for pairs in options]
+    nodes = np.array([node for each in own for node in each] + ([] if at is None else [at]))
+    owner = np.repeat(np.arange(len(own)), [len(each) for each in own])
+    first = np.searchsorted(owner, np.arange(len(own)))
+    items = []
+    for k, (pairs, mine) in enumerate(zip(options, own, strict=True)):
+        place = {node: int(first[k]) + i for i, node in enumerate(mine)}
+        items.append(
+            Item(
+                np.array([place[a] for a, _, _ in pairs]),
+                np.array([place[b] for _, b, _ in pairs]),
+                np.array([price for _, _, price in pairs]),
+                after[k] if after else frozenset(),
+            )
+        )
+    unique, back = np.unique(nodes, return_inverse=True)
+    table = ground.prices(unique.tolist(), cut)[np.ix_(back, back)]
+    if looking is not None:
+        count = len(owner)
+        table[:count, :count] += looking[np.ix_(owner, owner)]
+    return items, table, nodes

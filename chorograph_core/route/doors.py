@@ -31,10 +31,11 @@ def least_of(values: np.ndarray, first: np.ndarray) -> tuple[np.ndarray, np.ndar
 
 @dataclass(frozen=True)
 class Doors:
-    """*owner* (d,): the run each door belongs to, in order. *a*, *b*, *price* (w,): the ways that are known
-    between doors of different runs. *radius* (d,): what a way from a door that is not known costs at
-    least. *enter*, *leave* (o,): the doors of each option of each run, *first* (n,) where those of a run
-    begin. *joined* (n,): whether a run is entered and left within one place of a tree (a closed one)."""
+    """*owner* (d,): the run each door belongs to, in order. *a*, *b*, *price* (w,): the ways that are
+    known between doors of different runs. *radius* (d,): what a way from a door that is not known costs
+    at least. *enter*, *leave* (o,): the doors of each option of each run, *first* (n,) where those of a
+    run begin, *own* (o,) what the option itself costs. *joined* (n,): whether a run is entered and left
+    within one place of a tree (a closed one)."""
 
     owner: np.ndarray
     a: np.ndarray
@@ -45,6 +46,7 @@ class Doors:
     leave: np.ndarray
     first: np.ndarray
     joined: np.ndarray
+    own: np.ndarray
 
     @property
     def runs(self) -> int:
@@ -85,4 +87,5 @@ def doors_of(trails: Sequence[Trail], costs: TravelCosts) -> Doors:
     apart = owners[a] != owners[b]
     radius = np.minimum([costs.radius[node] for node in nodes], costs.cut)
     return Doors(owners, a[apart], b[apart], price[apart], radius, np.array(enter),
-                 np.array(leave), firsts(np.array(run)), np.array(joined))  # fmt: skip
+                 np.array(leave), firsts(np.array(run)), np.array(joined),
+                 np.zeros(len(enter)))  # fmt: skip

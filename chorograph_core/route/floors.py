@@ -1,17 +1,17 @@
-"""The floor of a route: what no route over the same linework, in the same passes and order of stages, can
-do without."""
+"""The floor of a route: what no route over the same linework can do without that goes through the same
+places, in the same passes and order of stages, each in one go."""
 
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Callable, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
+from chorograph_core.route.fewest import fewest_layings
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.holding import basted_first
 from chorograph_core.route.laying_out import Layout
@@ -19,97 +19,100 @@ from chorograph_core.route.model import Floor, Policy
 from chorograph_core.route.network import Trail
 from chorograph_core.route.pairing import islands_bound, pairing_bound, pairs_within
 from chorograph_core.route.passes import holding
-from chorograph_core.route.securing import secures
+from chorograph_core.route.place_orders import Leaving, order_bound
+from chorograph_core.route.places import Places
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
-from chorograph_core.route.walks import fewest_layings, islands_of, odd_nodes
+from chorograph_core.route.walks import islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
-
-Bound = Callable[[Any], float]
+from chorograph_core.rulers import Reach
 
 
 def floor_of(
     lay: Layout, works: Sequence[Work], machine: Machine, policy: Policy, writer: StepWriter,
-    travel: bool = True,
+    starts: Sequence[bool], travel: bool = True,
 ) -> Floor:  # fmt: skip
-    """The floor by kind; *works* is all that is done, *writer* wrote the steps. Without *travel* nothing is
-    said of what travel and cuts lose at least, which takes longest to find."""
-    cut = machine.cut_seconds / 60
+    """The floor by kind; *works* is all that is done, *starts* says which of it cannot but begin with the
+    needle up, *writer* wrote the steps. Without *travel* nothing is said of what travel and cuts lose at
+    least, which takes longest to find; of a first answer it is said for any order whatever, which is
+    less."""
     held = _passes_held(lay, works)
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
-    quick = policy.effort == 0
-    stages: list[tuple[str, float]] = []
-    if policy.stabilise == "quilt" and machine.roll_seconds / 60 >= cut and not quick and travel:
-        by_pass = _by_pass(lay, works, cut)
-        if secures(machine, policy) and by_pass and not basted_first(machine, policy):
-            # Each pass is begun with the needle up, since it is basted first: as many starts as passes.
-            # Over the whole quilt those would be counted twice, as ways from one pass to the next.
-            visited = _passes_visited([each for members in held.values() for each in members])
-            threads = {name.partition(":")[2] for name, _ in by_pass}
-            by_pass.append(("edges", max(0, visited - len(threads)) * cut))
-        stages = by_pass
-    # Where passes bound it, looking at the whole quilt once more hardly does and takes as long again.
-    bound = len(lay.passes) > 1 and any(
-        name.startswith("fill") and minutes > 2 * cut for name, minutes in stages
-    )
-    whole = _whole(lay, works, machine, quick or bound) if travel else []
-    stages = max(stages, whole, key=lambda each: sum(minutes for _, minutes in each))
-    rolls = sum(_rolls_through(members) for members in held.values())
+    stages: Sequence[tuple[str, float]] = ()
+    if travel and policy.effort == 0:
+        stages = _whole(lay, works, machine)
+    elif travel:
+        stages = _place_by_place(lay, works, starts, machine.cut_seconds / 60)
+    rolls = _least_rolls(held.values())
     if basted_first(machine, policy) and works:
         rolls += len(lay.passes) - 1
-    layings = sum(
-        fewest_layings(lay.seams, numbers, machine.rates.ruler_reach, lay.passes)
-        for numbers in lay.required.values()
-    )
     return Floor(
         writer.link_price, writer.least_changes(), tuple(stages),
-        rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine), layings,
+        rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine),
+        _least_layings(lay, works, machine.rates.reach),
     )  # fmt: skip
 
 
-def _stages(
-    lay: Layout, works: Sequence[Work], cut: float, ditches: Bound, fills: Bound, apart: bool
+def _place_by_place(
+    lay: Layout, works: Sequence[Work], starts: Sequence[bool], cut: float
 ) -> list[tuple[str, float]]:
-    """What each kind of stage loses at least in travel and cuts. *ditches* and *fills* are bounds for some
-    links and some runs; *apart*: the seams are walked in one go, so that they and what lies inside the
-    places may be counted by themselves."""
+    """What each kind of stage loses at least in travel and cuts: in every pass along the seams, then from
+    place to place, each in one go, by whatever doors and in whatever order."""
+    found: dict[str, float] = defaultdict(float)
+    known = Places(cut, [bundle for work in works for bundle in work.bundles])
+    for number, work in enumerate(works):
+        ahead = None
+        if number + 1 < len(works) and not starts[number + 1]:
+            ahead = _ahead(lay, work, works[number + 1], cut)
+        places = [known.of(bundle, work.ground) for bundle in work.bundles]
+        minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut)
+        if places:
+            minutes += order_bound(places, work.ground, cut, work.after(), ahead)
+        elif ahead is not None:
+            ends = np.unique(work.ground.network.ends[work.seams])
+            minutes += min((ahead(int(node)) for node in ends), default=0.0)
+        found[work.stage.name] += minutes
+    return list(found.items())
+
+
+def _ahead(lay: Layout, work: Work, after: Work, cut: float) -> Leaving:
+    """What it costs at least to go on from a node of the network of *work* to anything in *after*."""
+
+    def known(node: int, of: Work) -> int | None:
+        return lay.twins.get(node) if of.stage.kind == "ditch" else node
+
+    goals = set(after.ground.network.ends[after.seams].ravel().tolist())
+    if not after.seams:
+        for bundle in after.bundles:
+            goals.update(bundle.network.ends[list(bundle.links)].ravel().tolist())
+            for trail in map(bundle.trail, bundle.trails):
+                goals.update((*trail.heads, *trail.tails))
+    there = {known(node, after) for node in goals}
+    if None in there:
+        return lambda node: 0.0
+    both = lay.on_network.ground_of_both(work.reached, after.reached)
+    near = both.nearest(sorted(n for n in there if n is not None), cut)
+
+    def price(node: int) -> float:
+        mine = known(node, work)
+        return 0.0 if mine is None or mine in there else near.get(mine, cut)
+
+    return price
+
+
+def _whole(lay: Layout, works: Sequence[Work], machine: Machine) -> list[tuple[str, float]]:
+    """The same in any order, over the whole quilt at once."""
+    cut = machine.cut_seconds / 60
     ground = Ground(lay.seams, range(len(lay.seams.links)))
     stages: list[tuple[str, float]] = []
     for thread, required in lay.required.items():
-        bound = ditches(required)
-        if apart:
-            inside, seams = _places_of(works, thread)
-            by_place = sum(
-                # Where two passes part a place it is gone to twice, which saves a cut at most.
-                max(0.0, ditch_bound(ground, links, cut) - (goes - 1) * cut)
-                for links, goes in inside
-            )
-            bound = max(bound, ditches(seams) + by_place)
-        stages.append((f"ditch:{thread}", bound + cut))
+        stages.append((f"ditch:{thread}", ditch_bound(ground, required, cut) + cut))
     for thread, trails in _fills(lay).items():
         # A thread that is in the needle already need not be started again.
         start = 0.0 if thread in lay.required else cut
-        stages.append((f"fill:{thread}", fills(trails) + start))
+        stages.append((f"fill:{thread}", fill_bound(lay, trails, machine, quick=True) + start))
     return stages
-
-
-def _whole(lay: Layout, works: Sequence[Work], machine: Machine, quick: bool):
-    """The stages over the whole quilt at once."""
-    cut = machine.cut_seconds / 60
-    ground = Ground(lay.seams, range(len(lay.seams.links)))
-    return _stages(
-        lay, works, cut, lambda links: ditch_bound(ground, links, cut),
-        lambda trails: fill_bound(lay, trails, machine, quick), apart=len(lay.passes) == 1,
-    )  # fmt: skip
-
-
-def _by_pass(lay: Layout, works: Sequence[Work], cut: float):
-    """The stages pass by pass."""
-    return _stages(
-        lay, works, cut, lambda links: ditches_by_pass(lay, links, cut),
-        lambda trails: fills_by_pass(lay, trails, cut), apart=True,
-    )  # fmt: skip
 
 
 def _fills(lay: Layout) -> dict[str, list[Trail]]:
@@ -119,20 +122,6 @@ def _fills(lay: Layout) -> dict[str, list[Trail]]:
         assert trail.drawn is not None
         found[trail.drawn.thread].append(trail)
     return found
-
-
-def _places_of(works: Sequence[Work], thread: str) -> tuple[list[tuple[list[int], int]], list[int]]:
-    """The ditches inside each place and how often it is gone to, and the seams between: those come first
-    in a pass, and a place is done in one go, so that neither is a way for the other."""
-    inside: dict[str, tuple[list[int], int]] = {}
-    seams: list[int] = []
-    for work in works:
-        if work.stage.kind == "ditch" and work.stage.thread == thread:
-            seams += work.seams
-            for bundle in work.bundles:
-                links, goes = inside.get(bundle.station.key, ([], 0))
-                inside[bundle.station.key] = ([*links, *bundle.links], goes + 1)
-    return list(inside.values()), seams
 
 
 def ditch_bound(ground: Ground, required: Sequence[int], cut: float) -> float:
@@ -155,54 +144,6 @@ def fill_bound(lay: Layout, trails: list[Trail], machine: Machine, quick: bool =
     return path_bound(trails, costs, quick)
 
 
-def ditches_by_pass(lay: Layout, required: Sequence[int], cut: float) -> float:
-    """The same, pass by pass: what only one pass holds is stitched when the quilt lies there.
-
-    What another pass holds too is there for nothing, as a way. To lie there once more saves a cut at
-    most, and rolling the quilt back costs more than that.
-    """
-    seams = lay.seams
-    only: dict[int, list[int]] = defaultdict(list)
-    free = np.zeros(len(seams.links), bool)
-    for number in required:
-        held = holding(lay.passes, seams.tops[number], seams.bottoms[number])
-        if len(held) == 1:
-            only[held[0]].append(number)
-        free[number] = len(held) > 1
-    if len(only) < 2:
-        return 0.0
-    total = 0.0
-    for each in lay.passes:
-        if each.number in only:
-            ground = Ground(seams, lay.on_seams.ground(each).links, free)
-            total += ditch_bound(ground, only[each.number], cut)
-    return total
-
-
-def fills_by_pass(lay: Layout, trails: list[Trail], cut: float) -> float:
-    """The same for runs."""
-    network = lay.network
-    only: dict[int, list[Trail]] = defaultdict(list)
-    shared: list[tuple[int, int]] = []
-    for trail in trails:
-        assert trail.run is not None
-        levels = trail.run.points[:, 1]
-        held = holding(lay.passes, levels.min(), levels.max())
-        if len(held) == 1:
-            only[held[0]].append(trail)
-        else:
-            shared += [pair for pair in trail.options() if pair[0] != pair[1]]
-    if len(only) < 2:
-        return 0.0
-    total = 0.0
-    for each in lay.passes:
-        if len(only.get(each.number, ())) > 1:
-            matrix = network.matrix(lay.on_network.ground(each).links, shared)
-            costs = travel_costs(network, matrix, only[each.number], cut)
-            total += path_bound(only[each.number], costs)
-    return total
-
-
 def _passes_held(lay: Layout, works: Sequence[Work]) -> dict[str, list[tuple[int, int]]]:
     """For each kind of stage the first and last pass that holds each thing in it."""
     found: dict[str, list[tuple[int, int]]] = defaultdict(list)
@@ -223,39 +164,43 @@ def _passes_held(lay: Layout, works: Sequence[Work]) -> dict[str, list[tuple[int
     return dict(found)
 
 
-def _rolls_through(held: Sequence[tuple[int, int]]) -> int:
-    """Rolls between the passes in which everything *held* by (first, last) passes can be done: who does
-    it all comes at least as far as each first one, and at least as far back as each last one."""
-    return max(
-        0, max((first for first, _ in held), default=0) - min((last for _, last in held), default=0)
-    )
-
-
-def _passes_visited(held: Sequence[tuple[int, int]]) -> int:
-    """Fewest passes in which all can be done: the next one as late as what is left allows."""
-    count, at = 0, 0
-    for first, last in sorted(held, key=lambda each: each[1]):
-        if first > at:
-            count, at = count + 1, last
-    return count
+def _least_rolls(held: Iterable[Sequence[tuple[int, int]]]) -> int:
+    """Rolls between the passes in which everything can be done, kind after kind, each thing *held* by (first,
+    last) passes: who does all of a kind comes at least as far as each first one, and at least as far back as
+    each last one."""
+    found: dict[int, int] | None = None
+    for members in held:
+        far = max((first for first, _ in members), default=0)
+        near = min((last for _, last in members), default=0)
+        if not members:
+            continue
+        # Where all of it can be done in one pass, that may be any from *far* to *near*.
+        ends = [(at, at) for at in range(far, near + 1)] or [(near, far), (far, near)]
+        reached: dict[int, int] = {}
+        for begin, end in ends:
+            coming = [rolls + abs(at - begin) for at, rolls in found.items()] if found else [0]
+            more = min(coming) + abs(end - begin)
+            reached[end] = min(more, reached.get(end, more))
+        found = reached
+    return min(found.values()) if found else 0
 
 
 def _least_lookups(lay: Layout, works: Sequence[Work], machine: Machine) -> float:
-    """In each kind of stage every kind of place is read once and every other place looked at; what no
-    station holds is read in as many passes as it takes. Whoever goes to no place twice knows a place by
-    the same path as another only where all its work lies alike."""
+    """The seams of a pass are read once; in each kind of stage so is every kind of place, and every other
+    place is looked at."""
     rates = machine.rates
-    goes: dict[str, dict[str, list[tuple]]] = defaultdict(lambda: defaultdict(list))
-    between: dict[str, list[tuple[int, int]]] = defaultdict(list)
-    for work in works:
-        for number in work.seams:
-            held = holding(lay.passes, lay.seams.tops[number], lay.seams.bottoms[number])
-            if held:
-                between[work.stage.name].append((held[0], held[-1]))
-        for k, bundle in enumerate(work.bundles):
-            goes[work.stage.name][bundle.station.key].append(path_of(lay, work, k))
-    seconds = sum(_passes_visited(held) * rates.read_path for held in between.values())
-    for places in goes.values():
-        kinds = max(1, len({each[0] for each in places.values() if len(each) == 1}))
-        seconds += kinds * rates.read_path + (len(places) - kinds) * rates.place_path
-    return seconds / 60
+    kinds = {path_of(lay, work, k) for work in works for k in range(len(work.bundles))}
+    reads = len(kinds) + sum(bool(work.seams) for work in works)
+    others = sum(len(work.bundles) for work in works) - len(kinds)
+    return (reads * rates.read_path + others * rates.place_path) / 60
+
+
+def _least_layings(lay: Layout, works: Sequence[Work], reach: Reach) -> int:
+    """Each straight line of the seams of a pass, and of the ditches inside a place, is laid once for
+    every *reach* inches."""
+    return sum(
+        fewest_layings(lay.seams, links, reach, lay.passes)
+        for work in works
+        for links in (work.seams, *(bundle.links for bundle in work.bundles))
+        if links
+    )

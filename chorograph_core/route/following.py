@@ -28,15 +28,13 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.walks import Walk, far_end, odd_nodes, straight_walks
 from chorograph_core.route.works import Work, path_of
 
-BESIDE = 3.0
-"""Inches between two stations within which one follows from the other."""
-
 
 class Follower:
     """Goes where the plan says and has a *writer* note each step. *redrawn* is the linework that was
-    drawn again, *edges* what is basted when a pass is first reached, *holds* what is stitched across it then
-    and *tucks* what is laid, *holding* what of that is to be taken out, *followed* the paths by their letter,
-    in the order they are first met, which are lettered as the *turn* says."""
+    drawn again, *edges* what is basted when a pass is first reached, *holds* what is stitched across it
+    then and *tucks* what is laid, *holding* what of that is to be taken out, *followed* the paths by
+    their letter, in the order they are first met, which are lettered as the *turn* says; *starts* whether
+    each stage cannot but begin with the needle up."""
 
     def __init__(
         self, lay: Layout, writer: StepWriter, cut: float, effort: int, cache: DrawingCache, shapes,
@@ -56,6 +54,7 @@ class Follower:
         self._edges, self._holds, self._tucks = dict(edges), dict(holds), dict(tucks)
         self._holding = holding
         self._own = {node: own for own, node in lay.twins.items()}
+        self.starts: list[bool] = []
         self.marker = Marker(writer, drawn)
 
     def write(self, work: Work, after: Work | None) -> None:
@@ -67,6 +66,8 @@ class Follower:
         loads = self._loads(stage.reach)
         # Where the next pass is basted first, the needle is up when it comes.
         waits = after is not None and self._loads(after.stage.reach)
+        begun = self.writer.down if not self.starts else self.writer.threaded == stage.thread
+        self.starts.append(loads or not begun)
         ahead = {} if after is None or waits else self._ahead(work, after)
         if loads:
             self.writer.cut("the edges of the next pass are basted first")
@@ -85,7 +86,8 @@ class Follower:
             self._at = None
         self._write_seams(work, self._entries(work) or ahead)
         rounds = rounds_for(len(work.bundles), self.effort)
-        tour = toured(work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead))
+        tour = toured(work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead),
+                      self.writer.machine.rates.find_place / 60)  # fmt: skip
         self.marker.begin(work, tour)
         for number, (k, way) in enumerate(tour):
             self.marker.before(number)
@@ -202,7 +204,8 @@ class Follower:
         asked = set(work.seams)
         seams = self.lay.seams
         leaving = self._leaving(work, ahead)
-        walks = straight_walks(work.ground, sorted(asked), self.cut, self._coming(work), leaving)
+        walks = straight_walks(work.ground, sorted(asked), self.cut, self._coming(work), leaving,
+                               self.writer.machine.rates.ruler_move / 60)  # fmt: skip
         if not walks:
             return
         options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
@@ -272,7 +275,7 @@ class Follower:
         moves, same = way.laid()
         key = self._name(work, k, way, same or not bundle.links)
         fresh = key not in self.followed
-        follows = self._last is None or bundle.station.shape.distance(self._last.shape) < BESIDE
+        follows = self._last is None or bundle.station.follows(self._last)
         title = self._title(work, bundle)
         self._follow(key, title, bundle.station.key)
         self.writer.look_up(bundle.station.key, key, title, fresh, follows)

@@ -20,18 +20,18 @@ MOST_KEPT = 60
 class Ground:
     """Some links of a *network*: those that a pass reaches, or that lie in a station.
 
-    Nodes keep the numbers they have in the network. Of parallel links the cheapest is gone. Those marked
-    *free*, by their number, cost nothing.
+    Nodes keep the numbers they have in the network. Of parallel links the cheapest is gone. Those that are
+    *dearer*, by their number, cost so many times as much.
     """
 
     def __init__(
-        self, network: Network, links: Iterable[int], free: np.ndarray | None = None
+        self, network: Network, links: Iterable[int], dearer: Iterable[int] = (), by: float = 1.0
     ) -> None:
         self.network = network
         self.links = np.fromiter(links, int)
         ends, prices = network.ends[self.links], network.prices[self.links]
-        if free is not None:
-            prices = np.where(free[self.links], 0.0, prices)
+        if by != 1.0:
+            prices = np.where(np.isin(self.links, np.fromiter(dearer, int)), prices * by, prices)
         proper = ends[:, 0] != ends[:, 1]
         ends, prices, numbers = ends[proper], prices[proper], self.links[proper]
         self.nodes, local = np.unique(ends, return_inverse=True)

@@ -207,7 +207,8 @@ class FollowedPath:
 
 @dataclass(frozen=True)
 class Floor:
-    """A lower bound in lost minutes for any route over the same linework and policy.
+    """A lower bound in lost minutes for any route over the same linework and policy that goes through the
+    same places in the same passes, each in one go.
 
     *links* is what the designs' own ways along their edges and retraces cost, *changes* thread and
     bobbin changes, *stages* what each stage must lose in travel and cuts, *rolls* and *lookups* what

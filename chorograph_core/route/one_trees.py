@@ -76,7 +76,7 @@ class OneTrees:
         ends = np.argsort(cheap, kind="stable")[:2]
         value += float(cheap[ends].sum())
         np.add.at(count, cheap_door[ends], 1)
-        gone, option = least_of(-(extra[doors.enter] + extra[doors.leave]), doors.first)
+        gone, option = least_of(doors.own - extra[doors.enter] - extra[doors.leave], doors.first)
         np.add.at(count, doors.enter[option], -1)
         np.add.at(count, doors.leave[option], -1)
         return value + float(gone.sum()), count

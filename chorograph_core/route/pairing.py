@@ -82,6 +82,25 @@ def pairing_bound(pairs: Pairs, count: int, cut: float) -> float:
     return max(0.0, _half_assignment(pairs, count, cut) - cut)
 
 
+def paired(table: np.ndarray, cut: float, alone: int = 0) -> float:
+    """The least sum of *table* (n, n) over pairs of all nodes, a *cut* at most for each; as many as
+    *alone* of them are left out for nothing."""
+    count = len(table)
+    if count <= alone:
+        return 0.0
+    graph = rx.PyGraph(multigraph=False)
+    graph.add_nodes_from(range(count + alone))
+    low, high = np.triu_indices(count, 1)
+    saved = (2 * cut - np.minimum(table[low, high], cut)) * _SCALE
+    graph.add_edges_from(
+        list(zip(low.tolist(), high.tolist(), saved.astype(int).tolist(), strict=True))
+    )
+    graph.add_edges_from([(k, count + free, int(2 * cut * _SCALE))
+                          for k in range(count) for free in range(alone)])  # fmt: skip
+    mates = rx.max_weight_matching(graph, max_cardinality=True, weight_fn=int)
+    return sum(min(float(table[a, b]), cut) for a, b in mates if max(a, b) < count)
+
+
 def islands_bound(ground: Ground, islands: Sequence[Sequence[int]], cut: float) -> float:
     """Lower bound on what leads from island to island of required ditches, given by their nodes.
 

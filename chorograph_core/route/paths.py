@@ -8,8 +8,9 @@ on itself, and can be gone backwards where its runs can.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, field, replace
+from functools import cached_property, partial
 
 import numpy as np
 
@@ -17,8 +18,16 @@ from chorograph_core.route.bundles import Bundle, Likeness
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.moves import CutMove, LinkMove, Links, Move, RunMove, backwards, laid_on
 from chorograph_core.route.network import Network
-from chorograph_core.route.tours import Item, Tour, best_tour, tour_in_order
-from chorograph_core.route.walks import Walk, doors_of_walk, straight_walks
+from chorograph_core.route.places import few, through_all, useful_pairs
+from chorograph_core.route.tours import THOROUGH, Item, Tour, best_tour, tour_in_order
+from chorograph_core.route.walks import (
+    Walk,
+    doors_of_walk,
+    islands_of,
+    layings_of,
+    odd_nodes,
+    straight_walks,
+)
 
 ROUNDS = 40
 """Rounds of search for a path, and as many for every thing it goes through."""
@@ -26,18 +35,30 @@ MOST_ROUNDS = 900
 QUICKER = 8
 """How many times fewer for a first answer."""
 MOST_PATHS = 5
+NEARLY = 0.02
+"""Minutes by which a way through a place must be better than others to be one of its own."""
+MOST_PATHS_BY_DOORS = 32
+MOST_ENDS = 12
+"""Odd ends of the ditches of a place up to which every pair of them is a beginning and an end."""
+NEVER = 1000.0
+"""Minutes that stand for what is not to be."""
 
 
 @dataclass(frozen=True)
 class Way:
-    """A way through the first bundle of a class: *moves* from node *entry* to node *leave*, and the
-    *price* of the travel and cuts in them. *path* is its number within the class."""
+    """A way through the first bundle of a class, from node *entry* to node *leave*, and the *price* of
+    the travel and cuts in it. *path* is its number within the class; what is done on it is found when it
+    is asked for."""
 
     path: int
-    moves: tuple[Move, ...]
     entry: int
     leave: int
     price: float
+    find: Callable[[], tuple[Move, ...]] = field(compare=False)
+
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        return self.find()
 
 
 @dataclass(frozen=True)
@@ -80,10 +101,11 @@ class PathClass:
 
 def find_paths(
     bundles: Sequence[Bundle], lies: Sequence[list[Likeness]], grounds: Sequence[Ground],
-    cut: float, effort: int, order: Sequence[int] | None = None,
+    cut: float, effort: int, order: Sequence[int] | None = None, laying: float = 0.0,
 ) -> PathClass:  # fmt: skip
     """Paths for a class of alike *bundles*; *lies* says how the first lies on each, *grounds* where one
-    may go in each station. *order* is the one in which the runs of the first one are wanted."""
+    may go in each station. *order* is the one in which the runs of the first one are wanted, *laying* what a
+    laying of the ruler costs."""
     first, ground = bundles[0], grounds[0]
     network = first.network
     made = PathClass()
@@ -93,16 +115,16 @@ def find_paths(
             number = bundle.trails[0]
             made.options.append(
                 [
-                    Option(Way(0, (RunMove(number, a, b),), a, b, 0.0), a, b, bundle, bundle, on)
+                    Option(_run_way(number, a, b), a, b, bundle, bundle, on)
                     for a, b in network.trails[number].options()
                 ]
             )
         return made
     if order is None:
         # The same bundle, gone through in the same pass at the same price, has the same ways.
-        key = (first.trails, first.links, ground.links.tobytes(), cut, effort)
+        key = (first.trails, first.links, ground.links.tobytes(), cut, effort, laying)
         if key not in network.ways:
-            network.ways[key] = _paths(network, first, ground, lies[0], cut, effort)
+            network.ways[key] = _paths(network, first, ground, lies[0], cut, effort, laying)
         found = network.ways[key]
     else:
         found = [path_in_order(first, ground, cut, order)]
@@ -110,7 +132,11 @@ def find_paths(
     either = len({(trail.zone, trail.layer) for trail in map(first.trail, first.trails)}) == len(
         {trail.zone for trail in map(first.trail, first.trails)}
     )
-    turned = {way.path: backwards(network, way.moves) if either else [] for way in found}
+    either = either and all(
+        (b, a) in options
+        for options in (first.trail(n).options() for n in first.trails)
+        for a, b in options
+    )
     for bundle, on, how in zip(bundles, grounds, lies, strict=True):
         options: dict[tuple, Option] = {}
         for way in found:
@@ -121,12 +147,16 @@ def find_paths(
                     continue
                 made_one = Option(way, a, b, first, bundle, on, same)
                 options.setdefault((way.path, a, b), made_one)
-                if turned[way.path]:
+                if either:
                     options.setdefault(
                         (way.path, b, a), replace(made_one, entry=b, leave=a, backwards=True)
                     )
         made.options.append(list(options.values()))
     return made
+
+
+def _run_way(number: int, entry: int, leave: int) -> Way:
+    return Way(0, entry, leave, 0.0, lambda: (RunMove(number, entry, leave),))
 
 
 def _still(likeness: Likeness) -> bool:
@@ -159,10 +189,18 @@ def best_path(bundle: Bundle, ground: Ground, cut: float, effort: int) -> Way:
 
 
 def _paths(
-    network, bundle: Bundle, ground: Ground, turns: list[Likeness], cut, effort
+    network, bundle: Bundle, ground: Ground, turns: list[Likeness], cut, effort, laying
 ) -> list[Way]:
     """The best way with free ends, then those from corner to corner that are not the same."""
-    work = _Things(network, bundle, ground, cut)
+    if (
+        bundle.links
+        and not bundle.trails
+        and (walks := walks_by_ends(bundle, ground, turns, cut, laying))
+    ):
+        return walks
+    work = _Things(network, bundle, ground, cut, laying)
+    if effort and not bundle.links and few(len(work.items), sum(map(len, work.options))):
+        return list(_by_doors(work, turns, path_rounds(len(work.items), effort)))
     rounds = path_rounds(len(work.items), effort)
     free = work.tour(None, None, rounds, None)
     found = {}
@@ -179,12 +217,81 @@ def _paths(
     return list(found.values())
 
 
+def walks_by_ends(
+    bundle: Bundle, ground: Ground, turns: list[Likeness], cut: float, laying: float
+) -> list[Way]:
+    """Of ditches that hang together, from each odd end to each other one, layings of the ruler beyond the
+    fewest priced as well; none where they do not, or where there are too many ends."""
+    network = bundle.network
+    odd = odd_nodes(network, bundle.links)
+    if not 2 <= len(odd) <= MOST_ENDS or len(islands_of(network, bundle.links)) > 1:
+        return []
+    found: list[tuple[float, Walk]] = []
+    seen: set[frozenset] = set()
+    fewest = len(bundle.links)
+    for one, two in itertools.combinations(odd, 2):
+        if frozenset((one, two)) in seen:
+            continue
+        seen.update(frozenset((turn.nodes.get(one), turn.nodes.get(two))) for turn in turns)
+
+        def begins(node: int, at: int = one) -> float:
+            return 0.0 if node == at else NEVER
+
+        def ends(node: int, at: int = two) -> float:
+            return 0.0 if node == at else NEVER
+
+        walks = straight_walks(ground, bundle.links, cut, begins, ends, laying)
+        if len(walks) == 1:
+            layings = layings_of(network, bundle.links, walks)
+            price = laying * layings + _again(network, walks[0], bundle.links)
+            found.append((price, walks[0]))
+            fewest = min(fewest, layings)
+    return [
+        Way(k, walk.start, walk.stop, price - laying * fewest, partial(_walk_moves, walk))
+        for k, (price, walk) in enumerate(sorted(found, key=lambda each: each[0]))
+    ]
+
+
+def _walk_moves(walk: Walk) -> tuple[Move, ...]:
+    return (LinkMove(walk.links),)
+
+
+def _by_doors(work: _Things, turns: list[Likeness], rounds: int) -> Iterator[Way]:
+    """From door to door, each pair of doors that is not nearly as good as another; of those that fall on each
+    other one."""
+    ways = [
+        list(zip(item.entries.tolist(), item.exits.tolist(), strict=True)) for item in work.items
+    ]
+    needs = [sum(1 << k for k in item.after) for item in work.items]
+    prices = through_all(ways, work.table, needs)
+    seen: set[frozenset] = set()
+    number = 0
+    for a, b in useful_pairs(prices, work.table, NEARLY):
+        one, two = work.nodes[a], work.nodes[b]
+        if frozenset((one, two)) in seen:
+            continue
+        seen.add(frozenset((one, two)))
+        seen.update(frozenset((turn.nodes.get(one), turn.nodes.get(two))) for turn in turns)
+
+        def find(a: int = a, b: int = b) -> tuple[Move, ...]:
+            return work.way(work.between(a, b, rounds), 0).moves
+
+        yield Way(number, one, two, float(prices[a, b]), find)
+        number += 1
+        if number >= MOST_PATHS_BY_DOORS:
+            return
+
+
 class _Things:
     """The runs and inner walks of a bundle as items of a tour."""
 
-    def __init__(self, network: Network, bundle: Bundle, ground: Ground, cut: float) -> None:
-        self.network, self.ground, self.cut = network, ground, cut
-        self.walks = [] if not bundle.links else straight_walks(ground, bundle.links, cut)
+    def __init__(
+        self, network: Network, bundle: Bundle, ground: Ground, cut: float, laying: float = 0.0
+    ) -> None:
+        self.network, self.ground, self.cut, self.bundle = network, ground, cut, bundle
+        self.walks: list[Walk] = []
+        if bundle.links:
+            self.walks = straight_walks(ground, bundle.links, cut, laying=laying)
         self.trails = list(bundle.trails)
         options: list[list[tuple[int, int]]] = []
         self.shifts: list[list[tuple[int, bool]]] = []
@@ -230,6 +337,16 @@ class _Things:
         leaving = None if stop is None else self.table[:, stop]
         return best_tour(self.items, self.table, start, leaving, rounds, first=first)
 
+    def between(self, start: int, stop: int, rounds: int) -> Tour:
+        """The best tour that begins and ends just there."""
+        size = len(self.table)
+        table = np.full((size + 1, size + 1), NEVER)
+        table[:size, :size] = self.table
+        table[size, start] = 0.0
+        leaving = np.full(size + 1, NEVER)
+        leaving[stop] = 0.0
+        return best_tour(self.items, table, size, leaving, max(rounds, THOROUGH))
+
     def way(self, tour: Tour, path: int) -> Way:
         moves: list[Move] = []
         price, at, entry = 0.0, None, -1
@@ -248,18 +365,19 @@ class _Things:
             else:
                 moves.append(RunMove(self.trails[item - len(self.walks)], a, b))
             at = b
-        price += sum(_again(self.network, walk) for walk in self.walks)
-        return Way(path, tuple(moves), entry, at if at is not None else -1, float(price))
+        price += sum(_again(self.network, walk, self.bundle.links) for walk in self.walks)
+        made = tuple(moves)
+        return Way(path, entry, at if at is not None else -1, float(price), lambda: made)
 
 
-def _again(network: Network, walk: Walk) -> float:
-    """Price of what a walk goes over a second time, or as travel."""
-    seen: set[int] = set()
+def _again(network: Network, walk: Walk, asked: Sequence[int]) -> float:
+    """Price of what a walk goes over beside the links that are *asked* for, or a second time."""
+    left = set(asked)
     price = 0.0
     for number, _ in walk.links:
-        if number in seen or not network.links[number].thread:
+        if number not in left:
             price += network.links[number].price
-        seen.add(number)
+        left.discard(number)
     return price
 
 

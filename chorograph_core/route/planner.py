@@ -34,7 +34,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 12
+ENGINE = 13
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -204,7 +204,10 @@ class _Planning:
             kinds[work.stage.name].append(work)
         for number, (name, members) in enumerate(kinds.items()):
             self.tell(0.15 + 0.5 * number / len(kinds), f"paths for {name.replace(':', ' in ')}")
-            find_ways(members, self.cut, self.policy.effort, self.policy.orders)
+            rates = self.machine.rates
+            find_ways(members, self.cut, self.policy.effort, self.policy.orders,
+                      rates.ruler_move / 60, rates.find_place / 60,
+                      (rates.read_path - rates.place_path) / 60)  # fmt: skip
         if lies:
             self.writer.at_pass(lies)
         if basted_first(self.machine, self.policy):
@@ -223,7 +226,9 @@ class _Planning:
             work.ways, work.grounds = [], []
         self.follower.finish()
         self.tell(0.92, "the floor")
-        floor = floor_of(self.lay, works, self.machine, self.policy, self.writer, bound)
+        floor = floor_of(
+            self.lay, works, self.machine, self.policy, self.writer, self.follower.starts, bound
+        )
         notes = unkept(works, self.writer.steps, self.policy.wishes, self.lay.shapes)
         redrawn = self.follower.redrawn
         figures = {key: one.zones for key, one in figures_in(self.drawn).items()}

@@ -75,7 +75,7 @@ class Shares:
         second, next_place = least_of(others, self.first_of_door)
         same = doors.enter == doors.leave
         paid = best[doors.enter] + np.where(same, second[doors.leave], best[doors.leave])
-        value, option = least_of(paid, doors.first)
+        value, option = least_of(paid + doors.own, doors.first)
         first_way = self.rank[which[place]]
         second_way = self.rank[which[next_place]]
         enter, leave = doors.enter[option], doors.leave[option]

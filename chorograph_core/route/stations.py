@@ -30,6 +30,10 @@ _NAMES = {"sashing": "sashing", "cornerstone": "cornerstone", "border": "border"
           "corner": "corner block", "applique": "appliqué", "background": "setting piece"}  # fmt: skip
 
 
+BESIDE = 3.0
+"""Inches between two stations within which one follows from the other."""
+
+
 @dataclass(frozen=True)
 class Station:
     """A place of the top: its *name* for a quilter, the zones in it by id, and its *shape*. A *cluster* is
@@ -46,6 +50,10 @@ class Station:
     @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
         return self.shape.bounds
+
+    def follows(self, last: Station) -> bool:
+        """Whether who comes from the *last* one need not look where this one lies."""
+        return bool(self.shape.distance(last.shape) < BESIDE)
 
     @property
     def middle(self) -> np.ndarray:

@@ -18,13 +18,14 @@ import numpy as np
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Network
 from chorograph_core.route.pairing import pair_ends, pairs_within
-from chorograph_core.route.passes import EDGE, Pass
-from chorograph_core.rulers.shapes import CURVE, SHORT
+from chorograph_core.route.straighter import exchanged
 
 STRAIGHT = math.radians(6.0)
 """A turn up to which a hand goes straight on: as for a laying of the ruler."""
 MOST_DOORS = 10
 """Places considered for entering a closed walk."""
+BACK = 1.04
+"""How much dearer a way over the ditches that are walked counts than another as long."""
 BRUTE = 7
 """Ends at a node up to which all pairings are tried."""
 
@@ -66,30 +67,63 @@ def far_end(network: Network, number: int, start: int) -> int:
 
 def straight_walks(
     ground: Ground, required: Sequence[int], cut: float,
-    coming: Pricing | None = None, leaving: Pricing | None = None,
+    coming: Pricing | None = None, leaving: Pricing | None = None, laying: float = 0.0,
 ) -> list[Walk]:  # fmt: skip
     """Walks that go over every link in *required* once, and over others or again as travel.
 
-    *coming* and *leaving* say what it costs to come to a node and to go on from it.
+    *coming* and *leaving* say what it costs to come to a node and to go on from it; a *laying* of the
+    ruler has its price too: other pairs of ends may leave more lines whole.
     """
     network = ground.network
     if not len(required):
         return []
+    # Of two ways as long the one that does not go back over the ditches themselves leaves them straight.
+    ground = Ground(network, ground.links, required, BACK)
     odd = odd_nodes(network, required)
-    copies = list(required)
-    if odd:
-        pairs = pairs_within(ground, odd, cut)
-        ends = [None if price is None else np.array([price(node) for node in odd])
-                for price in (coming, leaving)]  # fmt: skip
-        for i, j in pair_ends(pairs, len(odd), cut, network.spots[odd], True, *ends):
-            copies += [number for number, _ in ground.way(odd[i], odd[j]) or ()]
+    if not odd:
+        return _walks(network, required, required)
+    pairs = pairs_within(ground, odd, cut)
+    ends = [None if price is None else np.array([price(node) for node in odd])
+            for price in (coming, leaving)]  # fmt: skip
+    mates = pair_ends(pairs, len(odd), cut, network.spots[odd], True, *ends)
+
+    def walked(mates: Sequence[tuple[int, int]]) -> list[Walk]:
+        ways = [ground.way(odd[i], odd[j]) or () for i, j in mates]
+        return _walks(network, required, [*required, *(n for way in ways for n, _ in way)])
+
+    if not laying:
+        return walked(mates)
+
+    def price(mates: Sequence[tuple[int, int]]) -> float:
+        walks = walked(mates)
+        layings = layings_of(network, required, walks)
+        return laying * layings + cut * (len(walks) - 1) + sum(pairs[pair] for pair in mates)
+
+    return walked(exchanged(mates, pairs, len(odd), ends, price, laying, len(required)))
+
+
+def _walks(network: Network, required: Sequence[int], copies: Sequence[int]) -> list[Walk]:
     needed = set(required)
     made = []
-    for links in _Tracing(network, copies).walks():
+    for links in Tracing(network, copies).walks():
         links = _trimmed(links, needed)
         start, last = links[0][1], links[-1]
         made.append(Walk(tuple(links), start, far_end(network, *last)))
     return made
+
+
+def layings_of(network: Network, required: Sequence[int], walks: Sequence[Walk]) -> int:
+    """Lines that are stitched in one go, without a turn and without going back over what is stitched."""
+    needed, count = set(required), 0
+    for walk in walks:
+        going = None
+        for link in walk.links:
+            fresh = link[0] in needed
+            needed.discard(link[0])
+            if fresh and (going is None or turn_between(network, going, link) > STRAIGHT):
+                count += 1
+            going = link if fresh else None
+    return count
 
 
 def odd_nodes(network: Network, required: Sequence[int]) -> list[int]:
@@ -125,13 +159,13 @@ def doors_of_walk(network: Network, walk: Walk) -> list[int]:
     turns = [
         k
         for k in range(len(walk.links))
-        if _turn_between(network, walk.links[k - 1], walk.links[k]) > STRAIGHT
+        if turn_between(network, walk.links[k - 1], walk.links[k]) > STRAIGHT
     ] or list(range(len(walk.links)))
     step = max(1, math.ceil(len(turns) / MOST_DOORS))
     return turns[::step]
 
 
-def _turn_between(network: Network, one: tuple[int, int], two: tuple[int, int]) -> float:
+def turn_between(network: Network, one: tuple[int, int], two: tuple[int, int]) -> float:
     """Angle by which the way turns from one link to the next, 0 to π."""
     last, first = network.links[one[0]].way(one[1]), network.links[two[0]].way(two[1])
     return _angle(last[-1] - last[-2], first[1] - first[0])
@@ -153,7 +187,7 @@ def _trimmed(links: list[tuple[int, int]], needed: set[int]) -> list[tuple[int, 
     return links[first : last + 1]
 
 
-class _Tracing:
+class Tracing:
     """Copies of links, paired end to end at every node."""
 
     def __init__(self, network: Network, copies: Sequence[int], joined: bool = True) -> None:
@@ -311,81 +345,11 @@ def _pairings(halves: Sequence[Half]) -> Iterator[list[tuple[Half, Half | None]]
 
 def straight_lines(network: Network, required: Sequence[int]) -> Iterator[list[int]]:
     """The *required* links in lines as far as a hand goes straight on."""
-    for links in _Tracing(network, list(required), joined=False).walks():
+    for links in Tracing(network, list(required), joined=False).walks():
         line = [links[0][0]]
         for one, two in itertools.pairwise(links):
-            if _turn_between(network, one, two) > STRAIGHT:
+            if turn_between(network, one, two) > STRAIGHT:
                 yield line
                 line = []
             line.append(two[0])
         yield line
-
-
-def fewest_layings(
-    network: Network, required: Sequence[int], reach: float, passes: Sequence[Pass] = ()
-) -> int:
-    """Times that a ruler must be laid along *required* links, however they are gone: each straight
-    line once for every *reach* inches of it, and anew where no one of *passes* holds what follows."""
-    tracing = _Tracing(network, list(required), joined=False)
-    return sum(_fewest_along(_line(network, links), reach, passes) for links in tracing.walks())
-
-
-def _fewest_along(line: np.ndarray, reach: float, passes: Sequence[Pass]) -> int:
-    """Layings along one line: at a sharp corner there is a new one; between corners only the length
-    counts, since how a bend is best parted depends on where one begins."""
-    steps = np.diff(line, axis=0)
-    legs = np.hypot(*steps.T)
-    headings = np.arctan2(steps[:, 1], steps[:, 0])
-    turns = np.abs((np.diff(headings) + np.pi) % (2 * np.pi) - np.pi)
-    stops = [0, *(np.flatnonzero(turns > CURVE) + 1).tolist(), len(legs)]
-    return sum(
-        _fewest_between(line[first : stop + 1], legs[first:stop], reach, passes)
-        for first, stop in itertools.pairwise(stops)
-    )
-
-
-def _fewest_between(
-    part: np.ndarray, legs: np.ndarray, reach: float, passes: Sequence[Pass]
-) -> int:
-    """Layings along a part without corners, each as far as ruler and pass allow: none does with fewer,
-    since whatever lies within a laying can be laid as well."""
-    inches = float(legs.sum())
-    if inches < SHORT:
-        return 0
-    if len(passes) < 2:
-        return math.ceil(inches / reach - 1e-9)
-    along = np.concatenate([[0.0], np.cumsum(legs)])
-    within = [stretch for each in passes for stretch in _within(part[:, 1], along, each)]
-    count, at = 0, 0.0
-    while at <= inches - SHORT:
-        ends = [stop for start, stop in within if start <= at + EDGE and stop > at + EDGE]
-        # Beyond the end of a pass a stretch too short for a laying costs nothing.
-        at = min(at + reach, max(ends, default=inches) + SHORT)
-        count += 1
-    return count
-
-
-def _within(levels: np.ndarray, along: np.ndarray, each: Pass) -> list[tuple[float, float]]:
-    """From where to where along a line with these *levels* down the quilt it lies in a pass."""
-    found: list[tuple[float, float]] = []
-    for k, (one, two) in enumerate(itertools.pairwise(levels.tolist())):
-        low, high = 0.0, 1.0
-        if abs(two - one) > 1e-9:
-            low, high = sorted(((each.top - EDGE - one) / (two - one),
-                                (each.bottom + EDGE - one) / (two - one)))  # fmt: skip
-            low, high = max(low, 0.0), min(high, 1.0)
-        elif not each.top - EDGE <= one <= each.bottom + EDGE:
-            continue
-        if low > high:
-            continue
-        start, stop = (float(along[k] + share * (along[k + 1] - along[k])) for share in (low, high))
-        if found and start - found[-1][1] < 1e-6:
-            found[-1] = (found[-1][0], stop)
-        else:
-            found.append((start, stop))
-    return found
-
-
-def _line(network: Network, links: Sequence[tuple[int, int]]) -> np.ndarray:
-    parts = [network.links[number].way(start) for number, start in links]
-    return np.concatenate([parts[0], *(part[1:] for part in parts[1:])])

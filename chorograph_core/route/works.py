@@ -35,6 +35,13 @@ class Work:
     grounds: list[Ground] = field(default_factory=list)
     wished: list[frozenset[int]] = field(default_factory=list)
 
+    def apart(self) -> np.ndarray:
+        """Which bundles (n, n) lie at places that do not follow from each other."""
+        places = [bundle.station for bundle in self.bundles]
+        return np.array([[not two.follows(one) for two in places] for one in places]).reshape(
+            len(places), len(places)
+        )
+
     def after(self) -> list[frozenset[int]] | None:
         """For each bundle those that come before it: where a figure lies over zones, what has their outer
         layers comes before what has their inner ones; and what is wished. None where any order will do."""
@@ -143,19 +150,31 @@ def stages_of(
 def _swept(
     sorts: Sequence[tuple[Kind, str, str]], numbers: Sequence[int], lies: int, there: set[Stage]
 ) -> list[Stage]:
-    """Kind after kind through all passes, down and up by turns; where the quilt lies under the machine,
-    always from whichever end of what is left is nearer."""
-    made: list[Stage] = []
-    at, down = lies, True
-    for kind, thread, group in sorts:
-        mine = [Stage(kind, thread, reach, group) for reach in numbers]
-        left = [stage.reach for stage in mine if stage in there]
-        if lies and left:
-            down = abs(left[0] - at) <= abs(left[-1] - at)
-            at = left[-1] if down else left[0]
-        made += mine if down else mine[::-1]
-        down = not down
-    return made
+    """Kind after kind through all passes in which it has work, each from that end by which all of them
+    together roll least; *lies* is the pass under the machine."""
+    worked = {(one.kind, one.thread, "" if one.technique == BORDER else one.technique, one.reach)
+              for one in there}  # fmt: skip
+    kinds = [[Stage(kind, thread, reach, group) for reach in numbers
+              if (kind, thread, group, reach) in worked]
+             for kind, thread, group in sorts]  # fmt: skip
+    spans = [(mine[0].reach, mine[-1].reach) for mine in kinds if mine]
+    # Rolls until now, and the ways round, by the end at which the last kind was left.
+    found: dict[int, tuple[int, tuple[bool, ...]]] = {
+        lies or (spans[0][0] if spans else 0): (0, ())
+    }
+    for first, last in spans:
+        ways: dict[int, tuple[int, tuple[bool, ...]]] = {}
+        for at, (rolls, turned) in found.items():
+            for begin, end, back in ((first, last, False), (last, first, True)):
+                more = rolls + abs(at - begin) + abs(end - begin)
+                if end not in ways or more < ways[end][0]:
+                    ways[end] = (more, (*turned, back))
+        found = ways
+    _, turned = min(found.values(), key=lambda each: each[0])
+    some = [mine for mine in kinds if mine]
+    return [
+        one for mine, back in zip(some, turned, strict=True) for one in mine[:: -1 if back else 1]
+    ]
 
 
 def _from_where_it_lies(numbers: list[int], lies: int, worked: set[int]) -> list[int]:

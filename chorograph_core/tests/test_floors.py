@@ -1,7 +1,9 @@
 """Small tops solved exactly: the floor lies under the optimum, the optimum under the plan."""
 
+import itertools
 from dataclasses import replace
-from unittest import TestCase
+from types import SimpleNamespace
+from unittest import TestCase, mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -15,13 +17,17 @@ from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import State
-from chorograph_core.route.floors import ditch_bound, fill_bound, fills_by_pass
+from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.floors import ditch_bound, fill_bound
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import laid_out
+from chorograph_core.route.network import Link, Network
 from chorograph_core.route.pairing import pairs_within
-from chorograph_core.route.passes import holding
+from chorograph_core.route.place_orders import order_bound
+from chorograph_core.route.places import Place, Places, through_all
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
+from chorograph_core.route.works import works_of
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed
 from chorograph_core.tests.test_walks import every_pairing
@@ -171,64 +177,145 @@ class ExactTests(TestCase):
                 self.assertGreaterEqual(made, best - 1e-4)
 
 
-class PassTests(TestCase):
-    """The floor pass by pass, against the best order when every roll has its price too."""
+class PlaceTests(TestCase):
+    """What a place, and an order of places, costs at least: against every order there is."""
 
-    def best(self, lay, trails, advance: float) -> float:
-        """Travel, cuts and rolls of the best order; each run in any pass that holds it."""
-        spots = sorted({(node, each.number) for t in trails for pair in t.options() for node in pair
-                        for each in lay.passes})  # fmt: skip
-        place = {spot: k for k, spot in enumerate(spots)}
-        nodes = sorted({node for node, _ in spots})
-        at = {node: k for k, node in enumerate(nodes)}
-        prices = {}
-        for one in lay.passes:
-            for two in lay.passes:
-                ground = lay.on_network.ground_of_both(one, two)
-                prices[one.number, two.number] = ground.prices(nodes, CUT)
-        table = np.array([
-            [prices[p, q][at[a], at[b]] + advance * abs(p - q) for b, q in spots] for a, p in spots
-        ])  # fmt: skip
-        items = []
-        for trail in trails:
-            low, high = trail.run.points[:, 1].min(), trail.run.points[:, 1].max()
-            held = holding(lay.passes, low, high)
-            pairs = [(place[a, p], place[b, p]) for p in held for a, b in trail.options()]
-            entries, exits = np.array(pairs).T
-            items.append(Item(entries, exits, np.zeros(len(pairs))))
-        return best_tour(items, table, rounds=1500).price
+    def every_order(self, ways, table, needs, start: int, stop: int) -> float:
+        """The best order that begins at one node and ends at another, by going through all of them."""
+        best = np.inf
+        for order in itertools.permutations(range(len(ways))):
+            place = {k: i for i, k in enumerate(order)}
+            if any(place[j] > place[k] for k, before in enumerate(needs) for j in before):
+                continue
+            for chosen in itertools.product(*(ways[k] for k in order)):
+                if chosen[0][0] == start and chosen[-1][1] == stop:
+                    between = sum(table[one[1], two[0]] for one, two in itertools.pairwise(chosen))
+                    best = min(best, between)
+        return best
+
+    @settings(max_examples=examples(25), deadline=None)
+    @given(some.integers(0, 10_000), some.integers(1, 4))
+    def test_through_all_is_the_best_of_every_order(self, seed, count):
+        rng = np.random.default_rng(seed)
+        spots = rng.random((5, 2))
+        table = np.minimum(np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1)), 0.7)
+        ways = [[tuple(rng.integers(0, 5, 2).tolist()) for _ in range(2)] for _ in range(count)]
+        needs = [[j for j in range(k) if rng.random() < 0.3] for k in range(count)]
+        found = through_all(ways, table, [sum(1 << j for j in before) for before in needs])
+        for start, stop in itertools.product(range(5), repeat=2):
+            best = self.every_order(ways, table, needs, start, stop)
+            if np.isfinite(best):
+                self.assertAlmostEqual(found[start, stop], best, places=5)
+            else:
+                self.assertFalse(np.isfinite(found[start, stop]))
+
+    @settings(max_examples=examples(25), deadline=None)
+    @given(some.integers(0, 10_000), some.integers(2, 5), some.booleans())
+    def test_the_bound_of_an_order_is_the_best_of_every_order_or_less(self, seed, count, exact):
+        """With few places the best there is, with many (as if) no more than that."""
+        rng = np.random.default_rng(seed)
+        network = grid_network(4, 4)
+        ground = Ground(network, range(len(network.links)))
+        places = []
+        for _ in range(count):
+            nodes = np.sort(rng.choice(16, int(rng.integers(1, 4)), replace=False))
+            prices = rng.random((len(nodes), len(nodes))) * 0.3
+            places.append(Place(nodes, np.minimum(prices, prices.T)))
+        table = ground.prices(range(16), CUT)
+        ends = rng.random(16)
+        best = np.inf
+        for order in itertools.permutations(places):
+            summed, at = np.zeros(1), None
+            for place in order:
+                come = (
+                    summed
+                    if at is None
+                    else (summed[:, None] + table[np.ix_(at, place.nodes)]).min(axis=0)
+                )
+                summed, at = (come[:, None] + place.prices).min(axis=0), place.nodes
+            best = min(best, float((summed + ends[at]).min()))
+        with mock.patch("chorograph_core.route.place_orders.EXACT", 14 if exact else 0):
+            floor = order_bound(places, ground, CUT, leaving=lambda node: float(ends[node]))
+        if exact:
+            self.assertAlmostEqual(floor, best, places=6)
+        self.assertLessEqual(floor, best + 1e-6)
+        self.assertGreater(floor, 0.3 * best)
+
+    def test_a_place_that_is_entered_anywhere_is_as_near_as_the_nearest_of_its_nodes(self):
+        network = grid_network(4, 1)
+        ground = Ground(network, range(len(network.links)))
+        step = float(network.prices[0])
+        anywhere = Place(np.array([0, 1]), np.array([[0.25]]))
+        other = Place(np.array([3]), np.zeros((1, 1)))
+        self.assertAlmostEqual(order_bound([anywhere, other], ground, CUT), 0.25 + 2 * step)
+
+    def test_ditches_of_a_place_between_every_pair_of_ends(self):
+        """A cross of two lines: whichever two arms one begins and ends at, the ends of the two others are
+        joined round a corner or through the middle; to come back to the middle is no better than to go there
+        and away again."""
+        network = grid_network(3, 3)
+        ground = Ground(network, range(len(network.links)))
+        links = tuple(k for k, ends in enumerate(network.ends.tolist()) if 4 in ends)
+        place = Places(CUT).of(Bundle(network, SimpleNamespace(), (), links), ground)
+        step = float(network.prices[0])
+        self.assertEqual(sorted(place.nodes.tolist()), [1, 3, 5, 7])
+        apart = ~np.eye(4, dtype=bool)
+        self.assertTrue(np.allclose(place.prices[apart], 2 * step))
+        self.assertFalse(np.isfinite(place.prices[~apart]).any())
 
     @long
-    def test_it_is_under_the_optimum(self):
+    def test_small_tops_place_by_place(self):
+        """The floor lies under the best route that goes through each place in one go."""
         seen = 0
-        for seed in range(8):
-            rng = np.random.default_rng(seed)
-            ys = np.concatenate([[0], np.cumsum(rng.integers(5, 9, 4))]).astype(float)
-            xs = np.array([0.0, 4.0, 9.0])[: int(rng.integers(2, 4))]
-            patches = tuple(
-                Patch(f"p{r}{c}", box(xs[c], ys[r], xs[c + 1], ys[r + 1]), "field")
-                for r in range(4)
-                for c in range(len(xs) - 1)
-            )
-            chart = Chart(box(0, 0, xs[-1], ys[-1]), patches)
-            zones = tuple(zones_from_patches(chart))
-            legend = tuple(
-                Entry(f"e{k}", "", (zone.id,),
-                      (Layer(FILLS[int(rng.integers(5))], {}, "indigo", seed=seed),))
-                for k, zone in enumerate(zones)
-            )  # fmt: skip
-            job, cache = Job("Tall", chart, zones, legend=legend), DrawingCache()
-            lay = laid_out(chart, zones, job_linework(job, cache), Machine(), job.policy, State(),
+        for seed in range(40):
+            job, cache = small_job(seed), DrawingCache()
+            lay = laid_out(job.chart, job.zones, job_linework(job, cache), Machine(), job.policy, State(),
                            cache)  # fmt: skip
-            trails = lay.network.trails
-            if len(lay.passes) < 2 or len(trails) > 8:
-                continue
-            seen += 1
-            advance = Machine().rates.advance / 60
-            held = [holding(lay.passes, t.run.points[:, 1].min(), t.run.points[:, 1].max())
-                    for t in trails]  # fmt: skip
-            rolls = max(0, max(each[0] for each in held) - min(each[-1] for each in held))
-            floor = fills_by_pass(lay, trails, CUT) + rolls * advance
-            with self.subTest(seed=seed):
-                self.assertLessEqual(floor, self.best(lay, trails, advance) + 1e-4)
-        self.assertGreater(seen, 4)
+            route = planned_job(job, cache)
+            works = [work for work in works_of(lay, job.policy) if work.bundles]
+            for work in works:
+                trails = [[bundle.trail(k) for k in bundle.trails] for bundle in work.bundles]
+                if work.stage.kind == "ditch" or max(map(len, trails)) > 4 or len(trails) > 3:
+                    continue
+                seen += 1
+                nodes = sorted(
+                    {n for each in trails for t in each for pair in t.options() for n in pair}
+                )
+                place = {node: k for k, node in enumerate(nodes)}
+                table = work.ground.prices(nodes, CUT)
+                best = np.inf
+                for order in itertools.permutations(trails):
+                    for runs in itertools.product(
+                        *(itertools.permutations(each) for each in order)
+                    ):
+                        summed, at = np.zeros(1), None
+                        for trail in itertools.chain(*runs):
+                            pairs = np.array([[place[n] for n in pair] for pair in trail.options()])
+                            come = summed[:, None] + (
+                                0.0 if at is None else table[np.ix_(at, pairs[:, 0])]
+                            )
+                            summed = np.broadcast_to(come.min(axis=0), len(pairs))
+                            at = pairs[:, 1]
+                        best = min(best, float(summed.min()))
+                floor = order_bound(
+                    [Places(CUT).of(b, work.ground) for b in work.bundles], work.ground, CUT
+                )
+                with self.subTest(seed=seed, stage=work.stage.name):
+                    self.assertLessEqual(floor, best + 1e-4)
+                    self.assertGreaterEqual(floor, best - 1e-3)
+            self.assertLessEqual(route.floor.avoidable, route.avoidable + 1e-4)
+        self.assertGreater(seen, 20)
+
+
+def grid_network(columns: int, rows: int) -> Network:
+    """Nodes an inch apart in rows, joined along rows and columns."""
+    network = Network()
+    for k in range(columns * rows):
+        network.add_node((k % columns, k // columns))
+    for k in range(columns * rows):
+        across = [k + 1] if k % columns < columns - 1 else []
+        for other in (*across, *([k + columns] if k + columns < columns * rows else [])):
+            points = np.array([network.nodes[k], network.nodes[other]])
+            network.add_link(Link(k, other, points, 1.0, "ditch", 0.05, "clear"))
+    network.settle()
+    return network

@@ -7,6 +7,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as some
 
+from chorograph_core.route.fewest import fewest_layings
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Link, Network
 from chorograph_core.route.pairing import (
@@ -19,12 +20,11 @@ from chorograph_core.route.pairing import (
 )
 from chorograph_core.route.walks import (
     STRAIGHT,
-    _turn_between,
     far_end,
-    fewest_layings,
     islands_of,
     odd_nodes,
     straight_walks,
+    turn_between,
 )
 from chorograph_core.tests import examples
 
@@ -176,7 +176,7 @@ class WalkTests(TestCase):
         self.assertEqual(len(walks), 1)
         walk = walks[0]
         turns = sum(
-            _turn_between(ground.network, one, two) > STRAIGHT for one, two in pairwise(walk.links)
+            turn_between(ground.network, one, two) > STRAIGHT for one, two in pairwise(walk.links)
         )
         # Fourteen lines and the ways along the edge that pair their ends: two turns each and few more.
         self.assertLessEqual(turns, 34)

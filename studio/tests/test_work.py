@@ -303,7 +303,7 @@ class PlanTests(WorkCase):
         plan_route(plan_id=plan.pk)
         state = self.client.get(reverse("plan-state", args=[self.job.pk]))
         self.assertEqual(state["HX-Trigger"], "board-changed")
-        self.assertContains(state, "no route can lose less than")
+        self.assertContains(state, "no route from place to place can lose less than")
         plan.refresh_from_db()
         self.assertEqual(plan.figures["replay"], "clean")
 

@@ -1,0 +1,199 @@
+"""What the work of one place costs at least in travel and cuts, by the doors it is come to and left by."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from chorograph_core.route.bound import FEWEST, ROUNDS, path_bound
+from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.ground import Ground
+from chorograph_core.route.pairing import islands_bound, paired
+from chorograph_core.route.travel_costs import travel_costs
+from chorograph_core.route.walks import islands_of, odd_nodes
+
+EXACT = 6_000_000
+"""Figures up to which all orders of the runs of a place are gone through: sets of runs by ways squared."""
+ODD = 22
+"""Odd ends of the ditches of a place up to which each pair of them is tried as beginning and end."""
+IN_ALL = 900
+"""Rounds for all places together that have too much in them."""
+DIGITS = 5
+"""To how many places of a minute the ways in two places must agree for them to be alike."""
+SAME = 1e-6
+"""Minutes by which a way through a place is no dearer than another."""
+
+
+@dataclass(frozen=True)
+class Place:
+    """A place as one thing to do: *nodes* (k,) by which it may be entered and left, and *prices* (k, k),
+    what all that is to be done there costs at least from one to the other; infinite where another pair,
+    and the way to it, is never dearer. Of one that may be entered and left anywhere at one price,
+    *prices* is (1, 1)."""
+
+    nodes: np.ndarray
+    prices: np.ndarray
+
+    @property
+    def least(self) -> float:
+        return float(self.prices.min())
+
+
+class Places:
+    """The least prices of places, found once for all that are alike. Where many of the *bundles* have too
+    much in them to go through all orders, each is given the fewer rounds."""
+
+    def __init__(self, cut: float, bundles: Sequence[Bundle] = ()) -> None:
+        self.cut = cut
+        large = sum(not few(len(each.trails), sum(len(each.trail(n).options()) for n in each.trails))
+                    for each in bundles)  # fmt: skip
+        self.rounds = max(FEWEST, min(ROUNDS, IN_ALL // max(large, 1)))
+        self._known: dict[tuple, np.ndarray] = {}
+
+    def of(self, bundle: Bundle, ground: Ground) -> Place:
+        """Of a *bundle* whose ways lead over *ground*, whatever path is followed in it."""
+        if bundle.links:
+            return _ditches(bundle, ground, self.cut)
+        network = bundle.network
+        # In an order that alike places have in common: down and across.
+        trails = [bundle.trail(bundle.trails[k]) for k in _in_reading_order(bundle.middles)]
+        found = sorted({node for trail in trails for pair in trail.options() for node in pair})
+        spots = network.spots[found] - bundle.station.middle
+        nodes = [found[k] for k in _in_reading_order(spots)]
+        place = {node: k for k, node in enumerate(nodes)}
+        ways = tuple(
+            tuple(sorted((place[a], place[b]) for a, b in trail.options())) for trail in trails
+        )
+        table = ground.prices(nodes, self.cut)
+        exact = few(len(trails), sum(map(len, ways)))
+        layers = [(trail.zone, trail.layer) for trail in trails]
+        # Outer layers of a zone come before its inner ones.
+        needs = tuple(sum(1 << j for j, (zone, layer) in enumerate(layers) if zone == mine and layer < own)
+                      for mine, own in layers)  # fmt: skip
+        key = (ways, needs, np.round(table, DIGITS).tobytes())
+        if key not in self._known:
+            if exact:
+                self._known[key] = _useful(through_all(ways, table, needs), table)
+            else:
+                costs = travel_costs(network, network.matrix(ground.links), trails, self.cut)
+                self._known[key] = np.array([[path_bound(trails, costs, most=self.rounds)]])
+        # Alike places may be cheaper by what was rounded off in every way.
+        prices = np.maximum(self._known[key] - len(trails) * 10.0**-DIGITS, 0.0)
+        if not exact:
+            return Place(np.array(nodes), prices)
+        used = np.flatnonzero(np.isfinite(prices).any(axis=0) | np.isfinite(prices).any(axis=1))
+        return Place(np.array(nodes)[used], prices[np.ix_(used, used)])
+
+
+def _in_reading_order(spots: np.ndarray) -> list[int]:
+    """Places (n, 2) by rows, each from the left."""
+    across, down = np.round(spots, 1).T + 0.0
+    return np.lexsort((spots[:, 0], spots[:, 1], across, down)).tolist()
+
+
+def few(things: int, ways: int) -> bool:
+    """Whether so many *things* with so many *ways* of all of them are few enough to go through all orders."""
+    return 2 ** min(things, 40) * ways**2 <= EXACT
+
+
+def through_all(
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
+) -> np.ndarray:
+    """The least price (k, k) of doing all things in any order from one node to another; *ways* are the
+    (entry, exit) pairs of each, *table* (k, k) the prices between nodes, *needs* for each the set of
+    those, as bits, that come before it. By dynamic programming over subsets (Held and Karp 1962)."""
+    owner = np.concatenate([np.full(len(pairs), k) for k, pairs in enumerate(ways)])
+    entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
+    many, full = len(owner), (1 << len(ways)) - 1
+    mine = [np.flatnonzero(owner == k) for k in range(len(ways))]
+    # By what is done: from the way one began by (row) to the one done last (column).
+    best: list[np.ndarray | None] = [None] * (full + 1)
+    for k, need in enumerate(needs):
+        if not need:
+            best[1 << k] = np.full((many, many), np.inf, np.float32)
+            best[1 << k][mine[k], mine[k]] = 0.0  # type: ignore[index]
+    for done in range(1, full):
+        here = best[done]
+        if here is None:
+            continue
+        best[done] = None
+        rows = np.flatnonzero(np.isfinite(here).any(axis=1))
+        columns = np.flatnonzero(np.isfinite(here).any(axis=0))
+        reached = here[np.ix_(rows, columns)]
+        for k, need in enumerate(needs):
+            if done >> k & 1 or need & ~done:
+                continue
+            goal = done | 1 << k
+            if best[goal] is None:
+                best[goal] = np.full((many, many), np.inf, np.float32)
+            ahead = table[np.ix_(leave[columns], entry[mine[k]])].astype(np.float32)
+            least = _least_sums(reached, ahead)
+            there = best[goal]
+            assert there is not None
+            spot = np.ix_(rows, mine[k])
+            there[spot] = np.minimum(there[spot], least)
+    found = best[full]
+    prices = np.full(table.shape, np.inf)
+    if found is not None:
+        np.minimum.at(prices, (entry[:, None], leave[None, :]), found.astype(float))
+    # What was summed in single precision is no more than it is.
+    return np.maximum(prices - SAME, 0.0)
+
+
+def _least_sums(one: np.ndarray, two: np.ndarray) -> np.ndarray:
+    """The least of one[i, k] + two[k, j] over k: (n, m) from (n, k) and (k, m)."""
+    if one.size * two.shape[1] <= 4_000_000:
+        return (one[:, :, None] + two[None]).min(axis=1)
+    return np.stack([(one + two[:, j]).min(axis=1) for j in range(two.shape[1])], axis=1)
+
+
+def _useful(prices: np.ndarray, table: np.ndarray) -> np.ndarray:
+    """The prices (k, k), infinite where another pair, and the ways to and from it, is never dearer."""
+    kept = np.full(prices.shape, np.inf)
+    for a, b in useful_pairs(prices, table, SAME):
+        kept[a, b] = prices[a, b]
+    return kept
+
+
+def useful_pairs(prices: np.ndarray, table: np.ndarray, nearly: float) -> list[tuple[int, int]]:
+    """The pairs (from, to) of *prices* (k, k), cheapest first, without those that are better than another
+    pair and the ways to and from it, by *table* (k, k), by no more than *nearly* minutes."""
+    rows, columns = np.nonzero(np.isfinite(prices))
+    price = prices[rows, columns]
+    rank = np.argsort(price, kind="stable")
+    rows, columns, price = rows[rank], columns[rank], price[rank]
+    alive = np.ones(len(price), bool)
+    kept = []
+    for k in range(len(price)):
+        if alive[k]:
+            a, b = int(rows[k]), int(columns[k])
+            kept.append((a, b))
+            alive &= price[k] + table[rows, a] + table[b, columns] > price + nearly
+    return kept
+
+
+def _ditches(bundle: Bundle, ground: Ground, cut: float) -> Place:
+    """Between odd ends the cheapest pairing of the others, from any node back to it that of all; who begins
+    or ends elsewhere goes to one of those first."""
+    network = bundle.network
+    odd = odd_nodes(network, bundle.links)
+    nodes = np.unique(network.ends[list(bundle.links)])
+    islands = islands_of(network, bundle.links)
+    table = ground.prices(odd, cut)
+    if len(odd) > ODD or len(islands) > 1:
+        # Two of them may be the ends.
+        least = max(islands_bound(ground, islands, cut), paired(table, cut, alone=2))
+        return Place(nodes, np.array([[least]]))
+    place = {int(node): k for k, node in enumerate(nodes)}
+    prices = np.full((len(nodes), len(nodes)), np.inf)
+    np.fill_diagonal(prices, paired(table, cut))
+    for i, one in enumerate(odd):
+        for j, two in enumerate(odd[:i]):
+            rest = [k for k in range(len(odd)) if k not in (i, j)]
+            price = paired(table[np.ix_(rest, rest)], cut)
+            prices[place[one], place[two]] = prices[place[two], place[one]] = price
+    prices = _useful(prices, ground.prices(nodes.tolist(), cut))
+    used = np.flatnonzero(np.isfinite(prices).any(axis=0))
+    return Place(nodes[used], prices[np.ix_(used, used)])
