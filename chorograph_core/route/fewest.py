@@ -10,9 +10,9 @@ import numpy as np
 
 from chorograph_core.route.network import Network
 from chorograph_core.route.passes import EDGE, Pass
-from chorograph_core.route.walks import Tracing, turn_between
+from chorograph_core.route.walks import STRAIGHT, Tracing, turn_between
 from chorograph_core.rulers import Reach, count_placements
-from chorograph_core.rulers.shapes import CURVE, SHORT
+from chorograph_core.rulers.shapes import CURVE, LEG, SHORT
 
 
 def fewest_layings(
@@ -34,10 +34,30 @@ def fewest_layings(
 
 
 def _one_by_one(network: Network, links: Sequence[tuple[int, int]], reach: Reach) -> int:
-    """Layings of links one after the other: whoever goes over several at once saves one at most where two
-    meet without a corner."""
-    alone = sum(count_placements(network.links[number].points, reach) for number, _ in links)
-    return alone - sum(turn_between(network, *pair) <= CURVE for pair in _meeting(links))
+    """Layings of links one after the other, less what whoever goes over several at once may save where two
+    meet."""
+    alone = sum(_alone(network.links[number].points, reach) for number, _ in links)
+    return alone - sum(_saved(network, *pair) for pair in _meeting(links))
+
+
+def _alone(line: np.ndarray, reach: Reach) -> int:
+    """Layings of one link. What turns little may be taken for straight together with what it goes on
+    into, and from its other end a line may fall into fewer pieces."""
+    headings = np.unwrap(np.arctan2(*np.diff(line, axis=0).T[::-1]))
+    if np.abs(np.diff(headings)).sum() <= CURVE:
+        return _fewest_along(line, reach.straight, ())
+    return min(count_placements(line, reach), count_placements(line[::-1], reach))
+
+
+def _saved(network: Network, one: tuple[int, int], two: tuple[int, int]) -> int:
+    """Layings that may be saved where one link goes on into the next: none at a corner, one on a straight
+    line; of two curves that become one, the piece before or after may go into it too."""
+    last, first = (network.links[number].way(start) for number, start in (one, two))
+    leg = max(math.dist(last[-2], last[-1]), math.dist(first[0], first[1]))
+    turn = turn_between(network, one, two)
+    if leg > LEG:
+        return int(turn <= STRAIGHT)
+    return 2 * (turn <= CURVE)
 
 
 def _meeting(links: Sequence[tuple[int, int]]) -> Iterator[tuple[tuple[int, int], tuple[int, int]]]:
@@ -54,7 +74,9 @@ def _fewest_along(line: np.ndarray, reach: float, passes: Sequence[Pass]) -> int
     legs = np.hypot(*steps.T)
     headings = np.arctan2(steps[:, 1], steps[:, 0])
     turns = np.abs((np.diff(headings) + np.pi) % (2 * np.pi) - np.pi)
-    stops = [0, *(np.flatnonzero(turns > CURVE) + 1).tolist(), len(legs)]
+    # Long legs draw no curve: where they turn at all there is a corner.
+    most = np.where(np.maximum(legs[:-1], legs[1:]) > LEG, STRAIGHT, CURVE)
+    stops = [0, *(np.flatnonzero(turns > most) + 1).tolist(), len(legs)]
     return sum(
         _fewest_between(line[first : stop + 1], legs[first:stop], reach, passes)
         for first, stop in itertools.pairwise(stops)

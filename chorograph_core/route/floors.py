@@ -44,7 +44,7 @@ def floor_of(
         stages = _whole(lay, works, machine)
     elif travel:
         stages = _place_by_place(lay, works, starts, machine.cut_seconds / 60)
-    rolls = _least_rolls(held.values())
+    rolls = least_rolls(held.values())
     if basted_first(machine, policy) and works:
         rolls += len(lay.passes) - 1
     return Floor(
@@ -164,7 +164,7 @@ def _passes_held(lay: Layout, works: Sequence[Work]) -> dict[str, list[tuple[int
     return dict(found)
 
 
-def _least_rolls(held: Iterable[Sequence[tuple[int, int]]]) -> int:
+def least_rolls(held: Iterable[Sequence[tuple[int, int]]]) -> int:
     """Rolls between the passes in which everything can be done, kind after kind, each thing *held* by (first,
     last) passes: who does all of a kind comes at least as far as each first one, and at least as far back as
     each last one."""

@@ -18,6 +18,10 @@ EXACT = 6_000_000
 """Figures up to which all orders of the runs of a place are gone through: sets of runs by ways squared."""
 ODD = 22
 """Odd ends of the ditches of a place up to which each pair of them is tried as beginning and end."""
+SUMS, ALL_SUMS = 150_000_000, 600_000_000
+"""Sums up to which that is done for what leads to each door alone: for one place, and for all together."""
+AT_ONCE = 2048
+"""Sets gone through at once."""
 IN_ALL = 900
 """Rounds for all places together that have too much in them."""
 DIGITS = 5
@@ -43,13 +47,14 @@ class Place:
 
 class Places:
     """The least prices of places, found once for all that are alike. Where many of the *bundles* have too
-    much in them to go through all orders, each is given the fewer rounds."""
+    much in them to go through all orders, less is gone through for each."""
 
     def __init__(self, cut: float, bundles: Sequence[Bundle] = ()) -> None:
         self.cut = cut
         large = sum(not few(len(each.trails), sum(len(each.trail(n).options()) for n in each.trails))
                     for each in bundles)  # fmt: skip
         self.rounds = max(FEWEST, min(ROUNDS, IN_ALL // max(large, 1)))
+        self.sums = min(SUMS, ALL_SUMS // max(large, 1))
         self._known: dict[tuple, np.ndarray] = {}
 
     def of(self, bundle: Bundle, ground: Ground) -> Place:
@@ -67,24 +72,37 @@ class Places:
             tuple(sorted((place[a], place[b]) for a, b in trail.options())) for trail in trails
         )
         table = ground.prices(nodes, self.cut)
-        exact = few(len(trails), sum(map(len, ways)))
         layers = [(trail.zone, trail.layer) for trail in trails]
         # Outer layers of a zone come before its inner ones.
         needs = tuple(sum(1 << j for j, (zone, layer) in enumerate(layers) if zone == mine and layer < own)
                       for mine, own in layers)  # fmt: skip
         key = (ways, needs, np.round(table, DIGITS).tobytes())
         if key not in self._known:
-            if exact:
-                self._known[key] = _useful(through_all(ways, table, needs), table)
-            else:
+            prices = self._through(ways, table, needs)
+            if prices is None:
                 costs = travel_costs(network, network.matrix(ground.links), trails, self.cut)
-                self._known[key] = np.array([[path_bound(trails, costs, most=self.rounds)]])
-        # Alike places may be cheaper by what was rounded off in every way.
-        prices = np.maximum(self._known[key] - len(trails) * 10.0**-DIGITS, 0.0)
-        if not exact:
+                prices = np.array([[path_bound(trails, costs, most=self.rounds)]])
+            self._known[key] = prices
+        # Alike places may be cheaper by what was rounded off in every way, and what was summed in single
+        # precision.
+        prices = np.maximum(self._known[key] - len(trails) * 2 * 10.0**-DIGITS, 0.0)
+        if len(prices) < len(nodes):
             return Place(np.array(nodes), prices)
         used = np.flatnonzero(np.isfinite(prices).any(axis=0) | np.isfinite(prices).any(axis=1))
         return Place(np.array(nodes)[used], prices[np.ix_(used, used)])
+
+    def _through(self, ways, table: np.ndarray, needs: Sequence[int]) -> np.ndarray | None:
+        """Prices from node to node, where all orders can be gone through: exact, or of more runs no less
+        than to either of the two from anywhere; None of too many."""
+        many = sum(map(len, ways))
+        if few(len(ways), many):
+            return _useful(through_all(ways, table, needs), table)
+        if 2 ** min(len(ways), 40) / 2 * many**2 > self.sums:
+            return None
+        to = to_each(ways, table, needs)
+        back = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
+        prices = np.broadcast_to(to[None, :], table.shape)
+        return _useful(prices.copy() if back else np.maximum(prices, to[:, None]), table)
 
 
 def _in_reading_order(spots: np.ndarray) -> list[int]:
@@ -138,8 +156,35 @@ def through_all(
     prices = np.full(table.shape, np.inf)
     if found is not None:
         np.minimum.at(prices, (entry[:, None], leave[None, :]), found.astype(float))
-    # What was summed in single precision is no more than it is.
-    return np.maximum(prices - SAME, 0.0)
+    return prices
+
+
+def to_each(
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
+) -> np.ndarray:
+    """The least price (k,) of doing all things in any order, from wherever it is best to begin, to each node;
+    arguments as for `through_all`. All sets of one size are gone through at once."""
+    entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
+    first = np.cumsum([0, *map(len, ways)])
+    ahead = table[np.ix_(leave, entry)].astype(np.float32)
+    full = (1 << len(ways)) - 1
+    best = np.full((full + 1, len(entry)), np.inf, np.float32)
+    for k, need in enumerate(needs):
+        if not need:
+            best[1 << k, first[k] : first[k + 1]] = 0.0
+    sets = np.arange(1, full)
+    sizes = np.array([each.bit_count() for each in range(1, full)], int)
+    for size in range(1, len(ways)):
+        there = sets[sizes == size]
+        for k, need in enumerate(needs):
+            mine = slice(first[k], first[k + 1])
+            ready = there[(there >> k & 1 == 0) & (need & ~there == 0)]
+            for at in range(0, len(ready), AT_ONCE):
+                done = ready[at : at + AT_ONCE]
+                best[done | 1 << k, mine] = _least_sums(best[done], ahead[:, mine])
+    prices = np.full(len(table), np.inf)
+    np.minimum.at(prices, leave, best[full].astype(float))
+    return prices
 
 
 def _least_sums(one: np.ndarray, two: np.ndarray) -> np.ndarray:

@@ -103,13 +103,21 @@ def straight_walks(
 
 
 def _walks(network: Network, required: Sequence[int], copies: Sequence[int]) -> list[Walk]:
+    """The walks over all *copies*, of which those of *required* links come first: by which of two ways of
+    pairing ends they have fewer layings."""
     needed = set(required)
-    made = []
-    for links in Tracing(network, copies).walks():
-        links = _trimmed(links, needed)
-        start, last = links[0][1], links[-1]
-        made.append(Walk(tuple(links), start, far_end(network, *last)))
-    return made
+
+    def made(fresh: int) -> list[Walk]:
+        found = []
+        for links in Tracing(network, copies, fresh=fresh).walks():
+            links = _trimmed(links, needed)
+            start, last = links[0][1], links[-1]
+            found.append(Walk(tuple(links), start, far_end(network, *last)))
+        return found
+
+    # What is gone over twice is stitched the first time: which time that is, is only known in the end.
+    ways = [made(len(copies)), *([made(len(required))] if len(copies) > len(required) else [])]
+    return min(ways, key=lambda walks: (len(walks), layings_of(network, required, walks)))
 
 
 def layings_of(network: Network, required: Sequence[int], walks: Sequence[Walk]) -> int:
@@ -190,8 +198,11 @@ def _trimmed(links: list[tuple[int, int]], needed: set[int]) -> list[tuple[int, 
 class Tracing:
     """Copies of links, paired end to end at every node."""
 
-    def __init__(self, network: Network, copies: Sequence[int], joined: bool = True) -> None:
+    def __init__(
+        self, network: Network, copies: Sequence[int], joined: bool = True, fresh: int | None = None
+    ) -> None:
         self.network, self.copies = network, copies
+        self.fresh = len(set(copies)) if fresh is None else fresh
         self.at: dict[int, list[Half]] = defaultdict(list)
         for copy, number in enumerate(copies):
             link = network.links[number]
@@ -213,10 +224,14 @@ class Tracing:
         return points[1] - points[0] if half[1] == 0 else points[-2] - points[-1]
 
     def _cost(self, one: Half | None, two: Half | None) -> float:
-        """Of going on from one end to another: a laying for a turn, a little for its sharpness."""
+        """Of going on from one end to another: a laying for a turn, a little for its sharpness; half a laying
+        where what is only travelled begins or ends."""
         if one is None or two is None:
             return 0.0
         turn = _angle(-self.away[one], self.away[two])
+        twice = (one[0] >= self.fresh) + (two[0] >= self.fresh)
+        if twice:
+            return (0.5 if twice == 1 else 0.0) + 0.02 * turn
         return 0.0 if turn <= STRAIGHT else 1.0 + 0.2 * turn
 
     def _join(self) -> None:

@@ -18,13 +18,13 @@ from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import State
 from chorograph_core.route.bundles import Bundle
-from chorograph_core.route.floors import ditch_bound, fill_bound
+from chorograph_core.route.floors import ditch_bound, fill_bound, least_rolls
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.network import Link, Network
 from chorograph_core.route.pairing import pairs_within
 from chorograph_core.route.place_orders import order_bound
-from chorograph_core.route.places import Place, Places, through_all
+from chorograph_core.route.places import Place, Places, through_all, to_each
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
 from chorograph_core.route.works import works_of
@@ -177,6 +177,30 @@ class ExactTests(TestCase):
                 self.assertGreaterEqual(made, best - 1e-4)
 
 
+class RollTests(TestCase):
+    @settings(max_examples=examples(60), deadline=None)
+    @given(
+        some.lists(
+            some.lists(some.tuples(some.integers(1, 5), some.integers(0, 2)), max_size=4),
+            max_size=4,
+        )
+    )
+    def test_the_fewest_rolls_of_all_ways_to_visit_the_passes(self, kinds):
+        """Each thing in one of the passes that hold it, kind after kind, by going through all orders."""
+        held = [[(first, min(5, first + more)) for first, more in members] for members in kinds]
+        reached = dict.fromkeys(range(1, 6), 0)
+        for members in held:
+            after: dict[int, int] = {}
+            for chosen in itertools.product(*(range(first, last + 1) for first, last in members)):
+                for order in itertools.permutations(sorted(set(chosen))):
+                    for at, rolls in reached.items():
+                        way = [at, *order]
+                        more = rolls + sum(abs(a - b) for a, b in itertools.pairwise(way))
+                        after[way[-1]] = min(more, after.get(way[-1], more))
+            reached = after
+        self.assertEqual(least_rolls(held), min(reached.values()))
+
+
 class PlaceTests(TestCase):
     """What a place, and an order of places, costs at least: against every order there is."""
 
@@ -208,6 +232,8 @@ class PlaceTests(TestCase):
                 self.assertAlmostEqual(found[start, stop], best, places=5)
             else:
                 self.assertFalse(np.isfinite(found[start, stop]))
+        to = to_each(ways, table, [sum(1 << j for j in before) for before in needs])
+        self.assertTrue(np.allclose(to, found.min(axis=0), atol=1e-5))
 
     @settings(max_examples=examples(25), deadline=None)
     @given(some.integers(0, 10_000), some.integers(2, 5), some.booleans())
@@ -262,6 +288,28 @@ class PlaceTests(TestCase):
         apart = ~np.eye(4, dtype=bool)
         self.assertTrue(np.allclose(place.prices[apart], 2 * step))
         self.assertFalse(np.isfinite(place.prices[~apart]).any())
+
+    def test_of_many_runs_a_place_costs_no_more_than_to_go_through_it(self):
+        """The same place exactly, by what leads to each door alone, and by trees."""
+        job, cache = small_job(3), DrawingCache()
+        lay = laid_out(
+            job.chart, job.zones, job_linework(job, cache), Machine(), job.policy, State(), cache
+        )
+        works = [
+            work
+            for work in works_of(lay, job.policy)
+            if any(len(b.trails) > 2 for b in work.bundles)
+        ]
+        self.assertTrue(works)
+        for work in works:
+            for bundle in work.bundles:
+                exact = Places(CUT).of(bundle, work.ground).least
+                with mock.patch("chorograph_core.route.places.EXACT", 0):
+                    alone = Places(CUT).of(bundle, work.ground).least
+                    with mock.patch("chorograph_core.route.places.SUMS", 0):
+                        trees = Places(CUT).of(bundle, work.ground).least
+                self.assertAlmostEqual(alone, exact, places=3)
+                self.assertLessEqual(trees, exact + 1e-3)
 
     @long
     def test_small_tops_place_by_place(self):

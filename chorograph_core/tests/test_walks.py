@@ -1,5 +1,7 @@
 """Walks through ditches: every one once, at least travel, straight on."""
 
+import itertools
+import math
 from itertools import combinations, pairwise
 from unittest import TestCase
 
@@ -9,7 +11,7 @@ from hypothesis import strategies as some
 
 from chorograph_core.route.fewest import fewest_layings
 from chorograph_core.route.ground import Ground
-from chorograph_core.route.network import Link, Network
+from chorograph_core.route.network import Link, Network, joined
 from chorograph_core.route.pairing import (
     _half_assignment,
     _match,
@@ -22,10 +24,12 @@ from chorograph_core.route.walks import (
     STRAIGHT,
     far_end,
     islands_of,
+    layings_of,
     odd_nodes,
     straight_walks,
     turn_between,
 )
+from chorograph_core.rulers import count_placements
 from chorograph_core.tests import examples
 
 
@@ -195,6 +199,59 @@ class WalkTests(TestCase):
         required = range(len(ground.network.links))
         self.assertEqual(fewest_layings(ground.network, required, 10.0), 10)
         self.assertEqual(fewest_layings(ground.network, required, 5.0), 20)
+
+    def test_a_corner_between_long_legs_is_a_laying_more(self):
+        # Fifteen degrees between legs of three inches; legs of half an inch draw a curve there.
+        for leg, layings in ((3.0, 2), (0.5, 1)):
+            turned = (leg + leg * math.cos(0.26), leg * math.sin(0.26))
+            ground = net([(0, 0), (leg, 0), turned], [(0, 1), (1, 2)])
+            self.assertEqual(fewest_layings(ground.network, (0, 1), 10.0), layings)
+
+    @settings(max_examples=examples(80), deadline=None)
+    @given(some.integers(0, 10_000), some.integers(1, 7), some.sampled_from([4.0, 10.0]))
+    def test_no_way_of_walking_a_line_lays_the_ruler_less_often(self, seed, count, reach):
+        """Any line of links, straight, bent or curved, walked in pieces from either end."""
+        rng = np.random.default_rng(seed)
+        network, at, heading = Network(), np.zeros(2), 0.0
+        network.add_node(at)
+        for k in range(count):
+            points = [at]
+            turn = float(rng.choice([0.0, 0.05, 0.2, 0.4, 0.9, 1.6])) * float(rng.choice([-1, 1]))
+            for _ in range(int(rng.integers(1, 9))):
+                heading += (
+                    turn if len(points) > 1 else float(rng.choice([0.0, 0.0, 0.05, 0.4, 1.2]))
+                )
+                step = float(rng.choice([0.3, 0.6, 2.0]))
+                points.append(points[-1] + step * np.array([math.cos(heading), math.sin(heading)]))
+            at = points[-1]
+            network.add_node(at)
+            line = np.array(points)
+            inches = float(np.hypot(*np.diff(line, axis=0).T).sum())
+            network.add_link(Link(k, k + 1, line, inches, "ditch", inches / 20, "clear"))
+        network.settle()
+        fewest = fewest_layings(network, range(count), reach)
+        cuts = sorted({0, count, *rng.integers(0, count + 1, 2).tolist()})
+        made = 0
+        for first, stop in itertools.pairwise(cuts):
+            line = joined([network.links[k].points for k in range(first, stop)])
+            made += count_placements(line if rng.random() < 0.5 else line[::-1], reach)
+        self.assertLessEqual(fewest, made)
+
+    def test_ends_change_partners_where_that_leaves_lines_whole(self):
+        # Four lines that cross, as in a nine-patch, its edge round them: the near ends paired give a ring
+        # that has to be joined by turning off twice.
+        spots = [(x, y) for y in range(4) for x in range(4)]
+        rows = [(4 * y + x, 4 * y + x + 1) for y in range(4) for x in range(3)]
+        columns = [(4 * y + x, 4 * y + x + 4) for y in range(3) for x in range(4)]
+        ground = net(spots, rows + columns)
+        inner = [k for k, (a, b) in enumerate(rows + columns)
+                 if not any(spots[a][i] == spots[b][i] in (0, 3) for i in (0, 1))]  # fmt: skip
+        self.assertEqual(len(inner), 12)
+        plain = straight_walks(ground, inner, 1.0)
+        self.assertGreater(layings_of(ground.network, inner, plain), 4)
+        better = straight_walks(ground, inner, 1.0, laying=0.12)
+        self.check(ground, inner, better)
+        self.assertEqual(layings_of(ground.network, inner, better), 4)
 
     def test_backwards_and_begun_elsewhere(self):
         ground = net([(0, 0), (2, 0), (2, 2)], [(0, 1), (1, 2), (2, 0)])

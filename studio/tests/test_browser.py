@@ -58,7 +58,7 @@ class BrowserTests(BrowserCase):
         page.wait_for_selector("#work[data-walking]")
         page.wait_for_selector("text=A first answer", state="detached")
         page.wait_for_selector(".htmx-request", state="detached")
-        self.assertIn("no route can lose less than", page.inner_text("#plan"))
+        self.assertIn("no route from place to place can lose less than", page.inner_text("#plan"))
         page.focus("#terrain")
         page.keyboard.press("Home")
         page.keyboard.press("PageUp")
