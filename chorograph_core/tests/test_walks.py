@@ -206,6 +206,14 @@ class WalkTests(TestCase):
             turned = (leg + leg * math.cos(0.26), leg * math.sin(0.26))
             ground = net([(0, 0), (leg, 0), turned], [(0, 1), (1, 2)])
             self.assertEqual(fewest_layings(ground.network, (0, 1), 10.0), layings)
+            network = Network()
+            for spot in ((0, 0), turned):
+                network.add_node(spot)
+            network.add_link(
+                Link(0, 1, np.array([(0, 0), (leg, 0), turned]), 2 * leg, "ditch", 0.1, "t")
+            )
+            network.settle()
+            self.assertEqual(fewest_layings(network, (0,), 10.0), layings)
 
     @settings(max_examples=examples(80), deadline=None)
     @given(some.integers(0, 10_000), some.integers(1, 7), some.sampled_from([4.0, 10.0]))
