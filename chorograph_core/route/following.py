@@ -205,7 +205,7 @@ class Follower:
         seams = self.lay.seams
         leaving = self._leaving(work, ahead)
         walks = straight_walks(work.ground, sorted(asked), self.cut, self._coming(work), leaving,
-                               self.writer.machine.rates.ruler_move / 60)  # fmt: skip
+                               self.writer.machine.rates.ruler_move / 60 if self.effort else 0.0)  # fmt: skip
         if not walks:
             return
         options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)

@@ -40,6 +40,8 @@ NEARLY = 0.02
 MOST_PATHS_BY_DOORS = 32
 MOST_ENDS = 12
 """Odd ends of the ditches of a place up to which every pair of them is a beginning and an end."""
+MOST_STRAIGHTER = 6
+"""Pairs of ends between which other ways over the ditches are tried, so that more lines stay whole."""
 NEVER = 1000.0
 """Minutes that stand for what is not to be."""
 
@@ -191,7 +193,10 @@ def best_path(bundle: Bundle, ground: Ground, cut: float, effort: int) -> Way:
 def _paths(
     network, bundle: Bundle, ground: Ground, turns: list[Likeness], cut, effort, laying
 ) -> list[Way]:
-    """The best way with free ends, then those from corner to corner that are not the same."""
+    """From door to door where little is to be done; else the best way with free ends, then those from
+    corner to corner that are not the same."""
+    # A first answer does not ask for straighter ways.
+    laying = laying if effort else 0.0
     if (
         bundle.links
         and not bundle.trails
@@ -226,30 +231,39 @@ def walks_by_ends(
     odd = odd_nodes(network, bundle.links)
     if not 2 <= len(odd) <= MOST_ENDS or len(islands_of(network, bundle.links)) > 1:
         return []
-    found: list[tuple[float, Walk]] = []
+    found: list[tuple[float, int, int, Walk]] = []
     seen: set[frozenset] = set()
-    fewest = len(bundle.links)
+
+    def between(one: int, two: int, laying: float) -> Walk | None:
+        walks = straight_walks(ground, bundle.links, cut, _only(one), _only(two), laying)
+        return walks[0] if len(walks) == 1 else None
+
+    def price(walk: Walk) -> float:
+        layings = layings_of(network, bundle.links, [walk])
+        return laying * layings + _again(network, walk, bundle.links)
+
     for one, two in itertools.combinations(odd, 2):
         if frozenset((one, two)) in seen:
             continue
         seen.update(frozenset((turn.nodes.get(one), turn.nodes.get(two))) for turn in turns)
-
-        def begins(node: int, at: int = one) -> float:
-            return 0.0 if node == at else NEVER
-
-        def ends(node: int, at: int = two) -> float:
-            return 0.0 if node == at else NEVER
-
-        walks = straight_walks(ground, bundle.links, cut, begins, ends, laying)
-        if len(walks) == 1:
-            layings = layings_of(network, bundle.links, walks)
-            price = laying * layings + _again(network, walks[0], bundle.links)
-            found.append((price, walks[0]))
-            fewest = min(fewest, layings)
+        if (walk := between(one, two, 0.0)) is not None:
+            found.append((price(walk), one, two, walk))
+    found.sort(key=lambda each: each[:3])
+    # Ends change partners only on the ways that are best as it is: it takes long.
+    for k, (_, one, two, _) in enumerate(found[: MOST_STRAIGHTER if laying else 0]):
+        if (walk := between(one, two, laying)) is not None:
+            found[k] = (price(walk), one, two, walk)
+    found.sort(key=lambda each: each[:3])
+    fewest = min((layings_of(network, bundle.links, [walk]) for *_, walk in found), default=0)
     return [
-        Way(k, walk.start, walk.stop, price - laying * fewest, partial(_walk_moves, walk))
-        for k, (price, walk) in enumerate(sorted(found, key=lambda each: each[0]))
+        Way(k, walk.start, walk.stop, cost - laying * fewest, partial(_walk_moves, walk))
+        for k, (cost, _, _, walk) in enumerate(found)
     ]
+
+
+def _only(end: int) -> Callable[[int], float]:
+    """For nothing at one node, and nowhere else."""
+    return lambda node: 0.0 if node == end else NEVER
 
 
 def _walk_moves(walk: Walk) -> tuple[Move, ...]:
