@@ -13,6 +13,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
+from chorograph_core.route.ditch_paths import walk_options, walked
 from chorograph_core.route.handing_over import ALL_OF_IT, Turn
 from chorograph_core.route.holding import Holding
 from chorograph_core.route.laying_out import Layout
@@ -22,7 +23,7 @@ from chorograph_core.route.moves import CutMove, LinkMove, RunMove
 from chorograph_core.route.network import Trail, as_drawn
 from chorograph_core.route.one_way import WAYS, parts_of
 from chorograph_core.route.passes import Pass
-from chorograph_core.route.paths import Option, walk_options, walked
+from chorograph_core.route.paths import Option
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.walks import Walk, far_end, odd_nodes, straight_walks

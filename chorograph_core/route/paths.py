@@ -15,19 +15,13 @@ from functools import cached_property, partial
 import numpy as np
 
 from chorograph_core.route.bundles import Bundle, Likeness
+from chorograph_core.route.ditch_paths import NEVER, again, walk_options, walked, walks_by_ends
 from chorograph_core.route.ground import Ground
-from chorograph_core.route.moves import CutMove, LinkMove, Links, Move, RunMove, backwards, laid_on
+from chorograph_core.route.moves import CutMove, LinkMove, Move, RunMove, backwards, laid_on
 from chorograph_core.route.network import Network
 from chorograph_core.route.places import few, through_all, useful_pairs
 from chorograph_core.route.tours import THOROUGH, Item, Tour, best_tour, tour_in_order
-from chorograph_core.route.walks import (
-    Walk,
-    doors_of_walk,
-    islands_of,
-    layings_of,
-    odd_nodes,
-    straight_walks,
-)
+from chorograph_core.route.walks import Walk, straight_walks
 
 ROUNDS = 40
 """Rounds of search for a path, and as many for every thing it goes through."""
@@ -38,12 +32,6 @@ MOST_PATHS = 5
 NEARLY = 0.02
 """Minutes by which a way through a place must be better than others to be one of its own."""
 MOST_PATHS_BY_DOORS = 32
-MOST_ENDS = 12
-"""Odd ends of the ditches of a place up to which every pair of them is a beginning and an end."""
-MOST_STRAIGHTER = 6
-"""Pairs of ends between which other ways over the ditches are tried, so that more lines stay whole."""
-NEVER = 1000.0
-"""Minutes that stand for what is not to be."""
 
 
 @dataclass(frozen=True)
@@ -202,7 +190,10 @@ def _paths(
         and not bundle.trails
         and (walks := walks_by_ends(bundle, ground, turns, cut, laying))
     ):
-        return walks
+        return [
+            Way(k, walk.start, walk.stop, price, partial(_walk_moves, walk))
+            for k, (price, walk) in enumerate(walks)
+        ]
     work = _Things(network, bundle, ground, cut, laying)
     if effort and not bundle.links and few(len(work.items), sum(map(len, work.options))):
         return list(_by_doors(work, turns, path_rounds(len(work.items), effort)))
@@ -220,50 +211,6 @@ def _paths(
         if len(found) >= MOST_PATHS:
             break
     return list(found.values())
-
-
-def walks_by_ends(
-    bundle: Bundle, ground: Ground, turns: list[Likeness], cut: float, laying: float
-) -> list[Way]:
-    """Of ditches that hang together, from each odd end to each other one, layings of the ruler beyond the
-    fewest priced as well; none where they do not, or where there are too many ends."""
-    network = bundle.network
-    odd = odd_nodes(network, bundle.links)
-    if not 2 <= len(odd) <= MOST_ENDS or len(islands_of(network, bundle.links)) > 1:
-        return []
-    found: list[tuple[float, int, int, Walk]] = []
-    seen: set[frozenset] = set()
-
-    def between(one: int, two: int, laying: float) -> Walk | None:
-        walks = straight_walks(ground, bundle.links, cut, _only(one), _only(two), laying)
-        return walks[0] if len(walks) == 1 else None
-
-    def price(walk: Walk) -> float:
-        layings = layings_of(network, bundle.links, [walk])
-        return laying * layings + _again(network, walk, bundle.links)
-
-    for one, two in itertools.combinations(odd, 2):
-        if frozenset((one, two)) in seen:
-            continue
-        seen.update(frozenset((turn.nodes.get(one), turn.nodes.get(two))) for turn in turns)
-        if (walk := between(one, two, 0.0)) is not None:
-            found.append((price(walk), one, two, walk))
-    found.sort(key=lambda each: each[:3])
-    # Ends change partners only on the ways that are best as it is: it takes long.
-    for k, (_, one, two, _) in enumerate(found[: MOST_STRAIGHTER if laying else 0]):
-        if (walk := between(one, two, laying)) is not None:
-            found[k] = (price(walk), one, two, walk)
-    found.sort(key=lambda each: each[:3])
-    fewest = min((layings_of(network, bundle.links, [walk]) for *_, walk in found), default=0)
-    return [
-        Way(k, walk.start, walk.stop, cost - laying * fewest, partial(_walk_moves, walk))
-        for k, (cost, _, _, walk) in enumerate(found)
-    ]
-
-
-def _only(end: int) -> Callable[[int], float]:
-    """For nothing at one node, and nowhere else."""
-    return lambda node: 0.0 if node == end else NEVER
 
 
 def _walk_moves(walk: Walk) -> tuple[Move, ...]:
@@ -379,37 +326,9 @@ class _Things:
             else:
                 moves.append(RunMove(self.trails[item - len(self.walks)], a, b))
             at = b
-        price += sum(_again(self.network, walk, self.bundle.links) for walk in self.walks)
+        price += sum(again(self.network, walk, self.bundle.links) for walk in self.walks)
         made = tuple(moves)
         return Way(path, entry, at if at is not None else -1, float(price), lambda: made)
-
-
-def _again(network: Network, walk: Walk, asked: Sequence[int]) -> float:
-    """Price of what a walk goes over beside the links that are *asked* for, or a second time."""
-    left = set(asked)
-    price = 0.0
-    for number, _ in walk.links:
-        if number not in left:
-            price += network.links[number].price
-        left.discard(number)
-    return price
-
-
-def walk_options(network: Network, walk: Walk) -> tuple[list[tuple[int, int]], list]:
-    """The (entry, exit) pairs by which a walk is gone, and for each (where it begins, backwards)."""
-    if not walk.closed:
-        return [(walk.start, walk.stop), (walk.stop, walk.start)], [(0, False), (0, True)]
-    places = doors_of_walk(network, walk)
-    nodes = [walk.links[k][1] for k in places]
-    unique = dict(zip(nodes, places, strict=True))
-    return [(node, node) for node in unique], [(k, False) for k in unique.values()]
-
-
-def walked(network: Network, walk: Walk, how: tuple[int, bool]) -> Links:
-    """The links of a walk, begun at a place or gone backwards."""
-    place, backwards = how
-    walk = walk.begun_at(place) if walk.closed and place else walk
-    return walk.reversed(network).links if backwards else walk.links
 
 
 def _corners(bundle: Bundle, ground: Ground) -> list[int]:

@@ -1,0 +1,95 @@
+"""Paths over the ditches inside a place: from which end to which other, and what they lose."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Sequence
+
+from chorograph_core.route.bundles import Bundle, Likeness
+from chorograph_core.route.ground import Ground
+from chorograph_core.route.network import Network
+from chorograph_core.route.walks import (
+    Walk,
+    doors_of_walk,
+    islands_of,
+    layings_of,
+    odd_nodes,
+    straight_walks,
+)
+
+MOST_ENDS = 12
+"""Odd ends of the ditches of a place up to which every pair of them is a beginning and an end."""
+MOST_STRAIGHTER = 6
+"""Pairs of ends between which other ways over the ditches are tried, so that more lines stay whole."""
+NEVER = 1000.0
+"""Minutes that stand for what is not to be."""
+
+
+def walks_by_ends(
+    bundle: Bundle, ground: Ground, turns: Sequence[Likeness], cut: float, laying: float
+) -> list[tuple[float, Walk]]:
+    """Of ditches that hang together, from each odd end to each other one, with the price of what is
+    travelled and of layings of the ruler beyond the fewest, the cheapest first; of those that fall on
+    each other by *turns* one. None where they do not, or where there are too many ends."""
+    network = bundle.network
+    odd = odd_nodes(network, bundle.links)
+    if not 2 <= len(odd) <= MOST_ENDS or len(islands_of(network, bundle.links)) > 1:
+        return []
+    found: list[tuple[float, int, int, Walk]] = []
+    seen: set[frozenset] = set()
+
+    def between(one: int, two: int, laying: float) -> Walk | None:
+        walks = straight_walks(ground, bundle.links, cut, _only(one), _only(two), laying)
+        return walks[0] if len(walks) == 1 else None
+
+    def price(walk: Walk) -> float:
+        layings = layings_of(network, bundle.links, [walk])
+        return laying * layings + again(network, walk, bundle.links)
+
+    for one, two in itertools.combinations(odd, 2):
+        if frozenset((one, two)) in seen:
+            continue
+        seen.update(frozenset((turn.nodes.get(one), turn.nodes.get(two))) for turn in turns)
+        if (walk := between(one, two, 0.0)) is not None:
+            found.append((price(walk), one, two, walk))
+    found.sort(key=lambda each: each[:3])
+    # Ends change partners only on the ways that are best as it is: it takes long.
+    for k, (_, one, two, _) in enumerate(found[: MOST_STRAIGHTER if laying else 0]):
+        if (walk := between(one, two, laying)) is not None:
+            found[k] = (price(walk), one, two, walk)
+    found.sort(key=lambda each: each[:3])
+    fewest = min((layings_of(network, bundle.links, [walk]) for *_, walk in found), default=0)
+    return [(cost - laying * fewest, walk) for cost, _, _, walk in found]
+
+
+def _only(end: int) -> Callable[[int], float]:
+    """For nothing at one node, and nowhere else."""
+    return lambda node: 0.0 if node == end else NEVER
+
+
+def again(network: Network, walk: Walk, asked: Sequence[int]) -> float:
+    """Price of what a walk goes over beside the links that are *asked* for, or a second time."""
+    left = set(asked)
+    price = 0.0
+    for number, _ in walk.links:
+        if number not in left:
+            price += network.links[number].price
+        left.discard(number)
+    return price
+
+
+def walk_options(network: Network, walk: Walk) -> tuple[list[tuple[int, int]], list]:
+    """The (entry, exit) pairs by which a walk is gone, and for each (where it begins, backwards)."""
+    if not walk.closed:
+        return [(walk.start, walk.stop), (walk.stop, walk.start)], [(0, False), (0, True)]
+    places = doors_of_walk(network, walk)
+    nodes = [walk.links[k][1] for k in places]
+    unique = dict(zip(nodes, places, strict=True))
+    return [(node, node) for node in unique], [(k, False) for k in unique.values()]
+
+
+def walked(network: Network, walk: Walk, how: tuple[int, bool]) -> tuple[tuple[int, int], ...]:
+    """The links of a walk, begun at a place or gone backwards."""
+    place, backwards = how
+    walk = walk.begun_at(place) if walk.closed and place else walk
+    return walk.reversed(network).links if backwards else walk.links
