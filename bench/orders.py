@@ -40,7 +40,7 @@ def problems(job: Job, cache: DrawingCache) -> list[Problem]:
     for work in works:
         kinds.setdefault(work.stage.name, []).append(work)
     for members in kinds.values():
-        find_ways(members, cut, job.policy.effort)
+        find_ways(members, machine, job.policy.effort)
     found = []
     for work in works:
         if len(work.ways) < 3:

@@ -3,15 +3,17 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 
 import numpy as np
 
+from chorograph_core.reckon import Machine
 from chorograph_core.route.bundles import sorted_alike
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.model import RunOrder
 from chorograph_core.route.paths import Option, PathClass, find_paths
 from chorograph_core.route.tours import Item, best_tour
+from chorograph_core.route.walks import Pricing
 from chorograph_core.route.wishes import wished_order
 from chorograph_core.route.works import Work
 
@@ -21,17 +23,13 @@ MOST_ROUNDS = 600
 MOST_TRIED = 8
 """Paths that are tried for all stations of a kind."""
 
-Leaving = Callable[[int], float]
-
 
 def find_ways(
-    works: list[Work], cut: float, effort: int, orders: Sequence[RunOrder] = (),
-    laying: float = 0.0, find: float = 0.0, reading: float = 0.0,
-) -> None:  # fmt: skip
+    works: list[Work], machine: Machine, effort: int, orders: Sequence[RunOrder] = ()
+) -> None:
     """Find the ways through every bundle of one kind of stage, in whatever pass, with at most two paths
-    for a kind of station. *orders* are those a person asked for; *laying* is the price of one of the
-    ruler, *find* that of looking for a place that does not follow from the last, *reading* that of a path
-    that is not known."""
+    for a kind of station. *orders* are those a person asked for."""
+    cut, laying = machine.cut_seconds / 60, machine.rates.ruler_move / 60
     _let_go(works)
     places = [(work, k) for work in works for k in range(len(work.bundles))]
     bundles = [work.bundles[k] for work, k in places]
@@ -50,7 +48,7 @@ def find_ways(
         made.append(found)
     if any(not each.single and len({o.path for options in each.options for o in options}) > 1
            for each in made):  # fmt: skip
-        _keep_few(works, made, cut, effort, find, reading)
+        _keep_few(works, made, machine, effort)
 
 
 def _let_go(works: list[Work]) -> None:
@@ -72,16 +70,11 @@ def _let_go(works: list[Work]) -> None:
         work.grounds = [one for k, one in enumerate(work.grounds) if k not in out]
 
 
-def _keep_few(
-    works: list[Work],
-    classes: list[PathClass],
-    cut: float,
-    effort: int,
-    find: float,
-    reading: float,
-) -> None:
+def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, effort: int) -> None:
     """Of the paths found for each class keep the one by which a first order of the stations loses least,
-    and a second one where it saves more than the *reading* of it. Who is like no other may go by any."""
+    and a second one where it saves more than the reading of it. Who is like no other may go by any."""
+    cut, find = machine.cut_seconds / 60, machine.rates.find_place / 60
+    reading = (machine.rates.read_path - machine.rates.place_path) / 60
     orders: list[_Order] = []
     used: dict[int, Counter[int]] = defaultdict(Counter)
     at: int | None = None
@@ -147,7 +140,7 @@ def rounds_for(count: int, effort: int) -> int:
 
 
 def toured(
-    work: Work, at: int | None, cut: float, rounds: int, leaving: Leaving | None = None,
+    work: Work, at: int | None, cut: float, rounds: int, leaving: Pricing | None = None,
     find: float = 0.0,
 ) -> list[tuple[int, Option]]:  # fmt: skip
     """The bundles of a stage in the order they are gone through, each by one of its ways."""
@@ -168,7 +161,7 @@ def toured(
 
 def order_of(
     ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
-    rounds: int, leaving: Leaving | None = None, after: Sequence[frozenset[int]] | None = None,
+    rounds: int, leaving: Pricing | None = None, after: Sequence[frozenset[int]] | None = None,
     looking: np.ndarray | None = None,
 ) -> list[tuple[int, int]]:  # fmt: skip
     """Order things that have *options* (entry, exit, price) each: (number, option) in the order done.

@@ -19,11 +19,11 @@ from chorograph_core.route.model import Floor, Policy
 from chorograph_core.route.network import Trail
 from chorograph_core.route.pairing import islands_bound, pairing_bound, pairs_within
 from chorograph_core.route.passes import holding
-from chorograph_core.route.place_orders import Leaving, order_bound
+from chorograph_core.route.place_orders import order_bound
 from chorograph_core.route.places import Places
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
-from chorograph_core.route.walks import islands_of, odd_nodes
+from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
 from chorograph_core.rulers import Reach
 
@@ -76,26 +76,22 @@ def _place_by_place(
     return list(found.items())
 
 
-def _ahead(lay: Layout, work: Work, after: Work, cut: float) -> Leaving:
+def _ahead(lay: Layout, work: Work, after: Work, cut: float) -> Pricing:
     """What it costs at least to go on from a node of the network of *work* to anything in *after*."""
-
-    def known(node: int, of: Work) -> int | None:
-        return lay.twins.get(node) if of.stage.kind == "ditch" else node
-
     goals = set(after.ground.network.ends[after.seams].ravel().tolist())
     if not after.seams:
         for bundle in after.bundles:
             goals.update(bundle.network.ends[list(bundle.links)].ravel().tolist())
             for trail in map(bundle.trail, bundle.trails):
                 goals.update((*trail.heads, *trail.tails))
-    there = {known(node, after) for node in goals}
+    there = {lay.with_doorways(node, after.stage.kind) for node in goals}
     if None in there:
         return lambda node: 0.0
     both = lay.on_network.ground_of_both(work.reached, after.reached)
     near = both.nearest(sorted(n for n in there if n is not None), cut)
 
     def price(node: int) -> float:
-        mine = known(node, work)
+        mine = lay.with_doorways(node, work.stage.kind)
         return 0.0 if mine is None or mine in there else near.get(mine, cut)
 
     return price

@@ -12,7 +12,7 @@ from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
-from chorograph_core.route.choosing import Leaving, order_of, rounds_for, toured
+from chorograph_core.route.choosing import order_of, rounds_for, toured
 from chorograph_core.route.ditch_paths import walk_options, walked
 from chorograph_core.route.handing_over import ALL_OF_IT, Turn
 from chorograph_core.route.holding import Holding
@@ -26,7 +26,7 @@ from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
-from chorograph_core.route.walks import Walk, far_end, odd_nodes, straight_walks
+from chorograph_core.route.walks import Pricing, Walk, far_end, odd_nodes, straight_walks
 from chorograph_core.route.works import Work, path_of
 
 
@@ -238,7 +238,7 @@ class Follower:
 
     def _known(self, node: int, work: Work) -> int | None:
         """A node of the stage's own network as one of the network that has all doorways."""
-        return self.lay.twins.get(node) if work.stage.kind == "ditch" else node
+        return self.lay.with_doorways(node, work.stage.kind)
 
     def _all_known(self, nodes: Sequence[int], work: Work) -> list[int]:
         """Nodes of the stage's own network as those of the network that has all doorways, sorted."""
@@ -337,7 +337,7 @@ class Follower:
         return replace(trail, heads=(move.entry,), tails=(move.leave,), run=made.linework.runs[0],
                        drawn=made, free=False)  # fmt: skip
 
-    def _coming(self, work: Work) -> Leaving | None:
+    def _coming(self, work: Work) -> Pricing | None:
         """What it costs to come to a node of the stage's own network from where the needle is."""
         at = self._at
         if at is None:
@@ -350,7 +350,7 @@ class Follower:
 
         return price
 
-    def _leaving(self, work: Work, ahead: dict[int, float]) -> Leaving | None:
+    def _leaving(self, work: Work, ahead: dict[int, float]) -> Pricing | None:
         """What it costs to end at a node of the stage's own network."""
         if not ahead:
             return None

@@ -52,6 +52,14 @@ class Ground:
             shape=(size, size),
         )  # fmt: skip
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+        self._dearer: dict[tuple, Ground] = {}
+
+    def dearer(self, links: Sequence[int], by: float) -> Ground:
+        """The same ground with those *links* so many times as dear."""
+        key = (tuple(links), by)
+        if key not in self._dearer:
+            self._dearer = {key: Ground(self.network, self.links, links, by)}
+        return self._dearer[key]
 
     def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
         """Prices (n, n) between *nodes*, *limit* at most; those that are not on this ground are

@@ -22,7 +22,7 @@ from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
-from chorograph_core.route.model import TOLERANCE, Policy, State, Wish
+from chorograph_core.route.model import TOLERANCE, Kind, Policy, State, Wish
 from chorograph_core.route.network import Network, as_drawn
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
@@ -121,6 +121,11 @@ class Layout:
     def inner(self) -> dict[int, int]:
         """The station, by its place, that a link of *seams* lies inside."""
         return self.on_seams.inner
+
+    def with_doorways(self, node: int, kind: Kind) -> int | None:
+        """A node of the network on which stages of a *kind* are gone, as one of that with all doorways; None
+        where there is none."""
+        return self.twins.get(node) if kind == "ditch" else node
 
     def kind_of(self, station: Station) -> str:
         """What a station is, in words that its sisters share."""

@@ -19,7 +19,8 @@ from chorograph_core.route.ditch_paths import NEVER, again, walk_options, walked
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.moves import CutMove, LinkMove, Move, RunMove, backwards, laid_on
 from chorograph_core.route.network import Network
-from chorograph_core.route.places import few, through_all, useful_pairs
+from chorograph_core.route.places import useful_pairs
+from chorograph_core.route.subsets import few, through_all
 from chorograph_core.route.tours import THOROUGH, Item, Tour, best_tour, tour_in_order
 from chorograph_core.route.walks import Walk, straight_walks
 

@@ -3,7 +3,7 @@ them."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 
 import numpy as np
 
@@ -11,22 +11,20 @@ from chorograph_core.route.bound import doors_bound
 from chorograph_core.route.doors import Doors
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.places import Place
-
-Leaving = Callable[[int], float]
+from chorograph_core.route.subsets import least_sums
+from chorograph_core.route.walks import Pricing
 
 EXACT = 14
 """Places up to which all orders are gone through."""
 SUMS = 150_000_000
 """Sums that may take at most; where it would take more, the order is bounded by trees and shares."""
-AT_ONCE = 4_000_000
-"""Sums that are held at once."""
 NEAREST = 32
 """Ways kept from each door for trees and shares."""
 
 
 def order_bound(
     places: Sequence[Place], ground: Ground, cut: float,
-    after: Sequence[frozenset[int]] | None = None, leaving: Leaving | None = None,
+    after: Sequence[frozenset[int]] | None = None, leaving: Pricing | None = None,
 ) -> float:  # fmt: skip
     """Lower bound in minutes on going through all *places* over *ground*, beginning and ending anywhere;
     *after* says which come before each, *leaving* what it costs to end at a node."""
@@ -84,16 +82,9 @@ def _exact(places, table: np.ndarray, first: np.ndarray, after, ends: np.ndarray
             if not len(ready):
                 continue
             spot = slice(first[k], first[k] + len(place.prices))
-            entered = _least_sums(best[ready], table[:, spot])
-            best[ready | 1 << k, spot] = _least_sums(entered, place.prices)
+            entered = least_sums(best[ready], table[:, spot])
+            best[ready | 1 << k, spot] = least_sums(entered, place.prices)
     return float((best[full] + ends).min())
-
-
-def _least_sums(one: np.ndarray, two: np.ndarray) -> np.ndarray:
-    """The least of one[i, k] + two[k, j] over k: (n, m) from (n, k) and (k, m)."""
-    many = max(1, AT_ONCE // max(two.size, 1))
-    parts = [(one[k : k + many, :, None] + two[None]).min(axis=1) for k in range(0, len(one), many)]
-    return np.concatenate(parts)
 
 
 def _doors(places: Sequence[Place], table: np.ndarray, first: np.ndarray, cut: float) -> Doors:

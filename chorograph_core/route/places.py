@@ -11,17 +11,14 @@ from chorograph_core.route.bound import FEWEST, ROUNDS, path_bound
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.pairing import islands_bound, paired
+from chorograph_core.route.subsets import few, through_all, to_each
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import islands_of, odd_nodes
 
-EXACT = 6_000_000
-"""Figures up to which all orders of the runs of a place are gone through: sets of runs by ways squared."""
 ODD = 22
 """Odd ends of the ditches of a place up to which each pair of them is tried as beginning and end."""
 SUMS, ALL_SUMS = 150_000_000, 600_000_000
-"""Sums up to which that is done for what leads to each door alone: for one place, and for all together."""
-AT_ONCE = 2048
-"""Sets gone through at once."""
+"""Sums up to which all orders of many runs are gone through, for one place and for all together."""
 IN_ALL = 900
 """Rounds for all places together that have too much in them."""
 DIGITS = 5
@@ -100,98 +97,15 @@ class Places:
         if 2 ** min(len(ways), 40) / 2 * many**2 > self.sums:
             return None
         to = to_each(ways, table, needs)
-        back = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
-        prices = np.broadcast_to(to[None, :], table.shape)
-        return _useful(prices.copy() if back else np.maximum(prices, to[:, None]), table)
+        one_way = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
+        prices = np.tile(to, (len(to), 1))
+        return _useful(prices if one_way else np.maximum(prices, to[:, None]), table)
 
 
 def _in_reading_order(spots: np.ndarray) -> list[int]:
     """Places (n, 2) by rows, each from the left."""
     across, down = np.round(spots, 1).T + 0.0
     return np.lexsort((spots[:, 0], spots[:, 1], across, down)).tolist()
-
-
-def few(things: int, ways: int) -> bool:
-    """Whether so many *things* with so many *ways* of all of them are few enough to go through all orders."""
-    return 2 ** min(things, 40) * ways**2 <= EXACT
-
-
-def through_all(
-    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
-) -> np.ndarray:
-    """The least price (k, k) of doing all things in any order from one node to another; *ways* are the
-    (entry, exit) pairs of each, *table* (k, k) the prices between nodes, *needs* for each the set of
-    those, as bits, that come before it. By dynamic programming over subsets (Held and Karp 1962)."""
-    owner = np.concatenate([np.full(len(pairs), k) for k, pairs in enumerate(ways)])
-    entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
-    many, full = len(owner), (1 << len(ways)) - 1
-    mine = [np.flatnonzero(owner == k) for k in range(len(ways))]
-    # By what is done: from the way one began by (row) to the one done last (column).
-    best: list[np.ndarray | None] = [None] * (full + 1)
-    for k, need in enumerate(needs):
-        if not need:
-            best[1 << k] = np.full((many, many), np.inf, np.float32)
-            best[1 << k][mine[k], mine[k]] = 0.0  # type: ignore[index]
-    for done in range(1, full):
-        here = best[done]
-        if here is None:
-            continue
-        best[done] = None
-        rows = np.flatnonzero(np.isfinite(here).any(axis=1))
-        columns = np.flatnonzero(np.isfinite(here).any(axis=0))
-        reached = here[np.ix_(rows, columns)]
-        for k, need in enumerate(needs):
-            if done >> k & 1 or need & ~done:
-                continue
-            goal = done | 1 << k
-            if best[goal] is None:
-                best[goal] = np.full((many, many), np.inf, np.float32)
-            ahead = table[np.ix_(leave[columns], entry[mine[k]])].astype(np.float32)
-            least = _least_sums(reached, ahead)
-            there = best[goal]
-            assert there is not None
-            spot = np.ix_(rows, mine[k])
-            there[spot] = np.minimum(there[spot], least)
-    found = best[full]
-    prices = np.full(table.shape, np.inf)
-    if found is not None:
-        np.minimum.at(prices, (entry[:, None], leave[None, :]), found.astype(float))
-    return prices
-
-
-def to_each(
-    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
-) -> np.ndarray:
-    """The least price (k,) of doing all things in any order, from wherever it is best to begin, to each node;
-    arguments as for `through_all`. All sets of one size are gone through at once."""
-    entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
-    first = np.cumsum([0, *map(len, ways)])
-    ahead = table[np.ix_(leave, entry)].astype(np.float32)
-    full = (1 << len(ways)) - 1
-    best = np.full((full + 1, len(entry)), np.inf, np.float32)
-    for k, need in enumerate(needs):
-        if not need:
-            best[1 << k, first[k] : first[k + 1]] = 0.0
-    sets = np.arange(1, full)
-    sizes = np.array([each.bit_count() for each in range(1, full)], int)
-    for size in range(1, len(ways)):
-        there = sets[sizes == size]
-        for k, need in enumerate(needs):
-            mine = slice(first[k], first[k + 1])
-            ready = there[(there >> k & 1 == 0) & (need & ~there == 0)]
-            for at in range(0, len(ready), AT_ONCE):
-                done = ready[at : at + AT_ONCE]
-                best[done | 1 << k, mine] = _least_sums(best[done], ahead[:, mine])
-    prices = np.full(len(table), np.inf)
-    np.minimum.at(prices, leave, best[full].astype(float))
-    return prices
-
-
-def _least_sums(one: np.ndarray, two: np.ndarray) -> np.ndarray:
-    """The least of one[i, k] + two[k, j] over k: (n, m) from (n, k) and (k, m)."""
-    if one.size * two.shape[1] <= 4_000_000:
-        return (one[:, :, None] + two[None]).min(axis=1)
-    return np.stack([(one + two[:, j]).min(axis=1) for j in range(two.shape[1])], axis=1)
 
 
 def _useful(prices: np.ndarray, table: np.ndarray) -> np.ndarray:

@@ -204,10 +204,7 @@ class _Planning:
             kinds[work.stage.name].append(work)
         for number, (name, members) in enumerate(kinds.items()):
             self.tell(0.15 + 0.5 * number / len(kinds), f"paths for {name.replace(':', ' in ')}")
-            rates = self.machine.rates
-            find_ways(members, self.cut, self.policy.effort, self.policy.orders,
-                      rates.ruler_move / 60, rates.find_place / 60,
-                      (rates.read_path - rates.place_path) / 60)  # fmt: skip
+            find_ways(members, self.machine, self.policy.effort, self.policy.orders)
         if lies:
             self.writer.at_pass(lies)
         if basted_first(self.machine, self.policy):

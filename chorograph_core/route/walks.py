@@ -78,7 +78,7 @@ def straight_walks(
     if not len(required):
         return []
     # Of two ways as long the one that does not go back over the ditches themselves leaves them straight.
-    ground = Ground(network, ground.links, required, BACK)
+    ground = ground.dearer(required, BACK)
     odd = odd_nodes(network, required)
     if not odd:
         return _walks(network, required, required)

@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+import shapely
 
 from chorograph_core.designs.contract import RULED
 from chorograph_core.route.bundles import Bundle
@@ -17,7 +18,7 @@ from chorograph_core.route.network import Trail
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option
 from chorograph_core.route.precedence import arranged, wished_before
-from chorograph_core.route.stations import Station
+from chorograph_core.route.stations import BESIDE, Station
 
 
 @dataclass
@@ -37,10 +38,8 @@ class Work:
 
     def apart(self) -> np.ndarray:
         """Which bundles (n, n) lie at places that do not follow from each other."""
-        places = [bundle.station for bundle in self.bundles]
-        return np.array([[not two.follows(one) for two in places] for one in places]).reshape(
-            len(places), len(places)
-        )
+        shapes = np.array([bundle.station.shape for bundle in self.bundles], object)
+        return shapely.distance(shapes[:, None], shapes[None]) >= BESIDE
 
     def after(self) -> list[frozenset[int]] | None:
         """For each bundle those that come before it: where a figure lies over zones, what has their outer

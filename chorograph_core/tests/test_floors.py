@@ -24,7 +24,8 @@ from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.network import Link, Network
 from chorograph_core.route.pairing import pairs_within
 from chorograph_core.route.place_orders import order_bound
-from chorograph_core.route.places import Place, Places, through_all, to_each
+from chorograph_core.route.places import Place, Places
+from chorograph_core.route.subsets import through_all, to_each
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
 from chorograph_core.route.works import works_of
@@ -304,7 +305,7 @@ class PlaceTests(TestCase):
         for work in works:
             for bundle in work.bundles:
                 exact = Places(CUT).of(bundle, work.ground).least
-                with mock.patch("chorograph_core.route.places.EXACT", 0):
+                with mock.patch("chorograph_core.route.subsets.THINGS", 0):
                     alone = Places(CUT).of(bundle, work.ground).least
                     with mock.patch("chorograph_core.route.places.SUMS", 0):
                         trees = Places(CUT).of(bundle, work.ground).least
