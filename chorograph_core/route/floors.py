@@ -188,7 +188,8 @@ def _least_lookups(lay: Layout, works: Sequence[Work], machine: Machine) -> floa
     kinds = {path_of(lay, work, k) for work in works for k in range(len(work.bundles))}
     reads = len(kinds) + sum(bool(work.seams) for work in works)
     others = sum(len(work.bundles) for work in works) - len(kinds)
-    return (reads * rates.read_path + others * rates.place_path) / 60
+    # Where to see how a known path lies takes longer than to read it, nobody need know it.
+    return (reads * rates.read_path + others * min(rates.place_path, rates.read_path)) / 60
 
 
 def _least_layings(lay: Layout, works: Sequence[Work], reach: Reach) -> int:

@@ -61,22 +61,26 @@ class Ground:
             self._dearer = {key: Ground(self.network, self.links, links, by)}
         return self._dearer[key]
 
-    def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
-        """Prices (n, n) between *nodes*, *limit* at most; those that are not on this ground are
-        reached from none."""
-        table = np.full((len(nodes), len(nodes)), limit)
-        np.fill_diagonal(table, 0.0)
-        where = np.array([self.place.get(int(node), -1) for node in nodes], int)
-        here = np.flatnonzero(where >= 0)
-        if not len(here):
+    def prices(
+        self, nodes: Sequence[int] | np.ndarray, limit: float,
+        goals: Sequence[int] | np.ndarray | None = None,
+    ) -> np.ndarray:  # fmt: skip
+        """Prices (n, m) from *nodes* to *goals*, which are the nodes themselves if none are given; *limit* at
+        most. What is not on this ground is reached from nowhere else."""
+        goals = nodes if goals is None else goals
+        table = np.where(np.equal.outer(np.array(nodes, int), np.array(goals, int)), 0.0, limit)
+        start = np.array([self.place.get(int(node), -1) for node in nodes], int)
+        goal = np.array([self.place.get(int(node), -1) for node in goals], int)
+        here, there = np.flatnonzero(start >= 0), np.flatnonzero(goal >= 0)
+        if not len(here) or not len(there):
             return table
-        starts, back = np.unique(where[here], return_inverse=True)
+        starts, back = np.unique(start[here], return_inverse=True)
         for first in range(0, len(starts), CHUNK):
             batch = slice(first, first + CHUNK)
             found = dijkstra(self.matrix, directed=False, indices=starts[batch], limit=limit)
             rows = np.flatnonzero((back >= first) & (back < first + CHUNK))
-            table[np.ix_(here[rows], here)] = np.minimum(
-                found[back[rows] - first][:, where[here]], limit
+            table[np.ix_(here[rows], there)] = np.minimum(
+                found[back[rows] - first][:, goal[there]], limit
             )
         return table
 

@@ -12,12 +12,15 @@ from chorograph_core.route.doors import Doors
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.places import Place
 from chorograph_core.route.subsets import least_sums
+from chorograph_core.route.travel_costs import FULL_REACH, SHORTER
 from chorograph_core.route.walks import Pricing
 
 EXACT = 14
 """Places up to which all orders are gone through."""
 SUMS = 150_000_000
 """Sums that may take at most; where it would take more, the order is bounded by trees and shares."""
+AT_ONCE = 16
+"""Places whose ways to all others are looked at at once."""
 NEAREST = 32
 """Ways kept from each door for trees and shares."""
 
@@ -38,29 +41,36 @@ def order_bound(
             for place, each in zip(places, ends, strict=True)]  # fmt: skip
     if len(places) == 1:
         return float((places[0].prices + ends[0]).min())
-    table, first = _table(places, ground, cut)
-    sizes = np.diff([*first, len(table)])
-    sums = 2 ** len(places) / 2 * (len(table) * sizes.sum() + (sizes**2).sum())
+    sizes = np.array([len(place.prices) for place in places])
+    first = np.cumsum(sizes) - sizes
+    sums = 2.0 ** len(places) / 2 * (int(sizes.sum()) ** 2 + int((sizes**2).sum()))
     if len(places) <= EXACT and sums <= SUMS:
+        table = _ways(places, places, ground, cut)
         return _exact(places, table, first, after, np.concatenate(ends))
     least = min(float(each.min()) for each in ends)
-    return doors_bound(_doors(places, table, first, cut), cut) + least
+    return doors_bound(_doors(places, ground, first, cut), cut) + least
 
 
-def _table(places: Sequence[Place], ground: Ground, cut: float) -> tuple[np.ndarray, np.ndarray]:
-    """Prices (d, d) between the doors of all places, and where those of each begin (n,): a place that may be
-    entered anywhere has one door, as near to another as the nearest of its nodes."""
-    nodes = np.concatenate([place.nodes for place in places])
-    unique, back = np.unique(nodes, return_inverse=True)
-    table = ground.prices(unique.tolist(), cut)[np.ix_(back, back)]
-    counts = [len(place.prices) for place in places]
+def _ways(some: Sequence[Place], places: Sequence[Place], ground: Ground, cut: float) -> np.ndarray:
+    """Prices (d, e) from the doors of *some* places to those of all: a place that may be entered anywhere has
+    one door, as near to another as the nearest of its nodes."""
+    nodes, starts = _doors_of(some)
+    goals, ends = _doors_of(places)
+    unique, back = np.unique(goals, return_inverse=True)
+    table = ground.prices(nodes, cut, unique.tolist())
+    table = np.minimum.reduceat(table, starts, axis=0)[:, back]
+    return np.minimum.reduceat(table, ends, axis=1)
+
+
+def _doors_of(places: Sequence[Place]) -> tuple[np.ndarray, list[int]]:
+    """The nodes of some places, and where among them those of each door begin."""
     starts: list[int] = []
     at = 0
-    for place, count in zip(places, counts, strict=True):
-        starts += [at] if count < len(place.nodes) else range(at, at + len(place.nodes))
-        at += len(place.nodes)
-    table = np.minimum.reduceat(np.minimum.reduceat(table, starts, axis=0), starts, axis=1)
-    return table, np.cumsum(counts) - counts
+    for place in places:
+        count = len(place.nodes)
+        starts += [at] if len(place.prices) < count else range(at, at + count)
+        at += count
+    return np.concatenate([place.nodes for place in places]), starts
 
 
 def _exact(places, table: np.ndarray, first: np.ndarray, after, ends: np.ndarray) -> float:
@@ -87,28 +97,40 @@ def _exact(places, table: np.ndarray, first: np.ndarray, after, ends: np.ndarray
     return float((best[full] + ends).min())
 
 
-def _doors(places: Sequence[Place], table: np.ndarray, first: np.ndarray, cut: float) -> Doors:
-    """The places as the bounds see them."""
-    owner = np.repeat(np.arange(len(places)), np.diff([*first, len(table)]))
-    apart = np.where(owner[:, None] == owner[None, :], np.inf, table)
-    radius = np.full(len(table), cut)
-    if len(table) > NEAREST + 1:
-        last = np.partition(apart, NEAREST, axis=1)[:, NEAREST]
-        radius = np.minimum(radius, last)
-        apart[apart > last[:, None]] = np.inf
-        apart = np.minimum(apart, apart.T)
-    a, b = np.nonzero(np.triu(apart < cut))
+def _doors(places: Sequence[Place], ground: Ground, first: np.ndarray, cut: float) -> Doors:
+    """The places as the bounds see them, with the nearest ways from each door to other places."""
+    owner = np.repeat(np.arange(len(places)), [len(place.prices) for place in places])
+    reach = cut if len(owner) <= FULL_REACH else cut * SHORTER
+    radius = np.full(len(owner), reach)
+    found: list[np.ndarray] = []
+    for at in range(0, len(places), AT_ONCE):
+        # All between all of a large top would not fit in the memory.
+        some = places[at : at + AT_ONCE]
+        mine = np.flatnonzero((owner >= at) & (owner < at + AT_ONCE))
+        ways = _ways(some, places, ground, reach)
+        ways[owner[mine][:, None] == owner[None, :]] = np.inf
+        if len(owner) > NEAREST + 1:
+            last = np.partition(ways, NEAREST, axis=1)[:, NEAREST]
+            radius[mine] = np.minimum(reach, last)
+            ways[ways > last[:, None]] = np.inf
+        rows, others = np.nonzero(ways < reach)
+        pair = np.sort([mine[rows], others], axis=0)
+        found.append(np.vstack([pair, ways[rows, others]]))
+    one, two, prices = np.concatenate(found, axis=1)
+    # What is near from one side may be so from the other: each way once.
+    _, once = np.unique(one * len(owner) + two, return_index=True)
+    one, two, prices = one[once].astype(int), two[once].astype(int), prices[once]
     enter, leave, own, run = [], [], [], []
     for k, place in enumerate(places):
         # Of a way and the same back one is enough.
         both = np.minimum(place.prices, place.prices.T)
-        rows, columns = np.nonzero(
-            np.isfinite(np.triu(both + 1.0) - 1.0) & np.triu(np.ones_like(both, bool))
-        )
+        rows, columns = np.nonzero(np.isfinite(both))
+        some_of = rows <= columns
+        rows, columns = rows[some_of], columns[some_of]
         enter += (rows + first[k]).tolist()
         leave += (columns + first[k]).tolist()
         own += both[rows, columns].tolist()
         run += [k] * len(rows)
     begins = np.searchsorted(run, np.arange(len(places)))
-    return Doors(owner, a, b, apart[a, b], radius, np.array(enter), np.array(leave), begins,
-                 np.ones(len(places), bool), np.array(own))  # fmt: skip
+    return Doors(owner, one, two, prices, radius, np.array(enter), np.array(leave),
+                 begins, np.ones(len(places), bool), np.array(own))  # fmt: skip

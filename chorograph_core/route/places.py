@@ -68,7 +68,7 @@ class Places:
         ways = tuple(
             tuple(sorted((place[a], place[b]) for a, b in trail.options())) for trail in trails
         )
-        table = ground.prices(nodes, self.cut)
+        table = prices_within(nodes, ground, self.cut)
         layers = [(trail.zone, trail.layer) for trail in trails]
         # Outer layers of a zone come before its inner ones.
         needs = tuple(sum(1 << j for j, (zone, layer) in enumerate(layers) if zone == mine and layer < own)
@@ -100,6 +100,13 @@ class Places:
         one_way = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
         prices = np.tile(to, (len(to), 1))
         return _useful(prices if one_way else np.maximum(prices, to[:, None]), table)
+
+
+def prices_within(nodes: Sequence[int], ground: Ground, cut: float) -> np.ndarray:
+    """Prices (n, n) between nodes that lie near each other: no two are further apart than by way of the
+    first, so that no more of the *ground* need be looked at."""
+    most = 2 * float(ground.prices(nodes[:1], cut, nodes).max(initial=0.0))
+    return np.minimum(ground.prices(nodes, min(cut, most + SAME)), cut)
 
 
 def _in_reading_order(spots: np.ndarray) -> list[int]:
@@ -140,7 +147,7 @@ def _ditches(bundle: Bundle, ground: Ground, cut: float) -> Place:
     odd = odd_nodes(network, bundle.links)
     nodes = np.unique(network.ends[list(bundle.links)])
     islands = islands_of(network, bundle.links)
-    table = ground.prices(odd, cut)
+    table = prices_within(odd, ground, cut)
     if len(odd) > ODD or len(islands) > 1:
         # Two of them may be the ends.
         least = max(islands_bound(ground, islands, cut), paired(table, cut, alone=2))
@@ -153,6 +160,6 @@ def _ditches(bundle: Bundle, ground: Ground, cut: float) -> Place:
             rest = [k for k in range(len(odd)) if k not in (i, j)]
             price = paired(table[np.ix_(rest, rest)], cut)
             prices[place[one], place[two]] = prices[place[two], place[one]] = price
-    prices = _useful(prices, ground.prices(nodes.tolist(), cut))
+    prices = _useful(prices, prices_within(nodes.tolist(), ground, cut))
     used = np.flatnonzero(np.isfinite(prices).any(axis=0))
     return Place(nodes[used], prices[np.ix_(used, used)])

@@ -15,8 +15,8 @@ from chorograph_core.route.network import Network, Trail
 CHUNK = 256
 KEPT = 32
 """Ways kept from each node, the cheapest; what is not kept is at least as dear as the last kept."""
-FULL_REACH = 2500
-"""Nodes up to which ways as dear as a cut are looked for; beyond, only ways of a third of it."""
+FULL_REACH, SHORTER = 2500, 0.34
+"""Nodes up to which ways as dear as a cut are looked for; the share of it beyond."""
 
 
 @dataclass(frozen=True)
@@ -51,7 +51,7 @@ def travel_costs(
 ) -> TravelCosts:
     """Look for the ways between all ends of *trails*, up to the price of a *cut*."""
     nodes = sorted({node for trail in trails for node in (*trail.heads, *trail.tails)})
-    reach = cut if len(nodes) <= FULL_REACH else cut * 0.34
+    reach = cut if len(nodes) <= FULL_REACH else cut * SHORTER
     columns = np.array(nodes)
     radius = np.full(len(nodes), min(reach, cut))
     rows, others, prices = [], [], []

@@ -103,6 +103,18 @@ class KindTests(TestCase):
         self.check(replace(job, policy=policy, machine=Machine(kind=kind, throat=throat)))
 
     @long
+    def test_whatever_things_take(self):
+        """Rates at either end: a cut for nothing, a laying for very long, a known path longer than to
+        read it."""
+        job = designed(StraightSet(2, 2, 7, ("sawtooth_star", "nine_patch"), 1.25))
+        policy = replace(job.policy, effort=1)
+        for rate, seconds in (("cut", 0.0), ("ruler_move", 1200.0), ("place_path", 120.0)):
+            machine = Machine(kind="sit-down")
+            machine = replace(machine, rates=replace(machine.rates, **{rate: seconds}))
+            with self.subTest(rate=rate, seconds=seconds):
+                self.check(replace(job, policy=policy, machine=machine))
+
+    @long
     def test_the_seam_of_the_border_is_no_rolling_of_its_own(self):
         job = designed(StraightSet(3, 1, 7, ("sawtooth_star",), borders=(Border(3, "mitred"),)))
         policy = replace(job.policy, stabilise="quilt", edges="border", effort=1)

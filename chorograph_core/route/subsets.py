@@ -1,0 +1,99 @@
+"""The least price of doing a few things in whatever order, by dynamic programming over subsets (Held and Karp
+1962)."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+
+THINGS, FIGURES = 10, 6_000_000
+"""Things up to which prices between all nodes are found, and figures for that: sets of things by ways
+squared."""
+AT_ONCE = 2048
+"""Sets gone through at once."""
+SUMS_AT_ONCE = 4_000_000
+"""Sums that are held at once."""
+
+
+def few(things: int, ways: int) -> bool:
+    """Whether so many *things*, with so many *ways* of all of them, are few enough for `through_all`."""
+    return things <= THINGS and 2**things * ways**2 <= FIGURES
+
+
+def through_all(
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
+) -> np.ndarray:
+    """The least price (k, k) of doing all things in any order from one node to another; *ways* are the
+    (entry, exit) pairs of each, *table* (k, k) the prices between nodes, *needs* for each the set of
+    those, as bits, that come before it. By dynamic programming over subsets (Held and Karp 1962)."""
+    owner = np.concatenate([np.full(len(pairs), k) for k, pairs in enumerate(ways)])
+    entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
+    many, full = len(owner), (1 << len(ways)) - 1
+    mine = [np.flatnonzero(owner == k) for k in range(len(ways))]
+    # By what is done: from the way one began by (row) to the one done last (column).
+    best: list[np.ndarray | None] = [None] * (full + 1)
+    for k, need in enumerate(needs):
+        if not need:
+            best[1 << k] = np.full((many, many), np.inf, np.float32)
+            best[1 << k][mine[k], mine[k]] = 0.0  # type: ignore[index]
+    for done in range(1, full):
+        here = best[done]
+        if here is None:
+            continue
+        best[done] = None
+        rows = np.flatnonzero(np.isfinite(here).any(axis=1))
+        columns = np.flatnonzero(np.isfinite(here).any(axis=0))
+        reached = here[np.ix_(rows, columns)]
+        for k, need in enumerate(needs):
+            if done >> k & 1 or need & ~done:
+                continue
+            goal = done | 1 << k
+            if best[goal] is None:
+                best[goal] = np.full((many, many), np.inf, np.float32)
+            ahead = table[np.ix_(leave[columns], entry[mine[k]])].astype(np.float32)
+            least = least_sums(reached, ahead)
+            there = best[goal]
+            assert there is not None
+            spot = np.ix_(rows, mine[k])
+            there[spot] = np.minimum(there[spot], least)
+    found = best[full]
+    prices = np.full(table.shape, np.inf)
+    if found is not None:
+        np.minimum.at(prices, (entry[:, None], leave[None, :]), found.astype(float))
+    return prices
+
+
+def to_each(
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
+) -> np.ndarray:
+    """The least price (k,) of doing all things in any order, from wherever it is best to begin, to each node;
+    arguments as for `through_all`. All sets of one size are gone through at once."""
+    entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
+    first = np.cumsum([0, *map(len, ways)])
+    ahead = table[np.ix_(leave, entry)].astype(np.float32)
+    full = (1 << len(ways)) - 1
+    best = np.full((full + 1, len(entry)), np.inf, np.float32)
+    for k, need in enumerate(needs):
+        if not need:
+            best[1 << k, first[k] : first[k + 1]] = 0.0
+    sets = np.arange(1, full)
+    sizes = np.array([each.bit_count() for each in range(1, full)], int)
+    for size in range(1, len(ways)):
+        there = sets[sizes == size]
+        for k, need in enumerate(needs):
+            mine = slice(first[k], first[k + 1])
+            ready = there[(there >> k & 1 == 0) & (need & ~there == 0)]
+            for at in range(0, len(ready), AT_ONCE):
+                done = ready[at : at + AT_ONCE]
+                best[done | 1 << k, mine] = least_sums(best[done], ahead[:, mine])
+    prices = np.full(len(table), np.inf)
+    np.minimum.at(prices, leave, best[full].astype(float))
+    return prices
+
+
+def least_sums(one: np.ndarray, two: np.ndarray) -> np.ndarray:
+    """The least of one[i, k] + two[k, j] over k: (n, m) from (n, k) and (k, m)."""
+    many = max(1, SUMS_AT_ONCE // max(two.size, 1))
+    parts = [(one[k : k + many, :, None] + two[None]).min(axis=1) for k in range(0, len(one), many)]
+    return np.concatenate(parts)
