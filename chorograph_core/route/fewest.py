@@ -4,33 +4,166 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Iterator, Sequence
+from collections import Counter, defaultdict
+from collections.abc import Iterator, Mapping, Sequence
 
 import numpy as np
 
 from chorograph_core.route.network import Network
 from chorograph_core.route.passes import EDGE, Pass
-from chorograph_core.route.walks import STRAIGHT, Tracing, turn_between
+from chorograph_core.route.walks import STRAIGHT, far_end, turn_between
 from chorograph_core.rulers import Reach, count_placements
 from chorograph_core.rulers.shapes import CURVE, LEG, SHORT
+
+MOST_PARTED = 12
+"""Links of a bent line up to which all ways to part it are tried."""
+HAIR = 1e-6
+"""Radians that are no turn."""
+DIGITS = 5
+"""To how many places of an inch lines must agree to be the same."""
+
+
+class Fewest:
+    """The fewest layings along ditches of one *network*, each curve reckoned once wherever it comes again."""
+
+    def __init__(self, network: Network, reach: Reach | float, passes: Sequence[Pass] = ()) -> None:
+        self.network, self.passes = network, passes
+        self.reach = Reach(reach) if isinstance(reach, int | float) else reach
+        self._known: dict[bytes, int] = {}
+
+    def along(self, required: Sequence[int]) -> int:
+        """Times that a ruler must be laid along *required* links, however they are gone: each straight line
+        once for every length of the ruler on it, and anew where no one of the passes holds what follows;
+        each bent one, where it is parted into pieces as well as can be."""
+        goes_on, saved = _going_on(self.network, required)
+        return sum(map(self._chain, _chains(self.network, required, goes_on))) - saved
+
+    def _chain(self, links: list[tuple[int, int]]) -> int:
+        """Layings along links of which each goes on into the next."""
+        line = _line(self.network, links)
+        few = _fewest_along(line, self.reach.straight, self.passes)
+        if not _bent(line):
+            return few
+        if len(links) > MOST_PARTED:
+            return max(few, _one_by_one(self.network, links, self.reach))
+        key = np.round(line - line[0], DIGITS).tobytes() + np.array([
+            len(self.network.links[number].points) for number, _ in links]).tobytes()  # fmt: skip
+        if key not in self._known:
+            self._known[key] = self._parted(links)
+        return max(few, self._known[key])
+
+    def _parted(self, links: list[tuple[int, int]]) -> int:
+        """The least sum of layings over all ways to part a chain into pieces that are gone in one go; one
+        that is closed may be begun anywhere."""
+        many = len(links)
+        closed = many > 1 and links[0][1] == far_end(self.network, *links[-1])
+        pieces = {
+            (first, size): _alone(
+                _line(self.network, [links[k % many] for k in range(first, first + size)]),
+                self.reach,
+            )
+            for first in range(many)
+            for size in range(1, many + 1 if closed else many + 1 - first)
+        }
+        return min(_least_parting(pieces, first, many) for first in range(many if closed else 1))
 
 
 def fewest_layings(
     network: Network, required: Sequence[int], reach: Reach | float, passes: Sequence[Pass] = ()
 ) -> int:
-    """Times that a ruler must be laid along *required* links, however they are gone: each straight line
-    once for every length of the ruler on it, and anew where no one of *passes* holds what follows; of
-    bent ones each link as often as it takes by itself, less one wherever a laying may go on into the
-    next."""
-    reach = Reach(reach) if isinstance(reach, int | float) else reach
-    tracing = Tracing(network, list(required), joined=False)
-    return sum(
-        max(
-            _fewest_along(_line(network, links), reach.straight, passes),
-            _one_by_one(network, links, reach),
-        )
-        for links in tracing.walks()
-    )
+    """The same for some ditches alone."""
+    return Fewest(network, reach, passes).along(required)
+
+
+def _least_parting(pieces: dict[tuple[int, int], int], first: int, many: int) -> int:
+    """The least sum of *pieces*, by (first link, number of links), that make up *many* links from the
+    *first* on."""
+    least = [0]
+    for stop in range(1, many + 1):
+        least.append(min(least[at] + pieces[(first + at) % many, stop - at] for at in range(stop)))
+    return least[-1]
+
+
+def _going_on(network: Network, required: Sequence[int]) -> tuple[dict[tuple[int, int], int], int]:
+    """For each end (link, node) of *required* links the link into which one goes on there, where that is
+    one only or a straight line; and how many layings may be saved at most where curves meet others."""
+    at: dict[int, list[int]] = defaultdict(list)
+    for number in required:
+        link = network.links[number]
+        at[link.a].append(number)
+        at[link.b].append(number)
+    goes_on: dict[tuple[int, int], int] = {}
+    saved = 0
+    for node, links in at.items():
+        if len(links) == 2:
+            pairs, more = [(links[0], links[1])], 0
+        else:
+            pairs, more = _straight_on(network, node, links)
+        for one, two in pairs:
+            goes_on[one, node], goes_on[two, node] = two, one
+        saved += more
+    return goes_on, saved
+
+
+def _straight_on(
+    network: Network, node: int, links: Sequence[int]
+) -> tuple[list[tuple[int, int]], int]:
+    """Of *links* that meet at a node those that are one straight line, two by two; and how many layings may
+    be saved there at most by going from one into another, if there are others."""
+    may = {
+        (one, two): gain
+        for one, two in itertools.combinations(dict.fromkeys(links), 2)
+        if (gain := _saved(network, (one, _start(network, one, node)), (two, node)))
+    }
+    ends = Counter(number for pair in may for number in pair)
+    bent = any(_bent(network.links[number].points) for number in ends)
+    if bent or max(ends.values(), default=0) > 1 or len(set(links)) < len(links):
+        return [], len(links) // 2 * max(may.values(), default=0)
+    return list(may), 0
+
+
+def _start(network: Network, number: int, stop: int) -> int:
+    """The node from which a link leads to *stop*."""
+    link = network.links[number]
+    return link.a if link.b == stop else link.b
+
+
+def _chains(
+    network: Network, required: Sequence[int], goes_on: Mapping[tuple[int, int], int]
+) -> Iterator[list[tuple[int, int]]]:
+    """The *required* links in chains, as (link, node it is entered from), open ones first."""
+    left = set(required)
+
+    def chain(number: int, start: int) -> list[tuple[int, int]]:
+        links = []
+        while number in left:
+            left.discard(number)
+            links.append((number, start))
+            start = far_end(network, number, start)
+            number = goes_on.get((number, start), -1)
+        return links
+
+    for number in required:
+        link = network.links[number]
+        for start in (link.a, link.b):
+            if number in left and (number, start) not in goes_on:
+                yield chain(number, start)
+    for number in required:
+        if number in left:
+            yield chain(number, network.links[number].a)
+
+
+def _bent(line: np.ndarray) -> bool:
+    """Whether a line turns more than a hand that goes straight on."""
+    return _turning(line) > STRAIGHT
+
+
+def _turning(line: np.ndarray) -> float:
+    """The sum of all that a line turns, in radians."""
+    if len(line) < 3:
+        return 0.0
+    headings = np.unwrap(np.arctan2(*np.diff(line, axis=0).T[::-1]))
+    return float(np.abs(np.diff(headings)).sum())
 
 
 def _one_by_one(network: Network, links: Sequence[tuple[int, int]], reach: Reach) -> int:
@@ -43,8 +176,7 @@ def _one_by_one(network: Network, links: Sequence[tuple[int, int]], reach: Reach
 def _alone(line: np.ndarray, reach: Reach) -> int:
     """Layings of one link. What turns little may be taken for straight together with what it goes on
     into, and from its other end a line may fall into fewer pieces."""
-    headings = np.unwrap(np.arctan2(*np.diff(line, axis=0).T[::-1]))
-    if np.abs(np.diff(headings)).sum() <= CURVE:
+    if _turning(line) <= CURVE + HAIR:
         return _fewest_along(line, reach.straight, ())
     return min(count_placements(line, reach), count_placements(line[::-1], reach))
 
@@ -54,9 +186,11 @@ def _saved(network: Network, one: tuple[int, int], two: tuple[int, int]) -> int:
     line; of two curves that become one, the piece before or after may go into it too."""
     last, first = (network.links[number].way(start) for number, start in (one, two))
     leg = max(math.dist(last[-2], last[-1]), math.dist(first[0], first[1]))
-    turn = turn_between(network, one, two)
+    turn = turn_between(network, one, two) - HAIR
     if leg > LEG:
-        return int(turn <= STRAIGHT)
+        # Whether a line goes straight on is told by where it began: one that bends a little may.
+        bends = max(_turning(last), _turning(first)) > HAIR
+        return int(turn <= (CURVE if bends else STRAIGHT))
     return 2 * (turn <= CURVE)
 
 
@@ -76,7 +210,7 @@ def _fewest_along(line: np.ndarray, reach: float, passes: Sequence[Pass]) -> int
     turns = np.abs((np.diff(headings) + np.pi) % (2 * np.pi) - np.pi)
     # Long legs draw no curve: where they turn at all there is a corner.
     most = np.where(np.maximum(legs[:-1], legs[1:]) > LEG, STRAIGHT, CURVE)
-    stops = [0, *(np.flatnonzero(turns > most) + 1).tolist(), len(legs)]
+    stops = [0, *(np.flatnonzero(turns > most + HAIR) + 1).tolist(), len(legs)]
     return sum(
         _fewest_between(line[first : stop + 1], legs[first:stop], reach, passes)
         for first, stop in itertools.pairwise(stops)

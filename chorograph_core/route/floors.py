@@ -11,7 +11,7 @@ import numpy as np
 
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bound import path_bound
-from chorograph_core.route.fewest import fewest_layings
+from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.holding import basted_first
 from chorograph_core.route.laying_out import Layout
@@ -195,8 +195,9 @@ def _least_lookups(lay: Layout, works: Sequence[Work], machine: Machine) -> floa
 def _least_layings(lay: Layout, works: Sequence[Work], reach: Reach) -> int:
     """Each straight line of the seams of a pass, and of the ditches inside a place, is laid once for
     every *reach* inches."""
+    fewest = Fewest(lay.seams, reach, lay.passes)
     return sum(
-        fewest_layings(lay.seams, links, reach, lay.passes)
+        fewest.along(links)
         for work in works
         for links in (work.seams, *(bundle.links for bundle in work.bundles))
         if links
