@@ -126,6 +126,16 @@ def islands_bound(ground: Ground, islands: Sequence[Sequence[int]], cut: float) 
     return float(tree.sum()) - 1e-9 * size
 
 
+def between_islands(islands: Sequence[Sequence[int]], table: np.ndarray, cut: float) -> float:
+    """The cheapest tree between *islands* of nodes, by a *table* (n, n) of prices between them all."""
+    if len(islands) < 2:
+        return 0.0
+    apart = np.array([[table[np.ix_(one, two)].min() for two in islands] for one in islands])
+    # What costs nothing is a way too.
+    found = minimum_spanning_tree(np.triu(np.minimum(apart, cut) + 1.0, 1))
+    return float(found.sum()) - (len(islands) - 1)
+
+
 def _nearest(pairs: Pairs, count: int) -> Pairs:
     """The pairs in which one is among the nearest of the other."""
     by_node: list[list[tuple[float, int]]] = [[] for _ in range(count)]

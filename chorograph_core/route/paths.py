@@ -196,7 +196,8 @@ def _paths(
             for k, (price, walk) in enumerate(walks)
         ]
     work = _Things(network, bundle, ground, cut, laying)
-    if effort and not bundle.links and few(len(work.items), sum(map(len, work.options))):
+    closed = all(walk.closed for walk in work.walks)
+    if effort and closed and few(len(work.items), sum(map(len, work.options))):
         return list(_by_doors(work, turns, path_rounds(len(work.items), effort)))
     rounds = path_rounds(len(work.items), effort)
     free = work.tour(None, None, rounds, None)
@@ -238,7 +239,7 @@ def _by_doors(work: _Things, turns: list[Likeness], rounds: int) -> Iterator[Way
         def find(a: int = a, b: int = b) -> tuple[Move, ...]:
             return work.way(work.between(a, b, rounds), 0).moves
 
-        yield Way(number, one, two, float(prices[a, b]), find)
+        yield Way(number, one, two, float(prices[a, b]) + work.again, find)
         number += 1
         if number >= MOST_PATHS_BY_DOORS:
             return
@@ -254,6 +255,7 @@ class _Things:
         self.walks: list[Walk] = []
         if bundle.links:
             self.walks = straight_walks(ground, bundle.links, cut, laying=laying)
+        self.again = sum(again(network, walk, bundle.links) for walk in self.walks)
         self.trails = list(bundle.trails)
         options: list[list[tuple[int, int]]] = []
         self.shifts: list[list[tuple[int, bool]]] = []
@@ -327,7 +329,7 @@ class _Things:
             else:
                 moves.append(RunMove(self.trails[item - len(self.walks)], a, b))
             at = b
-        price += sum(again(self.network, walk, self.bundle.links) for walk in self.walks)
+        price += self.again
         made = tuple(moves)
         return Way(path, entry, at if at is not None else -1, float(price), lambda: made)
 

@@ -10,8 +10,8 @@ import numpy as np
 from chorograph_core.route.bound import FEWEST, ROUNDS, path_bound
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.ground import Ground
-from chorograph_core.route.pairing import islands_bound, paired
-from chorograph_core.route.subsets import few, through_all, to_each
+from chorograph_core.route.pairing import between_islands, paired
+from chorograph_core.route.subsets import few, least_sums, through_all, to_each
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import islands_of, odd_nodes
 
@@ -56,8 +56,32 @@ class Places:
 
     def of(self, bundle: Bundle, ground: Ground) -> Place:
         """Of a *bundle* whose ways lead over *ground*, whatever path is followed in it."""
-        if bundle.links:
-            return _ditches(bundle, ground, self.cut)
+        return self._ditches(bundle, ground) if bundle.links else self._runs(bundle, ground)
+
+    def _ditches(self, bundle: Bundle, ground: Ground) -> Place:
+        network = bundle.network
+        nodes = np.unique(network.ends[list(bundle.links)])
+        # In an order that alike places have in common.
+        nodes = nodes[_in_reading_order(network.spots[nodes] - bundle.station.middle)]
+        place = {int(node): k for k, node in enumerate(nodes)}
+        odd = [place[node] for node in odd_nodes(network, bundle.links)]
+        islands = [[place[node] for node in each] for each in islands_of(network, bundle.links)]
+        table = prices_within(nodes.tolist(), ground, self.cut)
+        key = (tuple(sorted(odd)), tuple(sorted(map(tuple, map(sorted, islands)))),
+               np.round(table, DIGITS).tobytes())  # fmt: skip
+        if key not in self._known:
+            prices = _over_ditches(sorted(odd), islands, table, self.cut)
+            if prices is None:
+                # Two of them may be the ends.
+                least = max(between_islands(islands, table, self.cut),
+                            paired(table[np.ix_(odd, odd)], self.cut, alone=2))  # fmt: skip
+                prices = np.array([[least]])
+            else:
+                prices = _useful(prices, table)
+            self._known[key] = prices
+        return _lowered(nodes, self._known[key], len(nodes))
+
+    def _runs(self, bundle: Bundle, ground: Ground) -> Place:
         network = bundle.network
         # In an order that alike places have in common: down and across.
         trails = [bundle.trail(bundle.trails[k]) for k in _in_reading_order(bundle.middles)]
@@ -80,13 +104,7 @@ class Places:
                 costs = travel_costs(network, network.matrix(ground.links), trails, self.cut)
                 prices = np.array([[path_bound(trails, costs, most=self.rounds)]])
             self._known[key] = prices
-        # Alike places may be cheaper by what was rounded off in every way, and what was summed in single
-        # precision.
-        prices = np.maximum(self._known[key] - len(trails) * 2 * 10.0**-DIGITS, 0.0)
-        if len(prices) < len(nodes):
-            return Place(np.array(nodes), prices)
-        used = np.flatnonzero(np.isfinite(prices).any(axis=0) | np.isfinite(prices).any(axis=1))
-        return Place(np.array(nodes)[used], prices[np.ix_(used, used)])
+        return _lowered(np.array(nodes), self._known[key], len(trails))
 
     def _through(self, ways, table: np.ndarray, needs: Sequence[int]) -> np.ndarray | None:
         """Prices from node to node, where all orders can be gone through: exact, or of more runs no less
@@ -100,6 +118,16 @@ class Places:
         one_way = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
         prices = np.tile(to, (len(to), 1))
         return _useful(prices if one_way else np.maximum(prices, to[:, None]), table)
+
+
+def _lowered(nodes: np.ndarray, prices: np.ndarray, many: int) -> Place:
+    """The place that may be entered and left by *nodes*, of which those of no use are left out. Alike places
+    may be cheaper by what was rounded off in every one of *many* ways, and summed in single precision."""
+    prices = np.maximum(prices - many * 2 * 10.0**-DIGITS, 0.0)
+    if len(prices) < len(nodes):
+        return Place(nodes, prices)
+    used = np.flatnonzero(np.isfinite(prices).any(axis=0) | np.isfinite(prices).any(axis=1))
+    return Place(nodes[used], prices[np.ix_(used, used)])
 
 
 def prices_within(nodes: Sequence[int], ground: Ground, cut: float) -> np.ndarray:
@@ -140,26 +168,38 @@ def useful_pairs(prices: np.ndarray, table: np.ndarray, nearly: float) -> list[t
     return kept
 
 
-def _ditches(bundle: Bundle, ground: Ground, cut: float) -> Place:
-    """Between odd ends the cheapest pairing of the others, from any node back to it that of all; who begins
-    or ends elsewhere goes to one of those first."""
-    network = bundle.network
-    odd = odd_nodes(network, bundle.links)
-    nodes = np.unique(network.ends[list(bundle.links)])
-    islands = islands_of(network, bundle.links)
-    table = prices_within(odd, ground, cut)
-    if len(odd) > ODD or len(islands) > 1:
-        # Two of them may be the ends.
-        least = max(islands_bound(ground, islands, cut), paired(table, cut, alone=2))
-        return Place(nodes, np.array([[least]]))
-    place = {int(node): k for k, node in enumerate(nodes)}
-    prices = np.full((len(nodes), len(nodes)), np.inf)
-    np.fill_diagonal(prices, paired(table, cut))
+def _over_ditches(
+    odd: Sequence[int], islands: Sequence[Sequence[int]], table: np.ndarray, cut: float
+) -> np.ndarray | None:
+    """What ditches cost at least from node to node: between *odd* ends the cheapest pairing of the others,
+    from any node back to it that of all; who begins or ends elsewhere goes to one of those first. Where they
+    are in *islands*, no less than the cheapest tree between those. None of too many odd ends."""
+    if len(odd) > ODD:
+        return None
+    if not odd and len(islands) == 2:
+        return _two_rings(list(islands[0]), list(islands[1]), table)
+    prices = np.full(table.shape, np.inf)
+    np.fill_diagonal(prices, paired(table[np.ix_(odd, odd)], cut))
     for i, one in enumerate(odd):
-        for j, two in enumerate(odd[:i]):
-            rest = [k for k in range(len(odd)) if k not in (i, j)]
+        for two in odd[:i]:
+            rest = [node for node in odd if node not in (one, two)]
             price = paired(table[np.ix_(rest, rest)], cut)
-            prices[place[one], place[two]] = prices[place[two], place[one]] = price
-    prices = _useful(prices, prices_within(nodes.tolist(), ground, cut))
-    used = np.flatnonzero(np.isfinite(prices).any(axis=0))
-    return Place(nodes[used], prices[np.ix_(used, used)])
+            prices[one, two] = prices[two, one] = price
+    if len(islands) > 1:
+        # From wherever to wherever: none of them is less than the ways between the islands.
+        prices = least_sums(least_sums(table, prices), table)
+        prices = np.maximum(prices, between_islands(islands, table, cut))
+    return prices
+
+
+def _two_rings(one: list[int], two: list[int], table: np.ndarray) -> np.ndarray:
+    """The least prices of going round two closed islands: from one to the other there is one way between
+    them; who ends on the one she began on goes over there and back from wherever it is nearest, being on the
+    way round, or by the way to where she ends."""
+    prices = table.astype(float)
+    there = float(table[np.ix_(one, two)].min())
+    for mine, other in ((one, two), (two, one)):
+        spot = np.ix_(mine, mine)
+        by_way = least_sums(table[np.ix_(mine, other)], table[np.ix_(other, mine)])
+        prices[spot] = np.minimum(table[spot] + 2 * there, by_way)
+    return prices

@@ -8,6 +8,8 @@ from unittest import TestCase, mock
 import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as some
+from scipy.sparse import csr_array
+from scipy.sparse.csgraph import dijkstra
 from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
@@ -295,12 +297,42 @@ class PlaceTests(TestCase):
         network = grid_network(3, 3)
         ground = Ground(network, range(len(network.links)))
         links = tuple(k for k, ends in enumerate(network.ends.tolist()) if 4 in ends)
-        place = Places(CUT).of(Bundle(network, SimpleNamespace(), (), links), ground)
+        place = place_of(network, links, ground)
         step = float(network.prices[0])
         self.assertEqual(sorted(place.nodes.tolist()), [1, 3, 5, 7])
         apart = ~np.eye(4, dtype=bool)
-        self.assertTrue(np.allclose(place.prices[apart], 2 * step))
+        self.assertTrue(np.allclose(place.prices[apart], 2 * step, atol=1e-3))
         self.assertFalse(np.isfinite(place.prices[~apart]).any())
+
+    @settings(max_examples=examples(60), deadline=None)
+    @given(some.integers(0, 100_000))
+    def test_any_ditches_of_a_place_against_every_way_of_going_over_them(self, seed):
+        """Some links of a grid, hanging together or not: from whichever node to whichever other, what is
+        travelled is no less than the place says."""
+        rng = np.random.default_rng(seed)
+        network = grid_network(4, 3)
+        ground = Ground(network, range(len(network.links)))
+        size = int(rng.integers(1, 9))
+        links = tuple(sorted(rng.choice(len(network.links), size, replace=False).tolist()))
+        if rng.random() < 0.3:
+            # Two rings: a square at either end.
+            rings = ({0, 1, 4, 5}, {2, 3, 6, 7} if rng.random() < 0.5 else {6, 7, 10, 11})
+            links = tuple(k for k, ends in enumerate(network.ends.tolist())
+                          if any(set(ends) <= ring for ring in rings))  # fmt: skip
+        cut = float(rng.choice([0.12, CUT]))
+        place = place_of(network, links, ground, cut)
+        table = ground.prices(range(12), cut)
+        inner = np.broadcast_to(place.prices, (len(place.nodes),) * 2)
+        if len(place.prices) == 1:
+            found = np.full((12, 12), place.least)
+        else:
+            far = table[:, place.nodes, None] + inner[None]
+            found = (far.min(axis=1)[:, :, None] + table[place.nodes][None]).min(axis=1)
+        exact = least_over(network, links, cut)
+        self.assertTrue((found <= exact + 1e-3).all(), (found - exact).max())
+        islands = len(islands_of(network, links))
+        if islands == 1 or (islands == 2 and not odd_nodes(network, links)):
+            self.assertTrue(np.allclose(found, exact, atol=1e-3))
 
     def test_of_many_runs_a_place_costs_no_more_than_to_go_through_it(self):
         """The same place exactly, by what leads to each door alone, and by trees."""
@@ -366,6 +398,39 @@ class PlaceTests(TestCase):
                     self.assertGreaterEqual(floor, best - 1e-3)
             self.assertLessEqual(route.floor.avoidable, route.avoidable + 1e-4)
         self.assertGreater(seen, 20)
+
+
+def place_of(network: Network, links: tuple[int, ...], ground: Ground, cut: float = CUT) -> Place:
+    """The place that has just these ditches in it."""
+    middle = SimpleNamespace(middle=np.zeros(2))
+    return Places(cut).of(Bundle(network, middle, (), links), ground)
+
+
+def least_over(network: Network, links: tuple[int, ...], cut: float) -> np.ndarray:
+    """What is travelled at least to go over all *links* from each node to each other, by looking at every
+    way: a state is a node and what is done, a link is for nothing the first time."""
+    count, full = len(network.nodes), (1 << len(links)) - 1
+    bit = {number: 1 << k for k, number in enumerate(links)}
+    rows, columns, prices = [], [], []
+    for done in range(full + 1):
+        for number, (a, b) in enumerate(network.ends.tolist()):
+            for here, there in ((a, b), (b, a)):
+                fresh = number in bit and not done & bit[number]
+                rows.append(done * count + here)
+                columns.append((done | bit.get(number, 0)) * count + there)
+                prices.append(1e-12 if fresh else float(network.prices[number]))
+        for here, there in itertools.permutations(range(count), 2):
+            rows.append(done * count + here)
+            columns.append(done * count + there)
+            prices.append(cut)
+    size = (full + 1) * count
+    # Of two ways between the same states the cheaper counts; a sum would be made of them.
+    best: dict[tuple[int, int], float] = {}
+    for row, column, price in zip(rows, columns, prices, strict=True):
+        best[row, column] = min(best.get((row, column), np.inf), price)
+    ends = np.array(list(best)).T
+    matrix = csr_array((list(best.values()), ends), shape=(size, size))
+    return dijkstra(matrix, indices=range(count))[:, full * count :]
 
 
 def grid_network(columns: int, rows: int) -> Network:
