@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
+from functools import partial
 
 import numpy as np
 
@@ -40,26 +41,30 @@ def floor_of(
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
     stages: Sequence[tuple[str, float]] = ()
+    finding = 0.0
     if travel and policy.effort == 0:
         stages = _whole(lay, works, machine)
     elif travel:
-        stages = _place_by_place(lay, works, starts, machine.cut_seconds / 60)
+        stages, finding = _place_by_place(lay, works, starts, machine)
     rolls = least_rolls(held.values())
     if basted_first(machine, policy) and works:
         rolls += len(lay.passes) - 1
     return Floor(
         writer.link_price, writer.least_changes(), tuple(stages),
         rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine),
-        _least_layings(lay, works, machine.rates.reach),
+        _least_layings(lay, works, machine.rates.reach), finding,
     )  # fmt: skip
 
 
 def _place_by_place(
-    lay: Layout, works: Sequence[Work], starts: Sequence[bool], cut: float
-) -> list[tuple[str, float]]:
+    lay: Layout, works: Sequence[Work], starts: Sequence[bool], machine: Machine
+) -> tuple[list[tuple[str, float]], float]:
     """What each kind of stage loses at least in travel and cuts: in every pass along the seams, then from
-    place to place, each in one go, by whatever doors and in whatever order."""
+    place to place, each in one go, by whatever doors and in whatever order. And how much more, in all, for
+    who goes another way rather than look for a place that does not follow, or looks for it."""
+    cut, find = machine.cut_seconds / 60, machine.rates.find_place / 60
     found: dict[str, float] = defaultdict(float)
+    finding = 0.0
     known = Places(cut, [bundle for work in works for bundle in work.bundles])
     for number, work in enumerate(works):
         ahead = None
@@ -68,12 +73,16 @@ def _place_by_place(
         places = [known.of(bundle, work.ground) for bundle in work.bundles]
         minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut)
         if places:
-            minutes += order_bound(places, work.ground, cut, work.after(), ahead)
+            order = partial(order_bound, places, work.ground, cut, work.after(), ahead)
+            least = order()
+            minutes += least
+            if find and (looking := find * work.apart()).any():
+                finding += max(0.0, order(looking) - least)
         elif ahead is not None:
             ends = np.unique(work.ground.network.ends[work.seams])
             minutes += min((ahead(int(node)) for node in ends), default=0.0)
         found[work.stage.name] += minutes
-    return list(found.items())
+    return list(found.items()), finding
 
 
 def _ahead(lay: Layout, work: Work, after: Work, cut: float) -> Pricing:

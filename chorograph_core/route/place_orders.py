@@ -28,9 +28,11 @@ NEAREST = 32
 def order_bound(
     places: Sequence[Place], ground: Ground, cut: float,
     after: Sequence[frozenset[int]] | None = None, leaving: Pricing | None = None,
+    looking: np.ndarray | None = None,
 ) -> float:  # fmt: skip
     """Lower bound in minutes on going through all *places* over *ground*, beginning and ending anywhere;
-    *after* says which come before each, *leaving* what it costs to end at a node."""
+    *after* says which come before each, *leaving* what it costs to end at a node, *looking* (n, n) what it
+    costs besides to come from one place to another."""
     if not places:
         return 0.0
     ends = [
@@ -46,9 +48,13 @@ def order_bound(
     sums = 2.0 ** len(places) / 2 * (int(sizes.sum()) ** 2 + int((sizes**2).sum()))
     if len(places) <= EXACT and sums <= SUMS:
         table = _ways(places, places, ground, cut)
+        if looking is not None:
+            owner = np.repeat(np.arange(len(places)), sizes)
+            table += looking[np.ix_(owner, owner)]
         return _exact(places, table, first, after, np.concatenate(ends))
     least = min(float(each.min()) for each in ends)
-    return doors_bound(_doors(places, ground, first, cut), cut) + least
+    dearest = 0.0 if looking is None else float(looking.max())
+    return doors_bound(_doors(places, ground, first, cut, looking), cut + dearest) + least
 
 
 def _ways(some: Sequence[Place], places: Sequence[Place], ground: Ground, cut: float) -> np.ndarray:
@@ -97,7 +103,13 @@ def _exact(places, table: np.ndarray, first: np.ndarray, after, ends: np.ndarray
     return float((best[full] + ends).min())
 
 
-def _doors(places: Sequence[Place], ground: Ground, first: np.ndarray, cut: float) -> Doors:
+def _doors(
+    places: Sequence[Place],
+    ground: Ground,
+    first: np.ndarray,
+    cut: float,
+    looking: np.ndarray | None,
+) -> Doors:
     """The places as the bounds see them, with the nearest ways from each door to other places."""
     owner = np.repeat(np.arange(len(places)), [len(place.prices) for place in places])
     reach = cut if len(owner) <= FULL_REACH else cut * SHORTER
@@ -108,6 +120,8 @@ def _doors(places: Sequence[Place], ground: Ground, first: np.ndarray, cut: floa
         some = places[at : at + AT_ONCE]
         mine = np.flatnonzero((owner >= at) & (owner < at + AT_ONCE))
         ways = _ways(some, places, ground, reach)
+        if looking is not None:
+            ways += looking[np.ix_(owner[mine], owner)]
         ways[owner[mine][:, None] == owner[None, :]] = np.inf
         if len(owner) > NEAREST + 1:
             last = np.partition(ways, NEAREST, axis=1)[:, NEAREST]
