@@ -15,8 +15,11 @@ from chorograph_core.route.walks import STRAIGHT, far_end, turn_between
 from chorograph_core.rulers import Reach, count_placements
 from chorograph_core.rulers.shapes import CURVE, LEG, SHORT
 
-MOST_PARTED = 12
+MOST_PARTED = 24
 """Links of a bent line up to which all ways to part it are tried."""
+SAVED = 2
+"""Layings that may be saved where one curve goes on into another: the piece before or after may go into it
+too."""
 HAIR = 1e-6
 """Radians that are no turn."""
 DIGITS = 5
@@ -41,22 +44,34 @@ class Fewest:
     def _chain(self, links: list[tuple[int, int]]) -> int:
         """Layings along links of which each goes on into the next."""
         line = _line(self.network, links)
-        few = _fewest_along(line, self.reach.straight, self.passes)
         if not _bent(line):
-            return few
+            return _fewest_along(line, self.reach.straight, self.passes)
         if len(links) > MOST_PARTED:
-            return max(few, _one_by_one(self.network, links, self.reach))
+            return self._long_chain(links)
         key = np.round(line - line[0], DIGITS).tobytes() + np.array([
             len(self.network.links[number].points) for number, _ in links]).tobytes()  # fmt: skip
         if key not in self._known:
             self._known[key] = self._parted(links)
-        return max(few, self._known[key])
+        return self._known[key]
+
+    def _long_chain(self, links: list[tuple[int, int]]) -> int:
+        """The same for a chain that is parted at its corners, and where a part of it is still too long, less
+        what may be saved there."""
+        saved = [_saved(self.network, *pair) for pair in itertools.pairwise(links)]
+        closing = _closes(self.network, links) and _saved(self.network, links[-1], links[0])
+        least, first = -closing, 0
+        for stop in range(1, len(links) + 1):
+            ends = stop == len(links) or saved[stop - 1] == 0
+            if ends or stop - first == MOST_PARTED:
+                least += self._chain(links[first:stop]) - (0 if ends else saved[stop - 1])
+                first = stop
+        return least
 
     def _parted(self, links: list[tuple[int, int]]) -> int:
         """The least sum of layings over all ways to part a chain into pieces that are gone in one go; one
         that is closed may be begun anywhere."""
         many = len(links)
-        closed = many > 1 and links[0][1] == far_end(self.network, *links[-1])
+        closed = _closes(self.network, links)
         pieces = {
             (first, size): _alone(
                 _line(self.network, [links[k % many] for k in range(first, first + size)]),
@@ -66,6 +81,10 @@ class Fewest:
             for size in range(1, many + 1 if closed else many + 1 - first)
         }
         return min(_least_parting(pieces, first, many) for first in range(many if closed else 1))
+
+
+def _closes(network: Network, links: Sequence[tuple[int, int]]) -> bool:
+    return len(links) > 1 and links[0][1] == far_end(network, *links[-1])
 
 
 def fewest_layings(
@@ -86,7 +105,7 @@ def _least_parting(pieces: dict[tuple[int, int], int], first: int, many: int) ->
 
 def _going_on(network: Network, required: Sequence[int]) -> tuple[dict[tuple[int, int], int], int]:
     """For each end (link, node) of *required* links the link into which one goes on there, where that is
-    one only or a straight line; and how many layings may be saved at most where curves meet others."""
+    one only; and how many layings may be saved at most at all other nodes."""
     at: dict[int, list[int]] = defaultdict(list)
     for number in required:
         link = network.links[number]
@@ -108,16 +127,15 @@ def _going_on(network: Network, required: Sequence[int]) -> tuple[dict[tuple[int
 def _straight_on(
     network: Network, node: int, links: Sequence[int]
 ) -> tuple[list[tuple[int, int]], int]:
-    """Of *links* that meet at a node those that are one straight line, two by two; and how many layings may
-    be saved there at most by going from one into another, if there are others."""
+    """Of *links* that meet at a node those of which one goes on into the other, two by two, if each may do so
+    into one only; else how many layings may be saved there at most."""
     may = {
         (one, two): gain
         for one, two in itertools.combinations(dict.fromkeys(links), 2)
         if (gain := _saved(network, (one, _start(network, one, node)), (two, node)))
     }
     ends = Counter(number for pair in may for number in pair)
-    bent = any(_bent(network.links[number].points) for number in ends)
-    if bent or max(ends.values(), default=0) > 1 or len(set(links)) < len(links):
+    if max(ends.values(), default=0) > 1 or len(set(links)) < len(links):
         return [], len(links) // 2 * max(may.values(), default=0)
     return list(may), 0
 
@@ -166,24 +184,17 @@ def _turning(line: np.ndarray) -> float:
     return float(np.abs(np.diff(headings)).sum())
 
 
-def _one_by_one(network: Network, links: Sequence[tuple[int, int]], reach: Reach) -> int:
-    """Layings of links one after the other, less what whoever goes over several at once may save where two
-    meet."""
-    alone = sum(_alone(network.links[number].points, reach) for number, _ in links)
-    return alone - sum(_saved(network, *pair) for pair in _meeting(links))
-
-
 def _alone(line: np.ndarray, reach: Reach) -> int:
     """Layings of one link. What turns little may be taken for straight together with what it goes on
     into, and from its other end a line may fall into fewer pieces."""
     if _turning(line) <= CURVE + HAIR:
         return _fewest_along(line, reach.straight, ())
-    return min(count_placements(line, reach), count_placements(line[::-1], reach))
+    return count_placements(line, reach)
 
 
 def _saved(network: Network, one: tuple[int, int], two: tuple[int, int]) -> int:
     """Layings that may be saved where one link goes on into the next: none at a corner, one on a straight
-    line; of two curves that become one, the piece before or after may go into it too."""
+    line, `SAVED` where a curve goes on."""
     last, first = (network.links[number].way(start) for number, start in (one, two))
     leg = max(math.dist(last[-2], last[-1]), math.dist(first[0], first[1]))
     turn = turn_between(network, one, two) - HAIR
@@ -191,14 +202,7 @@ def _saved(network: Network, one: tuple[int, int], two: tuple[int, int]) -> int:
         # Whether a line goes straight on is told by where it began: one that bends a little may.
         bends = max(_turning(last), _turning(first)) > HAIR
         return int(turn <= (CURVE if bends else STRAIGHT))
-    return 2 * (turn <= CURVE)
-
-
-def _meeting(links: Sequence[tuple[int, int]]) -> Iterator[tuple[tuple[int, int], tuple[int, int]]]:
-    """Links that meet: one after the other, and of a closed line the last and the first."""
-    yield from itertools.pairwise(links)
-    if len(links) > 2:
-        yield links[-1], links[0]
+    return SAVED * (turn <= CURVE)
 
 
 def _fewest_along(line: np.ndarray, reach: float, passes: Sequence[Pass]) -> int:
@@ -208,8 +212,10 @@ def _fewest_along(line: np.ndarray, reach: float, passes: Sequence[Pass]) -> int
     legs = np.hypot(*steps.T)
     headings = np.arctan2(steps[:, 1], steps[:, 0])
     turns = np.abs((np.diff(headings) + np.pi) % (2 * np.pi) - np.pi)
-    # Long legs draw no curve: where they turn at all there is a corner.
-    most = np.where(np.maximum(legs[:-1], legs[1:]) > LEG, STRAIGHT, CURVE)
+    # Long legs draw no curve: where they turn at all there is a corner, if they do not bend besides.
+    bends = ((turns > HAIR) & (turns <= STRAIGHT)).any()
+    corner = (np.maximum(legs[:-1], legs[1:]) > LEG) & ~bends
+    most = np.where(corner, STRAIGHT, CURVE)
     stops = [0, *(np.flatnonzero(turns > most + HAIR) + 1).tolist(), len(legs)]
     return sum(
         _fewest_between(line[first : stop + 1], legs[first:stop], reach, passes)

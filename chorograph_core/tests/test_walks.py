@@ -245,6 +245,57 @@ class WalkTests(TestCase):
             made += count_placements(line if rng.random() < 0.5 else line[::-1], reach)
         self.assertLessEqual(fewest, made)
 
+    @settings(max_examples=examples(120), deadline=None)
+    @given(some.integers(0, 100_000), some.integers(3, 5), some.sampled_from([4.0, 10.0]))
+    def test_no_way_over_lines_that_meet_lays_the_ruler_less_often(self, seed, arms, reach):
+        """Three to five lines from one node, straight, bent or curved, any of which go on into any other."""
+        rng = np.random.default_rng(seed)
+        network, lines, base = Network(), [], float(rng.uniform(0, 360))
+        network.add_node((0.0, 0.0))
+        for k in range(arms):
+            spread = k * 360 / arms if rng.random() < 0.7 else k * 37 + rng.choice([0, 20, 30, 90])
+            heading, points = math.radians(base + spread), [np.zeros(2)]
+            turn = float(rng.choice([0.0, 0.0, 0.05, 0.2, 0.4])) * float(rng.choice([-1, 1]))
+            for _ in range(int(rng.integers(1, 7))):
+                heading += turn if len(points) > 1 else 0.0
+                step = float(rng.choice([0.3, 0.6, 2.0]))
+                points.append(points[-1] + step * np.array([math.cos(heading), math.sin(heading)]))
+            network.add_node(points[-1])
+            lines.append(np.array(points))
+            network.add_link(Link(0, k + 1, lines[-1], 1.0, "ditch", 0.05, "clear"))
+        network.settle()
+
+        def least(left: tuple[int, ...]) -> int:
+            if not left:
+                return 0
+            one, *others = left
+            found = count_placements(lines[one], reach) + least(tuple(others))
+            for two in others:
+                rest = tuple(k for k in others if k != two)
+                through = joined([lines[one][::-1], lines[two]])
+                found = min(found, count_placements(through, reach) + least(rest))
+            return found
+
+        fewest = fewest_layings(network, range(arms), reach)
+        self.assertLessEqual(fewest, least(tuple(range(arms))))
+        self.assertGreaterEqual(fewest, 1)
+
+    def test_a_curve_costs_what_its_best_parting_does(self):
+        """Half a circle in four links: a ruler that follows a quarter of it at once does it in two; two
+        links more, round the rest, make a ring that is done in four wherever it is begun."""
+        for links, layings in ((4, 2), (8, 4)):
+            turns = np.linspace(0, math.pi * links / 4, links * 6 + 1)
+            points = np.column_stack([np.cos(turns), np.sin(turns)]) * 1.7
+            network = Network()
+            for k in range(links if links == 8 else links + 1):
+                network.add_node(points[6 * k])
+            for k in range(links):
+                part = points[6 * k : 6 * k + 7]
+                stop = (k + 1) % 8 if links == 8 else k + 1
+                network.add_link(Link(k, stop, part, 1.3, "ditch", 0.05, "clear"))
+            network.settle()
+            self.assertEqual(fewest_layings(network, range(links), 10.0), layings)
+
     def test_ends_change_partners_where_that_leaves_lines_whole(self):
         # Four lines that cross, as in a nine-patch, its edge round them: the near ends paired give a ring
         # that has to be joined by turning off twice.
