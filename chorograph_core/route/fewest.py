@@ -41,6 +41,21 @@ class Fewest:
         goes_on, saved = _going_on(self.network, required)
         return sum(map(self._chain, _chains(self.network, required, goes_on))) - saved
 
+    def in_order(self, ways: Sequence[tuple[int, int]]) -> tuple[np.ndarray, int]:
+        """For *ways* over links, as (link, node it is entered from), the layings that may be saved at most
+        where one follows at once on another (w, w); and how many all links take one by one."""
+        saved = [
+            [
+                _saved(self.network, one, two)
+                if far_end(self.network, *one) == two[1] and one[0] != two[0]
+                else 0
+                for two in ways
+            ]
+            for one in ways
+        ]
+        points = {number: self.network.links[number].points for number, _ in ways}
+        return np.array(saved), sum(_alone(line, self.reach) for line in points.values())
+
     def _chain(self, links: list[tuple[int, int]]) -> int:
         """Layings along links of which each goes on into the next."""
         line = _line(self.network, links)

@@ -26,7 +26,6 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
-from chorograph_core.rulers import Reach
 
 
 def floor_of(
@@ -41,31 +40,33 @@ def floor_of(
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
     stages: Sequence[tuple[str, float]] = ()
-    finding = 0.0
+    together = 0.0
+    fewest = Fewest(lay.seams, machine.rates.reach, lay.passes)
     if travel and policy.effort == 0:
         stages = _whole(lay, works, machine)
     elif travel:
-        stages, finding = _place_by_place(lay, works, starts, machine)
+        stages, together = _place_by_place(lay, works, starts, machine, fewest)
     rolls = least_rolls(held.values())
     if basted_first(machine, policy) and works:
         rolls += len(lay.passes) - 1
     return Floor(
         writer.link_price, writer.least_changes(), tuple(stages),
         rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine),
-        _least_layings(lay, works, machine.rates.reach), finding,
+        _least_layings(works, fewest), together,
     )  # fmt: skip
 
 
 def _place_by_place(
-    lay: Layout, works: Sequence[Work], starts: Sequence[bool], machine: Machine
+    lay: Layout, works: Sequence[Work], starts: Sequence[bool], machine: Machine, fewest: Fewest
 ) -> tuple[list[tuple[str, float]], float]:
     """What each kind of stage loses at least in travel and cuts: in every pass along the seams, then from
-    place to place, each in one go, by whatever doors and in whatever order. And how much more, in all, for
-    who goes another way rather than look for a place that does not follow, or looks for it."""
-    cut, find = machine.cut_seconds / 60, machine.rates.find_place / 60
+    place to place, each in one go, by whatever doors and in whatever order. And how much more, in all, since
+    who goes the shortest way looks for places that do not follow, and lays the ruler more often."""
+    cut, laying = machine.cut_seconds / 60, machine.rates.ruler_move / 60
     found: dict[str, float] = defaultdict(float)
-    finding = 0.0
-    known = Places(cut, [bundle for work in works for bundle in work.bundles])
+    together = 0.0
+    bundles = [bundle for work in works for bundle in work.bundles]
+    known = Places(cut, bundles, laying, fewest)
     for number, work in enumerate(works):
         ahead = None
         if number + 1 < len(works) and not starts[number + 1]:
@@ -73,16 +74,22 @@ def _place_by_place(
         places = [known.of(bundle, work.ground) for bundle in work.bundles]
         minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut)
         if places:
-            order = partial(order_bound, places, work.ground, cut, work.after(), ahead)
-            least = order()
+            order = partial(
+                order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead
+            )
+            least = order(places)
             minutes += least
-            if find and (looking := find * work.apart()).any():
-                finding += max(0.0, order(looking) - least)
+            ruled = [known.ruled(bundle, work.ground, place)
+                     for bundle, place in zip(work.bundles, places, strict=True)]  # fmt: skip
+            looking = machine.rates.find_place / 60 * work.apart()
+            longer = any(one is not two for one, two in zip(ruled, places, strict=True))
+            if longer or looking.any():
+                together += max(0.0, order(ruled, looking=looking) - least)
         elif ahead is not None:
             ends = np.unique(work.ground.network.ends[work.seams])
             minutes += min((ahead(int(node)) for node in ends), default=0.0)
         found[work.stage.name] += minutes
-    return list(found.items()), finding
+    return list(found.items()), together
 
 
 def _ahead(lay: Layout, work: Work, after: Work, cut: float) -> Pricing:
@@ -201,10 +208,9 @@ def _least_lookups(lay: Layout, works: Sequence[Work], machine: Machine) -> floa
     return (reads * rates.read_path + others * min(rates.place_path, rates.read_path)) / 60
 
 
-def _least_layings(lay: Layout, works: Sequence[Work], reach: Reach) -> int:
-    """Each straight line of the seams of a pass, and of the ditches inside a place, is laid once for
-    every *reach* inches."""
-    fewest = Fewest(lay.seams, reach, lay.passes)
+def _least_layings(works: Sequence[Work], fewest: Fewest) -> int:
+    """Each straight line of the seams of a pass, and of the ditches inside a place, is laid once for every
+    length of the ruler."""
     return sum(
         fewest.along(links)
         for work in works

@@ -213,8 +213,9 @@ class Floor:
     *links* is what the designs' own ways along their edges and retraces cost, *changes* thread and
     bobbin changes, *stages* what each stage must lose in travel and cuts, *rolls* and *lookups* what
     rolling on and looking up take at least; *layings* is the least number of times that a ruler is
-    laid along the ditches. *finding* is what cannot be spared by both: who loses least in travel and cuts
-    looks for places that do not follow, who does not look for them travels more.
+    laid along the ditches. *together* is what no route can do without besides, since not all of these
+    can be least at once: who goes the shortest way looks for places that do not follow, and lays the ruler
+    more often.
     """
 
     links: float
@@ -223,7 +224,7 @@ class Floor:
     rolls: float = 0.0
     lookups: float = 0.0
     layings: int = 0
-    finding: float = 0.0
+    together: float = 0.0
 
     @property
     def travel(self) -> float:
@@ -234,7 +235,7 @@ class Floor:
     def avoidable(self) -> float:
         """What no route can do without of travel, cuts, rolls and looking up: the designs' own ways
         and the changes of thread and bobbin stand on both sides."""
-        return self.travel + self.rolls + self.lookups + self.finding
+        return self.travel + self.rolls + self.lookups + self.together
 
     @property
     def lost_minutes(self) -> float:

@@ -9,11 +9,12 @@ import numpy as np
 
 from chorograph_core.route.bound import FEWEST, ROUNDS, path_bound
 from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.pairing import between_islands, paired
 from chorograph_core.route.subsets import few, least_sums, through_all, to_each
 from chorograph_core.route.travel_costs import travel_costs
-from chorograph_core.route.walks import islands_of, odd_nodes
+from chorograph_core.route.walks import far_end, islands_of, odd_nodes
 
 ODD = 22
 """Odd ends of the ditches of a place up to which each pair of them is tried as beginning and end."""
@@ -21,6 +22,8 @@ SUMS, ALL_SUMS = 150_000_000, 600_000_000
 """Sums up to which all orders of many runs are gone through, for one place and for all together."""
 IN_ALL = 900
 """Rounds for all places together that have too much in them."""
+LINKS = 14
+"""Links of ditches up to which all orders of them are gone through."""
 DIGITS = 5
 """To how many places of a minute the ways in two places must agree for them to be alike."""
 SAME = 1e-6
@@ -44,10 +47,14 @@ class Place:
 
 class Places:
     """The least prices of places, found once for all that are alike. Where many of the *bundles* have too
-    much in them to go through all orders, less is gone through for each."""
+    much in them to go through all orders, less is gone through for each. What a *laying* of the ruler costs,
+    and the *fewest* along ditches, are told for what `ruled` says."""
 
-    def __init__(self, cut: float, bundles: Sequence[Bundle] = ()) -> None:
-        self.cut = cut
+    def __init__(
+        self, cut: float, bundles: Sequence[Bundle] = (), laying: float = 0.0,
+        fewest: Fewest | None = None,
+    ) -> None:  # fmt: skip
+        self.cut, self.laying, self.fewest = cut, laying, fewest
         large = sum(not few(len(each.trails), sum(len(each.trail(n).options()) for n in each.trails))
                     for each in bundles)  # fmt: skip
         self.rounds = max(FEWEST, min(ROUNDS, IN_ALL // max(large, 1)))
@@ -80,6 +87,39 @@ class Places:
                 prices = _useful(prices, table)
             self._known[key] = prices
         return _lowered(nodes, self._known[key], len(nodes))
+
+    def ruled(self, bundle: Bundle, ground: Ground, place: Place) -> Place:
+        """The same *place*, with what layings of the ruler over the fewest cost besides: the straightest way
+        over its ditches may be longer than the shortest one."""
+        links = bundle.links
+        if not (self.fewest and self.laying and 1 < len(links) <= LINKS) or bundle.trails:
+            return place
+        network = bundle.network
+        nodes = np.unique(network.ends[list(links)])
+        at = {int(node): k for k, node in enumerate(nodes)}
+        ways = [(number, start) for number in links for start in network.ends[number].tolist()]
+        saved, alone = self.fewest.in_order(ways)
+        pairs = [(at[start], at[far_end(network, number, start)]) for number, start in ways]
+        entry, leave = np.array(pairs).T
+        table = prices_within(nodes.tolist(), ground, self.cut)
+        ahead = table[np.ix_(leave, entry)] - self.laying * saved
+        key = (tuple(pairs), np.round(ahead, DIGITS).tobytes())
+        if key not in self._known:
+            doubled = [pairs[k : k + 2] for k in range(0, len(pairs), 2)]
+            self._known[key] = to_each(doubled, table, [0] * len(links), ahead)
+        over = self.laying * (alone - self.fewest.along(links))
+        to = self._known[key] + over - len(links) * 2 * 10.0**-DIGITS
+        if len(place.prices) < len(place.nodes):
+            return Place(place.nodes, np.maximum(place.prices, to.min()))
+        inner = np.full(table.shape, np.inf)
+        spots = [at[int(node)] for node in place.nodes]
+        inner[np.ix_(spots, spots)] = place.prices
+        prices = least_sums(least_sums(table, inner), table)
+        # A way is as good backwards.
+        prices = np.maximum(prices, np.maximum(to[:, None], to[None, :]))
+        prices = _useful(prices, table)
+        used = np.flatnonzero(np.isfinite(prices).any(axis=0))
+        return Place(nodes[used], prices[np.ix_(used, used)])
 
     def _runs(self, bundle: Bundle, ground: Ground) -> Place:
         network = bundle.network

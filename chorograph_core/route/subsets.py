@@ -65,13 +65,15 @@ def through_all(
 
 
 def to_each(
-    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
-) -> np.ndarray:
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int],
+    ahead: np.ndarray | None = None,
+) -> np.ndarray:  # fmt: skip
     """The least price (k,) of doing all things in any order, from wherever it is best to begin, to each node;
-    arguments as for `through_all`. All sets of one size are gone through at once."""
+    arguments as for `through_all`. *ahead* (w, w) are the prices from way to way, where they are not those
+    from node to node. All sets of one size are gone through at once."""
     entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
     first = np.cumsum([0, *map(len, ways)])
-    ahead = table[np.ix_(leave, entry)].astype(np.float32)
+    ahead = (table[np.ix_(leave, entry)] if ahead is None else ahead).astype(np.float32)
     full = (1 << len(ways)) - 1
     best = np.full((full + 1, len(entry)), np.inf, np.float32)
     for k, need in enumerate(needs):

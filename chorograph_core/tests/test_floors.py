@@ -20,6 +20,7 @@ from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import State
 from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.floors import ditch_bound, fill_bound, least_rolls
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import laid_out
@@ -321,18 +322,32 @@ class PlaceTests(TestCase):
                           if any(set(ends) <= ring for ring in rings))  # fmt: skip
         cut = float(rng.choice([0.12, CUT]))
         place = place_of(network, links, ground, cut)
-        table = ground.prices(range(12), cut)
-        inner = np.broadcast_to(place.prices, (len(place.nodes),) * 2)
-        if len(place.prices) == 1:
-            found = np.full((12, 12), place.least)
-        else:
-            far = table[:, place.nodes, None] + inner[None]
-            found = (far.min(axis=1)[:, :, None] + table[place.nodes][None]).min(axis=1)
+        found = from_anywhere(place, ground.prices(range(12), cut))
         exact = least_over(network, links, cut)
         self.assertTrue((found <= exact + 1e-3).all(), (found - exact).max())
         islands = len(islands_of(network, links))
         if islands == 1 or (islands == 2 and not odd_nodes(network, links)):
             self.assertTrue(np.allclose(found, exact, atol=1e-3))
+
+    @settings(max_examples=examples(25), deadline=None)
+    @given(some.integers(0, 100_000))
+    def test_ditches_of_a_place_with_the_layings_of_a_ruler(self, seed):
+        """The straightest way may be longer than the shortest: what both cost together, against every way
+        of going over some links of a grid."""
+        rng = np.random.default_rng(seed)
+        network = grid_network(4, 3, 2.0)
+        ground = Ground(network, range(len(network.links)))
+        size = int(rng.integers(2, 8))
+        links = tuple(sorted(rng.choice(len(network.links), size, replace=False).tolist()))
+        cut, laying = CUT, float(rng.choice([0.02, 0.06, 0.3]))
+        fewest = Fewest(network, 10.0)
+        known = Places(cut, (), laying, fewest)
+        bundle = Bundle(network, SimpleNamespace(middle=np.zeros(2)), (), links)
+        place = known.ruled(bundle, ground, known.of(bundle, ground))
+        found = from_anywhere(place, ground.prices(range(12), cut))
+        exact = least_over(network, links, cut, laying) - laying * fewest.along(links)
+        self.assertTrue((found <= exact + 2e-3).all(), (found - exact).max())
+        self.assertAlmostEqual(found.min(), exact.min(), delta=2e-3)
 
     def test_of_many_runs_a_place_costs_no_more_than_to_go_through_it(self):
         """The same place exactly, by what leads to each door alone, and by trees."""
@@ -406,38 +421,57 @@ def place_of(network: Network, links: tuple[int, ...], ground: Ground, cut: floa
     return Places(cut).of(Bundle(network, middle, (), links), ground)
 
 
-def least_over(network: Network, links: tuple[int, ...], cut: float) -> np.ndarray:
-    """What is travelled at least to go over all *links* from each node to each other, by looking at every
-    way: a state is a node and what is done, a link is for nothing the first time."""
+def from_anywhere(place: Place, table: np.ndarray) -> np.ndarray:
+    """What a place costs from each node of a *table* (n, n) of prices to each other one."""
+    inner = np.broadcast_to(place.prices, (len(place.nodes),) * 2)
+    if len(place.prices) == 1:
+        return np.full(table.shape, place.least)
+    far = (table[:, place.nodes, None] + inner[None]).min(axis=1)
+    return (far[:, :, None] + table[place.nodes][None]).min(axis=1)
+
+
+def least_over(
+    network: Network, links: tuple[int, ...], cut: float, laying: float = 0.0
+) -> np.ndarray:
+    """What is travelled, and laid, at least to go over all *links* from each node to each other, by looking
+    at every way: a state is what is done and where one stands, or which link one has just gone over. A link
+    is for nothing the first time, but for a *laying* where one does not come straight on."""
     count, full = len(network.nodes), (1 << len(links)) - 1
-    bit = {number: 1 << k for k, number in enumerate(links)}
-    rows, columns, prices = [], [], []
-    for done in range(full + 1):
-        for number, (a, b) in enumerate(network.ends.tolist()):
-            for here, there in ((a, b), (b, a)):
-                fresh = number in bit and not done & bit[number]
-                rows.append(done * count + here)
-                columns.append((done | bit.get(number, 0)) * count + there)
-                prices.append(1e-12 if fresh else float(network.prices[number]))
-        for here, there in itertools.permutations(range(count), 2):
-            rows.append(done * count + here)
-            columns.append(done * count + there)
-            prices.append(cut)
-    size = (full + 1) * count
-    # Of two ways between the same states the cheaper counts; a sum would be made of them.
+    ways = [(k, *ends) for k, number in enumerate(links)
+            for ends in (network.ends[number].tolist(), network.ends[number].tolist()[::-1])]  # fmt: skip
+    spots = np.array(network.nodes, float)
+    wide = count + len(ways)
     best: dict[tuple[int, int], float] = {}
-    for row, column, price in zip(rows, columns, prices, strict=True):
-        best[row, column] = min(best.get((row, column), np.inf), price)
-    ends = np.array(list(best)).T
-    matrix = csr_array((list(best.values()), ends), shape=(size, size))
-    return dijkstra(matrix, indices=range(count))[:, full * count :]
+
+    def way(one: int, two: int, price: float) -> None:
+        best[one, two] = min(best.get((one, two), np.inf), price + 1e-12)
+
+    for done in range(full + 1):
+        here = done * wide
+        for number, (a, b) in enumerate(network.ends.tolist()):
+            way(here + a, here + b, float(network.prices[number]))
+            way(here + b, here + a, float(network.prices[number]))
+        for a, b in itertools.permutations(range(count), 2):
+            way(here + a, here + b, cut)
+        for i, (k, a, b) in enumerate(ways):
+            way(here + count + i, here + b, 0.0)
+            if done >> k & 1:
+                continue
+            there = (done | 1 << k) * wide + count + i
+            way(here + a, there, laying)
+            for j, (_, before, at) in enumerate(ways):
+                if at == a and np.allclose(spots[a] - spots[before], spots[b] - spots[a]):
+                    way(here + count + j, there, 0.0)
+    size = (full + 1) * wide
+    matrix = csr_array((list(best.values()), np.array(list(best)).T), shape=(size, size))
+    return dijkstra(matrix, indices=range(count))[:, full * wide : full * wide + count]
 
 
-def grid_network(columns: int, rows: int) -> Network:
-    """Nodes an inch apart in rows, joined along rows and columns."""
+def grid_network(columns: int, rows: int, step: float = 1.0) -> Network:
+    """Nodes some inches apart in rows, joined along rows and columns."""
     network = Network()
     for k in range(columns * rows):
-        network.add_node((k % columns, k // columns))
+        network.add_node((step * (k % columns), step * (k // columns)))
     for k in range(columns * rows):
         across = [k + 1] if k % columns < columns - 1 else []
         for other in (*across, *([k + columns] if k + columns < columns * rows else [])):
