@@ -39,7 +39,8 @@ class Fewest:
         once for every length of the ruler on it, and anew where no one of the passes holds what follows;
         each bent one, where it is parted into pieces as well as can be."""
         goes_on, saved = _going_on(self.network, required)
-        return sum(map(self._chain, _chains(self.network, required, goes_on))) - saved
+        least = sum(map(self._chain, _chains(self.network, required, goes_on)))
+        return max(0, least - saved)
 
     def in_order(self, ways: Sequence[tuple[int, int]]) -> tuple[np.ndarray, int]:
         """For *ways* over links, as (link, node it is entered from), the layings that may be saved at most
