@@ -9,6 +9,7 @@ bound.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 
 import numpy as np
 
@@ -24,6 +25,8 @@ PATIENCE = 9
 """Rounds without gain after which steps are made shorter."""
 ROUNDS, FEWEST, WORK = 120, 20, 1_500_000
 """Rounds for each bound: the most; the least; and so many ways looked at in all, in between."""
+BEHIND = 0.8
+"""Share of the other bound that shares must reach in the fewest rounds to be raised further."""
 MORE = 2
 """How many times more for places, of which there are few."""
 
@@ -38,21 +41,25 @@ def path_bound(
     doors = doors_of(trails, costs)
     upper = (len(trails) - 1) * costs.cut
     rounds = FEWEST if quick else max(FEWEST, min(most, WORK // max(len(doors.a), 1)))
-    best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper, rounds)
+    trees = partial(_raised, OneTrees(doors).tree, np.zeros(len(doors.owner)), upper)
+    best = trees(rounds)
     if doors.joined.any() and not quick:
         shares = Shares(doors)
-        best = max(best, _raised(shares.value, shares.begin(), upper, rounds))
+        raised = partial(_raised, shares.value, shares.begin(), upper)
+        # What is far behind at first does not come up.
+        if rounds <= FEWEST or raised(FEWEST) > BEHIND * trees(FEWEST):
+            best = max(best, raised(rounds))
     return max(0.0, min(best, upper))
 
 
-def doors_bound(doors: Doors, cut: float) -> float:
-    """The same for things that are entered and left by *doors*, what they cost themselves included."""
+def doors_bound(doors: Doors, cut: float, quick: bool = False) -> float:
+    """The same for things that are entered and left by *doors*, what they cost themselves included. By
+    trees alone: of things that have a price from door to door shares never told more."""
     least = float(np.minimum.reduceat(doors.own, doors.first).sum())
     upper = (doors.runs - 1) * cut + float(np.maximum.reduceat(doors.own, doors.first).sum())
     rounds = max(FEWEST, MORE * min(ROUNDS, WORK // max(len(doors.a), 1)))
-    best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper, rounds)
-    shares = Shares(doors)
-    best = max(best, _raised(shares.value, shares.begin(), upper, rounds // MORE))
+    best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper,
+                   FEWEST if quick else rounds)  # fmt: skip
     return max(least, min(best, upper))
 
 

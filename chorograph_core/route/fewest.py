@@ -205,7 +205,7 @@ def _alone(line: np.ndarray, reach: Reach) -> int:
     into, and from its other end a line may fall into fewer pieces."""
     if _turning(line) <= CURVE + HAIR:
         return _fewest_along(line, reach.straight, ())
-    return count_placements(line, reach)
+    return min(count_placements(line, reach), count_placements(line[::-1], reach))
 
 
 def _saved(network: Network, one: tuple[int, int], two: tuple[int, int]) -> int:

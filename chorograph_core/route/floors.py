@@ -77,13 +77,16 @@ def _place_by_place(
             order = partial(
                 order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead
             )
-            least = order(places)
-            minutes += least
             ruled = [known.ruled(bundle, work.ground, place)
                      for bundle, place in zip(work.bundles, places, strict=True)]  # fmt: skip
             looking = machine.rates.find_place / 60 * work.apart()
-            longer = any(one is not two for one, two in zip(ruled, places, strict=True))
-            if longer or looking.any():
+            more = bool(looking.any()) or any(
+                one is not two for one, two in zip(ruled, places, strict=True)
+            )
+            # Where there is more to it, what ways alone cost is not told as nearly.
+            least = order(places, quick=more)
+            minutes += least
+            if more:
                 together += max(0.0, order(ruled, looking=looking) - least)
         elif ahead is not None:
             ends = np.unique(work.ground.network.ends[work.seams])

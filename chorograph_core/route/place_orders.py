@@ -28,11 +28,11 @@ NEAREST = 32
 def order_bound(
     places: Sequence[Place], ground: Ground, cut: float,
     after: Sequence[frozenset[int]] | None = None, leaving: Pricing | None = None,
-    looking: np.ndarray | None = None,
+    looking: np.ndarray | None = None, quick: bool = False,
 ) -> float:  # fmt: skip
     """Lower bound in minutes on going through all *places* over *ground*, beginning and ending anywhere;
     *after* says which come before each, *leaving* what it costs to end at a node, *looking* (n, n) what it
-    costs besides to come from one place to another."""
+    costs besides to come from one place to another. A *quick* one is lower where there are many."""
     if not places:
         return 0.0
     ends = [
@@ -54,7 +54,7 @@ def order_bound(
         return _exact(places, table, first, after, np.concatenate(ends))
     least = min(float(each.min()) for each in ends)
     dearest = 0.0 if looking is None else float(looking.max())
-    return doors_bound(_doors(places, ground, first, cut, looking), cut + dearest) + least
+    return doors_bound(_doors(places, ground, first, cut, looking), cut + dearest, quick) + least
 
 
 def _ways(some: Sequence[Place], places: Sequence[Place], ground: Ground, cut: float) -> np.ndarray:

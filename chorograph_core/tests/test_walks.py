@@ -280,6 +280,20 @@ class WalkTests(TestCase):
         self.assertLessEqual(fewest, least(tuple(range(arms))))
         self.assertGreaterEqual(fewest, 0)
 
+    def test_a_gentle_wave_is_reckoned_from_either_end(self):
+        """It falls into fewer straight pieces from its right end than from its left."""
+        turns = (-5.86, -4.21, -0.81, 2.9, 5.45, 5.63, 3.35, -0.29, -3.82, -5.78, -5.2)
+        headings = np.radians(np.cumsum((2.1, *turns)))
+        steps = 3.35 * np.column_stack([np.cos(headings), np.sin(headings)])
+        line = np.vstack([np.zeros((1, 2)), np.cumsum(steps, axis=0)])
+        network = Network()
+        for spot in (line[0], line[-1]):
+            network.add_node(spot)
+        network.add_link(Link(0, 1, line, 40.2, "ditch", 2.0, "clear"))
+        network.settle()
+        self.assertLess(count_placements(line[::-1], 10.0), count_placements(line, 10.0))
+        self.assertEqual(fewest_layings(network, (0,), 10.0), count_placements(line[::-1], 10.0))
+
     def test_a_curve_costs_what_its_best_parting_does(self):
         """Half a circle in four links: a ruler that follows a quarter of it at once does it in two; two
         links more, round the rest, make a ring that is done in four wherever it is begun."""
