@@ -42,6 +42,7 @@ def _sampler() -> None:
             ["looking up", kinds["lookups"], floor.lookups],
             ["layings over the fewest", kinds["layings"], 0.0],
             ["thread and bobbins", kinds["changes"], floor.changes],
+            ["of one or another besides", "", floor.together],
             ["in all", route.lost_minutes, floor.lost_minutes],
         ],
     )

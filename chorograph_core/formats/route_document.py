@@ -21,12 +21,14 @@ Share = Annotated[float, Meta(ge=0)]
 
 @dataclass(frozen=True)
 class FloorByKind:
-    """Minutes that no route avoids, by kind."""
+    """Minutes that no route avoids, by kind; *together*: of one kind or another besides, since not all of
+    them can be least at once."""
 
     travel: Share
     changes: Share
     rolls: Share
     lookups: Share
+    together: Share = 0.0
 
 
 @dataclass(frozen=True)
@@ -55,7 +57,8 @@ class Figures:
 
 @dataclass(frozen=True)
 class FloorParts:
-    """The floor as it was found: minutes, by stage where stages are told apart; layings as a number."""
+    """The floor as it was found: minutes, by stage where stages are told apart; layings as a number;
+    *together* as in `FloorByKind`."""
 
     links: Share
     changes: Share
@@ -63,6 +66,7 @@ class FloorParts:
     rolls: Share
     lookups: Share
     layings: int
+    together: Share = 0.0
 
 
 @dataclass(frozen=True)

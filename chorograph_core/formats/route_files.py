@@ -41,6 +41,7 @@ def route_summary(route: Route, faults: list[str]) -> dict[str, Any]:
             "changes": round(route.floor.changes, 2),
             "rolls": round(route.floor.rolls, 2),
             "lookups": round(route.floor.lookups, 2),
+            "together": round(route.floor.together, 2),
         },
         "rolls": route.rolls,
         "away_minutes": round(route.away_minutes, 2),
@@ -59,7 +60,7 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
         links=round(route.floor.links, 4), changes=round(route.floor.changes, 4),
         stages=[(name, round(minutes, 4)) for name, minutes in route.floor.stages],
         rolls=round(route.floor.rolls, 4), lookups=round(route.floor.lookups, 4),
-        layings=route.floor.layings,
+        layings=route.floor.layings, together=round(route.floor.together, 4),
     )  # fmt: skip
     document = RouteFile(
         format=FORMAT,

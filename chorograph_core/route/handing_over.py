@@ -136,6 +136,7 @@ def _sum(one: Floor, two: Floor) -> Floor:
     return Floor(
         one.links + two.links, one.changes + two.changes, (*one.stages, *two.stages),
         one.rolls + two.rolls, one.lookups + two.lookups, one.layings + two.layings,
+        one.together + two.together,
     )  # fmt: skip
 
 

@@ -33,6 +33,7 @@ KINDS = {
     "changes": "thread and bobbins",
 }
 """What minutes are lost to, in words."""
+TOGETHER = "one or other of these, as not all can be least at once"
 
 
 @dataclass
@@ -164,8 +165,8 @@ def price_in_words(core: CoreJob, order: tuple[str, ...], cache: DrawingCache) -
     return f"Costs {more:.0f} s more {where}: {whole:.1f} min in all, on the paths themselves."
 
 
-def _kinds(figures: Mapping[str, Any], frame: bool) -> list[tuple[str, float, float]]:
-    """(what, minutes lost, minutes no route can do without)."""
+def _kinds(figures: Mapping[str, Any], frame: bool) -> list[tuple[str, float | None, float]]:
+    """(what, minutes lost, minutes no route can do without); None where they are lost to one or another."""
     lost, floor = figures.get("lost_by_kind", {}), dict(figures.get("floor_by_kind", {}))
     # The floor knows travel and cuts together: which of them it is, is the planner's choice.
     rows = [
@@ -177,7 +178,13 @@ def _kinds(figures: Mapping[str, Any], frame: bool) -> list[tuple[str, float, fl
         rows = [
             ("turning the quilt" if row[0] == KINDS["rolls"] else row[0], *row[1:]) for row in rows
         ]
-    return [row for row in rows if row[1] >= 0.05 or row[2] >= 0.05]
+    found: list[tuple[str, float | None, float]] = [
+        row for row in rows if row[1] >= 0.05 or row[2] >= 0.05
+    ]
+    # Who goes the shortest way looks for places that do not follow, and lays the ruler more often.
+    if (together := floor.get("together", 0.0)) >= 0.5:
+        found.append((TOGETHER, None, together))
+    return found
 
 
 def _first_times(steps: Sequence[Mapping[str, Any]]) -> dict[str, int]:
