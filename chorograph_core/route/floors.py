@@ -65,8 +65,8 @@ def _place_by_place(
     cut, laying = machine.cut_seconds / 60, machine.rates.ruler_move / 60
     found: dict[str, float] = defaultdict(float)
     together = 0.0
-    bundles = [bundle for work in works for bundle in work.bundles]
-    known = Places(cut, bundles, laying, fewest)
+    there = [(bundle, work.ground) for work in works for bundle in work.bundles]
+    known = Places(cut, there, laying, fewest)
     for number, work in enumerate(works):
         ahead = None
         if number + 1 < len(works) and not starts[number + 1]:

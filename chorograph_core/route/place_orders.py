@@ -15,8 +15,8 @@ from chorograph_core.route.subsets import least_sums
 from chorograph_core.route.travel_costs import FULL_REACH, SHORTER
 from chorograph_core.route.walks import Pricing
 
-EXACT = 14
-"""Places up to which all orders are gone through."""
+EXACT, AT_HAND = 14, 10
+"""Places up to which all orders are gone through; the same where little time is to be taken."""
 SUMS = 150_000_000
 """Sums that may take at most; where it would take more, the order is bounded by trees and shares."""
 AT_ONCE = 16
@@ -46,7 +46,8 @@ def order_bound(
     sizes = np.array([len(place.prices) for place in places])
     first = np.cumsum(sizes) - sizes
     sums = 2.0 ** len(places) / 2 * (int(sizes.sum()) ** 2 + int((sizes**2).sum()))
-    if len(places) <= EXACT and sums <= SUMS:
+    most = AT_HAND if quick else EXACT
+    if len(places) <= most and sums <= SUMS:
         table = _ways(places, places, ground, cut)
         if looking is not None:
             owner = np.repeat(np.arange(len(places)), sizes)

@@ -11,9 +11,10 @@ from chorograph_core.route.bound import FEWEST, ROUNDS, path_bound
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
+from chorograph_core.route.network import Trail
 from chorograph_core.route.pairing import between_islands, paired
 from chorograph_core.route.subsets import few, least_sums, through_all, to_each
-from chorograph_core.route.travel_costs import travel_costs
+from chorograph_core.route.travel_costs import costs_by
 from chorograph_core.route.walks import far_end, islands_of, odd_nodes
 
 ODD = 22
@@ -26,6 +27,8 @@ LINKS = 14
 """Links of ditches up to which all orders of them are gone through."""
 DIGITS = 5
 """To how many places of a minute the ways in two places must agree for them to be alike."""
+NEARLY = 0.01
+"""Minutes by which the ways in alike places may differ in the mean to be reckoned together."""
 SAME = 1e-6
 """Minutes by which a way through a place is no dearer than another."""
 
@@ -45,21 +48,49 @@ class Place:
         return float(self.prices.min())
 
 
+@dataclass
+class _Alike:
+    """Places made of the same runs that differ by what lies round them: the least *table* of prices between
+    their nodes, and what that makes of going through them."""
+
+    table: np.ndarray
+    prices: np.ndarray | None = None
+
+
+@dataclass(frozen=True)
+class _Runs:
+    """The *trails* of a *bundle* and their *nodes*, in an order that alike places have in common; the *ways*
+    of each by the numbers of its nodes, what it *needs* done before it, as bits, and which it is *like*."""
+
+    bundle: Bundle
+    trails: list[Trail]
+    nodes: list[int]
+    ways: tuple[tuple[tuple[int, int], ...], ...]
+    needs: tuple[int, ...]
+    table: np.ndarray
+    like: _Alike
+
+
 class Places:
-    """The least prices of places, found once for all that are alike. Where many of the *bundles* have too
-    much in them to go through all orders, less is gone through for each. What a *laying* of the ruler costs,
-    and the *fewest* along ditches, are told for what `ruled` says."""
+    """The least prices of places, found once for all of *places* (bundle, ground) that are alike. Where many
+    have too much in them to go through all orders, less is gone through for each. What a *laying* of the
+    ruler costs, and the *fewest* along ditches, are told for what `ruled` says."""
 
     def __init__(
-        self, cut: float, bundles: Sequence[Bundle] = (), laying: float = 0.0,
+        self, cut: float, places: Sequence[tuple[Bundle, Ground]] = (), laying: float = 0.0,
         fewest: Fewest | None = None,
     ) -> None:  # fmt: skip
         self.cut, self.laying, self.fewest = cut, laying, fewest
-        large = sum(not few(len(each.trails), sum(len(each.trail(n).options()) for n in each.trails))
-                    for each in bundles)  # fmt: skip
+        self._known: dict[tuple, np.ndarray] = {}
+        self._alike: dict[tuple, list[_Alike]] = {}
+        self._met: dict[int, _Runs] = {}
+        for bundle, ground in places:
+            if not bundle.links:
+                self._meet(bundle, ground)
+        large = sum(len(known) for (ways, _), known in self._alike.items()
+                    if not few(len(ways), sum(map(len, ways))))  # fmt: skip
         self.rounds = max(FEWEST, min(ROUNDS, IN_ALL // max(large, 1)))
         self.sums = min(SUMS, ALL_SUMS // max(large, 1))
-        self._known: dict[tuple, np.ndarray] = {}
 
     def of(self, bundle: Bundle, ground: Ground) -> Place:
         """Of a *bundle* whose ways lead over *ground*, whatever path is followed in it."""
@@ -121,9 +152,9 @@ class Places:
         used = np.flatnonzero(np.isfinite(prices).any(axis=0))
         return Place(nodes[used], prices[np.ix_(used, used)])
 
-    def _runs(self, bundle: Bundle, ground: Ground) -> Place:
+    def _meet(self, bundle: Bundle, ground: Ground) -> _Runs:
         network = bundle.network
-        # In an order that alike places have in common: down and across.
+        # Down and across.
         trails = [bundle.trail(bundle.trails[k]) for k in _in_reading_order(bundle.middles)]
         found = sorted({node for trail in trails for pair in trail.options() for node in pair})
         spots = network.spots[found] - bundle.station.middle
@@ -132,32 +163,54 @@ class Places:
         ways = tuple(
             tuple(sorted((place[a], place[b]) for a, b in trail.options())) for trail in trails
         )
-        table = prices_within(nodes, ground, self.cut)
         layers = [(trail.zone, trail.layer) for trail in trails]
         # Outer layers of a zone come before its inner ones.
         needs = tuple(sum(1 << j for j, (zone, layer) in enumerate(layers) if zone == mine and layer < own)
                       for mine, own in layers)  # fmt: skip
-        key = (ways, needs, np.round(table, DIGITS).tobytes())
-        if key not in self._known:
-            prices = self._through(ways, table, needs)
+        table = prices_within(nodes, ground, self.cut)
+        like = _joining(self._alike.setdefault((ways, needs), []), table)
+        met = _Runs(bundle, trails, nodes, ways, needs, table, like)
+        self._met[id(bundle)] = met
+        return met
+
+    def _runs(self, bundle: Bundle, ground: Ground) -> Place:
+        met = self._met.get(id(bundle)) or self._meet(bundle, ground)
+        if met.like.prices is None:
+            prices = self._through(met.ways, met.like.table, met.needs)
             if prices is None:
-                costs = travel_costs(network, network.matrix(ground.links), trails, self.cut)
-                prices = np.array([[path_bound(trails, costs, most=self.rounds)]])
-            self._known[key] = prices
-        return _lowered(np.array(nodes), self._known[key], len(trails))
+                costs = costs_by(met.nodes, met.like.table, self.cut)
+                prices = np.array([[path_bound(met.trails, costs, most=self.rounds)]])
+            met.like.prices = prices
+        prices = met.like.prices
+        if len(prices) == len(met.nodes):
+            prices = _useful(prices, met.table)
+        return _lowered(np.array(met.nodes), prices, len(met.trails))
 
     def _through(self, ways, table: np.ndarray, needs: Sequence[int]) -> np.ndarray | None:
         """Prices from node to node, where all orders can be gone through: exact, or of more runs no less
         than to either of the two from anywhere; None of too many."""
         many = sum(map(len, ways))
         if few(len(ways), many):
-            return _useful(through_all(ways, table, needs), table)
+            return through_all(ways, table, needs)
         if 2 ** min(len(ways), 40) / 2 * many**2 > self.sums:
             return None
         to = to_each(ways, table, needs)
         one_way = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
         prices = np.tile(to, (len(to), 1))
-        return _useful(prices if one_way else np.maximum(prices, to[:, None]), table)
+        return prices if one_way else np.maximum(prices, to[:, None])
+
+
+def _joining(known: list[_Alike], table: np.ndarray) -> _Alike:
+    """The one of those that are *known* whose ways are as long, nearly, as those of a *table*: prices by the
+    least of both hold for all of them. A new one where there is none."""
+    for each in known:
+        both = np.minimum(each.table, table)
+        if max((table - both).mean(), (each.table - both).mean()) <= NEARLY:
+            if (both < each.table).any():
+                each.table, each.prices = both, None
+            return each
+    known.append(_Alike(table))
+    return known[-1]
 
 
 def _lowered(nodes: np.ndarray, prices: np.ndarray, many: int) -> Place:

@@ -46,6 +46,23 @@ class TravelCosts:
         return [min((self.radius[node] for node in group), default=self.cut) for group in groups]
 
 
+def costs_by(nodes: Sequence[int], table: np.ndarray, cut: float) -> TravelCosts:
+    """Ways between *nodes*, the nearest from each, by a *table* (n, n) of prices between them all, a *cut* at
+    most; without joins."""
+    where = np.array(nodes)
+    apart = np.where(np.eye(len(nodes), dtype=bool), np.inf, table)
+    radius = np.full(len(nodes), cut)
+    if len(nodes) > KEPT + 1:
+        last = np.partition(apart, KEPT - 1, axis=1)[:, KEPT - 1]
+        radius = np.minimum(radius, last)
+        near = apart <= last[:, None]
+        apart[~(near | near.T)] = np.inf
+    one, two = np.nonzero(np.isfinite(apart))
+    least = dict(zip(nodes, radius.tolist(), strict=True))
+    none = (np.empty(0, int), np.empty(0, int), np.empty(0))
+    return TravelCosts((where[one], where[two], apart[one, two]), least, none, cut)
+
+
 def travel_costs(
     network: Network, matrix: csr_array, trails: Sequence[Trail], cut: float
 ) -> TravelCosts:

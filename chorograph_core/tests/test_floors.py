@@ -371,6 +371,34 @@ class PlaceTests(TestCase):
                 self.assertAlmostEqual(alone, exact, places=3)
                 self.assertLessEqual(trees, exact + 1e-3)
 
+    def test_alike_places_reckoned_together_cost_no_more_than_each_alone(self):
+        job, cache = designed(StraightSet(4, 4, 7, ("nine_patch",), 1.25)), DrawingCache()
+        lay = laid_out(
+            job.chart, job.zones, job_linework(job, cache), Machine(), job.policy, State(), cache
+        )
+        there = [
+            (bundle, work.ground)
+            for work in works_of(lay, job.policy)
+            for bundle in work.bundles
+            if bundle.trails
+        ]
+        known = Places(CUT, there)
+        self.assertLess(sum(map(len, known._alike.values())), len(there) - 4)
+        off = []
+        for bundle, ground in there:
+            nodes = np.unique([node for n in bundle.trails for pair in bundle.trail(n).options()
+                               for node in pair]).tolist()  # fmt: skip
+            table, at = ground.prices(nodes, CUT), {node: k for k, node in enumerate(nodes)}
+            shared, alone = (
+                from_anywhere(
+                    replace(each, nodes=np.array([at[int(n)] for n in each.nodes])), table
+                )
+                for each in (known.of(bundle, ground), Places(CUT).of(bundle, ground))
+            )
+            self.assertTrue((shared <= alone + 1e-3).all())
+            off.append(float((alone - shared).mean()))
+        self.assertLess(max(off), 0.03)
+
     @long
     def test_small_tops_place_by_place(self):
         """The floor lies under the best route that goes through each place in one go."""
