@@ -6,6 +6,8 @@ import itertools
 import math
 from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
 
@@ -27,12 +29,11 @@ DIGITS = 5
 
 
 class Fewest:
-    """The fewest layings along ditches of one *network*, each curve reckoned once wherever it comes again."""
+    """The fewest layings along ditches of one *network*."""
 
     def __init__(self, network: Network, reach: Reach | float, passes: Sequence[Pass] = ()) -> None:
         self.network, self.passes = network, passes
         self.reach = Reach(reach) if isinstance(reach, int | float) else reach
-        self._known: dict[bytes, int] = {}
 
     def along(self, required: Sequence[int]) -> int:
         """Times that a ruler must be laid along *required* links, however they are gone: each straight line
@@ -64,11 +65,10 @@ class Fewest:
             return _fewest_along(line, self.reach.straight, self.passes)
         if len(links) > MOST_PARTED:
             return self._long_chain(links)
-        key = np.round(line - line[0], DIGITS).tobytes() + np.array([
-            len(self.network.links[number].points) for number, _ in links]).tobytes()  # fmt: skip
-        if key not in self._known:
-            self._known[key] = self._parted(links)
-        return self._known[key]
+        lines = [self.network.links[number].way(start) for number, start in links]
+        shape = np.round(line - line[0], DIGITS).tobytes()
+        sizes = tuple(map(len, lines))
+        return _parted(_Chain(shape, sizes, _closes(self.network, links), self.reach, lines))
 
     def _long_chain(self, links: list[tuple[int, int]]) -> int:
         """The same for a chain that is parted at its corners, and where a part of it is still too long, less
@@ -83,20 +83,32 @@ class Fewest:
                 first = stop
         return least
 
-    def _parted(self, links: list[tuple[int, int]]) -> int:
-        """The least sum of layings over all ways to part a chain into pieces that are gone in one go; one
-        that is closed may be begun anywhere."""
-        many = len(links)
-        closed = _closes(self.network, links)
-        pieces = {
-            (first, size): _alone(
-                _line(self.network, [links[k % many] for k in range(first, first + size)]),
-                self.reach,
-            )
-            for first in range(many)
-            for size in range(1, many + 1 if closed else many + 1 - first)
-        }
-        return min(_least_parting(pieces, first, many) for first in range(many if closed else 1))
+
+@dataclass(frozen=True)
+class _Chain:
+    """Links one after the other as *lines*, or any others of the same *shape* and *sizes*: whether they are
+    *closed*, and what a ruler does at once."""
+
+    shape: bytes
+    sizes: tuple[int, ...]
+    closed: bool
+    reach: Reach
+    lines: list[np.ndarray] = field(compare=False, repr=False)
+
+
+@lru_cache(maxsize=2000)
+def _parted(chain: _Chain) -> int:
+    """The least sum of layings over all ways to part a chain into pieces that are gone in one go; one that is
+    closed may be begun anywhere. Kept: the same curves come in many places, and in every plan."""
+    many = len(chain.lines)
+    pieces = {
+        (first, size): _alone(
+            _joined([chain.lines[k % many] for k in range(first, first + size)]), chain.reach
+        )
+        for first in range(many)
+        for size in range(1, many + 1 if chain.closed else many + 1 - first)
+    }
+    return min(_least_parting(pieces, first, many) for first in range(many if chain.closed else 1))
 
 
 def _closes(network: Network, links: Sequence[tuple[int, int]]) -> bool:
@@ -282,5 +294,8 @@ def _within(levels: np.ndarray, along: np.ndarray, each: Pass) -> list[tuple[flo
 
 
 def _line(network: Network, links: Sequence[tuple[int, int]]) -> np.ndarray:
-    parts = [network.links[number].way(start) for number, start in links]
-    return np.concatenate([parts[0], *(part[1:] for part in parts[1:])])
+    return _joined([network.links[number].way(start) for number, start in links])
+
+
+def _joined(lines: Sequence[np.ndarray]) -> np.ndarray:
+    return np.concatenate([lines[0], *(line[1:] for line in lines[1:])])
