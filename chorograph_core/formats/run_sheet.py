@@ -117,8 +117,7 @@ class _Writer:
             "thread",
         ):
             self.since_break = 0.0
-            part.rows.append(Row("break", "A break: neck, back and arms.",
-                                 f"{BREAK_AFTER:.0f} minutes since the last one"))  # fmt: skip
+            part.rows.append(Row("break", "A break: neck, back and arms."))
 
     def _part(self, step, kind: str) -> Part:
         # What the quilt is rolled under is one part, however often it is.
@@ -188,6 +187,10 @@ class _Writer:
                 Row("roll", f"Turn the quilt, its {end} end bundled into the throat: from {top} to {bottom} "
                             f"down can be reached.")
             )  # fmt: skip
+            return
+        if (part.top, part.bottom) == (window["top"], window["bottom"]):
+            # Above it stands from where to where that is.
+            part.rows.append(Row("roll", f"Roll {step['how']} to pass {step['reach']}."))
             return
         text = f"Roll {step['how']} to pass {step['reach']}, from {top} to {bottom} down the quilt."
         part.rows.append(Row("roll", text))

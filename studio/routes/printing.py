@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from chorograph_core.formats import read_steps, route_svg, run_sheet
+from chorograph_core.formats.run_sheet import BREAK_AFTER
 from chorograph_core.job import Job as CoreJob
 from studio.derived import Derived
 from studio.jobs.models import Job
@@ -14,7 +15,7 @@ from studio.routes.models import Plan
 from studio.routes.planning import plan_of
 from studio.workbench.linework import legend_of
 
-LAYOUT = 4
+LAYOUT = 5
 """Version of the run sheet's layout."""
 
 
@@ -30,6 +31,7 @@ def sheet_context(plan: Plan, units: str) -> dict:
         "units": units,
         "frame": core.machine.kind == "frame",
         "figures": plan.figures,
+        "break_after": BREAK_AFTER,
         "thread": [
             (thread, plan.figures["thread_yards"][thread.key])
             for thread in core.threads
