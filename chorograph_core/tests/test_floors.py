@@ -74,7 +74,8 @@ def travel_of(route, ditches: bool) -> float:
 
 
 class KindTests(TestCase):
-    """The floor of every kind lies under what the route loses to it, not only their sum."""
+    """The floor of every kind lies under what the route loses to it, and their sum with what not all can
+    be least at once."""
 
     def check(self, job: Job) -> None:
         route = planned_job(job)
@@ -85,6 +86,7 @@ class KindTests(TestCase):
         self.assertLessEqual(floor.changes, kinds["changes"] + 1e-6)
         self.assertLessEqual(floor.travel + floor.links, kinds["travel"] + kinds["cuts"] + 1e-4)
         self.assertLessEqual(floor.layings, route.layings)
+        self.assertLessEqual(floor.avoidable, route.avoidable + 1e-4)
 
     @long
     @settings(max_examples=examples(5), deadline=None)
@@ -252,9 +254,12 @@ class PlaceTests(TestCase):
         self.assertTrue(np.allclose(to, found.min(axis=0), atol=1e-5))
 
     @settings(max_examples=examples(25), deadline=None)
-    @given(some.integers(0, 10_000), some.integers(2, 5), some.booleans())
-    def test_the_bound_of_an_order_is_the_best_of_every_order_or_less(self, seed, count, exact):
-        """With few places the best there is, with many (as if) no more than that."""
+    @given(some.integers(0, 10_000), some.integers(2, 5), some.booleans(), some.booleans())
+    def test_the_bound_of_an_order_is_the_best_of_every_order_or_less(
+        self, seed, count, exact, looks
+    ):
+        """With few places the best there is, with many (as if) no more than that; with and without what it
+        takes to look for a place."""
         rng = np.random.default_rng(seed)
         network = grid_network(4, 4)
         ground = Ground(network, range(len(network.links)))
@@ -265,19 +270,22 @@ class PlaceTests(TestCase):
             places.append(Place(nodes, np.minimum(prices, prices.T)))
         table = ground.prices(range(16), CUT)
         ends = rng.random(16)
+        looking = np.triu(rng.random((count, count)), 1) * looks
+        looking += looking.T
         best = np.inf
-        for order in itertools.permutations(places):
-            summed, at = np.zeros(1), None
-            for place in order:
-                come = (
-                    summed
-                    if at is None
-                    else (summed[:, None] + table[np.ix_(at, place.nodes)]).min(axis=0)
-                )
-                summed, at = (come[:, None] + place.prices).min(axis=0), place.nodes
-            best = min(best, float((summed + ends[at]).min()))
+        for order in itertools.permutations(range(count)):
+            summed, last = np.zeros(1), None
+            for k in order:
+                come, place = summed, places[k]
+                if last is not None:
+                    ways = table[np.ix_(places[last].nodes, place.nodes)] + looking[last, k]
+                    come = (summed[:, None] + ways).min(axis=0)
+                summed, last = (come[:, None] + place.prices).min(axis=0), k
+            best = min(best, float((summed + ends[places[last].nodes]).min()))
         with mock.patch("chorograph_core.route.place_orders.EXACT", 14 if exact else 0):
-            floor = order_bound(places, ground, CUT, leaving=lambda node: float(ends[node]))
+            floor = order_bound(
+                places, ground, CUT, leaving=lambda node: float(ends[node]), looking=looking
+            )
         if exact:
             self.assertAlmostEqual(floor, best, places=6)
         self.assertLessEqual(floor, best + 1e-6)

@@ -294,6 +294,45 @@ class WalkTests(TestCase):
         self.assertLess(count_placements(line[::-1], 10.0), count_placements(line, 10.0))
         self.assertEqual(fewest_layings(network, (0,), 10.0), count_placements(line[::-1], 10.0))
 
+    def test_lines_that_bend_a_little_go_on_into_each_other(self):
+        """Seven degrees between long legs are a corner where both are straight; here a laying begun on one is
+        still straight on the other, and one is saved."""
+        lines = []
+        for legs, turns in (((0.6, 2.0, 0.3, 0.3), (-63.1, -51.4, -40.0, -28.3)),
+                            ((2.0, 2.0, 0.6), (110.0, 112.9, 115.7))):  # fmt: skip
+            heads = np.radians(turns)
+            steps = np.column_stack([np.cos(heads), np.sin(heads)]) * np.array(legs)[:, None]
+            lines.append(np.vstack([np.zeros((1, 2)), np.cumsum(steps, axis=0)]))
+        network = Network()
+        for spot in ((0.0, 0.0), lines[0][-1], lines[1][-1]):
+            network.add_node(spot)
+        for k, line in enumerate(lines):
+            network.add_link(Link(0, k + 1, line, 1.0, "ditch", 0.05, "clear"))
+        # A third line, so that they meet where others do.
+        network.add_node((-2.0, -2.4))
+        third = np.array([(0.0, 0.0), (-2.0, -2.4)])
+        network.add_link(Link(0, 3, third, 3.1, "ditch", 0.15, "clear"))
+        network.settle()
+        through = joined([lines[0][::-1], lines[1]])
+        apart = sum(count_placements(line, 10.0) for line in lines)
+        self.assertLess(count_placements(through, 10.0), apart)
+        least = count_placements(through, 10.0) + 1
+        self.assertLessEqual(fewest_layings(network, range(3), 10.0), least)
+
+    def test_a_ring_is_begun_where_it_is_best(self):
+        """Half a quarter, three quarters, half a quarter: from the first link on five layings, from the
+        second four."""
+        turns = np.concatenate([[0.0], np.cumsum([0.5, 1.0, 1.0, 1.0, 0.5])]) * math.pi / 2
+        network = Network()
+        for turn in turns[:-1]:
+            network.add_node((1.7 * math.cos(turn), 1.7 * math.sin(turn)))
+        for k, (one, two) in enumerate(itertools.pairwise(turns)):
+            arc = np.linspace(one, two, 1 + round((two - one) * 12 / math.pi))
+            points = 1.7 * np.column_stack([np.cos(arc), np.sin(arc)])
+            network.add_link(Link(k, (k + 1) % 5, points, 1.3, "ditch", 0.05, "clear"))
+        network.settle()
+        self.assertEqual(fewest_layings(network, range(5), 10.0), 4)
+
     def test_a_curve_costs_what_its_best_parting_does(self):
         """Half a circle in four links: a ruler that follows a quarter of it at once does it in two; two
         links more, round the rest, make a ring that is done in four wherever it is begun."""
