@@ -320,18 +320,19 @@ class WalkTests(TestCase):
         self.assertLessEqual(fewest_layings(network, range(3), 10.0), least)
 
     def test_a_ring_is_begun_where_it_is_best(self):
-        """Half a quarter, three quarters, half a quarter: from the first link on five layings, from the
-        second four."""
-        turns = np.concatenate([[0.0], np.cumsum([0.5, 1.0, 1.0, 1.0, 0.5])]) * math.pi / 2
+        """A leaf of two quarter circles, one of them in halves: begun in its middle it takes three layings,
+        begun at a tip two."""
+        arc = np.linspace(0, math.pi / 2, 13)
+        one = 1.7 * np.column_stack([np.cos(arc), np.sin(arc)])
+        # The other one lies across the line between the tips.
+        two = one[0] + one[-1] - one
         network = Network()
-        for turn in turns[:-1]:
-            network.add_node((1.7 * math.cos(turn), 1.7 * math.sin(turn)))
-        for k, (one, two) in enumerate(itertools.pairwise(turns)):
-            arc = np.linspace(one, two, 1 + round((two - one) * 12 / math.pi))
-            points = 1.7 * np.column_stack([np.cos(arc), np.sin(arc)])
-            network.add_link(Link(k, (k + 1) % 5, points, 1.3, "ditch", 0.05, "clear"))
+        for spot in (one[6], one[-1], one[0]):
+            network.add_node(spot)
+        for k, points in enumerate((one[6:], two, one[:7])):
+            network.add_link(Link(k, (k + 1) % 3, points, 1.3, "ditch", 0.05, "clear"))
         network.settle()
-        self.assertEqual(fewest_layings(network, range(5), 10.0), 4)
+        self.assertEqual(fewest_layings(network, range(3), 10.0), 2)
 
     def test_a_curve_costs_what_its_best_parting_does(self):
         """Half a circle in four links: a ruler that follows a quarter of it at once does it in two; two
