@@ -97,10 +97,7 @@ class Places:
         return self._ditches(bundle, ground) if bundle.links else self._runs(bundle, ground)
 
     def _ditches(self, bundle: Bundle, ground: Ground) -> Place:
-        network = bundle.network
-        nodes = np.unique(network.ends[list(bundle.links)])
-        # In an order that alike places have in common.
-        nodes = nodes[_in_reading_order(network.spots[nodes] - bundle.station.middle)]
+        network, nodes = bundle.network, self._nodes(bundle)
         place = {int(node): k for k, node in enumerate(nodes)}
         odd = [place[node] for node in odd_nodes(network, bundle.links)]
         islands = [[place[node] for node in each] for each in islands_of(network, bundle.links)]
@@ -119,16 +116,28 @@ class Places:
             self._known[key] = prices
         return _lowered(nodes, self._known[key], len(nodes))
 
+    @staticmethod
+    def _nodes(bundle: Bundle) -> np.ndarray:
+        """The nodes of its ditches, in an order that alike places have in common."""
+        network = bundle.network
+        nodes = np.unique(network.ends[list(bundle.links)])
+        return nodes[_in_reading_order(network.spots[nodes] - bundle.station.middle)]
+
     def ruled(self, bundle: Bundle, ground: Ground, place: Place) -> Place:
         """The same *place*, with what layings of the ruler over the fewest cost besides: the straightest way
         over its ditches may be longer than the shortest one."""
-        links = bundle.links
+        links: Sequence[int] = bundle.links
         if not (self.fewest and self.laying and 1 < len(links) <= LINKS) or bundle.trails:
             return place
         network = bundle.network
-        nodes = np.unique(network.ends[list(links)])
+        nodes = self._nodes(bundle)
         at = {int(node): k for k, node in enumerate(nodes)}
-        ways = [(number, start) for number in links for start in network.ends[number].tolist()]
+        ends = {
+            number: sorted(network.ends[number].tolist(), key=at.__getitem__) for number in links
+        }
+        # In an order that alike places have in common.
+        links = sorted(links, key=lambda number: [at[node] for node in ends[number]])
+        ways = [(number, start) for number in links for start in ends[number]]
         saved, alone = self.fewest.in_order(ways)
         pairs = [(at[start], at[far_end(network, number, start)]) for number, start in ways]
         entry, leave = np.array(pairs).T
