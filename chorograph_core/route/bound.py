@@ -9,7 +9,6 @@ bound.
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from functools import partial
 
 import numpy as np
 
@@ -25,8 +24,6 @@ PATIENCE = 9
 """Rounds without gain after which steps are made shorter."""
 ROUNDS, FEWEST, WORK = 120, 20, 1_500_000
 """Rounds for each bound: the most; the least; and so many ways looked at in all, in between."""
-BEHIND = 0.8
-"""Share of the other bound that shares must reach in the fewest rounds to be raised further."""
 MORE = 2
 """How many times more for places, of which there are few."""
 
@@ -41,14 +38,10 @@ def path_bound(
     doors = doors_of(trails, costs)
     upper = (len(trails) - 1) * costs.cut
     rounds = FEWEST if quick else max(FEWEST, min(most, WORK // max(len(doors.a), 1)))
-    trees = partial(_raised, OneTrees(doors).tree, np.zeros(len(doors.owner)), upper)
-    best = trees(rounds)
+    best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper, rounds)
     if doors.joined.any() and not quick:
         shares = Shares(doors)
-        raised = partial(_raised, shares.value, shares.begin(), upper)
-        # What is far behind at first does not come up.
-        if rounds <= FEWEST or raised(FEWEST) > BEHIND * trees(FEWEST):
-            best = max(best, raised(rounds))
+        best = max(best, _raised(shares.value, shares.begin(), upper, rounds))
     return max(0.0, min(best, upper))
 
 

@@ -43,9 +43,9 @@ class Fewest:
         least = sum(map(self._chain, _chains(self.network, required, goes_on)))
         return max(0, least - saved)
 
-    def in_order(self, ways: Sequence[tuple[int, int]]) -> tuple[np.ndarray, int]:
+    def savings(self, ways: Sequence[tuple[int, int]]) -> np.ndarray:
         """For *ways* over links, as (link, node it is entered from), the layings that may be saved at most
-        where one follows at once on another (w, w); and how many all links take one by one."""
+        where one follows at once on another (w, w)."""
         saved = [
             [
                 _saved(self.network, one, two)
@@ -55,8 +55,11 @@ class Fewest:
             ]
             for one in ways
         ]
-        points = {number: self.network.links[number].points for number, _ in ways}
-        return np.array(saved), sum(_alone(line, self.reach) for line in points.values())
+        return np.array(saved)
+
+    def one_by_one(self, links: Sequence[int]) -> int:
+        """Layings along links with a stop after each."""
+        return sum(_alone(self.network.links[number].points, self.reach) for number in links)
 
     def _chain(self, links: list[tuple[int, int]]) -> int:
         """Layings along links of which each goes on into the next."""
@@ -113,13 +116,6 @@ def _parted(chain: _Chain) -> int:
 
 def _closes(network: Network, links: Sequence[tuple[int, int]]) -> bool:
     return len(links) > 1 and links[0][1] == far_end(network, *links[-1])
-
-
-def fewest_layings(
-    network: Network, required: Sequence[int], reach: Reach | float, passes: Sequence[Pass] = ()
-) -> int:
-    """The same for some ditches alone."""
-    return Fewest(network, reach, passes).along(required)
 
 
 def _least_parting(pieces: dict[tuple[int, int], int], first: int, many: int) -> int:

@@ -9,6 +9,7 @@ pairing where three joins meet.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -116,24 +117,28 @@ def islands_bound(ground: Ground, islands: Sequence[Sequence[int]], cut: float) 
         a, b = sorted((owner[nodes[i]], owner[nodes[j]]))
         if a != b:
             best[a, b] = min(best.get((a, b), cut), price)
-    for k in range(1, len(islands)):
-        # Where no way is cheaper a cut is.
-        best.setdefault((0, k), cut)
-    rows, columns = np.array(list(best)).T
-    prices = np.array(list(best.values())) + 1e-9
-    size = len(islands)
-    tree = minimum_spanning_tree(csr_array((prices, (rows, columns)), shape=(size, size)))
-    return float(tree.sum()) - 1e-9 * size
+    return _tree(len(islands), best, cut)
 
 
 def between_islands(islands: Sequence[Sequence[int]], table: np.ndarray, cut: float) -> float:
-    """The cheapest tree between *islands* of nodes, by a *table* (n, n) of prices between them all."""
-    if len(islands) < 2:
+    """The same by a *table* (n, n) of prices between their nodes."""
+    best = {(i, j): float(table[np.ix_(islands[i], islands[j])].min())
+            for i, j in itertools.combinations(range(len(islands)), 2)}  # fmt: skip
+    return _tree(len(islands), best, cut)
+
+
+def _tree(size: int, prices: Pairs, cut: float) -> float:
+    """The cheapest tree between so many things, by *prices* of pairs and a *cut* where none is cheaper."""
+    if size < 2:
         return 0.0
-    apart = np.array([[table[np.ix_(one, two)].min() for two in islands] for one in islands])
+    cheapest = {(0, k): cut for k in range(1, size)}
+    for pair, price in prices.items():
+        cheapest[pair] = min(price, cheapest.get(pair, cut))
+    rows, columns = np.array(list(cheapest)).T
     # What costs nothing is a way too.
-    found = minimum_spanning_tree(np.triu(np.minimum(apart, cut) + 1.0, 1))
-    return float(found.sum()) - (len(islands) - 1)
+    weights = np.array(list(cheapest.values())) + 1.0
+    tree = minimum_spanning_tree(csr_array((weights, (rows, columns)), shape=(size, size)))
+    return float(tree.sum()) - (size - 1)
 
 
 def _nearest(pairs: Pairs, count: int) -> Pairs:

@@ -18,11 +18,11 @@ from chorograph_core.route.walks import Pricing
 EXACT, AT_HAND = 14, 10
 """Places up to which all orders are gone through; the same where little time is to be taken."""
 SUMS = 150_000_000
-"""Sums that may take at most; where it would take more, the order is bounded by trees and shares."""
+"""Sums that may take at most; where it would take more, the order is bounded by trees."""
 AT_ONCE = 16
 """Places whose ways to all others are looked at at once."""
 NEAREST = 32
-"""Ways kept from each door for trees and shares."""
+"""Ways kept from each door for trees."""
 
 
 def order_bound(

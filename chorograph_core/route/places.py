@@ -9,16 +9,14 @@ import numpy as np
 
 from chorograph_core.route.bound import FEWEST, ROUNDS, path_bound
 from chorograph_core.route.bundles import Bundle
+from chorograph_core.route.ditch_prices import everywhere, over_ditches
 from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Trail
-from chorograph_core.route.pairing import between_islands, paired
-from chorograph_core.route.subsets import few, least_sums, through_all, to_each
+from chorograph_core.route.subsets import few, through_all, to_each
 from chorograph_core.route.travel_costs import costs_by
 from chorograph_core.route.walks import far_end, islands_of, odd_nodes
 
-ODD = 22
-"""Odd ends of the ditches of a place up to which each pair of them is tried as beginning and end."""
 SUMS, ALL_SUMS = 150_000_000, 600_000_000
 """Sums up to which all orders of many runs are gone through, for one place and for all together."""
 IN_ALL = 900
@@ -83,10 +81,10 @@ class Places:
         self.cut, self.laying, self.fewest = cut, laying, fewest
         self._known: dict[tuple, np.ndarray] = {}
         self._alike: dict[tuple, list[_Alike]] = {}
-        self._met: dict[int, _Runs] = {}
+        self._open: dict[int, _Runs] = {}
         for bundle, ground in places:
             if not bundle.links:
-                self._meet(bundle, ground)
+                self._laid_open(bundle, ground)
         large = sum(len(known) for (ways, _), known in self._alike.items()
                     if not few(len(ways), sum(map(len, ways))))  # fmt: skip
         self.rounds = max(FEWEST, min(ROUNDS, IN_ALL // max(large, 1)))
@@ -94,74 +92,54 @@ class Places:
 
     def of(self, bundle: Bundle, ground: Ground) -> Place:
         """Of a *bundle* whose ways lead over *ground*, whatever path is followed in it."""
-        return self._ditches(bundle, ground) if bundle.links else self._runs(bundle, ground)
+        return self._of_ditches(bundle, ground) if bundle.links else self._of_runs(bundle, ground)
 
-    def _ditches(self, bundle: Bundle, ground: Ground) -> Place:
-        network, nodes = bundle.network, self._nodes(bundle)
+    def _of_ditches(self, bundle: Bundle, ground: Ground) -> Place:
+        network, nodes = bundle.network, _nodes_of_ditches(bundle)
         place = {int(node): k for k, node in enumerate(nodes)}
-        odd = [place[node] for node in odd_nodes(network, bundle.links)]
-        islands = [[place[node] for node in each] for each in islands_of(network, bundle.links)]
+        odd = sorted(place[node] for node in odd_nodes(network, bundle.links))
+        islands = sorted(
+            sorted(place[node] for node in each) for each in islands_of(network, bundle.links)
+        )
         table = prices_within(nodes.tolist(), ground, self.cut)
-        key = (tuple(sorted(odd)), tuple(sorted(map(tuple, map(sorted, islands)))),
-               np.round(table, DIGITS).tobytes())  # fmt: skip
+        key = (tuple(odd), tuple(map(tuple, islands)), np.round(table, DIGITS).tobytes())
         if key not in self._known:
-            prices = _over_ditches(sorted(odd), islands, table, self.cut)
-            if prices is None:
-                # Two of them may be the ends.
-                least = max(between_islands(islands, table, self.cut),
-                            paired(table[np.ix_(odd, odd)], self.cut, alone=2))  # fmt: skip
-                prices = np.array([[least]])
-            else:
-                prices = _useful(prices, table)
-            self._known[key] = prices
-        return _lowered(nodes, self._known[key], len(nodes))
-
-    @staticmethod
-    def _nodes(bundle: Bundle) -> np.ndarray:
-        """The nodes of its ditches, in an order that alike places have in common."""
-        network = bundle.network
-        nodes = np.unique(network.ends[list(bundle.links)])
-        return nodes[_in_reading_order(network.spots[nodes] - bundle.station.middle)]
+            self._known[key] = over_ditches(odd, islands, table, self.cut)
+        return _place(nodes, self._known[key], table, rounded=len(nodes))
 
     def ruled(self, bundle: Bundle, ground: Ground, place: Place) -> Place:
         """The same *place*, with what layings of the ruler over the fewest cost besides: the straightest way
         over its ditches may be longer than the shortest one."""
-        links: Sequence[int] = bundle.links
-        if not (self.fewest and self.laying and 1 < len(links) <= LINKS) or bundle.trails:
+        if not (self.fewest and self.laying and 1 < len(bundle.links) <= LINKS) or bundle.trails:
             return place
-        network = bundle.network
-        nodes = self._nodes(bundle)
+        network, nodes = bundle.network, _nodes_of_ditches(bundle)
         at = {int(node): k for k, node in enumerate(nodes)}
-        ends = {
-            number: sorted(network.ends[number].tolist(), key=at.__getitem__) for number in links
-        }
+        ends = {number: sorted(network.ends[number].tolist(), key=at.__getitem__)
+                for number in bundle.links}  # fmt: skip
         # In an order that alike places have in common.
-        links = sorted(links, key=lambda number: [at[node] for node in ends[number]])
+        links = sorted(ends, key=lambda number: [at[node] for node in ends[number]])
         ways = [(number, start) for number in links for start in ends[number]]
-        saved, alone = self.fewest.in_order(ways)
         pairs = [(at[start], at[far_end(network, number, start)]) for number, start in ways]
         entry, leave = np.array(pairs).T
         table = prices_within(nodes.tolist(), ground, self.cut)
-        ahead = table[np.ix_(leave, entry)] - self.laying * saved
+        ahead = table[np.ix_(leave, entry)] - self.laying * self.fewest.savings(ways)
         key = (tuple(pairs), np.round(ahead, DIGITS).tobytes())
         if key not in self._known:
-            doubled = [pairs[k : k + 2] for k in range(0, len(pairs), 2)]
-            self._known[key] = to_each(doubled, table, [0] * len(links), ahead)
-        over = self.laying * (alone - self.fewest.along(links))
-        to = self._known[key] + over - len(links) * 2 * 10.0**-DIGITS
+            both_ways = [pairs[k : k + 2] for k in range(0, len(pairs), 2)]
+            self._known[key] = to_each(both_ways, table, [0] * len(links), ahead)
+        over = self.fewest.one_by_one(links) - self.fewest.along(links)
+        to = self._known[key] + self.laying * over - _rounding(len(links))
         if len(place.prices) < len(place.nodes):
             return Place(place.nodes, np.maximum(place.prices, to.min()))
-        inner = np.full(table.shape, np.inf)
+        shortest = np.full(table.shape, np.inf)
         spots = [at[int(node)] for node in place.nodes]
-        inner[np.ix_(spots, spots)] = place.prices
-        prices = least_sums(least_sums(table, inner), table)
+        shortest[np.ix_(spots, spots)] = place.prices
         # A way is as good backwards.
-        prices = np.maximum(prices, np.maximum(to[:, None], to[None, :]))
-        prices = _useful(prices, table)
-        used = np.flatnonzero(np.isfinite(prices).any(axis=0))
-        return Place(nodes[used], prices[np.ix_(used, used)])
+        straightest = np.maximum(to[:, None], to[None, :])
+        return _place(nodes, np.maximum(everywhere(shortest, table), straightest), table)
 
-    def _meet(self, bundle: Bundle, ground: Ground) -> _Runs:
+    def _laid_open(self, bundle: Bundle, ground: Ground) -> _Runs:
+        """The runs of a *bundle*, among those that are alike."""
         network = bundle.network
         # Down and across.
         trails = [bundle.trail(bundle.trails[k]) for k in _in_reading_order(bundle.middles)]
@@ -178,22 +156,19 @@ class Places:
                       for mine, own in layers)  # fmt: skip
         table = prices_within(nodes, ground, self.cut)
         like = _joining(self._alike.setdefault((ways, needs), []), table)
-        met = _Runs(bundle, trails, nodes, ways, needs, table, like)
-        self._met[id(bundle)] = met
-        return met
+        runs = _Runs(bundle, trails, nodes, ways, needs, table, like)
+        self._open[id(bundle)] = runs
+        return runs
 
-    def _runs(self, bundle: Bundle, ground: Ground) -> Place:
-        met = self._met.get(id(bundle)) or self._meet(bundle, ground)
-        if met.like.prices is None:
-            prices = self._through(met.ways, met.like.table, met.needs)
-            if prices is None:
-                costs = costs_by(met.nodes, met.like.table, self.cut)
-                prices = np.array([[path_bound(met.trails, costs, most=self.rounds)]])
-            met.like.prices = prices
-        prices = met.like.prices
-        if len(prices) == len(met.nodes):
-            prices = _useful(prices, met.table)
-        return _lowered(np.array(met.nodes), prices, len(met.trails))
+    def _of_runs(self, bundle: Bundle, ground: Ground) -> Place:
+        runs = self._open.get(id(bundle)) or self._laid_open(bundle, ground)
+        like = runs.like
+        if like.prices is None:
+            like.prices = self._through(runs.ways, like.table, runs.needs)
+            if like.prices is None:
+                costs = costs_by(runs.nodes, like.table, self.cut)
+                like.prices = np.array([[path_bound(runs.trails, costs, most=self.rounds)]])
+        return _place(np.array(runs.nodes), like.prices, runs.table, rounded=len(runs.trails))
 
     def _through(self, ways, table: np.ndarray, needs: Sequence[int]) -> np.ndarray | None:
         """Prices from node to node, where all orders can be gone through: exact, or of more runs no less
@@ -222,14 +197,29 @@ def _joining(known: list[_Alike], table: np.ndarray) -> _Alike:
     return known[-1]
 
 
-def _lowered(nodes: np.ndarray, prices: np.ndarray, many: int) -> Place:
-    """The place that may be entered and left by *nodes*, of which those of no use are left out. Alike places
-    may be cheaper by what was rounded off in every one of *many* ways, and summed in single precision."""
-    prices = np.maximum(prices - many * 2 * 10.0**-DIGITS, 0.0)
+def _place(nodes: np.ndarray, prices: np.ndarray, table: np.ndarray, rounded: int = 0) -> Place:
+    """The place that may be entered and left by *nodes* (n,) at *prices* (n, n), or (1, 1) by any of them;
+    what is of no use, by the *table* (n, n) of ways between them, is left out. *rounded* says of how many
+    ways prices were rounded off: alike places may be cheaper by so much."""
+    if len(prices) == len(nodes):
+        prices = _useful(prices, table)
+    prices = np.maximum(prices - _rounding(rounded), 0.0)
     if len(prices) < len(nodes):
         return Place(nodes, prices)
     used = np.flatnonzero(np.isfinite(prices).any(axis=0) | np.isfinite(prices).any(axis=1))
     return Place(nodes[used], prices[np.ix_(used, used)])
+
+
+def _rounding(ways: int) -> float:
+    """Minutes by which so many *ways* may be off, rounded to `DIGITS` and summed in single precision."""
+    return ways * 2 * 10.0**-DIGITS
+
+
+def _nodes_of_ditches(bundle: Bundle) -> np.ndarray:
+    """The nodes of its ditches, in an order that alike places have in common."""
+    network = bundle.network
+    nodes = np.unique(network.ends[list(bundle.links)])
+    return nodes[_in_reading_order(network.spots[nodes] - bundle.station.middle)]
 
 
 def prices_within(nodes: Sequence[int], ground: Ground, cut: float) -> np.ndarray:
@@ -268,40 +258,3 @@ def useful_pairs(prices: np.ndarray, table: np.ndarray, nearly: float) -> list[t
             kept.append((a, b))
             alive &= price[k] + table[rows, a] + table[b, columns] > price + nearly
     return kept
-
-
-def _over_ditches(
-    odd: Sequence[int], islands: Sequence[Sequence[int]], table: np.ndarray, cut: float
-) -> np.ndarray | None:
-    """What ditches cost at least from node to node: between *odd* ends the cheapest pairing of the others,
-    from any node back to it that of all; who begins or ends elsewhere goes to one of those first. Where they
-    are in *islands*, no less than the cheapest tree between those. None of too many odd ends."""
-    if len(odd) > ODD:
-        return None
-    if not odd and len(islands) == 2:
-        return _two_rings(list(islands[0]), list(islands[1]), table)
-    prices = np.full(table.shape, np.inf)
-    np.fill_diagonal(prices, paired(table[np.ix_(odd, odd)], cut))
-    for i, one in enumerate(odd):
-        for two in odd[:i]:
-            rest = [node for node in odd if node not in (one, two)]
-            price = paired(table[np.ix_(rest, rest)], cut)
-            prices[one, two] = prices[two, one] = price
-    if len(islands) > 1:
-        # From wherever to wherever: none of them is less than the ways between the islands.
-        prices = least_sums(least_sums(table, prices), table)
-        prices = np.maximum(prices, between_islands(islands, table, cut))
-    return prices
-
-
-def _two_rings(one: list[int], two: list[int], table: np.ndarray) -> np.ndarray:
-    """The least prices of going round two closed islands: from one to the other there is one way between
-    them; who ends on the one she began on goes over there and back from wherever it is nearest, being on the
-    way round, or by the way to where she ends."""
-    prices = table.astype(float)
-    there = float(table[np.ix_(one, two)].min())
-    for mine, other in ((one, two), (two, one)):
-        spot = np.ix_(mine, mine)
-        by_way = least_sums(table[np.ix_(mine, other)], table[np.ix_(other, mine)])
-        prices[spot] = np.minimum(table[spot] + 2 * there, by_way)
-    return prices

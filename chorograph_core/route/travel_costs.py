@@ -24,13 +24,11 @@ class TravelCosts:
     """Cheapest ways between the runs of a stage.
 
     *known*: ways between nodes as three arrays (from, to, price), each both ways. *radius*: by node, what
-    a way from there that is not known costs at least. *joins*: prices between ends, the least over their
-    nodes, as three arrays (end, end, price); ends 2k and 2k + 1 belong to run k. *cut*: price of a cut.
+    a way from there that is not known costs at least. *cut*: price of a cut.
     """
 
     known: tuple[np.ndarray, np.ndarray, np.ndarray]
     radius: dict[int, float]
-    joins: tuple[np.ndarray, np.ndarray, np.ndarray]
     cut: float
 
     @cached_property
@@ -41,14 +39,10 @@ class TravelCosts:
             found[a][b] = price
         return found
 
-    def end_radius(self, groups: Sequence[Sequence[int]]) -> list[float]:
-        """The least radius of each group of nodes."""
-        return [min((self.radius[node] for node in group), default=self.cut) for group in groups]
-
 
 def costs_by(nodes: Sequence[int], table: np.ndarray, cut: float) -> TravelCosts:
     """Ways between *nodes*, the nearest from each, by a *table* (n, n) of prices between them all, a *cut* at
-    most; without joins."""
+    most."""
     where = np.array(nodes)
     apart = np.where(np.eye(len(nodes), dtype=bool), np.inf, table)
     radius = np.full(len(nodes), cut)
@@ -59,8 +53,7 @@ def costs_by(nodes: Sequence[int], table: np.ndarray, cut: float) -> TravelCosts
         apart[~(near | near.T)] = np.inf
     one, two = np.nonzero(np.isfinite(apart))
     least = dict(zip(nodes, radius.tolist(), strict=True))
-    none = (np.empty(0, int), np.empty(0, int), np.empty(0))
-    return TravelCosts((where[one], where[two], apart[one, two]), least, none, cut)
+    return TravelCosts((where[one], where[two], apart[one, two]), least, cut)
 
 
 def travel_costs(
@@ -95,8 +88,7 @@ def travel_costs(
     )
     known = (columns[known[0]], columns[known[1]], known[2])
     least = dict(zip(nodes, radius.tolist(), strict=True))
-    groups = [side for trail in trails for side in (trail.heads, trail.tails)]
-    return TravelCosts(known, least, _between_ends(known, groups, cut), cut)
+    return TravelCosts(known, least, cut)
 
 
 def _from_hubs(matrix: csr_array, columns: np.ndarray, reach: float):
@@ -136,36 +128,10 @@ def _from_hubs(matrix: csr_array, columns: np.ndarray, reach: float):
 def _both_ways(rows: np.ndarray, columns: np.ndarray, prices: np.ndarray, size: int):
     """What was found from one side holds from the other: each pair once, sorted by row, then price."""
     a, b = np.concatenate([rows, columns]), np.concatenate([columns, rows])
-    return _cheapest(a, b, np.tile(prices, 2), size)
-
-
-def _cheapest(a: np.ndarray, b: np.ndarray, price: np.ndarray, size: int):
-    """Of each pair (a, b) the cheapest, sorted by *a*, then by price."""
+    price = np.tile(prices, 2)
     key = a.astype(np.int64) * size + b
     rank = np.lexsort((price, key))
     key = key[rank]
     first = rank[np.concatenate([[True], np.diff(key) > 0])] if len(rank) else rank
     first = first[np.lexsort((price[first], a[first]))]
     return a[first], b[first], price[first]
-
-
-def _between_ends(known, groups: Sequence[Sequence[int]], cut: float):
-    """Prices between ends, each end being a group of nodes any of which will do.
-
-    Ends 2k and 2k + 1 belong to one run and may share nodes; no two runs do.
-    """
-    most = max((node for group in groups for node in group), default=-1) + 1
-    owner = np.full((2, most), -1)
-    for end, group in enumerate(groups):
-        owner[end & 1, list(group)] = end
-    one, two, price = known
-    good = price < cut
-    one, two, price = one[good], two[good], price[good]
-    parts = []
-    for mine in owner:
-        for theirs in owner:
-            a, b = mine[one], theirs[two]
-            apart = (a >= 0) & (b >= 0) & (a >> 1 != b >> 1)
-            parts.append((a[apart], b[apart], price[apart]))
-    left, right, priced = (np.concatenate(side) for side in zip(*parts, strict=True))
-    return _cheapest(left, right, priced, len(groups))

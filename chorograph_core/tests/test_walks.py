@@ -9,7 +9,7 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as some
 
-from chorograph_core.route.fewest import fewest_layings
+from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Link, Network, joined
 from chorograph_core.route.pairing import (
@@ -197,15 +197,15 @@ class WalkTests(TestCase):
         # Five lines of 8 inches across and five down; a ruler of 10 does each at once, one of 5 in two.
         ground = grid(5, 5)
         required = range(len(ground.network.links))
-        self.assertEqual(fewest_layings(ground.network, required, 10.0), 10)
-        self.assertEqual(fewest_layings(ground.network, required, 5.0), 20)
+        self.assertEqual(Fewest(ground.network, 10.0).along(required), 10)
+        self.assertEqual(Fewest(ground.network, 5.0).along(required), 20)
 
     def test_a_corner_between_long_legs_is_a_laying_more(self):
         # Fifteen degrees between legs of three inches; legs of half an inch draw a curve there.
         for leg, layings in ((3.0, 2), (0.5, 1)):
             turned = (leg + leg * math.cos(0.26), leg * math.sin(0.26))
             ground = net([(0, 0), (leg, 0), turned], [(0, 1), (1, 2)])
-            self.assertEqual(fewest_layings(ground.network, (0, 1), 10.0), layings)
+            self.assertEqual(Fewest(ground.network, 10.0).along((0, 1)), layings)
             network = Network()
             for spot in ((0, 0), turned):
                 network.add_node(spot)
@@ -213,7 +213,7 @@ class WalkTests(TestCase):
                 Link(0, 1, np.array([(0, 0), (leg, 0), turned]), 2 * leg, "ditch", 0.1, "t")
             )
             network.settle()
-            self.assertEqual(fewest_layings(network, (0,), 10.0), layings)
+            self.assertEqual(Fewest(network, 10.0).along((0,)), layings)
 
     @settings(max_examples=examples(80), deadline=None)
     @given(some.integers(0, 10_000), some.integers(1, 7), some.sampled_from([4.0, 10.0]))
@@ -237,7 +237,7 @@ class WalkTests(TestCase):
             inches = float(np.hypot(*np.diff(line, axis=0).T).sum())
             network.add_link(Link(k, k + 1, line, inches, "ditch", inches / 20, "clear"))
         network.settle()
-        fewest = fewest_layings(network, range(count), reach)
+        fewest = Fewest(network, reach).along(range(count))
         cuts = sorted({0, count, *rng.integers(0, count + 1, 2).tolist()})
         made = 0
         for first, stop in itertools.pairwise(cuts):
@@ -276,7 +276,7 @@ class WalkTests(TestCase):
                 found = min(found, count_placements(through, reach) + least(rest))
             return found
 
-        fewest = fewest_layings(network, range(arms), reach)
+        fewest = Fewest(network, reach).along(range(arms))
         self.assertLessEqual(fewest, least(tuple(range(arms))))
         self.assertGreaterEqual(fewest, 0)
 
@@ -292,7 +292,7 @@ class WalkTests(TestCase):
         network.add_link(Link(0, 1, line, 40.2, "ditch", 2.0, "clear"))
         network.settle()
         self.assertLess(count_placements(line[::-1], 10.0), count_placements(line, 10.0))
-        self.assertEqual(fewest_layings(network, (0,), 10.0), count_placements(line[::-1], 10.0))
+        self.assertEqual(Fewest(network, 10.0).along((0,)), count_placements(line[::-1], 10.0))
 
     def test_lines_that_bend_a_little_go_on_into_each_other(self):
         """Seven degrees between long legs are a corner where both are straight; here a laying begun on one is
@@ -317,7 +317,7 @@ class WalkTests(TestCase):
         apart = sum(count_placements(line, 10.0) for line in lines)
         self.assertLess(count_placements(through, 10.0), apart)
         least = count_placements(through, 10.0) + 1
-        self.assertLessEqual(fewest_layings(network, range(3), 10.0), least)
+        self.assertLessEqual(Fewest(network, 10.0).along(range(3)), least)
 
     def test_a_ring_is_begun_where_it_is_best(self):
         """A leaf of two quarter circles, one of them in halves: begun in its middle it takes three layings,
@@ -332,7 +332,7 @@ class WalkTests(TestCase):
         for k, points in enumerate((one[6:], two, one[:7])):
             network.add_link(Link(k, (k + 1) % 3, points, 1.3, "ditch", 0.05, "clear"))
         network.settle()
-        self.assertEqual(fewest_layings(network, range(3), 10.0), 2)
+        self.assertEqual(Fewest(network, 10.0).along(range(3)), 2)
 
     def test_a_curve_costs_what_its_best_parting_does(self):
         """Half a circle in four links: a ruler that follows a quarter of it at once does it in two; two
@@ -348,7 +348,7 @@ class WalkTests(TestCase):
                 stop = (k + 1) % 8 if links == 8 else k + 1
                 network.add_link(Link(k, stop, part, 1.3, "ditch", 0.05, "clear"))
             network.settle()
-            self.assertEqual(fewest_layings(network, range(links), 10.0), layings)
+            self.assertEqual(Fewest(network, 10.0).along(range(links)), layings)
 
     def test_ends_change_partners_where_that_leaves_lines_whole(self):
         # Four lines that cross, as in a nine-patch, its edge round them: the near ends paired give a ring
