@@ -179,21 +179,17 @@ class _Writer:
             row.number += step["count"]
             row.text = f"Roll the quilt on and back under the needle, {row.number} times in all."
             return
-        window = self.passes[step["reach"]]
-        top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
         if self._machine(step).kind != "frame":
+            window = self.passes[step["reach"]]
+            top, bottom = (format_length(window[side], self.units) for side in ("top", "bottom"))
             end = "upper" if step["how"] == "on" else "lower"
             part.rows.append(
                 Row("roll", f"Turn the quilt, its {end} end bundled into the throat: from {top} to {bottom} "
                             f"down can be reached.")
             )  # fmt: skip
             return
-        if (part.top, part.bottom) == (window["top"], window["bottom"]):
-            # Above it stands from where to where that is.
-            part.rows.append(Row("roll", f"Roll {step['how']} to pass {step['reach']}."))
-            return
-        text = f"Roll {step['how']} to pass {step['reach']}, from {top} to {bottom} down the quilt."
-        part.rows.append(Row("roll", text))
+        # From where to where that is stands above.
+        part.rows.append(Row("roll", f"Roll {step['how']} to pass {step['reach']}."))
 
     def _start(self, part: Part, step) -> None:
         if self.empty:

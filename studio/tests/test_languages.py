@@ -157,8 +157,7 @@ class TellingTests(SimpleTestCase):
         for sentence, said in {
             "Ribbon candy": "Lintsnoep",
             "12 layings, 7 s each": "12 keer aanleggen, 7 s elk",
-            "Roll on to pass 3, from 12″ to 24 1/2″ down the quilt.":
-                "Rol door naar baan 3, van 12″ tot 24 1/2″ omlaag op de quilt.",
+            "Roll on to pass 3.": "Rol door naar baan 3.",
             "In at the lower left: up 4″, slant down right 17″. Out at the top.":
                 "Erin linksonder: omhoog 4″, schuin rechts omlaag 17″. Eruit boven.",
             "border 2 left, border 1 top": "rand 2 links, rand 1 boven",
