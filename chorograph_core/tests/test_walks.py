@@ -3,7 +3,7 @@
 import itertools
 import math
 from itertools import combinations, pairwise
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import numpy as np
 from hypothesis import given, settings
@@ -237,7 +237,9 @@ class WalkTests(TestCase):
             inches = float(np.hypot(*np.diff(line, axis=0).T).sum())
             network.add_link(Link(k, k + 1, line, inches, "ditch", inches / 20, "clear"))
         network.settle()
-        fewest = Fewest(network, reach).along(range(count))
+        # As if chains were too long to try all partings, too.
+        with mock.patch("chorograph_core.route.fewest.MOST_PARTED", int(rng.choice([2, 24]))):
+            fewest = Fewest(network, reach).along(range(count))
         cuts = sorted({0, count, *rng.integers(0, count + 1, 2).tolist()})
         made = 0
         for first, stop in itertools.pairwise(cuts):
