@@ -74,17 +74,23 @@ class Fewest:
         return _parted(_Chain(shape, sizes, _closes(self.network, links), self.reach, lines))
 
     def _long_chain(self, links: list[tuple[int, int]]) -> int:
-        """The same for a chain that is parted at its corners, and where a part of it is still too long, less
-        what may be saved there."""
-        saved = [_saved(self.network, *pair) for pair in itertools.pairwise(links)]
-        closing = _closes(self.network, links) and _saved(self.network, links[-1], links[0])
-        least, first = -closing, 0
+        """The same for a chain that is parted at its sharp corners, and where a part of it is still too long,
+        less what may be saved there."""
+        closed = _closes(self.network, links)
+        least = 0 if not closed or self._sharp(links[-1], links[0]) else -SAVED
+        first = 0
         for stop in range(1, len(links) + 1):
-            ends = stop == len(links) or saved[stop - 1] == 0
+            ends = stop == len(links) or self._sharp(links[stop - 1], links[stop])
             if ends or stop - first == MOST_PARTED:
-                least += self._chain(links[first:stop]) - (0 if ends else saved[stop - 1])
+                least += self._chain(links[first:stop]) - (0 if ends else SAVED)
                 first = stop
         return least
+
+    def _sharp(self, one: tuple[int, int], two: tuple[int, int]) -> bool:
+        """Whether one link goes on into the next round a corner that no laying and no curve goes round."""
+        last, first = (self.network.links[number].way(start) for number, start in (one, two))
+        leg = min(math.dist(last[-2], last[-1]), math.dist(first[0], first[1]))
+        return leg > LEG and turn_between(self.network, one, two) > CURVE + HAIR
 
 
 @dataclass(frozen=True)
