@@ -1,141 +1,39 @@
-"""Level lines of a zone joined into spirals: in on every ring, or in on one and out on the next.
+"""Rings of a zone joined into one line: in on every ring, or in on one and out on the next.
 
-Rings at fitted depths form a tree: where a zone narrows, a ring falls into several. The line goes inwards
-along a spiral, sliding from each ring to the next over a short stretch; an arm that lies to the side is gone
-in and out of on alternate rings (connected spirals: Zhao et al., Connected Fermat Spirals, 2016), so that
-nothing crosses a ring and nothing is stitched twice.
+Where a zone has corners the line turns in at one of them: the outer ring is closed, and from there on each
+round ends where the first side of the next one, drawn on backwards, comes out of it. So all lines keep to
+their sides and nothing slants. Where there is no such corner it slides from each ring to the next, over
+nearly half a round where that is round. An arm that lies to the side is gone in and out of on alternate rings
+(connected spirals: Zhao et al., Connected Fermat Spirals, 2016), so that nothing crosses a ring and nothing
+is stitched twice.
 """
 
 from __future__ import annotations
 
 import itertools
 import math
-from dataclasses import dataclass, field
 from functools import cached_property
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.space import polygons
+from chorograph_core.designs.engine.rings import Ring
 
-LEAST_CORE = 0.75
-"""Spacings. What is left inside the last ring is no deeper than this, else another ring is fitted in."""
-WIDEST = 0.78
-"""Spacings from the nearest line at most: a circle 1.6 spacings wide finds no room."""
-SMALLEST = 0.4
-"""Inches round. A shorter ring is a blob of thread."""
 SHY = 0.015
 """Inches by which a round stops short of its own beginning: closed to the eye, and no crossing."""
 SLIDE = 2.0
-"""Spacings along which one slides from a ring to the next."""
-
-
-@dataclass
-class Ring:
-    """A level line: the part of the zone inside it, and the rings next inside."""
-
-    polygon: Polygon
-    depth: float
-    inner: list[Ring] = field(default_factory=list)
-
-    @cached_property
-    def height(self) -> int:
-        """Rings from here inwards, along the deepest arm."""
-        # Not by asking the next one in: a large zone has more rings than Python goes down by itself.
-        level, count = [self], 0
-        while level:
-            level = [inside for each in level for inside in each.inner]
-            count += 1
-        return count
-
-
-def depth_of(polygon: Polygon, near: float = 0.01) -> float:
-    """Radius of the largest circle in *polygon*."""
-    return float(shapely.maximum_inscribed_circle(polygon, tolerance=near).length)
-
-
-def fitted_depth(deep: float, spacing: float) -> tuple[int, float]:
-    """How many rings inside a line *deep* inches from the middle, and how far apart: the last leaves half a
-    spacing, as far as anything is left to be filled.
-
-    >>> fitted_depth(3.4, 1.0)
-    (3, 0.9714285714285714)
-    """
-    if deep < LEAST_CORE * spacing:
-        return 0, spacing
-    count = max(1, math.ceil(deep / spacing - WIDEST - 1e-9))
-    return count, deep / (count + 0.5)
-
-
-def rings_of(polygon: Polygon, first: float, spacing: float, count: int = 0) -> list[Ring]:
-    """Trees of rings in *polygon*: *count* of them just *spacing* apart, or, for 0, as many as fit, their
-    depth fitted anew in every arm so that no core stays open."""
-    outer = polygons(_inset(polygon, first))
-    made = []
-    for part in outer:
-        if part.length < SMALLEST:
-            continue
-        ring = Ring(part, first)
-        if count:
-            _fixed(ring, spacing, count - 1)
-        else:
-            _fill(ring, spacing)
-        made.append(ring)
-    return made
-
-
-def _inset(polygon: Polygon, by: float):
-    return polygon.buffer(-by, join_style="mitre") if by > 1e-6 else polygon
-
-
-def _fixed(ring: Ring, spacing: float, more: int) -> None:
-    while more > 0:
-        parts = [part for part in polygons(_inset(ring.polygon, spacing)) if part.length > SMALLEST]
-        ring.inner = [Ring(part, ring.depth + spacing) for part in parts]
-        more -= 1
-        if len(ring.inner) != 1:
-            for each in ring.inner:
-                _fixed(each, spacing, more)
-            return
-        ring = ring.inner[0]
-
-
-def _fill(ring: Ring, spacing: float) -> None:
-    while True:
-        count, apart = fitted_depth(depth_of(ring.polygon, spacing / 40), spacing)
-        if not count:
-            return
-        parts = [part for part in polygons(_inset(ring.polygon, apart)) if part.length > SMALLEST]
-        ring.inner = [Ring(part, ring.depth + apart) for part in parts]
-        arms = _left_open(ring.polygon, parts, apart, spacing)
-        if len(ring.inner) != 1 or arms:
-            for each in ring.inner:
-                _fill(each, spacing)
-            ring.inner += arms
-            return
-        ring = ring.inner[0]
-
-
-def _left_open(polygon: Polygon, parts: list[Polygon], apart: float, spacing: float) -> list[Ring]:
-    """A ring for each arm too narrow for the next depth and too wide to be left."""
-    core = polygon.buffer(-WIDEST * spacing)
-    if core.is_empty:
-        return []
-    reached = shapely.union_all([part.boundary for part in parts]).buffer(WIDEST * spacing)
-    bare = core.difference(reached)
-    if bare.is_empty:
-        return []
-    rest = polygon.difference(shapely.union_all(parts).buffer(1.02 * apart))
-    found = []
-    for arm in polygons(rest):
-        deep = depth_of(arm, spacing / 40)
-        if deep < LEAST_CORE * spacing or not bare.intersects(arm):
-            continue
-        for part in polygons(_inset(arm, deep / 2))[:1]:
-            if part.length > SMALLEST:
-                found.append(Ring(part, deep / 2))
-    return found
+"""Spacings along which one slides from a ring to the next, at least."""
+GENTLY = 0.45
+"""Share of a round along which one slides where it bends all the way."""
+ROUND = math.radians(45)
+"""Turn from which a stretch without corners is round."""
+SHARP = math.radians(30)
+"""Turn at which a bend is a corner."""
+SQUARE = (math.radians(40), math.radians(150))
+"""Turns of the corners at which one may turn in."""
+FARTHEST = 2.5
+"""Distances between two rings within which the one turned in to is come to."""
 
 
 class Level:
@@ -169,6 +67,32 @@ class Level:
         inner = stops[(stops > start + 1e-7) & (stops < start + inches - 1e-7)]
         return np.array([self.spot(at) for at in (start, *inner, start + inches)])
 
+    @cached_property
+    def turns(self) -> np.ndarray:
+        """How far the line turns to the left at each of its points but the last, which is the first again."""
+        way = np.diff(self.points, axis=0)
+        heading = np.arctan2(way[:, 1], way[:, 0])
+        return (heading - np.roll(heading, 1) + math.pi) % (2 * math.pi) - math.pi
+
+    def corners(self, least: float, most: float = math.pi) -> np.ndarray:
+        """Places where it turns to the left by so much at once."""
+        return self.at[:-1][(self.turns >= least) & (self.turns <= most)]
+
+    def turn_at(self, corner: float) -> float:
+        """How far it turns to the left at a corner."""
+        return float(self.turns[int(np.argmin(np.abs(self.at[:-1] - corner)))])
+
+    def turned(self, start: float, inches: float) -> float:
+        """How far it turns, left or right, within *inches* from *start*."""
+        ahead = (self.at[:-1] - start) % self.length
+        return float(np.abs(self.turns[ahead < inches]).sum())
+
+    def leaving(self, corner: float) -> np.ndarray:
+        """The way it goes on from a corner, one inch long."""
+        k = int(np.argmin(np.abs(self.at[:-1] - corner)))
+        way = self.points[k + 1] - self.points[k]
+        return way / np.hypot(*way)
+
     def start(self) -> float:
         """The middle of its longest side: a start meets its end cleanly there."""
         sides = np.round(np.diff(self.at), 4)
@@ -178,40 +102,111 @@ class Level:
 
 def spiral(ring: Ring, spacing: float) -> np.ndarray:
     """The tree from *ring* inwards as one line, to the middle of its deepest arm. Holes are not gone round:
-    see `holes_of`."""
+    see `chorograph_core.designs.engine.rings.holes_of`."""
     chain = [ring]
     while chain[-1].inner:
         chain.append(max(chain[-1].inner, key=lambda each: each.height))
     levels = [Level(each.polygon) for each in chain]
+    steps = _steps_in(levels)
+    anchors = _anchors(levels, steps)
+    # It begins a hair further on, so that coming round again does not touch its own beginning.
+    begun = (steps[0][0] if steps else anchors[0]) + SHY
+    made = [levels[0].spot(begun)[None]]
+    for k, (each, level) in enumerate(zip(chain, levels, strict=True)):
+        inside = chain[k + 1] if k + 1 < len(chain) else None
+        arms = [arm for arm in each.inner if arm is not inside]
+        if inside is None:
+            # After a slide the way in already lies beside the last stretch of the innermost ring.
+            short = SHY if k == len(steps) else 0.5 * ((begun - anchors[k]) % level.length)
+            made.append(_round_with(level, begun, level.length - short, arms, spacing)[1:])
+            break
+        leave = steps[k][0] if k < len(steps) else anchors[k]
+        inches = (leave - begun) % level.length
+        made.append(_round_with(level, begun, inches, arms, spacing)[1:])
+        if k < len(steps):
+            begun = steps[k][1]
+            made.append(levels[k + 1].spot(begun)[None])
+        else:
+            line, begun = _slid(level, leave, levels[k + 1], spacing)
+            made.append(line)
+    return np.concatenate(made)
+
+
+def _steps_in(levels: list[Level]) -> list[tuple[float, float]]:
+    """Where each ring is left, and the corner at which the next one is come to, from the outer one inwards as
+    far as they have corners to turn in at: by those corners that go furthest in, the squarest of them."""
+    if len(levels) < 2:
+        return []
+    best: list[tuple[float, float]] = []
+    corners = levels[0].corners(*SQUARE)
+    for corner in sorted(corners, key=lambda at: abs(levels[0].turn_at(at) - math.pi / 2)):
+        found: list[tuple[float, float]] = []
+        at = float(corner)
+        for outer, inner in itertools.pairwise(levels):
+            step = _step(outer, at, inner)
+            if step is None:
+                break
+            found.append(step)
+            at = step[1]
+        if len(found) > len(best):
+            best = found
+    return best
+
+
+def _step(outer: Level, corner: float, inner: Level) -> tuple[float, float] | None:
+    """From shortly before a *corner* of a ring straight to the like corner of the next: the side that leads
+    on from there, drawn on backwards, meets the outer ring. None where it meets it somewhere else."""
+    corners = inner.corners(*SQUARE)
+    if not len(corners):
+        return None
+    spot = outer.spot(corner)
+    spots = np.array([inner.spot(at) for at in corners])
+    near = int(np.argmin(np.hypot(*(spots - spot).T)))
+    apart = float(shapely.distance(shapely.points(spots[near]), outer.line))
+    way = spots[near] - inner.leaving(corners[near]) * FARTHEST * apart
+    met = shapely.intersection(shapely.linestrings([spots[near], way]), outer.line)
+    if met.is_empty:
+        return None
+    ends = shapely.get_coordinates(met)
+    leave = outer.place(ends[int(np.argmin(np.hypot(*(ends - spots[near]).T)))])
+    before = (corner - leave) % outer.length
+    if not 0.0 < before < min(FARTHEST * apart, outer.length / 4):
+        return None
+    return leave, float(corners[near])
+
+
+def _anchors(levels: list[Level], steps: list[tuple[float, float]]) -> list[float]:
+    """The places at which rings are left for the next by a slide."""
+    if steps:
+        anchors = [leave for leave, _ in steps] + [steps[-1][1] - SHY]
+        for outer, inner in itertools.pairwise(levels[len(steps) :]):
+            anchors.append(inner.place(outer.spot(anchors[-1])))
+        return anchors
     # Found from the inside: where a ring lies square to the one inside it, one slides from it to that.
     anchors = [levels[-1].start()]
     for outer, inner in zip(levels[-2::-1], levels[:0:-1], strict=True):
         anchors.append(outer.place(inner.spot(anchors[-1])))
-    anchors.reverse()
-    # It begins a hair further on, so that coming round again does not touch its own beginning.
-    made, begun = [levels[0].spot(anchors[0] + SHY)[None]], anchors[0] + SHY
-    for k, (each, level, anchor) in enumerate(zip(chain, levels, anchors, strict=True)):
-        inside = chain[k + 1] if k + 1 < len(chain) else None
-        arms = [arm for arm in each.inner if arm is not inside]
-        if inside is None:
-            # The way in already lies beside the last stretch of the innermost ring.
-            short = 0.5 * (begun - anchor) if k else SHY
-            made.append(_round_with(level, begun, level.length - short, arms, spacing)[1:])
-            break
-        inches = (anchor - begun) % level.length
-        made.append(_round_with(level, begun, inches, arms, spacing)[1:])
-        slide = min(SLIDE * spacing, level.length / 5, levels[k + 1].length / 4)
-        begun = anchors[k + 1] + slide
-        made.append(_slid(level, anchor, slide, levels[k + 1], begun))
-    return np.concatenate(made)
+    return anchors[::-1]
 
 
-def _slid(level: Level, at: float, slide: float, below: Level, to: float) -> np.ndarray:
-    """From a place on a ring to one on the ring below, evenly over a stretch of both."""
-    shares = np.linspace(0, 1, 9)[1:]
-    outer = np.array([level.spot(at + share * slide) for share in shares])
-    inner = np.array([below.spot(to - (1 - share) * slide) for share in shares])
-    return outer * (1 - shares[:, None]) + inner * shares[:, None]
+def _slid(level: Level, at: float, below: Level, spacing: float) -> tuple[np.ndarray, float]:
+    """From a place on a ring evenly to the ring below, and the place where one is on it then."""
+    long = GENTLY * level.length
+    if len(corners := level.corners(SHARP)):
+        long = min(long, 0.9 * float(((corners - at) % level.length).min()))
+    if level.turned(at, long) > ROUND:
+        shares = np.linspace(0, 1, max(9, math.ceil(long / 0.2)))[1:]
+        outer = np.array([level.spot(at + share * long) for share in shares])
+        places = np.array([below.place(spot) for spot in outer])
+        gone = np.diff(places) % below.length
+        if gone.max() < below.length / 8:
+            inner = np.array([below.spot(place) for place in places])
+            return outer + (inner - outer) * shares[:, None], float(places[-1])
+    short = min(SLIDE * spacing, level.length / 5, below.length / 4)
+    shares, to = np.linspace(0, 1, 9)[1:], below.place(level.spot(at)) + short
+    outer = np.array([level.spot(at + share * short) for share in shares])
+    inner = np.array([below.spot(to - (1 - share) * short) for share in shares])
+    return outer + (inner - outer) * shares[:, None], to
 
 
 def _round_with(
@@ -261,13 +256,3 @@ def _in_and_out(arm: Ring, spacing: float, near: np.ndarray) -> np.ndarray:
     for k in range(1, len(levels), 2):
         out.append(levels[k].way(begin[k] + lane[k] / 2, levels[k].length - lane[k]))
     return np.concatenate([*into, *out[::-1]])
-
-
-def holes_of(ring: Ring) -> list[np.ndarray]:
-    """The inner lines of the rings of a tree: what goes round holes."""
-    found, left = [], [ring]
-    while left:
-        each = left.pop()
-        found += [shapely.get_coordinates(hole) for hole in each.polygon.interiors]
-        left += each.inner
-    return [line for line in found if math.isfinite(line.sum())]

@@ -8,7 +8,8 @@ import shapely
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
 from chorograph_core.designs.curves import resample
-from chorograph_core.designs.engine.spirals import holes_of, rings_of, spiral
+from chorograph_core.designs.engine.rings import holes_of, rings_of
+from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.settings import (
     Settings,
