@@ -263,6 +263,27 @@ class FigureTests(TestCase):
             turned = affinity.rotate(stitched, 360 / petals, origin=(4, 4))
             self.assertLess(shapely.hausdorff_distance(stitched, turned), 0.06)
 
+    @settings(max_examples=examples(40), deadline=None)
+    @given(some.integers(3, 48), some.integers(1, 3), some.integers(0, 14),
+           some.sampled_from(("no", "yes")), some.sampled_from(("round", "pointed")))  # fmt: skip
+    def test_nothing_of_a_flower_lies_over_anything_else_of_it(
+        self, petals, rows, leaves, paired, shape
+    ):
+        drawing, asked = designs()["flower"], {"petals": petals, "rows": rows, "leaves": leaves}
+        clean = drawing.clean({**asked, "paired": paired, "shape": shape})
+        run = drawing.draw(Space(box(0, 0, 10, 10)), clean, 1).runs[0]
+        names = [unit.name for unit in run.units]
+        # Between many petals there may be room for none.
+        grown = sum("leaf" in name for name in names)
+        self.assertIn(grown, {min(leaves, 2 * petals), min(leaves, 2 * petals) * (petals < 12)})
+        self.assertEqual(sum("petal" in name for name in names), rows * petals)
+        self.assertTrue(np.allclose(run.points[0], run.points[-1]))
+        # Were two of its lines to cross, there would be more than its centre, petals and leaves.
+        line = shapely.linestrings(run.points)
+        faces = shapely.get_parts(shapely.polygonize([shapely.union_all([line], grid_size=1e-7)]))
+        self.assertEqual(len(faces), 1 + rows * petals + grown)
+        self.assertTrue(box(0, 0, 10, 10).covers(line))
+
     def test_leaves_of_a_vine_do_not_overlap(self):
         run = drawn("leaf_vine", box(0, 0, 20, 5)).runs[0]
         self.assertGreater(sum("leaf" in unit.name for unit in run.units), 8)
