@@ -284,6 +284,21 @@ class FigureTests(TestCase):
         self.assertEqual(len(faces), 1 + rows * petals + grown)
         self.assertTrue(box(0, 0, 10, 10).covers(line))
 
+    def test_plumes_that_are_stacked_lie_across_nothing(self):
+        """They part a zone into as many faces as the same plumes do that go back over themselves."""
+        ring = box(0, 0, 15, 15).difference(Point(7.5, 7.5).buffer(3))
+        for shape in (box(0, 0, 9, 9), box(0, 0, 20, 14).difference(box(8, 5, 12, 9)), ring):
+            faces = {}
+            for how in ("stacked", "bumped"):
+                (run,) = drawn("fanned_feathers", shape, plumes=how).runs
+                lines = [shapely.linestrings(piece) for piece, _, kind in run.pieces()
+                         if kind == "stitch" and len(piece) > 1]  # fmt: skip
+                noded = shapely.union_all(lines, grid_size=1e-5)
+                found = shapely.get_parts(shapely.polygonize([noded]))
+                # Where one leaves the last head there may be a hair between the two.
+                faces[how] = int(np.count_nonzero(shapely.area(found) > 0.01))
+            self.assertEqual(faces["stacked"], faces["bumped"])
+
     def test_leaves_of_a_vine_do_not_overlap(self):
         run = drawn("leaf_vine", box(0, 0, 20, 5)).runs[0]
         self.assertGreater(sum("leaf" in unit.name for unit in run.units), 8)

@@ -14,6 +14,8 @@ from chorograph_core.designs.engine.plumes import Side, Spine
 
 STACKED = 0.45
 """How much of a head is gone over again where the next plume lies on it."""
+REACHES = 1.5
+"""Widths of its own head that a plume reaches over the last one."""
 
 
 @dataclass
@@ -128,14 +130,19 @@ def _over_the_last(
 ) -> tuple[np.ndarray, np.ndarray] | None:
     """Of a plume that comes back, stacked on one that went out: the part of that one's *head*, from its end,
     that is gone over again, and the head from there to the end of the rib of the *following* one. None where
-    that would leave the *room*."""
+    that would leave the *room*, or lie across what is there."""
     tip = len(head) - 1 - max(2, round(STACKED * len(head)))
     spot, top = head[tip], following[0]
     leaving, out = _unit(head[tip - 1] - head[tip + 1]), _unit(following[2] - following[0])
     far = float(np.hypot(*(top - spot)))
+    if far > REACHES * float(np.hypot(*(following[0] - following[-1]))):
+        # The one that comes back ends far below the tip of the last: its head stands on the side of that.
+        return None
+    rest = shapely.linestrings(head[: max(2, tip - 2)])
     for high in (0.85, 0.7, 0.55, 0.4):
         line = bezier(spot, spot + leaving * 0.35 * far, top + out * high * far, top, 18)
-        if room is None or room.covers(shapely.linestrings(line)):
+        over = shapely.linestrings(line)
+        if (room is None or room.covers(over)) and not over.crosses(rest):
             return head[tip:][::-1], line
     return None
 

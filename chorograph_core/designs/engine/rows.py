@@ -34,6 +34,11 @@ MOST = 1000
 LONG = 40.0
 SHORTEST = 0.8
 """Shorter ends of rows are left out, in rows' distances."""
+FIRST = 0.3
+"""Rows' distances from the edge to the first of calm rows."""
+STILL, RISING, AT_MOST = 0.12, 0.25, 0.5
+"""Where rows are calm along an edge: how much of their swing is left there, by how much of a row's distance
+it may grow from row to row, and the share of the width within which it does."""
 
 S = TypeVar("S", bound=Settings)
 
@@ -102,21 +107,23 @@ class Scatter:
 
 def rows_in(
     part: Polygon, angle: float, apart: float, curve: Curve, reach: float, fine: float,
-    scatter: Scatter | None = None,
+    scatter: Scatter | None = None, calm: bool = False,
 ) -> list[np.ndarray]:  # fmt: skip
     """Rows (n, 2) at *angle* radians, about *apart* inches from each other so that they come out even, cut to
     *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart. They part round
-    islands where there is a *scatter* of them."""
+    islands where there is a *scatter* of them; *calm* ones swing less along the outermost ones."""
     along, across, u, v = axes_at(part, angle)
     wide = float(np.ptp(v))
-    count = max(1, round(wide / apart))
-    step = wide / count
+    first = FIRST if calm else 0.5
+    count = max(1, round(wide / apart + 1.2 - 2 * first))
+    step = wide / (count - 1 + 2 * first)
     beyond = math.ceil(reach / step)
     x = np.arange(u.min() - fine, u.max() + 2 * fine, fine)
     ys = []
     for j in range(-beyond, count + beyond):
-        place = v.min() + step * (j + 0.5)
-        ys.append(place + curve(x - u.min(), place - v.min(), j))
+        place = v.min() + step * (j + first)
+        swing = _swing(min(place - v.min(), v.max() - place), wide, reach) if calm else 1.0
+        ys.append(place + swing * curve(x - u.min(), place - v.min(), j))
     if scatter is None:
         rows = [x[:, None] * along + y[:, None] * across for y in ys]
         return cut_to(rows, part, SHORTEST * step)
@@ -129,6 +136,12 @@ def rows_in(
     reach = part.buffer(1e-6)
     pieces = [piece for row in rows for piece in stretches(row, reach)]
     return [piece for piece in pieces if length(piece) > SHORTEST * step]
+
+
+def _swing(inside: float, wide: float, reach: float) -> float:
+    """How much of its swing a row has so many inches *inside* the edge of a zone so *wide*."""
+    rise = min(reach / RISING, AT_MOST * wide)
+    return min(1.0, STILL + max(inside, 0.0) / rise)
 
 
 def rows_along(
@@ -148,18 +161,18 @@ def rows_along(
 
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
-    name: str, soft: float, hand: float, scatter: Scatter | None = None,
+    name: str, soft: float, hand: float, scatter: Scatter | None = None, calm: bool = False,
 ) -> Linework:  # fmt: skip
     """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
     unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
-    or fine."""
+    or fine; *calm* as in `rows_in`."""
     angle = base_angle(space, relative) + math.radians(turned)
 
     def lines(part: Polygon) -> list[np.ndarray]:
         guide = guide_within(space, part)
         if guide is not None:
             return rows_along(guide, part, apart, curve, reach)
-        return rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3), scatter)
+        return rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3), scatter, calm)
 
     return rows_linked(space, margin, lines, name, soft, hand)
 

@@ -62,8 +62,8 @@ class Breeze(RowMotif[BreezeSettings]):
         def curve(x, place, number):
             # Two waves whose crests wander as one goes across: the sum of both is never twice the same.
             turn = 2 * math.pi / s.bundle
-            lean = 1.6 * np.sin(place / (2.2 * s.bundle) * 2 * math.pi + one)
-            slow = 1.2 * np.sin(place / (1.7 * s.bundle) * 2 * math.pi + two)
+            lean = 1.2 * np.sin(place / (2.2 * s.bundle) * 2 * math.pi + one)
+            slow = 0.9 * np.sin(place / (1.7 * s.bundle) * 2 * math.pi + two)
             return high * (np.sin(turn * x + lean) + 0.7 * np.sin(0.57 * turn * x + slow + three))
 
         scatter = None
@@ -72,7 +72,7 @@ class Breeze(RowMotif[BreezeSettings]):
             draw = _figures(s.figure, s.gap)
             scatter = Scatter(radius, max(SPARSE * s.bundle, 5 * radius), draw, seed)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
-                          s.gap / 1.8, s.bundle, scatter)  # fmt: skip
+                          s.gap / 1.8, s.bundle, scatter, calm=True)  # fmt: skip
 
 
 def _figures(which: str, gap: float):
