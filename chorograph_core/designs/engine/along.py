@@ -128,6 +128,11 @@ def _with_corners(
         ends.append(
             [line[int(np.searchsorted(top, k))] for k in range(1, math.ceil(top[-1] - 1e-6))]
         )
+    for k, room in enumerate(rooms):
+        middle = shapely.get_coordinates(room.centroid)[0]
+        lines[k] = _facing(lines[k], middle)
+        if k + 1 < len(lines):
+            lines[k + 1] = _facing(lines[k + 1][::-1], middle)[::-1]
     pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
     for k, room in enumerate(rooms):
         following = lines[k + 1] if k + 1 < len(lines) else None
@@ -147,6 +152,14 @@ def _with_corners(
     if made is None:
         return None
     return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))
+
+
+def _facing(line: np.ndarray, spot: np.ndarray) -> np.ndarray:
+    """A line less what of its end looks back, away from *spot*: a loop is not begun before a corner."""
+    way = np.diff(line, axis=0)
+    ahead = (way * (spot - line[:-1])).sum(axis=1) > 0
+    last = int(np.flatnonzero(ahead)[-1]) + 1 if ahead.any() else len(line) - 1
+    return line[: last + 1] if last > len(line) / 2 else line
 
 
 def _units(made: np.ndarray, line: np.ndarray, u: np.ndarray, name: str) -> tuple[Unit, ...]:

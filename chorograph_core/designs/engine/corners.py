@@ -5,11 +5,10 @@ from __future__ import annotations
 import math
 
 import numpy as np
+import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.engine.cells import cell_of
 from chorograph_core.designs.engine.lanes import bends_of
-from chorograph_core.designs.engine.turning import Spiral, pieces_of, round_middle
 from chorograph_core.designs.space import polygons
 from chorograph_core.designs.strip import Strip
 
@@ -21,20 +20,54 @@ EVEN_SIDE = 0.22
 """How much the width of a side may vary (standard deviation over mean)."""
 SWIRL = 0.14
 """From line to line of the swirl in a corner, against the width of the corner."""
+HALF = 0.44
+"""Its radius, against that width, at most."""
+SMALLEST = 0.2
+"""Inches: a swirl of less radius is a blob of thread."""
+OPENING = 0.8
+"""How a swirl widens: as this power of how far it has turned, so that it goes through its middle straight."""
 
 
 def swirl_in_corner(room: Polygon, come: np.ndarray, go: np.ndarray) -> np.ndarray | None:
-    """A swirl in *room*, entered from where one comes and left towards where one goes; None without room."""
+    """A swirl in *room*, in to its middle and out between its lines, come to from where one comes and left
+    towards where one goes along its own line; None without room."""
+    middle = shapely.get_coordinates(room.centroid)[0]
     wide = math.sqrt(room.area)
-    gap = min(SWIRL * wide, 0.6)
-    cell = cell_of(room, gap, 0.6)
-    if cell is None:
+    radius = min(float(shapely.distance(room.centroid, room.boundary)), HALF * wide)
+    if not room.contains(room.centroid) or radius < SMALLEST:
         return None
-    begin, end = cell.towards(come), cell.towards(go)
-    turn = (end - begin + math.pi) % (2 * math.pi) - math.pi
-    sense = 1 if turn < 0 else -1
-    kind = Spiral(2 * gap, gap, 0.15, round_middle)
-    return pieces_of(cell, kind, begin, sense, min(max(abs(turn), 0.4), 2 * math.pi - 0.3))[0]
+    turns = 2 * math.pi * max(radius / min(SWIRL * wide, 0.6) / 2, 0.7)
+    found = [_swirl(middle, radius, turns, sense, come, go) for sense in (1, -1)]
+    return min(found, key=lambda line: math.dist(come, line[0]) + math.dist(line[-1], go))
+
+
+def _swirl(
+    middle: np.ndarray, radius: float, turns: float, sense: int, come: np.ndarray, go: np.ndarray
+) -> np.ndarray:
+    """Inwards round *middle* by *turns* radians, left (1) or right (-1) as numbers go, straight through the
+    middle, and outwards the other way round between the lines (as Fermat's spiral has two arms)."""
+    begin, far = _touched(come, middle, radius, sense), radius
+    back = turns
+    for _ in range(4):
+        # It comes out where one leaves it straight for what is next: a little less far if need be.
+        end = _touched(go, middle, far, sense)
+        back = turns - (sense * (end - begin - math.pi)) % (2 * math.pi)
+        if back < 0.5 * turns:
+            back += 2 * math.pi
+        far = radius * min(1.0, (back / turns) ** OPENING)
+    into = np.linspace(0, 1, max(24, math.ceil(turns / 0.12)))
+    out = np.linspace(0, 1, max(24, math.ceil(back / 0.12)))[1:]
+    angles = np.concatenate([begin + sense * turns * into,
+                             begin + sense * turns + math.pi - sense * back * out])  # fmt: skip
+    reach = np.concatenate([radius * (1 - into) ** OPENING, far * out**OPENING])
+    return middle + reach[:, None] * np.column_stack([np.cos(angles), np.sin(angles)])
+
+
+def _touched(spot: np.ndarray, middle: np.ndarray, radius: float, sense: int) -> float:
+    """The angle at which a line from *spot* touches a circle that is then gone round in a *sense*."""
+    away = spot - middle
+    far = max(float(np.hypot(*away)), 1e-9)
+    return math.atan2(away[1], away[0]) + sense * math.acos(min(1.0, radius / far))
 
 
 def sides_and_corners(strip: Strip) -> tuple[list[Strip], list[Polygon]]:

@@ -9,6 +9,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design, Fit, Linework
 from chorograph_core.designs.engine.cells import Cell, Walk, cell_of
+from chorograph_core.designs.engine.corners import sides_and_corners
 from chorograph_core.designs.engine.figures_in_cells import TRUE, outward_in, run_of
 from chorograph_core.designs.engine.lanes import (
     Lane,
@@ -28,6 +29,7 @@ from chorograph_core.designs.settings import (
     share_setting,
 )
 from chorograph_core.designs.space import polygons
+from chorograph_core.designs.strip import Strip
 
 MOST = 40_000
 """Turns in a zone."""
@@ -84,9 +86,7 @@ class SwirlRow(Design[SwirlRowSettings]):
                 # Along a guide a swirl stays in its own strip.
                 rails = np.vstack([strip.left, strip.right[::-1]])
                 part = (polygons(Polygon(rails).buffer(0).intersection(part)) or [part])[0]
-            cells = [
-                cell for k in range(lane.count) if (cell := _room(lane, k, part, gap)) is not None
-            ]
+            cells = _cells(strip, lane, s.long, part, gap)
             if not cells:
                 continue
             kind = Spiral(2 * gap, gap, 0.15, round_middle)
@@ -96,6 +96,18 @@ class SwirlRow(Design[SwirlRowSettings]):
             if run is not None:
                 runs.append(run)
         return Linework(tuple(runs))
+
+
+def _cells(strip: Strip, lane: Lane, long: float, part: Polygon, gap: float) -> list[Cell]:
+    """The rooms of all swirls along a strip; in each corner that it turns stands one of its own."""
+    sides, corners = sides_and_corners(strip)
+    lanes = [lane_in(side, long) for side in sides] if corners else [lane]
+    rooms: list[Cell | None] = []
+    for number, each in enumerate(lanes):
+        rooms += [_room(each, k, part, gap) for k in range(each.count)]
+        if number < len(corners):
+            rooms.append(cell_of(corners[number].intersection(part), gap, 0.6))
+    return [room for room in rooms if room is not None]
 
 
 def _refuse_thousands(space, s: SwirlRowSettings) -> None:
