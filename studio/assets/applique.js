@@ -18,7 +18,7 @@ export function stamp(sheet, shape, done) {
     pointerdown: (event) => { event.preventDefault(); follow(event); },
     pointerup: (event) => end(sheet.spot(event)),
     keydown: (event) => { if (event.key === "Escape") { event.stopPropagation(); end(null); } },
-  });
+  }, () => ghost.remove());
 }
 
 // Nodes one by one; `kind` says whether the next is a corner or smooth, `turn` changes it.
@@ -61,7 +61,7 @@ export function pen(sheet, kind, turn, done) {
       event.preventDefault();
       event.stopPropagation();
     },
-  });
+  }, () => { line.remove(); marks.remove(); });
 }
 
 // The closed outline through the nodes, as the core draws it: straight between corners, else smooth.

@@ -108,35 +108,23 @@ export class Sheet {
 
   // One stroke drawn on the sheet, in inches; `done` gets its points, or none when it was let go.
   draw(closed, done) {
-    const { svg, view } = this;
     const stroke = document.createElementNS("http://www.w3.org/2000/svg", closed ? "polygon" : "polyline");
     stroke.setAttribute("class", "stroke");
-    view.append(stroke);
-    this.drawing = true;
-    svg.classList.add("drawing");
+    this.view.append(stroke);
     let points = null;
-    const spot = (event) => this.spot(event);
-    const show = () => stroke.setAttribute("points", points.map((p) => p.join(",")).join(" "));
-    const down = (event) => { points = [spot(event)]; svg.setPointerCapture(event.pointerId); event.preventDefault(); };
-    const move = (event) => {
-      if (!points) return;
-      const next = spot(event), last = points[points.length - 1];
-      if (Math.hypot(next[0] - last[0], next[1] - last[1]) > 0.12) { points.push(next); show(); }
-    };
-    const end = (made) => {
-      for (const [name, act] of Object.entries({ pointerdown: down, pointermove: move, pointerup: up })) svg.removeEventListener(name, act);
-      document.removeEventListener("keydown", leave, true);
-      svg.classList.remove("drawing");
-      stroke.remove();
-      setTimeout(() => { this.drawing = false; });
-      done(made);
-    };
-    const up = (event) => { if (points) { points.push(spot(event)); end(points.length > 1 ? points : []); } };
-    const leave = (event) => { if (event.key === "Escape") { event.stopPropagation(); end([]); } };
-    svg.addEventListener("pointerdown", down);
-    svg.addEventListener("pointermove", move);
-    svg.addEventListener("pointerup", up);
-    document.addEventListener("keydown", leave, true);
+    const end = (made) => { stop(); stroke.remove(); done(made); };
+    const stop = this.hold({
+      pointerdown: (event) => { points = [this.spot(event)]; this.svg.setPointerCapture(event.pointerId); event.preventDefault(); },
+      pointermove: (event) => {
+        if (!points) return;
+        const next = this.spot(event), last = points[points.length - 1];
+        if (Math.hypot(next[0] - last[0], next[1] - last[1]) <= 0.12) return;
+        points.push(next);
+        stroke.setAttribute("points", points.map((p) => p.join(",")).join(" "));
+      },
+      pointerup: (event) => { if (points) { points.push(this.spot(event)); end(points.length > 1 ? points : []); } },
+      keydown: (event) => { if (event.key === "Escape") { event.stopPropagation(); end([]); } },
+    }, () => stroke.remove());
   }
 
   // Where the pointer is, in inches of the top.
@@ -146,17 +134,21 @@ export class Sheet {
   }
 
   // Listens on the sheet until `end` is called; clicks choose no zones meanwhile.
-  hold(listen) {
+  hold(listen, dropped = () => {}) {
+    // One hand at a time: who held it before lets go.
+    this.drop?.();
     this.drawing = true;
     this.svg.classList.add("drawing");
     const { svg } = this, off = new AbortController();
     this.holder = off;
+    this.drop = () => { off.abort(); dropped(); };
     for (const [name, act] of Object.entries(listen)) {
       if (name === "keydown") document.addEventListener(name, act, { capture: true, signal: off.signal });
       else svg.addEventListener(name, act, { signal: off.signal });
     }
     return () => {
       off.abort();
+      if (this.holder === off) this.drop = null;
       svg.classList.remove("drawing");
       // The click that ends it comes a moment later; who has taken hold since keeps it.
       setTimeout(() => { if (this.holder === off) this.drawing = false; });

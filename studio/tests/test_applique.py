@@ -150,10 +150,15 @@ class SewingStory(BrowserCase):
         for k, spot in enumerate(((0.3, 0.4), (0.6, 0.5))):
             page.mouse.move(*at(*spot))
             page.wait_for_selector(".laying")
+            # Pressed again though it waits already: one hand holds the shape, and it is sewn on once.
+            page.click("[data-act=stamp]")
+            page.mouse.move(*at(*spot))
+            self.assertEqual(page.locator(".laying").count(), 1)
             page.mouse.click(*at(*spot))
             page.wait_for_function(
                 "n => document.querySelectorAll('.zone[data-role=applique]').length == n", arg=k + 1
             )
+        self.assertEqual(page.locator("text=was changed while you were working").count(), 0)
         page.keyboard.press("Escape")
         page.wait_for_selector(".laying", state="detached")
         page.click("[data-act=pen]")

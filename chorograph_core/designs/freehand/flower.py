@@ -97,6 +97,9 @@ class Flower(FigureMotif[FlowerSettings]):
             return Linework()
         middle = np.array(space.middle[0])
         begin = space.frame.axis - math.pi / 2 + math.radians(s.turned)
+        if s.leaves:
+            # Leaves stand where else the first petal would: on an axis, one half the other's mirror image.
+            begin += math.pi / s.petals
         outer = radius * (SHORTER if s.leaves else 1.0)
         core = outer * s.centre
         rings = [core, *(core + (outer - core) * (row + 1) / s.rows for row in range(s.rows))]
