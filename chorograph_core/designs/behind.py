@@ -7,14 +7,14 @@ way is short, else two.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Linework, Run, Span, length
+from chorograph_core.designs.contract import Linework, Run, Span, Unit, length
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
 
@@ -22,8 +22,8 @@ SHORTEST = 0.06
 """Inches of line under which a piece between two shapes is not worth a stitch."""
 TOUCH = 1e-4
 
-Piece = tuple[np.ndarray, str, str]
-"""Points (n, 2), technique, and kind of a stretch of a run."""
+Piece = tuple[np.ndarray, str, str, str]
+"""Points (n, 2), technique, kind, and the unit of a stretch of a run."""
 
 
 def covered(linework: Linework, visible: Polygon) -> Linework:
@@ -70,12 +70,12 @@ def _shown(run: Run, reach, visible: Polygon, edge: Edge) -> list[Run]:
     if shapely.covers(reach, shapely.linestrings(run.points)):
         return [run]
     chains: list[list[Piece]] = []
-    for points, technique, kind in run.pieces():
+    for points, technique, kind, unit in _by_units(run):
         for part in stretches(points, reach):
             last = chains[-1][-1][0][-1] if chains else None
             if last is None or np.hypot(*(last - part[0])) > TOUCH:
                 chains.append([])
-            chains[-1].append((part, technique, kind))
+            chains[-1].append((part, technique, kind, unit))
     if (
         run.closed
         and len(chains) > 1
@@ -90,8 +90,21 @@ def _shown(run: Run, reach, visible: Polygon, edge: Edge) -> list[Run]:
         if way is None:
             made.append(list(chain))
         else:
-            made[-1] += [(way, "ditch", "link"), *chain] if len(way) > 1 else chain
+            made[-1] += [(way, "ditch", "link", ""), *chain] if len(way) > 1 else chain
     return [_joined(chain, run) for chain in made]
+
+
+def _by_units(run: Run) -> list[Piece]:
+    """The pieces of a run, parted where its units end, each with the name of the one it belongs to."""
+    found: list[Piece] = []
+    rest, gone, name = run, 0, ""
+    for unit in run.units:
+        name = unit.name
+        if gone < unit.stop < len(run.points) - 1:
+            part, rest = rest.cut(unit.stop - gone)
+            gone = unit.stop
+            found += [(*piece, name) for piece in part.pieces()]
+    return [*found, *((*piece, name) for piece in rest.pieces())]
 
 
 def _along(leave: np.ndarray, enter: np.ndarray, visible: Polygon, edge: Edge) -> np.ndarray | None:
@@ -107,11 +120,12 @@ def _along(leave: np.ndarray, enter: np.ndarray, visible: Polygon, edge: Edge) -
 
 
 def _joined(chain: Sequence[Piece], run: Run) -> Run:
-    """One open run of the stretches in order."""
+    """One open run of the stretches in order; a unit ends where the last of it shows."""
     points = [chain[0][0][:1]]
     spans: list[Span] = []
+    units: dict[str, int] = {}
     stop = 0
-    for part, technique, kind in chain:
+    for part, technique, kind, unit in chain:
         rest = part[1:] if np.hypot(*(part[0] - points[-1][-1])) < TOUCH else part
         if not len(rest):
             continue
@@ -121,4 +135,15 @@ def _joined(chain: Sequence[Piece], run: Run) -> Run:
             spans[-1] = replace(spans[-1], stop=stop)
         else:
             spans.append(Span(stop, technique, kind))
-    return Run(np.concatenate(points), run.technique, tuple(spans), run.in_ditch, run.reversible)
+        if unit:
+            units[unit] = stop
+    return Run(np.concatenate(points), run.technique, tuple(spans), run.in_ditch, run.reversible,
+               units=_in_turn(units, stop))  # fmt: skip
+
+
+def _in_turn(ends: Mapping[str, int], last: int) -> tuple[Unit, ...]:
+    """Units by where they end; the last one ends with the run. Without any there are none."""
+    units = [Unit(name, stop) for name, stop in sorted(ends.items(), key=lambda each: each[1])]
+    if units:
+        units[-1] = replace(units[-1], stop=last)
+    return tuple(units)

@@ -267,6 +267,29 @@ class BehindTests(TestCase):
                 )  # fmt: skip
                 self.assertAlmostEqual(stitched, seen.length, delta=0.05 * seen.length + 0.3)
 
+    def test_plumes_that_show_keep_their_names(self):
+        """A route can stop between two of them, and a log say where."""
+        whole, disc = box(0, 0, 24, 10), Point(2, 5).buffer(4.9)
+        drawing = designs()["feather"]
+        before = drawing.draw(Space(whole), drawing.clean({}), 1)
+        (run,) = covered(before, whole.difference(disc)).runs
+        names = [unit.name for unit in run.units]
+        stops = [unit.stop for unit in run.units]
+        self.assertEqual(len(set(names)), len(names))
+        self.assertEqual(stops, sorted(stops))
+        self.assertEqual(stops[-1], len(run.points) - 1)
+        all_of_it = {unit.name: unit.stop for unit in before.runs[0].units}
+        self.assertLess(set(names), {*all_of_it})
+        # Where a unit's end shows it is where it was; those that are not named are hidden.
+        for unit in run.units[:-1]:
+            end = Point(before.runs[0].points[all_of_it[unit.name]])
+            if not disc.covers(end):
+                self.assertLess(end.distance(Point(run.points[unit.stop])), 1e-6)
+        starts = dict(zip([*all_of_it][1:], all_of_it.values(), strict=False))
+        for name in {*all_of_it} - {*names}:
+            piece = before.runs[0].points[starts.get(name, 0) : all_of_it[name] + 1]
+            self.assertTrue(disc.buffer(0.07).covers(shapely.linestrings(piece)), name)
+
     def test_nothing_changes_where_nothing_is_covered(self):
         drawing = designs()["meander"]
         made = drawing.draw(Space(box(0, 0, 6, 6)), drawing.clean({}), 1)

@@ -284,6 +284,20 @@ class FigureTests(TestCase):
         self.assertEqual(len(faces), 1 + rows * petals + grown)
         self.assertTrue(box(0, 0, 10, 10).covers(line))
 
+    def test_a_spine_swings_no_more_than_its_plumes_bear(self):
+        """However many swings and how far are asked for: plumes fill the zone and do not lie across each
+        other, which would part it into far more faces than there are plumes."""
+        for shape, swings, sway in ((box(0, 0, 60, 30), 3, 0.35), (box(0, 0, 60, 8), 5, 0.6),
+                                    (box(0, 0, 60, 20), 2, 0.6), (box(0, 0, 30, 8), 8, 0.8)):  # fmt: skip
+            (run,) = drawn("feather", shape, swings=swings, sway=sway, pitch=1.5).runs
+            plumes = sum("plume" in unit.name for unit in run.units)
+            lines = [shapely.linestrings(piece) for piece, _, kind in run.pieces()
+                     if kind == "stitch" and len(piece) > 1]  # fmt: skip
+            noded = shapely.union_all(lines, grid_size=1e-5)
+            areas = shapely.area(shapely.get_parts(shapely.polygonize([noded])))
+            self.assertLess(np.count_nonzero(areas > 0.02), 1.6 * plumes + 4)
+            self.assertGreater(areas.sum(), 0.6 * shape.area)
+
     def test_plumes_that_are_stacked_lie_across_nothing(self):
         """They part a zone into as many faces as the same plumes do that go back over themselves."""
         ring = box(0, 0, 15, 15).difference(Point(7.5, 7.5).buffer(3))

@@ -1,5 +1,7 @@
 """Appliqué from the sheet: stamped, drawn, lettered, from a drawing; undone, run behind."""
 
+from dataclasses import replace
+
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
@@ -7,6 +9,7 @@ from chorograph_core.job import job_linework
 from chorograph_core.tests import long
 from studio.tests.browser import BrowserCase
 from studio.tests.helpers import ChangingCase, make_job
+from studio.workbench.tray import space_of
 
 STAMP = {"what": "leaf", "height": "3", "turn": "30", "fabric": "new", "colour": "#6F8A5A",
          "at": "5.2,4.9"}  # fmt: skip
@@ -95,6 +98,9 @@ class SewingTests(ChangingCase):
         behind = next(z for z in self.core.zones if z.id == ground.id)
         self.assertAlmostEqual(behind.whole.area, ground.polygon.area, places=2)
         panel = self.client.post(reverse("on-top", args=[self.job.pk]), {"zones": ground.id})
+        # The tray judges and draws all of it, not what is left of it round the shape.
+        around = space_of(self.core, replace(behind, whole=None)).polygon
+        self.assertGreater(space_of(self.core, behind).polygon.area, around.area + 0.7)
         self.assertContains(panel, "No longer behind")
         self.change("front", zones=ground.id)
         self.assertIsNone(next(z for z in self.core.zones if z.id == ground.id).whole)

@@ -138,9 +138,11 @@ def _kind(design: Design, made: Linework) -> str:
 
 
 def space_of(core: CoreJob, zone: Zone) -> Space:
-    """What designs may fill of *zone*, and all that they may know about it."""
+    """What designs may fill of *zone*, with what of it runs behind something, and all that they may know
+    about it."""
     limit = stitchable(core.chart, core.policy.edge_finish)
-    parts = polygons(zone.polygon.intersection(limit)) or [zone.polygon]
+    shape = zone.polygon if zone.whole is None else zone.whole
+    parts = polygons(shape.intersection(limit)) or [shape]
     space = Space(parts[0], None, core.machine.foot_radius, core.rulers)
     return Surroundings(core.chart, core.zones).told(space, zone)
 

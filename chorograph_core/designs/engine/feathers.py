@@ -24,6 +24,9 @@ LONG = 2.3
 """Length over width from which a spine follows a zone."""
 EVEN = 0.28
 """How much the width of such a zone may vary."""
+STEEPEST = 0.5
+"""How steeply a spine may swing, rise over run: plumes lean by an angle from it, and on a steeper one those
+of one swing would lie across those of the next."""
 SIDES = ("right", "left")
 
 
@@ -49,6 +52,7 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
     if strip.length > LONG * strip.mean_width and even and not strays(strip, part):
         count = max(16, math.ceil(strip.length / 0.2))
         along = np.linspace(0, strip.length, count + 1)
+        sway = min(sway, _gentle(strip.length, swings) / (strip.mean_width / 2))
         swing = sway * np.sin(2 * np.pi * swings * along / strip.length)
         return np.array([strip.at(s, v) for s, v in zip(along, swing, strict=True)])
     ends = _best_ends(part)
@@ -59,9 +63,14 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
     long = float(np.hypot(*way))
     aside = np.array([-way[1], way[0]]) / max(long, 1e-9)
     t = np.linspace(0, 1, max(24, math.ceil(long / 0.15)))
-    swing = sway * 0.16 * long * np.sin(2 * np.pi * swings * t)
+    swing = min(sway * 0.16 * long, _gentle(long, swings)) * np.sin(2 * np.pi * swings * t)
     line = one + way * t[:, None] + aside * swing[:, None]
     return line if part.covers(shapely.linestrings(line)) else one + way * t[:, None]
+
+
+def _gentle(long: float, swings: int) -> float:
+    """How far a spine so *long* may swing to either side, inches, in so many swings."""
+    return STEEPEST * long / (2 * math.pi * max(swings, 1))
 
 
 def _best_ends(part: Polygon) -> tuple[np.ndarray, np.ndarray] | None:

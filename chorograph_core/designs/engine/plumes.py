@@ -37,6 +37,9 @@ INNER = 0.9
 an angle, and from a radius times its sine on what they see goes backwards."""
 NEAR = 5
 """Plumes before one whose ribs it might cross inside a bend."""
+SLIMMEST, SHOULDER = 0.085, 0.72
+"""Width of a plume at its shoulder against its length under which it would be a thorn: the next one takes its
+room."""
 LEAST = 0.55
 """Height against width from which there is a plume at all."""
 
@@ -233,6 +236,8 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
         made = None
         if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
             made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover)
+        if made is not None and least > 0 and _is_slim(made[1], kept_ribs[-1]):
+            made = None
         if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
             heads.append(made[0])
             kept_ribs.append(made[1])
@@ -242,6 +247,13 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
             # The first plume is the first one that has room.
             kept_ribs, kept_feet, ahead = [ribs[k]], [float(feet[k])], k
     return Side(kept_ribs, heads, kept_feet) if heads else Side([], [], [])
+
+
+def _is_slim(rib: np.ndarray, before: np.ndarray) -> bool:
+    """Whether what lies between two ribs is hardly a plume."""
+    shoulder = shapely.points(rib[round(SHOULDER * (len(rib) - 1))])
+    wide = float(shapely.distance(shapely.linestrings(before), shoulder))
+    return wide < SLIMMEST * float(np.hypot(*np.diff(rib, axis=0).T).sum())
 
 
 def _in_the_way(head: np.ndarray, rib: np.ndarray, ribs, heads, stem: np.ndarray) -> bool:
