@@ -182,11 +182,14 @@ class StripTests(TestCase):
         (run,) = made.runs
         self.assertTrue(box(0, 0, 24, 4).buffer(0.02).covers(shapely.linestrings(run.points)))
         self.assertAlmostEqual(run.points[-1][1], 2.0, delta=0.05)
-        # Out, back over half, and on through the middle: no leap from edge to edge.
+        # Out, back over half, and on over the first swings: no leap from edge to edge, nothing across a lens.
         over = np.abs(np.diff(run.points[:, 1])) > 3.5
         self.assertFalse(over.any())
-        half = shapely.linestrings(run.points).intersection(box(0, 1.9, 24, 2.1))
-        self.assertGreater(half.length, 9)
+        seen = shapely.linestrings(run.points).intersection(box(0, 1.9, 24, 2.1))
+        self.assertLess(seen.length, 5)
+        last = run.points[int(0.8 * len(run.points)) :]
+        before = shapely.linestrings(run.points[: int(0.6 * len(run.points))])
+        self.assertLess(shapely.distance(before, shapely.points(last)).max(), 0.06)
 
     def test_a_rope_shows_in_front_and_not_behind(self):
         ground = box(0, 0, 20, 10)

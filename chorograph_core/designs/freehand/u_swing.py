@@ -45,6 +45,7 @@ class Swing(StripMotif[SwingSettings]):
     name = "U-swing"
     stroke = "swing to one edge, tuck, swing to the other; back over them where lenses are wanted"
     crosses = True
+    retraces = True
     settings_type = SwingSettings
     unit, units = "swing", "swings"
     soft = 0.05
@@ -56,21 +57,23 @@ class Swing(StripMotif[SwingSettings]):
     def stroke_in(self, lane: Lane, s: SwingSettings) -> tuple[np.ndarray, np.ndarray]:
         """As u and v along the lane."""
         count = lane.count
-        # Crossing back begins and ends on the middle line: there both ways meet in the tip of a lens.
+        # Crossing back begins and ends on the middle line: there both ways meet in the tip of a lens. Then
+        # one goes on over the first swings: any other way would be seen across the lenses.
         end, middle = count - 0.5, math.ceil(count / 2)
         if s.lenses == "all":
             return _stretched(_joined(_swings(0, end, s), _swings(end, 0, s, -1.0)), count)
         if s.lenses == "half" and count > 1:
             first = middle - 0.5
             return _stretched(
-                _joined(_swings(0, end, s), _swings(end, first, s, -1.0), _straight(first, end)),
+                _joined(_swings(0, end, s), _swings(end, first, s, -1.0), _swings(first, end, s)),
                 count,
             )
         if s.lenses == "middle" and count > 2:
             reach = min(2, (count - 1) // 2) - 0.5
             first, last = middle - reach, middle + reach
-            return _joined(_swings(0, last, s), _swings(last, first, s, -1.0), _straight(first, last),
-                           _swings(last, count, s))  # fmt: skip
+            return _joined(
+                _swings(0, last, s), _swings(last, first, s, -1.0), _swings(first, count, s)
+            )
         return _swings(0, count, s)
 
 
@@ -86,12 +89,6 @@ def _swings(first: float, last: float, s: SwingSettings, side: float = 1.0):
         else np.array([first])
     )
     return t + s.tuck * np.sin(2 * np.pi * t), -np.cos(np.pi * t) * side
-
-
-def _straight(first: float, last: float):
-    """Along the middle of the lenses."""
-    t = first + steps_to(last - first)
-    return t, np.zeros(len(t))
 
 
 def _joined(*pieces):
