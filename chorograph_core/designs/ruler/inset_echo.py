@@ -32,7 +32,7 @@ class EchoSettings(Settings):
     count: int = count_setting("How many lines", 1, 0, 60, help="0 goes on to the centre.")
     joined: str = choice_setting("Several lines", (
         ("spiral", "one spiral"), ("rings", "each a ring of its own")),
-        help="A spiral slides from each line to the next; rings are begun anew.")  # fmt: skip
+        help="A spiral turns in at a corner; rings are begun anew.")  # fmt: skip
 
 
 class InsetEcho(Design[EchoSettings]):
@@ -41,7 +41,7 @@ class InsetEcho(Design[EchoSettings]):
     key = "inset_echo"
     name = "Inset echo"
     family = "ruler"
-    stroke = "round, sliding to the next line before the round is closed, and so on inwards"
+    stroke = "round, in to the next line at a corner, or sliding where there is none, and so on inwards"
     role = "frame"
     settings_type = EchoSettings
 
