@@ -171,6 +171,27 @@ class EchoTests(TestCase):
             self.assertLess(line.distance(Point(middle)), 0.45)
 
 
+class RayTests(TestCase):
+    def test_rays_are_proposed_from_where_they_are_of_one_length(self):
+        disc = Point(0, 0).buffer(8, 64)
+        half, quarter = (disc.intersection(box(-9, -9, x, 0)) for x in (9, 0))
+        for shape, origin in ((half, "side"), (quarter, "meeting"), (disc, "middle")):
+            with self.subTest(origin):
+                drawing, space = designs()["rays"], Space(shape)
+                proposed = drawing.clean({**vars(drawing.proposed(space)), "margin": 0.375})
+                self.assertEqual(proposed.origin, origin)
+                self.assertGreater(drawing.fits(space, proposed).score, 0.7)
+                work = drawing.draw(space, proposed, 1)
+                tips = work.marks[0].points
+                self.assertGreater(len(tips), 6)
+                # All tips lie as far out, out of the binding.
+                self.assertLess(np.abs(np.hypot(*tips.T) - (8 - 0.375)).max(), 0.02)
+
+    def test_a_square_is_no_round_zone(self):
+        drawing = designs()["rays"]
+        self.assertNotEqual(drawing.proposed(Space(box(0, 0, 9, 9))).origin, "middle")
+
+
 class StraightTests(TestCase):
     @settings(max_examples=examples(30), deadline=None)
     @given(some.floats(2, 12), some.floats(2, 12), some.floats(0.3, 1.5), some.floats(-90, 90))

@@ -18,6 +18,9 @@ ORIGINS = (
     ("middle", "the middle"),
 )
 
+EVEN = 0.12
+"""How much the far edge may vary in its distance where rays are to be of one length."""
+
 
 def meeting_of(space: Space) -> np.ndarray | None:
     """Where two straight sides that do not touch, or the only two that converge, would meet."""
@@ -81,3 +84,36 @@ def _opened(space, origin: str):
     widest = int(np.argmax(gaps))
     begin = float(headings[(widest + 1) % len(headings)])
     return point, begin, float(2 * math.pi - gaps[widest]), far
+
+
+def suited_origin(space: Space) -> str:
+    """From where rays are most even: in what is round its middle; where two sides meet; in a half circle and
+    its like the middle of its straight side; else a corner."""
+    if unevenness(space, "middle") < EVEN / 2:
+        return "middle"
+    if meeting_of(space) is not None:
+        return "meeting"
+    return "side" if unevenness(space, "side") < EVEN else "corner"
+
+
+def unevenness(space: Space, origin: str) -> float:
+    """How much the far edge varies in its distance from the point of a fan (standard deviation over mean);
+    infinite where one sees less than a half circle of it."""
+
+    def find() -> float:
+        point, _, sweep, far = fan_of(space, origin)
+        if sweep < math.radians(150):
+            return math.inf
+        edge = shapely.get_coordinates(shapely.segmentize(space.polygon.exterior, 0.25)) - point
+        away = np.hypot(*edge.T)
+        if origin == "side":
+            # What lies on the straight side itself is not looked at.
+            base = max((side for side in sides_of(space) if side.straight), default=None,
+                       key=lambda side: round(side.length, 3))  # fmt: skip
+            if base is None:
+                return math.inf
+            off = shapely.distance(shapely.linestrings(base.points), shapely.points(edge + point))
+            away = away[off > 0.02 * far]
+        return float(np.std(away) / max(np.mean(away), 1e-9)) if len(away) else math.inf
+
+    return float(space.fact(("how even a fan", origin), find))

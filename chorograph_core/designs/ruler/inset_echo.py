@@ -41,7 +41,9 @@ class InsetEcho(Design[EchoSettings]):
     key = "inset_echo"
     name = "Inset echo"
     family = "ruler"
-    stroke = "round, in to the next line at a corner, or sliding where there is none, and so on inwards"
+    stroke = (
+        "round, in to the next line at a corner, or sliding where there is none, and so on inwards"
+    )
     role = "frame"
     settings_type = EchoSettings
 

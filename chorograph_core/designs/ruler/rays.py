@@ -10,7 +10,14 @@ from shapely.geometry import Point
 
 from chorograph_core.designs.contract import Design, Fit, Linework, Mark
 from chorograph_core.designs.engine.families import cut_to, linked
-from chorograph_core.designs.engine.fans import ORIGINS, fan_of, meeting_of
+from chorograph_core.designs.engine.fans import (
+    EVEN,
+    ORIGINS,
+    fan_of,
+    meeting_of,
+    suited_origin,
+    unevenness,
+)
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 from chorograph_core.designs.space import polygons
 
@@ -48,10 +55,18 @@ class Rays(Design[RaySettings]):
         if len(lines) < 3:
             return Fit(0.2, ("room for fewer than three rays",))
         reason = f"{len(lines)} rays, {math.degrees(angle):.3g}° apart"
-        wedge = meeting_of(space) is not None
+        even = (
+            meeting_of(space) is not None
+            if s.origin == "meeting"
+            else (s.origin != "corner" and unevenness(space, s.origin) < EVEN)
+        )
         if fan_of(space, s.origin)[3] > 5 * space.widest[1]:
             return Fit(0.3, (reason, "the rays come together in a zone so long"))
-        return Fit(0.74 if wedge and s.origin == "meeting" else 0.5, (reason,))
+        return Fit(0.74 if even else 0.5, (reason,))
+
+    def proposed(self, space):
+        """From where they are most even."""
+        return self.clean({"origin": suited_origin(space)})
 
     def spacing(self, space, settings=None):
         """At the outer end, as it comes out."""
