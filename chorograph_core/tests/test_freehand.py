@@ -11,6 +11,7 @@ from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.cells import cells_in, walks_through
+from chorograph_core.designs.engine.echoing import echoed
 from chorograph_core.designs.engine.figures_in_cells import in_order
 from chorograph_core.designs.engine.lanes import lane_in, strip_in
 from chorograph_core.designs.engine.packing import packed, round_all
@@ -248,6 +249,36 @@ class PlumeTests(TestCase):
         kept, said = drawing.settled({"lean": 0.45, "pitch": 1.25}, 1)
         self.assertTrue(25 <= kept["lean"] <= 80)
         self.assertEqual(said, ())
+
+
+class EchoedTests(TestCase):
+    def test_swirls_reach_into_the_points_of_a_triangle(self):
+        """Where no more figure has room the line runs a drop into the point, and crosses nothing."""
+        for key in ("swirls", "hook_drift", "curls"):
+            with self.subTest(key):
+                (run,) = drawn(key, TRIANGLE).runs
+                line = shapely.linestrings(run.points)
+                self.assertTrue(line.is_simple)
+                self.assertTrue(TRIANGLE.buffer(0.02).covers(line))
+                for point in ((9, 0), (0, 9), (0, 0)):
+                    self.assertLess(line.distance(Point(point)), 0.75)
+                self.assertEqual(run.units[-1].stop, len(run.points) - 1)
+
+    @settings(max_examples=examples(25), deadline=None)
+    @given(some.floats(0.2, 0.6), some.floats(3, 12), some.integers(0, 1000))
+    def test_a_line_goes_aside_into_what_is_open_and_comes_back(self, gap, wide, seed):
+        """It begins and ends as before, keeps off itself, stays in its room, and less is open than was."""
+        rng = np.random.default_rng(seed)
+        at = np.linspace(0.3, wide - 0.3, 40)
+        line = np.column_stack([at, 2 + 0.4 * np.sin(at * rng.uniform(0.5, 2))])
+        room = box(0, 0, wide, 4)
+        made = echoed(line, room, gap)
+        self.assertTrue(np.allclose(made[[0, -1]], line[[0, -1]]))
+        self.assertTrue(shapely.linestrings(made).is_simple)
+        self.assertTrue(room.buffer(1e-6).covers(shapely.linestrings(made)))
+        before, after = (room.difference(shapely.linestrings(each).buffer(0.88 * gap)).area
+                         for each in (line, made))  # fmt: skip
+        self.assertLess(after, 0.6 * before)
 
 
 class FigureTests(TestCase):

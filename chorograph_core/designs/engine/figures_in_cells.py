@@ -15,11 +15,13 @@ from chorograph_core.designs.contract import (
     Linework,
     Run,
     Unit,
+    length,
     size_of_hand,
 )
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.engine.cells import Cell, Walk, cells_in, walks_through
 from chorograph_core.designs.engine.counted import CountedMotif
+from chorograph_core.designs.engine.echoing import echoed
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import Spiral, joined, walked
 from chorograph_core.designs.engine.wandering import evened
@@ -35,6 +37,8 @@ DEEP = 0.24
 """How far a place must be from the edge, in figures, for one of the smallest to have room."""
 TRIES, FEW = 5, 80
 """How often figures are laid otherwise where lines cross, as long as they are no more than so many."""
+MOST_ECHOED = 1.35
+"""How much longer a line may grow by echoing open spots."""
 TRUE = 0.9
 """Lines drawn so many gaps apart come out a gap apart on the whole: between figures it is wider."""
 
@@ -94,10 +98,10 @@ def outward_in(part: Polygon):
 
 def spirals_through(
     space: Space, margin: float, size: float, gap: float, kind: Spiral, seed: int, name: str,
-    round_: float = 0.5, sense: int = 1, even: bool = True,
+    round_: float = 0.5, sense: int = 1, even: bool = True, echo: float = 0.0,
 ) -> Linework:  # fmt: skip
     """A zone filled with spirals of one *kind*, an unbroken line for each part of it; *name* is
-    what a figure is called."""
+    what a figure is called; *echo* as in `run_of`."""
     runs: list[Run] = []
     for part in space.inset(margin):
         best: list[Run] = []
@@ -107,7 +111,7 @@ def spirals_through(
             made = []
             for walk in walks_through(cells):
                 line, stops = walked(cells, walk, kind, outward_in(part), sense)
-                run = run_of(line, stops, part, gap, size, name, even, margin)
+                run = run_of(line, stops, part, gap, size, name, even, margin, echo)
                 made += [run] if run is not None else []
             crossing = sum(not shapely.linestrings(run.points).is_simple for run in made)
             if crossing < fewest:
@@ -121,9 +125,10 @@ def spirals_through(
 
 def run_of(
     line: np.ndarray, stops: list[int], part: Polygon, gap: float, size: float, name: str,
-    even: bool = True, margin: float = 0.125,
+    even: bool = True, margin: float = 0.125, echo: float = 0.0,
 ) -> Run | None:  # fmt: skip
-    """One run with its units, evened and eased within *part*."""
+    """One run with its units, evened and eased within *part*; open spots between figures that keep *echo*
+    inches from each other are echoed."""
     if len(line) < 4:
         return None
     ends = line[np.minimum(stops, len(line) - 1)]
@@ -136,12 +141,33 @@ def run_of(
         if held is None or not room.covers(shapely.linestrings(held)):
             return None
         line, even = held, False
-    made = finished(evened(line, part, gap) if even else line, gap / 4, part, over=over)
+    settled = evened(line, part, gap) if even else line
+    made = None
+    if echo > 0:
+        made = _echoed(settled, part, gap, echo, over)
+    if made is None:
+        made = finished(settled, gap / 4, part, over=over)
     if made is None:
         made = finished(line, gap / 8, part, over=over)
     if made is None:
         return None
     return Run(made, size_of_hand(size), units=units_at(made, ends, name))
+
+
+def _echoed(
+    line: np.ndarray, part: Polygon, gap: float, echo: float, over: float
+) -> np.ndarray | None:
+    """A line with its open spots echoed, eased as far as it bears; None where that would make it cross
+    itself."""
+    whole = echoed(line, part, echo)
+    if length(whole) > MOST_ECHOED * length(line):
+        # In what is too narrow for figures there would be more drops than figures.
+        return None
+    for share in (3, 5, 8):
+        made = finished(whole, gap / share, part, over=over)
+        if made is not None and shapely.linestrings(made).is_simple:
+            return made
+    return None
 
 
 def in_order(walk: Walk) -> list[int]:

@@ -40,5 +40,14 @@ class Curls(FigureFill[CurlSettings]):
         kind = Spiral(pitch, pitch * s.ribbon, 0.35, round_middle)
         gap = pitch * (1 - s.ribbon)
         return spirals_through(
-            space, s.margin, s.size, gap * 0.8, kind, seed, "curl", 0.6, even=False
+            space,
+            s.margin,
+            s.size,
+            gap * 0.8,
+            kind,
+            seed,
+            "curl",
+            0.6,
+            even=False,
+            echo=pitch,
         )

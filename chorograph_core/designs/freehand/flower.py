@@ -115,7 +115,7 @@ class Flower(FigureMotif[FlowerSettings]):
         thread = thread_for(radius / 2)
         leaves = _leaves(rows[-1], radius, s)
         _round(thread, rows, s.rows - 1, 0, circle, leaves)
-        run = thread.run()
+        run = thread.run(closed=True)
         marks = (Mark("dot", middle[None], "middle"), Mark("line", circle, "centre"))
         notes = ("no room for leaves between so many petals",) if s.leaves and not leaves else ()
         return Linework((run,) if run else (), marks, notes)

@@ -49,5 +49,14 @@ class HookDrift(FigureFill[HookSettings]):
         kind = Spiral(2 * gap, gap, 0.55, pointed_middle)
         sense = 1 if s.turning == "right" else -1
         return spirals_through(
-            space, s.margin, self.size_of(s), gap, kind, seed, "hook", 0.35, sense
+            space,
+            s.margin,
+            self.size_of(s),
+            gap,
+            kind,
+            seed,
+            "hook",
+            0.35,
+            sense,
+            echo=s.gap,
         )

@@ -42,4 +42,6 @@ class Swirls(FigureFill[SwirlSettings]):
         gap = min(s.gap, s.size / 3) * TRUE
         kind = Spiral(2 * gap, gap, 0.15, round_middle)
         sense = 1 if s.turning == "right" else -1
-        return spirals_through(space, s.margin, s.size, gap, kind, seed, "swirl", sense=sense)
+        return spirals_through(
+            space, s.margin, s.size, gap, kind, seed, "swirl", sense=sense, echo=gap / TRUE
+        )
