@@ -63,12 +63,23 @@ def _coil(cell: Cell, behind: float, ahead: float, s: BriarSettings) -> np.ndarr
     inner, least = s.ring, cell.least
     ring = behind + np.arange(0, 2 * math.pi + (ahead - behind) % (2 * math.pi) + FINE / 2, FINE)
     lines = [cell.at(np.array([behind]), 0.0), cell.at(ring, least * (1 - inner))]
-    step = 2 * math.pi / s.spurs
     low, high = least * (1 - inner) - 0.12 * least, 0.04 * least
     turn = np.linspace(0, 2 * math.pi, 17)
-    for k in range(s.spurs):
+    for begin, step in _spurs((behind - ahead) % (2 * math.pi), s.spurs):
         # A spur is narrower than its share of the round: out and back nearly on one line.
-        at = ahead + step * (k + turn / (2 * math.pi)) - SPUR * step * np.sin(turn)
+        at = ahead + begin + step * turn / (2 * math.pi) - SPUR * step * np.sin(turn)
         lines.append(cell.at(at, low + (high - low) * ((1 - np.cos(turn)) / 2) ** 1.3))
     lines.append(cell.at(np.array([ahead]), 0.0))
     return np.vstack(lines)
+
+
+def _spurs(behind: float, count: int) -> list[tuple[float, float]]:
+    """Where each spur begins, from the way out, and its share of the round: so that the way in, which lies
+    *behind*, comes between two."""
+    first = round(count * behind / (2 * math.pi))
+    if not 0 < first < count:
+        return [(2 * math.pi * k / count, 2 * math.pi / count) for k in range(count)]
+    one, two = behind / first, (2 * math.pi - behind) / (count - first)
+    return [(one * k, one) for k in range(first)] + [
+        (behind + two * k, two) for k in range(count - first)
+    ]
