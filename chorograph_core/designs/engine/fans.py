@@ -116,4 +116,4 @@ def unevenness(space: Space, origin: str) -> float:
             away = away[off > 0.02 * far]
         return float(np.std(away) / max(np.mean(away), 1e-9)) if len(away) else math.inf
 
-    return float(space.fact(("how even a fan", origin), find))
+    return float(space.fact(("evenness", origin), find))
