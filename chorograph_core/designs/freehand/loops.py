@@ -166,13 +166,7 @@ def _through(
     across = np.column_stack([outward[:, 1], -outward[:, 0]]) * hand[:, None]
     sharp = (_unit(into) * _unit(onto)).sum(axis=1) < 0.5
     heading = np.where(sharp[:, None], across, heading)
-    spots = shapely.points(points)
-    room = shapely.distance(part.boundary, spots)
-    # Along the edge a line passes on the inner side of its loops: outside there is no room for it.
-    inward = points - shapely.get_coordinates(shapely.shortest_line(part.boundary, spots))[::2]
-    aside = heading[:, 0] * inward[:, 1] - heading[:, 1] * inward[:, 0]
-    beside = (room < 1.5 * radius) & ~sharp & (np.abs(aside) > 0.5 * room)
-    hand = np.where(beside, np.where(aside > 0, -1.0, 1.0), hand)
+    room = shapely.distance(part.boundary, shapely.points(points))
     size = np.minimum(radius, np.maximum(0.05, room * 0.75))
     made = [_loop(*each) for each in zip(points, heading, size, hand, strict=True)]
     if bare_ends:
