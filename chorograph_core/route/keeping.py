@@ -33,14 +33,15 @@ class Kept:
         passes: tuple[Pass, ...], lay: Callable[[], Any],
     ) -> Any:  # fmt: skip
         """The work laid out in *passes*, as far as it depends on *machine* and *policy*."""
-        # The order in which it is done, and what is marked, change nothing of how it lies.
+        # The order in which it is done, what is marked, how tails are secured: nothing of how it lies.
         plain = replace(
             policy, stabilise="quilt", technique="mixed", edges="baste", days="passes", marking="all",
             pen="chalk", orders=(), oversized="roll" if policy.oversized == "roll" else "split",
             effort=min(policy.effort, 1),
             wishes=tuple(wish for wish in policy.wishes if wish.kind in ("around", "drawn")),
         )  # fmt: skip
-        key = repr((id(drawn), machine, plain, passes))
+        kind = (machine.kind, machine.rates, machine.directions)
+        key = repr((id(drawn), kind, plain, passes))
         if key not in self._laid:
             self._laid[key] = lay()
             self._first = self._first or key

@@ -157,15 +157,16 @@ def run_of(
 def _echoed(
     line: np.ndarray, part: Polygon, gap: float, echo: float, over: float
 ) -> np.ndarray | None:
-    """A line with its open spots echoed, eased as far as it bears; None where that would make it cross
-    itself."""
+    """A line with its open spots echoed, eased as far as it bears; None where that would make it cross itself
+    and it did not before."""
     whole = echoed(line, part, echo)
     if length(whole) > MOST_ECHOED * length(line):
         # In what is too narrow for figures there would be more drops than figures.
         return None
+    crossed = not shapely.linestrings(line).is_simple
     for share in (3, 5, 8):
         made = finished(whole, gap / share, part, over=over)
-        if made is not None and shapely.linestrings(made).is_simple:
+        if made is not None and (crossed or shapely.linestrings(made).is_simple):
             return made
     return None
 

@@ -107,7 +107,7 @@ class Flower(FigureMotif[FlowerSettings]):
         # Petals of a row stand behind the gaps of the row inside it: their feet are its tips.
         rows = [_Row(middle, s, rings[k], rings[k + 1], begin + half * ((s.rows - 1 - k) % 2))
                 for k in range(s.rows)]  # fmt: skip
-        # Feet and veins lie on points of it.
+        # Feet and veins lie on points of the circle.
         corners = 2 * math.ceil(24 / s.petals) * s.petals
         ring = rows[0].foot(0) + np.linspace(0, 2 * math.pi, corners + 1)
         circle = middle + core * np.column_stack([np.cos(ring), np.sin(ring)])
@@ -117,7 +117,8 @@ class Flower(FigureMotif[FlowerSettings]):
         _round(thread, rows, s.rows - 1, 0, circle, leaves)
         run = thread.run(closed=True)
         marks = (Mark("dot", middle[None], "middle"), Mark("line", circle, "centre"))
-        notes = ("no room for leaves between so many petals",) if s.leaves and not leaves else ()
+        left_out = s.leaves - len(leaves)
+        notes = (f"{left_out} of {s.leaves} leaves have no room between the petals",) if left_out else ()
         return Linework((run,) if run else (), marks, notes)
 
     def closing(self, space, s):
