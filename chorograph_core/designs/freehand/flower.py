@@ -118,7 +118,11 @@ class Flower(FigureMotif[FlowerSettings]):
         run = thread.run(closed=True)
         marks = (Mark("dot", middle[None], "middle"), Mark("line", circle, "centre"))
         left_out = s.leaves - len(leaves)
-        notes = (f"{left_out} of {s.leaves} leaves have no room between the petals",) if left_out else ()
+        notes = (
+            (f"{left_out} of {s.leaves} leaves have no room between the petals",)
+            if left_out
+            else ()
+        )
         return Linework((run,) if run else (), marks, notes)
 
     def closing(self, space, s):
