@@ -8,6 +8,7 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 import shapely.ops
+from scipy.ndimage import gaussian_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit, Run
@@ -27,6 +28,8 @@ EVEN = 0.28
 STEEPEST = 0.5
 """How steeply a spine may swing, rise over run: plumes lean by an angle from it, and on a steeper one those
 of one swing would lie across those of the next."""
+ROUND = 0.3
+"""Over how much of its width a spine rounds a corner of its strip."""
 SIDES = ("right", "left")
 
 
@@ -54,7 +57,8 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
         along = np.linspace(0, strip.length, count + 1)
         sway = min(sway, _gentle(strip.length, swings) / (strip.mean_width / 2))
         swing = sway * np.sin(2 * np.pi * swings * along / strip.length)
-        return np.array([strip.at(s, v) for s, v in zip(along, swing, strict=True)])
+        line = np.array([strip.at(s, v) for s, v in zip(along, swing, strict=True)])
+        return _rounded(line, ROUND * strip.mean_width, part)
     ends = _best_ends(part)
     if ends is None:
         return None
@@ -63,9 +67,32 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
     long = float(np.hypot(*way))
     aside = np.array([-way[1], way[0]]) / max(long, 1e-9)
     t = np.linspace(0, 1, max(24, math.ceil(long / 0.15)))
-    swing = min(sway * 0.16 * long, _gentle(long, swings)) * np.sin(2 * np.pi * swings * t)
-    line = one + way * t[:, None] + aside * swing[:, None]
-    return line if part.covers(shapely.linestrings(line)) else one + way * t[:, None]
+    straight = one + way * t[:, None]
+    # In a long zone with mitred ends the room across counts, not the length.
+    across = 2 * float(np.median(shapely.distance(part.boundary, shapely.points(straight))))
+    far = min(sway * min(0.16 * long, across / 2), _gentle(long, swings))
+    # Its ends lie on the edge itself.
+    room = part.buffer(1e-3)
+    for share in (1.0, 0.75, 0.5, 0.25):
+        swing = share * far * np.sin(2 * np.pi * swings * t)
+        line = straight + aside * swing[:, None]
+        if room.covers(shapely.linestrings(line)):
+            return line
+    return straight
+
+
+def _rounded(line: np.ndarray, inches: float, part: Polygon) -> np.ndarray:
+    """A *line* (n, 2) of even points that takes corners in a bend, over about so many *inches*."""
+    step = float(np.hypot(*np.diff(line, axis=0).T).mean())
+    sigma = inches / max(step, 1e-9)
+    if sigma < 1:
+        return line
+    # Reflected about its ends, so that they stay where they are.
+    far = min(len(line) - 1, math.ceil(4 * sigma))
+    head, tail = 2 * line[0] - line[far:0:-1], 2 * line[-1] - line[-2 : -far - 2 : -1]
+    soft = gaussian_filter1d(np.vstack([head, line, tail]), sigma, axis=0)[far:-far]
+    # Its ends lie on the edge itself.
+    return soft if part.buffer(1e-3).covers(shapely.linestrings(soft)) else line
 
 
 def _gentle(long: float, swings: int) -> float:

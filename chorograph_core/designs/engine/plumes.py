@@ -19,12 +19,15 @@ from shapely.geometry import Polygon
 from chorograph_core.designs.curves import bezier, resample, tidy
 from chorograph_core.designs.engine.guides import seen
 
-BEHIND = math.radians(118)
-"""How far back the first plume of a side looks."""
+BEHIND, BESIDE = (math.radians(54), math.radians(150)), math.radians(14)
+"""How far back the first plume of a side looks, at least and at most: so far from the edge that its own width
+has room."""
 FAN = math.radians(4)
+COURSE = 2.6
+"""Over how much of a spine, in shares of the room beside it, the way it goes on the whole is taken."""
 TALLEST = 4.0
 """Height of a plume against its width at most; taller ones grow wider."""
-STEEP = 1.8
+STEEP = 3.0
 """How quickly heights may change along the spine."""
 BELOW = 0.72
 """The share of its height at which the width of a plume is measured."""
@@ -95,6 +98,19 @@ class Spine:
             ahead = self.at(np.minimum(s + near, self.length)) - self.at(np.maximum(s - near, 0))
         return ahead / np.maximum(np.hypot(ahead[..., 0], ahead[..., 1])[..., None], 1e-12)
 
+    def course(self, s: np.ndarray, far: float) -> np.ndarray:
+        """Unit headings (n, 2) at places *s* of where the spine goes on the whole: its headings over *far*
+        inches to either side, or as far as it goes on both."""
+        steps = np.linspace(-1, 1, 17)[:, None]
+        reach = (
+            np.full(len(s), min(far, self.length / 4))
+            if self.closed
+            else np.minimum(far, np.minimum(s, self.length - s))
+        )
+        ways = self.way(np.clip(s + steps * reach, 0, None if self.closed else self.length))
+        mean = ways.mean(axis=0)
+        return mean / np.maximum(np.hypot(*mean.T), 1e-9)[:, None]
+
     def between(self, one: float, two: float) -> np.ndarray:
         """The spine's own points from place *one* to place *two*, either way."""
         low, high = min(one, two), max(one, two)
@@ -110,8 +126,12 @@ class Spine:
 def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     """Plumes on one *side* of *spine* (+1 to the right as one looks along it on paper, -1 to the
     left) in *room*."""
-    places, angles = _looks(spine, growth)
-    foot, way = spine.at(places), spine.way(places)
+    swung = _swung(spine, room)
+    places, angles = _looks(spine, growth, _behind(spine, room, side, growth.pitch, swung))
+    foot = spine.at(places)
+    # Plumes lean from where the spine goes on the whole: from each swing of it they would lie nearly along
+    # the edge on one side and stand steep on the other.
+    way = spine.course(places, swung)
     look = _turned(way, side * angles)
     far = seen(foot, look, room)
     if growth.height > 0:
@@ -146,7 +166,24 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     return _plumes(spine, room, ends, looks, reach, stand, 0.0 if growth.count else LEAST)
 
 
-def _looks(spine: Spine, growth: Growth) -> tuple[np.ndarray, np.ndarray]:
+def _swung(spine: Spine, room: Polygon) -> float:
+    """Inches over which a spine's swings are no course of their own: by the room on both its sides."""
+    middle = shapely.points(spine.at(np.linspace(0.1, 0.9, 17) * spine.length))
+    return COURSE * float(np.median(shapely.distance(room.boundary, middle)))
+
+
+def _behind(spine: Spine, room: Polygon, side: int, pitch: float, swung: float) -> float:
+    """How far back the first plume of a side looks, from where the spine goes at its foot."""
+    low, high = BEHIND
+    angles = np.arange(high + BESIDE, low, -FAN)
+    way = np.repeat(spine.course(np.zeros(1), swung), len(angles), axis=0)
+    foot = np.repeat(spine.at(np.zeros(1)), len(angles), axis=0)
+    far = seen(foot, _turned(way, side * angles), room)
+    clear = np.flatnonzero(far >= 0.6 * pitch)
+    return float(np.clip(angles[clear[0]] - BESIDE, low, high)) if len(clear) else low
+
+
+def _looks(spine: Spine, growth: Growth, behind: float) -> tuple[np.ndarray, np.ndarray]:
     """Places along the spine and the angles at which one looks out from each: fans at both ends."""
     count = max(12, math.ceil(spine.length / min(0.12, growth.pitch / 6)))
     if spine.closed:
@@ -154,7 +191,7 @@ def _looks(spine: Spine, growth: Growth) -> tuple[np.ndarray, np.ndarray]:
     places = np.linspace(0, spine.length, count + 1)
     angles = np.full(count + 1, growth.lean)
     if growth.base:
-        fan = np.arange(BEHIND, growth.lean, -FAN)
+        fan = np.arange(behind, growth.lean, -FAN)
         places = np.concatenate([np.zeros(len(fan)), places])
         angles = np.concatenate([fan, angles])
     if growth.tip:
@@ -235,7 +272,7 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     for k in range(1, len(ribs)):
         made = None
         if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
-            made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover)
+            made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover, not heads)
         if made is not None and least > 0 and _is_slim(made[1], kept_ribs[-1]):
             made = None
         if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
@@ -291,12 +328,14 @@ def _rib(spine: Spine, foot: float, shoulder: np.ndarray, look: np.ndarray) -> n
     return bezier(begin, begin + way * 0.42 * far, shoulder - look * 0.5 * far, shoulder, 44)
 
 
-def _head(rib, before, look, look_before, cover) -> tuple[np.ndarray, np.ndarray] | None:
+def _head(rib, before, look, look_before, cover, first) -> tuple[np.ndarray, np.ndarray] | None:
     """The round from the end of *rib* back to the rib *before*, and the rib as it then is: both
-    shortened together until the head has room."""
+    shortened together until the head has room. The *first* plume goes on smoothly into its own side, others
+    come back upon the one before."""
     for share in SHARES:
         cut = rib[: max(4, round(len(rib) * share))]
-        stop = before[max(2, round((len(before) - 1) * 0.86 * min(1.0, share + 0.12)))]
+        end = max(2, round((len(before) - 1) * 0.86 * min(1.0, share + 0.12)))
+        stop = before[end]
         top = cut[-1]
         across = top - stop
         wide = float(np.hypot(*across))
@@ -305,6 +344,8 @@ def _head(rib, before, look, look_before, cover) -> tuple[np.ndarray, np.ndarray
         out = _unit(cut[-1] - cut[-4])
         high = 0.72 * wide
         back = _unit(0.55 * look_before + 0.75 * _unit(stop - top) * -0.2 + 0.25 * look)
+        if first:
+            back = _unit(stop - before[max(0, end - 4)])
         head = bezier(top, top + out * high, stop + back * high * 1.15, stop, 18)
         if cover.covers(shapely.linestrings(head)):
             return head, cut
