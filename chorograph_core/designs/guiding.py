@@ -13,6 +13,7 @@ from shapely.geometry import Polygon
 from chorograph_core.designs.curves import resample, tidy
 from chorograph_core.designs.engine.sides import sides_of
 from chorograph_core.designs.own_strokes import crossings_of
+from chorograph_core.designs.pointed import swinging_line
 from chorograph_core.designs.space import Space
 
 SHORTEST = 1.0
@@ -75,6 +76,19 @@ def seam_guide(zones: Sequence[Polygon]) -> Guide:
     if not lines:
         raise GuideError("These zones have no seam between them; choose zones that touch.")
     return _checked(shapely.get_coordinates(max(lines, key=lambda line: line.length)), zones)
+
+
+def points_guide(zone: Polygon, patches: Sequence[Polygon]) -> Guide:
+    """A line through *zone* that swings with the points of the piecing round it; *patches* are those of the
+    top."""
+    near = [each for each in patches
+            if each.distance(zone) < OFF and each.intersection(zone).area < 0.5 * each.area]  # fmt: skip
+    line = swinging_line(zone, near)
+    if line is None:
+        raise GuideError(
+            "No points of the piecing lie along these zones, or they are no straight strips; draw the guide."
+        )
+    return _checked(line, [zone])
 
 
 def _checked(line: np.ndarray, zones: Sequence[Polygon]) -> Guide:

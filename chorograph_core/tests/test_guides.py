@@ -15,7 +15,13 @@ from chorograph_core.designs import Space, designs
 from chorograph_core.designs.behind import whole_of_half
 from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.engine.guides import level_lines, strip_along
-from chorograph_core.designs.guiding import GuideError, circle_guide, drawn_guide, seam_guide
+from chorograph_core.designs.guiding import (
+    GuideError,
+    circle_guide,
+    drawn_guide,
+    points_guide,
+    seam_guide,
+)
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import small_top
@@ -127,6 +133,64 @@ class GuideTests(TestCase):
         )
         with self.assertRaisesRegex(GuideError, "no seam"):
             seam_guide([box(0, 0, 1, 1), box(5, 5, 9, 9)])
+
+
+def teeth(count: int, wide: float, foot: float, tip: float) -> list[Polygon]:
+    """Triangles side by side whose tips reach up into a strip (down on the page)."""
+    return [
+        Polygon([(k * wide, foot), ((k + 1) * wide, foot), ((k + 0.5) * wide, tip)])
+        for k in range(count)
+    ]
+
+
+class PointsTests(TestCase):
+    """A guide that swings with the points of the piecing beside a strip."""
+
+    def at(self, guide, x):
+        return np.interp(x, *np.array(guide).T)
+
+    def test_it_runs_away_from_each_point_that_reaches_into_the_strip(self):
+        points = teeth(5, 8, 9, 5)
+        zone = box(0, 0, 40, 9).difference(shapely.union_all(points))
+        guide = points_guide(zone, [*points, box(0, 9, 40, 20)])
+        tips, valleys = 8 * np.arange(1, 4) + 4, 8 * np.arange(1, 5)
+        self.assertLess(self.at(guide, tips).max(), self.at(guide, valleys).min() - 0.5)
+        self.assertTrue(zone.covers(shapely.linestrings(guide)))
+
+    def test_on_a_straight_edge_it_swings_past_every_corner_beside_it(self):
+        # A mitred border with squares of 8 inches along its lower side.
+        zone = Polygon([(0, 0), (60, 0), (54, 6), (6, 6)])
+        beside = [box(x, 6, x + 8, 14) for x in range(6, 54, 8)]
+        guide = np.array(points_guide(zone, beside))
+        # Corners at 14, 22, …, 46; away from them is upwards.
+        corners = np.arange(14, 47, 8)
+        self.assertLess(self.at(guide, corners).max(), 2.7)
+        self.assertGreater(self.at(guide, (corners[1:] + corners[:-1]) / 2).min(), 3.3)
+        rise = np.abs(np.diff(guide[:, 1]) / np.diff(guide[:, 0]))
+        self.assertLess(rise.max(), 0.55)
+
+    def test_it_lies_alike_whichever_way_the_strip_lies(self):
+        zone = Polygon([(0, 0), (60, 0), (54, 6), (6, 6)])
+        beside = [box(x, 6, x + 8, 14) for x in range(6, 54, 8)]
+        level = shapely.linestrings(points_guide(zone, beside))
+        for angle in (90, 180, 33):
+            turned = [affinity.rotate(each, angle, origin=(0, 0)) for each in (zone, *beside)]
+            guide = shapely.linestrings(points_guide(turned[0], turned[1:]))
+            back = affinity.rotate(guide, -angle, origin=(0, 0))
+            self.assertLess(shapely.hausdorff_distance(back, level, densify=0.2), 0.06)
+
+    def test_close_points_are_passed_by_several_at_a_time(self):
+        zone = box(0, 0, 60, 8)
+        guide = np.array(points_guide(zone, [box(x, 8, x + 1, 9) for x in range(60)]))
+        turns = np.flatnonzero(np.diff(np.sign(np.diff(guide[:, 1]))))
+        self.assertTrue(4 <= len(turns) <= 24, len(turns))
+        self.assertGreater(np.ptp(guide[:, 1]), 0.7)
+
+    def test_without_points_or_without_a_strip_it_says_so(self):
+        for zone, beside in ((box(0, 0, 40, 5), [box(0, 5, 40, 9)]), (box(0, 0, 6, 6), teeth(2, 3, 6, 5)),
+                             (box(0, 0, 40, 5), [])):  # fmt: skip
+            with self.assertRaisesRegex(GuideError, "No points of the piecing"):
+                points_guide(zone, beside)
 
 
 class SisterTests(TestCase):

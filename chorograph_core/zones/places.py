@@ -16,6 +16,9 @@ LONG = 2.6
 """Length over breadth from which a rectangle is a strip."""
 NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "border side",
          "setting": "setting triangle", "applique": "appliqué shape"}  # fmt: skip
+PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
+          "kite": "border kite"}  # fmt: skip
+"""Pieces of a pieced border are no sides of it."""
 
 
 @dataclass(frozen=True)
@@ -60,10 +63,15 @@ def places_of(
     found = []
     for (_, fabric, role), members in groups.items():
         shape = members[0].polygon
-        name = NAMES.get(role) or shape_word(shape)
+        name = _named(role, shape)
         size = size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
+
+
+def _named(role: str, shape: Polygon) -> str:
+    word = shape_word(shape)
+    return (PIECED.get(word) if role == "border" else None) or NAMES.get(role) or word
 
 
 def size_of(shape: Polygon) -> tuple[float, float]:
@@ -114,6 +122,8 @@ def shape_word(shape: Polygon) -> str:
         return "curved piece"
     if len(ring) == 4:
         return _four_sided(np.hypot(*onto.T))
+    if shape.area < 0.97 * shape.convex_hull.area:
+        return "piece"
     return {5: "pentagon", 6: "hexagon", 8: "octagon"}.get(len(ring), "piece")
 
 

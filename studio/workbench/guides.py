@@ -11,6 +11,7 @@ from chorograph_core.designs.guiding import (
     GuideError,
     circle_guide,
     drawn_guide,
+    points_guide,
     seam_guide,
 )
 from chorograph_core.job import Job as CoreJob
@@ -19,7 +20,7 @@ from studio.asking import EditError, length_from, points_from
 from studio.jobs.asked import ids_of
 
 KINDS = (("", "none"), ("drawn", "drawn on the sheet"), ("circle", "a circle"),
-         ("seam", "along a seam"))  # fmt: skip
+         ("seam", "along a seam"), ("points", "swinging with the points beside it"))  # fmt: skip
 
 WIDEST, CIRCLE = 48.0, (0.5, 200.0)
 """Inches that a motif may be wide along a guide, and a circle across."""
@@ -51,6 +52,9 @@ def guide_from(
             across = length_from(values, "guide_circle", unit, *CIRCLE,
                                  f"A circle for a guide is between {low} and {high} across.")  # fmt: skip
             return circle_guide(max(zones, key=lambda zone: zone.area), across), wide
+        if kind == "points":
+            patches = [patch.polygon for patch in core.chart.patches]
+            return points_guide(max(zones, key=lambda zone: zone.area), patches), wide
         if kind == "seam":
             return seam_guide(zones), wide
         return drawn_guide(points_from(values.get("guide", ""), "guide"), zones), wide

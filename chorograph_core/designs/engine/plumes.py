@@ -38,6 +38,8 @@ SHARES = tuple(float(share) for share in np.arange(1.0, 0.2, -0.03))
 INNER = 0.9
 """How far plumes on the inside of a bend reach towards where those beside them would meet: they look ahead at
 an angle, and from a radius times its sine on what they see goes backwards."""
+LATER = (0.0, 0.35, 0.7, 0.9)
+"""How much later a plume leaves a spine that swings into its way, in shares of how far back its foot is."""
 NEAR = 5
 """Plumes before one whose ribs it might cross inside a bend."""
 SLIMMEST, SHOULDER = 0.085, 0.72
@@ -264,7 +266,9 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     shoulders = ends - looks * np.minimum(near * 0.55, 0.5 * reach)[:, None]
     cover = room.buffer(0.008)
     shapely.prepare(cover)
-    ribs = [_rib(spine, f, s, look) for f, s, look in zip(feet, shoulders, looks, strict=True)]
+    ribs = [
+        _rib_clear(spine, feet, stand, k, shoulders[k], looks[k]) for k in range(len(shoulders))
+    ]
     heads: list[np.ndarray] = []
     kept_ribs, kept_feet = [ribs[0]], [float(feet[0])]
     stem = spine.points
@@ -319,6 +323,20 @@ def _spread(feet: np.ndarray, length: float, least: float) -> np.ndarray:
     for k in range(len(feet) - 2, -1, -1):
         feet[k] = min(feet[k], feet[k + 1] - least)
     return np.clip(feet, 0.0, length)
+
+
+def _rib_clear(
+    spine: Spine, feet: np.ndarray, stand: np.ndarray, k: int, shoulder: np.ndarray, look: np.ndarray
+) -> np.ndarray:
+    """The rib of a plume; where the spine swings into its way it leaves the spine later, and *feet* say so."""
+    first = feet[k]
+    for share in LATER:
+        foot = max(first + share * (stand[k] - first), feet[k - 1] if k else 0.0)
+        rib = _rib(spine, foot, shoulder, look)
+        if not _meet(rib, spine.points):
+            feet[k] = foot
+            return rib
+    return _rib(spine, first, shoulder, look)
 
 
 def _rib(spine: Spine, foot: float, shoulder: np.ndarray, look: np.ndarray) -> np.ndarray:

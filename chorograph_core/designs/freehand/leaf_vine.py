@@ -28,7 +28,12 @@ LONGEST = 3.1
 """Length of a leaf against the way from leaf to leaf."""
 BROAD = 0.4
 """Breadth of a leaf against its length."""
-SHARES = (1.0, 0.9, 0.8, 0.68, 0.56, 0.45, 0.34, 0.26)
+COURSE = 2.0
+"""Over how many ways from leaf to leaf the way of the stem on the whole is taken."""
+SHARES = (1.0, 0.9, 0.8, 0.68, 0.56, 0.45)
+BERRIES = (1.0, 0.85, 0.7, 0.55, 0.45)
+DOT = 0.06
+"""Inches of radius under which a berry is none."""
 
 
 @dataclass(frozen=True)
@@ -73,7 +78,9 @@ class LeafVine(FigureMotif[VineSettings]):
         """Leaves that suit the width, and swings that suit the length."""
         s = self.clean()
         wide = 2 * space.widest[1]
-        pitch = max(0.375, min(s.pitch, math.floor(wide / 2.6 * 8) / 8))
+        # Beside a stem that swings there is so much room for a leaf that leans.
+        reach = LONGEST * math.sin(math.radians(s.lean))
+        pitch = min(8.0, max(0.375, round((1 - s.sway) * wide / 2 / reach * 8) / 8))
         long = max(wide, space.polygon.length / 2 - wide)
         return self.clean({"pitch": pitch, "swings": max(1, min(40, round(long / (3.2 * wide))))})
 
@@ -99,47 +106,57 @@ class LeafVine(FigureMotif[VineSettings]):
 
 
 def _vine(spine: Spine, part, s: VineSettings):
+    """Leaves have their room first, berries what is left between them."""
     room = part.buffer(0.008)
     shapely.prepare(room)
-    thread = thread_for(s.pitch)
     count = max(2, round(spine.length / s.pitch))
-    stops = (np.arange(count) + 0.5) * spine.length / count
-    gone = 0.0
+    step = spine.length / count
+    stops = [*((np.arange(count) + 0.5) * step).tolist(), spine.length]
     taken: list[shapely.Polygon] = []
-    for k, stop in enumerate(stops.tolist()):
-        side = 1 if k % 2 == 0 else -1
+    leaves = []
+    for k, stop in enumerate(stops):
+        side = 0 if k == count else 1 if k % 2 == 0 else -1
+        leaves.append((stop, _leaf(spine, stop, side, s, room, taken), f"leaf {k + 1}"))
+    figures = list(leaves)
+    if s.berries == "between":
+        for k in range(count - 1):
+            stop = (k + 1) * step
+            figures.append((stop, _berry(spine, stop, 1 if k % 2 == 0 else -1, s, room, taken), ""))
+    thread, gone = thread_for(s.pitch), 0.0
+    for stop, lines, name in sorted(figures, key=lambda figure: figure[0]):
+        if not lines:
+            continue
         thread.add(spine.between(gone, stop))
         gone = stop
-        _leaf(thread, spine, stop, side, s, room, taken, f"leaf {k + 1}")
-        if s.berries == "between" and k + 1 < count:
-            spot = stop + spine.length / count / 2
-            thread.add(spine.between(gone, spot))
-            gone = spot
-            _berry(thread, spine, spot, side, s, room, taken)
+        for line, kind in lines:
+            thread.add(line, kind)
+        if name:
+            thread.unit(name)
     thread.add(spine.between(gone, spine.length))
-    _leaf(thread, spine, spine.length, 0, s, room, taken, f"leaf {count + 1}")
     return thread.run()
 
 
-def _leaf(thread: Thread, spine: Spine, stop: float, side: int, s, room, taken, name: str) -> None:
-    """An almond from the stem, as long as nothing is in its way; not at all where it would be a sliver."""
-    foot, way = spine.at(stop), spine.way(stop)
+def _leaf(spine: Spine, stop: float, side: int, s, room, taken) -> list[tuple[np.ndarray, str]]:
+    """An almond from the stem, as long as nothing is in its way; nothing where it would be a sliver."""
+    foot = spine.at(stop)
+    # From where the stem goes on the whole, or leaves would lie on each other inside its bends.
+    [way] = spine.course(np.array([stop]), COURSE * s.pitch)
     angle = math.atan2(way[1], way[0]) + side * math.radians(s.lean)
+    stem = shapely.linestrings(spine.points)
     for share in SHARES:
         long = LONGEST * s.pitch * share
         out, back, rib = _almond(foot, angle, long)
         shape = shapely.Polygon(np.vstack([out, back]))
-        if room.covers(shapely.linestrings(np.vstack([out, back]))) and not any(
-            shape.intersects(other) for other in taken
-        ):
-            taken.append(shape.buffer(-0.02 * long))
-            thread.add(out)
-            thread.add(back)
-            if s.midrib == "yes":
-                thread.add(rib)
-                thread.add(rib[::-1], "retrace")
-            thread.unit(name)
-            return
+        clear = (
+            room.covers(shapely.linestrings(np.vstack([out, back])))
+            and not any(shape.intersects(other) for other in taken)
+            and not shape.buffer(-0.02 * long).intersects(stem)
+        )
+        if clear:
+            taken.append(shape.buffer(0.02 * long))
+            veins = [(rib, "stitch"), (rib[::-1], "retrace")] if s.midrib == "yes" else []
+            return [(out, "stitch"), (back, "stitch"), *veins]
+    return []
 
 
 def _almond(foot: np.ndarray, angle: float, long: float):
@@ -159,24 +176,27 @@ def _almond(foot: np.ndarray, angle: float, long: float):
     return np.vstack([foot, out]), back, rib
 
 
-def _berry(thread: Thread, spine: Spine, stop: float, side: int, s, room, taken) -> None:
+def _berry(spine: Spine, stop: float, side: int, s, room, taken) -> list[tuple[np.ndarray, str]]:
+    """A berry on its stalk, out and back, on whichever side of the stem it has the more room; nothing where
+    it would be a dot."""
     foot, way = spine.at(stop), spine.way(stop)
-    # On the side from which the next leaf does not come.
-    angle = math.atan2(way[1], way[0]) + side * math.radians(75)
-    along = np.array([math.cos(angle), math.sin(angle)])
-    for share in SHARES:
-        radius = 0.17 * s.pitch * share
-        reach = 0.42 * s.pitch * share
-        middle = foot + along * (reach + radius)
-        disc = shapely.Point(middle).buffer(radius * 1.1)
-        if room.covers(disc) and not any(disc.intersects(other) for other in taken):
-            begin = angle + math.pi
-            turn = begin + np.linspace(0, 2 * math.pi, 25)
-            ring = middle + radius * np.column_stack([np.cos(turn), np.sin(turn)])
+    for share in BERRIES:
+        radius, reach = 0.17 * s.pitch * share, 0.42 * s.pitch * share
+        if radius < DOT:
+            return []
+        for turn in (side, -side):
+            angle = math.atan2(way[1], way[0]) + turn * math.radians(75)
+            along = np.array([math.cos(angle), math.sin(angle)])
+            middle = foot + along * (reach + radius)
+            figure = shapely.union(
+                shapely.Point(middle).buffer(radius * 1.1), shapely.linestrings([foot, middle])
+            )
+            if not room.covers(figure) or any(figure.intersects(other) for other in taken):
+                continue
+            round_ = angle + math.pi + np.linspace(0, 2 * math.pi, 25)
+            ring = middle + radius * np.column_stack([np.cos(round_), np.sin(round_)])
             ring[-1] = ring[0]
-            taken.append(disc)
+            taken.append(figure)
             stalk = np.vstack([foot, ring[0]])
-            thread.add(stalk)
-            thread.add(ring)
-            thread.add(stalk[::-1], "retrace")
-            return
+            return [(stalk, "stitch"), (ring, "stitch"), (stalk[::-1], "retrace")]
+    return []
