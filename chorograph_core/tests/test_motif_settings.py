@@ -77,6 +77,45 @@ class PlumeTests(TestCase):
             begun = unit.stop
         self.assertEqual(told, set(range(8)))
 
+    def test_a_spine_swings_in_a_mitred_border_and_keeps_as_many_plumes_as_a_straight_one(self):
+        border = Polygon([(0, 0), (44, 0), (38, 6), (6, 6)])
+
+        def plumes(swings):
+            (run,) = drawn("feather", border, swings=swings, sway=0.35).runs
+            (spine,) = drawn("feather", border, swings=swings, sway=0.35).marks
+            return sum("plume" in unit.name for unit in run.units), np.ptp(spine.points[:, 1])
+
+        straight, level = plumes(0)
+        self.assertLess(level, 0.01)
+        for swings in (1, 2, 3, 4):
+            count, bent = plumes(swings)
+            self.assertGreater(bent, 1.2)
+            self.assertGreater(count, 0.9 * straight)
+
+    def test_a_feather_keeps_both_its_sides_round_a_corner(self):
+        corner = Polygon([(0, 0), (20, 0), (20, 3), (3, 3), (3, 20), (0, 20)])
+        (run,) = drawn("feather", corner, swings=0).runs
+        told = [unit.name for unit in run.units if "plume" in unit.name]
+        right, left = (sum(name.startswith(side) for name in told) for side in ("right", "left"))
+        self.assertGreater(min(right, left), 0.75 * max(right, left))
+
+    def test_feathers_of_a_flower_lie_in_the_points_of_a_star(self):
+        for points, turned in ((8, 0.0), (6, 0.3), (5, 1.0)):
+            turn = turned + np.arange(2 * points) * np.pi / points
+            far = np.where(np.arange(2 * points) % 2, 4.4, 8.0)
+            star = Polygon(np.column_stack([far * np.cos(turn), far * np.sin(turn)]))
+            (run,) = drawn("fanned_feathers", star).runs
+            names = [unit.name for unit in run.units if "feather" in unit.name]
+            with self.subTest(points):
+                numbers = {name.split("feather ")[1].split()[0] for name in names}
+                self.assertEqual(len(numbers) % points, 0)
+                tips = run.points[np.hypot(*run.points.T) > 6.2]
+                away = (np.arctan2(tips[:, 1], tips[:, 0]) - turned) % (2 * np.pi / points)
+                found = {round(float(a - turned) / (2 * np.pi / points)) % points
+                         for a in np.arctan2(tips[:, 1], tips[:, 0])}  # fmt: skip
+                self.assertEqual(len(found), points)
+                self.assertLess(np.minimum(away, 2 * np.pi / points - away).max(), 0.25)
+
     def test_plumes_inside_a_bend_do_not_cross_each_other(self):
         t = np.linspace(0, np.pi, 50)
         arc = tuple(

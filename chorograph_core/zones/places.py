@@ -118,7 +118,7 @@ def shape_word(shape: Polygon) -> str:
         return "circle" if long < 1.03 * broad and full > 0.77 else "round piece"
     if len(ring) == 3:
         return "triangle"
-    if len(ring) > 8 and (corners <= 4 or len(ring) > 16):
+    if (len(ring) > 8 and (corners <= 4 or len(ring) > 16)) or 2 <= corners < len(ring):
         return "curved piece"
     if len(ring) == 4:
         return _four_sided(np.hypot(*onto.T))

@@ -40,6 +40,8 @@ INNER = 0.9
 an angle, and from a radius times its sine on what they see goes backwards."""
 LATER = (0.0, 0.35, 0.7, 0.9)
 """How much later a plume leaves a spine that swings into its way, in shares of how far back its foot is."""
+UPRIGHT = math.radians(16)
+"""How much more upright plumes stand inside a ring."""
 NEAR = 5
 """Plumes before one whose ribs it might cross inside a bend."""
 SLIMMEST, SHOULDER = 0.085, 0.72
@@ -109,9 +111,20 @@ class Spine:
             if self.closed
             else np.minimum(far, np.minimum(s, self.length - s))
         )
-        ways = self.way(np.clip(s + steps * reach, 0, None if self.closed else self.length))
+        places = s + steps * reach
+        ways = self.way(places if self.closed else np.clip(places, 0, self.length))
         mean = ways.mean(axis=0)
         return mean / np.maximum(np.hypot(*mean.T), 1e-9)[:, None]
+
+    def bend(self, s: np.ndarray) -> np.ndarray:
+        """By how many radians an inch (n,) the spine bends at places *s*, to the right on paper as positive."""
+        near = 0.05 * self.length
+        low, high = s - near, s + near
+        if not self.closed:
+            low, high = np.maximum(low, 0), np.minimum(high, self.length)
+        one, two = self.way(low), self.way(high)
+        turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], (one * two).sum(axis=1))
+        return turn / np.maximum(high - low, 1e-6)
 
     def between(self, one: float, two: float) -> np.ndarray:
         """The spine's own points from place *one* to place *two*, either way."""
@@ -131,6 +144,7 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     swung = _swung(spine, room)
     places, angles = _looks(spine, growth, _behind(spine, room, side, growth.pitch, swung))
     foot = spine.at(places)
+    angles = angles + _upright(spine, places, side)
     # Plumes lean from where the spine goes on the whole: from each swing of it they would lie nearly along
     # the edge on one side and stand steep on the other.
     way = spine.course(places, swung)
@@ -212,16 +226,14 @@ def _short_of_the_bend(
     spine: Spine, places: np.ndarray, side: int, far: np.ndarray, share: float
 ) -> np.ndarray:
     """On the inside of a bend plumes end before the middle of it: at a *share* of its radius."""
-    near = 0.05 * spine.length
-    if spine.closed:
-        one, two = spine.way(places - near), spine.way(places + near)
-        apart = 2 * near
-    else:
-        low, high = np.maximum(places - near, 0), np.minimum(places + near, spine.length)
-        one, two, apart = spine.way(low), spine.way(high), np.maximum(high - low, 1e-6)
-    turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], (one * two).sum(axis=1))
-    radius = apart / np.maximum(np.abs(turn), 1e-6)
-    return np.where(turn * side > 0, np.minimum(far, share * radius), far)
+    bend = spine.bend(places) * side
+    return np.where(bend > 0, np.minimum(far, share / np.maximum(bend, 1e-9)), far)
+
+
+def _upright(spine: Spine, places: np.ndarray, side: int) -> np.ndarray:
+    """By how much plumes stand more upright inside a bend, radians: their heads crowd there."""
+    inside = np.maximum(spine.bend(places) * side, 0) * spine.length / (2 * math.pi)
+    return UPRIGHT * np.minimum(inside, 1.0)
 
 
 def _gradual(far: np.ndarray, foot: np.ndarray, look: np.ndarray, low: float) -> np.ndarray:
@@ -276,7 +288,7 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     for k in range(1, len(ribs)):
         made = None
         if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
-            made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover, not heads)
+            made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover, not heads and not spine.closed)
         if made is not None and least > 0 and _is_slim(made[1], kept_ribs[-1]):
             made = None
         if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
@@ -331,7 +343,7 @@ def _rib_clear(
     """The rib of a plume; where the spine swings into its way it leaves the spine later, and *feet* say so."""
     first = feet[k]
     for share in LATER:
-        foot = max(first + share * (stand[k] - first), feet[k - 1] if k else 0.0)
+        foot = max(first + share * (stand[k] - first), feet[k - 1] if k else first)
         rib = _rib(spine, foot, shoulder, look)
         if not _meet(rib, spine.points):
             feet[k] = foot

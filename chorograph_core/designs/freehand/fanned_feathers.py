@@ -23,7 +23,7 @@ from chorograph_core.designs.settings import (
     length_setting,
     margin_setting,
 )
-from chorograph_core.designs.space import Space, polygons
+from chorograph_core.designs.space import Space, polygons, turning_points
 
 PEARL = 0.6
 """Radius, in widths of a plume, of the round from which feathers come where nothing lies in the middle."""
@@ -31,6 +31,9 @@ AT_FOOT = 0.01
 """Inches from the shape at which a feather begins there."""
 SHARE = 0.05
 """Least share of a zone that a shape in it covers to be what feathers come from."""
+CENTRE = 0.16
+"""Radius of what stays open in the middle of a flower of feathers, in shares of its own."""
+ON_CORNER = math.radians(4)
 LEAST = 1.2
 """Length of a spine in widths of a plume."""
 
@@ -89,7 +92,7 @@ class FannedFeathers(FigureMotif[FanSettings]):
         edge, thread = Edge(core), thread_for(s.pitch)
         growth = Growth(s.pitch, math.radians(s.lean), base=False)
         step = 2 * math.pi / count
-        first = space.frame.axis + math.radians(s.turned)
+        first = _first(space, room, middle, count) + math.radians(s.turned)
         for k in range(count):
             angle = first + k * step
             part = _wedge(room, middle, angle, step)
@@ -126,10 +129,11 @@ def _core(space: Space, s: FanSettings) -> tuple[Polygon, Polygon | None]:
     if holes and holes[0].area > SHARE * room.area:
         return room, holes[0]
     (x, y), radius = space.middle
-    pearl = Point(x, y).buffer(PEARL * s.pitch)
-    if radius - s.margin < (PEARL + 2 * LEAST) * s.pitch or not room.covers(pearl):
+    open_ = max(PEARL * s.pitch, CENTRE * (radius - s.margin))
+    pearl = Point(x, y).buffer(open_)
+    if radius - s.margin < open_ + 2 * LEAST * s.pitch or not room.covers(pearl):
         return room, None
-    return room, pearl
+    return room.difference(pearl), pearl
 
 
 def _depth(room: Polygon, core: Polygon) -> float:
@@ -137,14 +141,42 @@ def _depth(room: Polygon, core: Polygon) -> float:
     return math.sqrt((room.area + core.area) / math.pi) - math.sqrt(core.area / math.pi)
 
 
+def _corners(room: Polygon, middle: np.ndarray) -> np.ndarray:
+    """In which directions, radians, the corners of *room* lie that stand out from its *middle*."""
+    ring = shapely.get_coordinates(room.simplify(0.05).exterior)[:-1]
+    far = np.hypot(*(ring - middle).T)
+    out = (far > np.roll(far, 1) - 1e-6) & (far > np.roll(far, -1) - 1e-6)
+    sharp = np.isin(np.arange(len(ring)), turning_points(ring))
+    found = ring[out & sharp & (far > 0.75 * far.max())] - middle
+    return np.arctan2(found[:, 1], found[:, 0])
+
+
+def _first(space: Space, room: Polygon, middle: np.ndarray, count: int) -> float:
+    """The direction of the first feather: into a corner, where every corner then has a feather of its own;
+    else along the zone's longest side."""
+    corners, step = _corners(room, middle), 2 * math.pi / count
+    if len(corners):
+        first = float(corners.min())
+        off = np.abs((corners - first + step / 2) % step - step / 2)
+        if (off < ON_CORNER).all():
+            return first
+    return space.frame.axis
+
+
 def _count(room: Polygon, core: Polygon, s: FanSettings) -> int:
-    """As many as are about half as wide as long, where their number is not given."""
+    """As many as are about half as wide as long, where their number is not given; one or two for each corner
+    where the corners lie evenly round."""
     if s.count:
         return s.count
     inner = math.sqrt(core.area / math.pi)
     outer = math.sqrt((room.area + core.area) / math.pi)
     wide = max(3.4 * s.pitch, 0.62 * (outer - inner))
-    return int(np.clip(round(math.pi * (inner + outer) / wide), 3, 40))
+    about = float(np.clip(round(math.pi * (inner + outer) / wide), 3, 40))
+    corners = np.sort(_corners(room, shapely.get_coordinates(core.centroid)[0]))
+    gaps = np.diff(np.append(corners, corners[:1] + 2 * math.pi))
+    if len(corners) >= 3 and np.ptp(gaps) < ON_CORNER:
+        return max(1, round(about / len(corners))) * len(corners)
+    return int(about)
 
 
 def _wedge(room: Polygon, middle: np.ndarray, angle: float, step: float) -> Polygon | None:
