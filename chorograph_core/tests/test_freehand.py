@@ -1,5 +1,6 @@
 """Freehand motifs and the engines they stand on: what a good hand does, in numbers."""
 
+import itertools
 import math
 from unittest import TestCase
 
@@ -139,6 +140,32 @@ class CellTests(TestCase):
             turn = np.diff(np.unwrap(np.arctan2(legs[:, 1], legs[:, 0])))
             areas.append(turn[: len(turn) // 4].sum())
         self.assertLess(areas[0] * areas[1], 0)
+
+
+class RoundADiscTests(TestCase):
+    """Small figures round a disc: the way goes round both its sides, not out on one and aside to the other."""
+
+    FRAME = box(0, 0, 16, 16).difference(shapely.Point(8, 8).buffer(3.5))
+
+    def test_nearly_all_cells_lie_on_the_way_itself(self):
+        for size in (0.625, 1.0, 2.0):
+            cells = cells_in(self.FRAME, size, size / 5, np.random.default_rng(0))
+            (walk,) = walks_through(cells)
+            aside = [k for others in walk.aside.values() for k in others]
+            self.assertEqual(sorted([*walk.path, *aside]), list(range(len(cells))))
+            self.assertLess(len(aside), 0.05 * len(cells) + 2, size)
+            for one, two in itertools.pairwise(walk.path):
+                self.assertIn(two, cells[one].near)
+
+    def test_tight_swirls_cross_nothing_and_wind_in(self):
+        work = drawn("swirls", self.FRAME, size=0.625)
+        (run,) = work.runs
+        self.assertTrue(shapely.linestrings(run.points).is_simple)
+        # Lines as far apart as were asked for would leave such a swirl no turn.
+        self.assertIn("1/8″ apart", work.notes[0])
+        legs = np.diff(run.points, axis=0)
+        turned = np.abs(np.diff(np.unwrap(np.arctan2(legs[:, 1], legs[:, 0])))).sum()
+        self.assertGreater(turned / len(run.units), 2.4 * np.pi)
 
 
 class PackingTests(TestCase):

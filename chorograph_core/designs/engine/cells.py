@@ -247,6 +247,7 @@ def _walk(cells: list[Cell], group: set[int]) -> Walk:
     # One arrives at the edge: what lies behind the last cell there is turned aside to.
     while len(path) > 1 and not cells[path[-1]].outer and any(cells[k].outer for k in path[1:]):
         left.add(path.pop())
+    path = _taken_in(cells, path, left)
     aside: dict[int, list[int]] = {}
     reached = list(path)
     for node in reached:
@@ -259,3 +260,37 @@ def _walk(cells: list[Cell], group: set[int]) -> Walk:
                 aside.setdefault(node, []).append(other)
                 reached.append(other)
     return Walk(path, aside)
+
+
+def _taken_in(cells: list[Cell], path: list[int], left: set[int]) -> list[int]:
+    """*path* with those of *left* in it that lie between two cells that follow each other in it: nearly
+    all, as cells have six neighbours."""
+    after = dict(zip(path, [*path[1:], None], strict=True))
+    waiting = sorted(left)
+    while waiting:
+        still = []
+        for cell in waiting:
+            near = set(cells[cell].near)
+            pairs = [(k, after[k]) for k in cells[cell].near if after.get(k) in near]
+            if not pairs:
+                still.append(cell)
+                continue
+            # Where that leads least out of the way.
+            here = cells[cell].middle
+
+            def longer(pair: tuple[int, int | None], here: np.ndarray = here) -> float:
+                one, two = (cells[k].middle for k in pair if k is not None)
+                return round(float(np.hypot(*(here - one)) + np.hypot(*(two - here))
+                                   - np.hypot(*(two - one))), 6)  # fmt: skip
+
+            one, two = min(pairs, key=lambda pair: (longer(pair), pair[0]))
+            after[one], after[cell] = cell, two
+            left.discard(cell)
+        if len(still) == len(waiting):
+            break
+        waiting = still
+    made, node = [], path[0]
+    while node is not None:
+        made.append(node)
+        node = after[node]
+    return made

@@ -46,7 +46,7 @@ class HookDrift(FigureFill[HookSettings]):
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         gap = s.gap * TRUE
-        kind = Spiral(2 * gap, gap, 0.55, pointed_middle)
+        kind = Spiral(2 * gap, gap, 0.3, pointed_middle)
         sense = 1 if s.turning == "right" else -1
         return spirals_through(
             space,
@@ -56,7 +56,7 @@ class HookDrift(FigureFill[HookSettings]):
             kind,
             seed,
             "hook",
-            0.35,
+            0.5,
             sense,
             echo=s.gap,
         )

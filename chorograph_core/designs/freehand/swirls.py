@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from chorograph_core.designs.engine.figures_in_cells import TRUE, FigureFill, spirals_through
 from chorograph_core.designs.engine.turning import Spiral, round_middle
@@ -12,6 +12,10 @@ from chorograph_core.designs.settings import (
     length_setting,
     margin_setting,
 )
+from chorograph_core.measure import format_inches
+
+LINES = 5
+"""Lines across a swirl at least: one that winds in has two on either side, and its middle."""
 
 
 @dataclass(frozen=True)
@@ -34,14 +38,21 @@ class Swirls(FigureFill[SwirlSettings]):
     sized_by = ("size", "Across a swirl")
 
     def spacing(self, space, settings=None):
-        """Between lines."""
-        return self.clean(settings).gap
+        """Between lines: closer than asked for where a swirl that small would have no turn."""
+        s = self.clean(settings)
+        return min(s.gap, s.size / LINES)
 
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
-        gap = min(s.gap, s.size / 3) * TRUE
+        closer = self.spacing(space, s)
+        gap = closer * TRUE
         kind = Spiral(2 * gap, gap, 0.15, round_middle)
         sense = 1 if s.turning == "right" else -1
-        return spirals_through(
-            space, s.margin, s.size, gap, kind, seed, "swirl", sense=sense, echo=gap / TRUE
+        made = spirals_through(
+            space, s.margin, s.size, gap, kind, seed, "swirl", sense=sense, echo=closer
         )
+        if closer < s.gap - 1e-9:
+            across, lines = format_inches(s.size), format_inches(closer, 32)
+            note = f"swirls {across} across have their lines {lines} apart"
+            made = replace(made, notes=(*made.notes, note))
+        return made
