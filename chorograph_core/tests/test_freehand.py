@@ -16,7 +16,8 @@ from chorograph_core.designs.engine.echoing import echoed
 from chorograph_core.designs.engine.figures_in_cells import in_order
 from chorograph_core.designs.engine.lanes import lane_in, strip_in
 from chorograph_core.designs.engine.packing import packed, round_all
-from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.engine.plumes import Growth, grown_side
+from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.engine.strokes import finished, flowing
 from chorograph_core.designs.engine.true_shape import edge_sites, sites_in
 from chorograph_core.designs.engine.wandering import grown, round_branches, settled
@@ -143,7 +144,7 @@ class CellTests(TestCase):
 
 
 class RoundADiscTests(TestCase):
-    """Small figures round a disc: the way goes round both its sides, not out on one and aside to the other."""
+    """Small figures round a disc: the way goes round both its sides, hardly anything is turned aside to."""
 
     FRAME = box(0, 0, 16, 16).difference(shapely.Point(8, 8).buffer(3.5))
 

@@ -17,7 +17,8 @@ from chorograph_core.designs.engine.corners import sides_and_corners
 from chorograph_core.designs.engine.islands import Island, parted
 from chorograph_core.designs.engine.lanes import strip_in
 from chorograph_core.designs.engine.passing import shapes_in
-from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.engine.plumes import Growth, grown_side
+from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.strip import ring_strip
 from chorograph_core.tests import examples, long
 
@@ -115,6 +116,45 @@ class PlumeTests(TestCase):
                          for a in np.arctan2(tips[:, 1], tips[:, 0])}  # fmt: skip
                 self.assertEqual(len(found), points)
                 self.assertLess(np.minimum(away, 2 * np.pi / points - away).max(), 0.25)
+
+    def test_pearls_lie_at_the_foot_each_smaller_and_are_stitched_once(self):
+        shape = box(0, 0, 16, 6)
+        for key, where in (("feather", shape), ("curled_feather", box(0, 0, 13, 13))):
+            for count in (1, 3, 5):
+                (run,) = drawn(key, where, pearls=count).runs
+                first = run.units[0]
+                self.assertEqual(first.name, "pearl" if count == 1 else "pearls")
+                line = run.points[: first.stop + 1]
+                np.testing.assert_allclose(line[0], line[-1], atol=1e-6)
+                rings = shapely.get_parts(
+                    shapely.polygonize([shapely.node(shapely.linestrings(line))])
+                )
+                self.assertEqual(len(rings), count)
+                across = sorted(2 * np.sqrt(ring.area / np.pi) for ring in rings)
+                np.testing.assert_allclose(np.diff(np.log(across)), np.log(1 / 0.84), atol=0.02)
+                # Once round each of them: as long as their edges.
+                inches = np.hypot(*np.diff(line, axis=0).T).sum()
+                self.assertAlmostEqual(
+                    inches, sum(ring.length for ring in rings), delta=0.02 * inches
+                )
+                self.assertTrue(where.buffer(0.021).covers(shapely.linestrings(line)))
+            self.assertNotIn("pearl", drawn(key, where, pearls=0).runs[0].units[0].name)
+
+    def test_the_tip_of_a_curl_keeps_off_its_foot(self):
+        for way in ("right", "left"):
+            for turns in (0.7, 0.85, 1.0):
+                (run,) = drawn("curled_feather", box(0, 0, 13, 13), turns=turns, round=way).runs
+                begun, plumes = 0, {"right": [], "left": []}
+                for unit in run.units:
+                    if "plume" in unit.name:
+                        plumes[unit.name.split()[0]].append(
+                            shapely.linestrings(run.points[begun + 1 : unit.stop + 1])
+                        )
+                    begun = unit.stop
+                outer, inner = plumes["left" if way == "right" else "right"], plumes[way]
+                for tip in outer[-len(outer) // 3 :]:
+                    for foot in inner[:6]:
+                        self.assertFalse(tip.crosses(foot), (way, turns))
 
     def test_plumes_inside_a_bend_do_not_cross_each_other(self):
         t = np.linspace(0, np.pi, 50)

@@ -289,7 +289,8 @@ def _taken_in(cells: list[Cell], path: list[int], left: set[int]) -> list[int]:
         if len(still) == len(waiting):
             break
         waiting = still
-    made, node = [], path[0]
+    made: list[int] = []
+    node: int | None = path[0]
     while node is not None:
         made.append(node)
         node = after[node]

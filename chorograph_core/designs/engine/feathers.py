@@ -15,8 +15,10 @@ from chorograph_core.designs.contract import Fit, Run
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
+from chorograph_core.designs.engine.pearls import string_pearls
 from chorograph_core.designs.engine.plume_stroke import Thread, stitch_side, thread_for
-from chorograph_core.designs.engine.plumes import Growth, Side, Spine, even_spine, grown_side
+from chorograph_core.designs.engine.plumes import Growth, Side, grown_side
+from chorograph_core.designs.engine.spines import Spine, even_spine
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import strip_of
@@ -152,21 +154,27 @@ def beside(line: np.ndarray, inches: float) -> np.ndarray:
 
 def feather(
     spine: Spine,
-    room: Polygon,
+    room: Polygon | Sequence[Polygon],
     growth: Growth | Sequence[Growth],
     name: str,
     stroke: str,
     channel: float = 0.0,
+    pearls: tuple[int, np.ndarray] | None = None,
 ) -> tuple[Run | None, list[Side]]:
     """A feather on *spine*, one run; two spines *channel* inches apart where that is more than
-    nothing. *growth* may be given for the right and the left side apart."""
+    nothing. *room* and *growth* may be given for the right and the left side apart. *pearls*: how
+    many at its foot, and the line (n, 2) away from it along which they lie."""
     both = (growth, growth) if isinstance(growth, Growth) else tuple(growth)
+    rooms = (room, room) if isinstance(room, Polygon) else tuple(room)
+    room = max(rooms, key=lambda each: each.area)
     thread = thread_for(both[0].pitch)
     spines = spines_of(spine, channel)
     sides = [
-        grown_side(each, room, side, grow)
-        for side, each, grow in zip((1, -1), spines, both, strict=True)
+        grown_side(each, place, side, grow)
+        for side, each, grow, place in zip((1, -1), spines, both, rooms, strict=True)
     ]
+    if pearls is not None and pearls[0] and channel <= 0 and any(side.heads for side in sides):
+        string_pearls(thread, pearls[1], both[0].pitch, pearls[0], room, sides)
     stitch_feather(thread, spines, sides, room, name, stroke, channel > 0)
     return thread.run(), sides
 

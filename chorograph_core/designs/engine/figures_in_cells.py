@@ -40,7 +40,8 @@ TRIES, FEW = 5, 80
 MOST_ECHOED = 1.35
 """How much longer a line may grow by echoing open spots."""
 TRUE = 0.85
-"""Lines drawn so many gaps apart come out hardly less than a gap apart on the whole: between figures it is wider."""
+"""Lines drawn so many gaps apart come out hardly less than a gap apart on the whole: between figures it is
+wider."""
 
 
 def room_for(space: Space, margin: float, size: float) -> Fit:

@@ -16,12 +16,13 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.curves import bezier, resample, tidy
+from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.guides import seen
+from chorograph_core.designs.engine.spines import Spine
 
-BEHIND, BESIDE = (math.radians(54), math.radians(150)), math.radians(14)
-"""How far back the first plume of a side looks, at least and at most: so far from the edge that its own width
-has room."""
+UPWARD, BESIDE = math.radians(54), math.radians(14)
+"""How far back the first plume of a side looks at least, and how far from the edge: so that its own width has
+room."""
 FAN = math.radians(4)
 COURSE = 2.6
 """Over how much of a spine, in shares of the room beside it, the way it goes on the whole is taken."""
@@ -55,7 +56,7 @@ LEAST = 0.55
 class Growth:
     """How plumes grow: their width (inches), the angle at which they leave the spine (radians), their
     greatest height (inches, 0: to the edge), whether there are some behind the base and round the tip, and
-    their number on a side (0: as many as fit)."""
+    their number on a side (0: as many as fit); how far back the first may look, radians."""
 
     pitch: float
     lean: float = math.radians(52)
@@ -63,6 +64,7 @@ class Growth:
     base: bool = True
     tip: bool = True
     count: int = 0
+    behind: float = math.radians(150)
 
 
 @dataclass(frozen=True)
@@ -75,74 +77,11 @@ class Side:
     feet: list[float]
 
 
-class Spine:
-    """A line with places along it: ``at`` gives points, ``way`` headings."""
-
-    def __init__(self, points: np.ndarray, closed: bool = False) -> None:
-        self.points = tidy(points, 1e-6)
-        self.closed = closed
-        self.along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(self.points, axis=0).T))])
-
-    @property
-    def length(self) -> float:
-        return float(self.along[-1])
-
-    def at(self, s: np.ndarray | float) -> np.ndarray:
-        """Points (n, 2) at places *s*."""
-        s = np.asarray(s, float) % self.length if self.closed else np.asarray(s, float)
-        return np.stack([np.interp(s, self.along, self.points[:, k]) for k in (0, 1)], axis=-1)
-
-    def way(self, s: np.ndarray | float) -> np.ndarray:
-        """Unit headings (n, 2) at places *s*."""
-        near = 0.02 * self.length
-        s = np.asarray(s, float)
-        if self.closed:
-            ahead = self.at(s + near) - self.at(s - near)
-        else:
-            ahead = self.at(np.minimum(s + near, self.length)) - self.at(np.maximum(s - near, 0))
-        return ahead / np.maximum(np.hypot(ahead[..., 0], ahead[..., 1])[..., None], 1e-12)
-
-    def course(self, s: np.ndarray, far: float) -> np.ndarray:
-        """Unit headings (n, 2) at places *s* of where the spine goes on the whole: its headings over *far*
-        inches to either side, or as far as it goes on both."""
-        steps = np.linspace(-1, 1, 17)[:, None]
-        reach = (
-            np.full(len(s), min(far, self.length / 4))
-            if self.closed
-            else np.minimum(far, np.minimum(s, self.length - s))
-        )
-        places = s + steps * reach
-        ways = self.way(places if self.closed else np.clip(places, 0, self.length))
-        mean = ways.mean(axis=0)
-        return mean / np.maximum(np.hypot(*mean.T), 1e-9)[:, None]
-
-    def bend(self, s: np.ndarray) -> np.ndarray:
-        """By how many radians an inch (n,) the spine bends at places *s*, to the right on paper as positive."""
-        near = 0.05 * self.length
-        low, high = s - near, s + near
-        if not self.closed:
-            low, high = np.maximum(low, 0), np.minimum(high, self.length)
-        one, two = self.way(low), self.way(high)
-        turn = np.arctan2(one[:, 0] * two[:, 1] - one[:, 1] * two[:, 0], (one * two).sum(axis=1))
-        return turn / np.maximum(high - low, 1e-6)
-
-    def between(self, one: float, two: float) -> np.ndarray:
-        """The spine's own points from place *one* to place *two*, either way."""
-        low, high = min(one, two), max(one, two)
-        if self.closed:
-            count = max(2, math.ceil((high - low) / 0.05))
-            line = self.at(np.linspace(low, high, count))
-        else:
-            inner = self.points[(self.along > low + 1e-6) & (self.along < high - 1e-6)]
-            line = np.vstack([self.at(low), inner, self.at(high)])
-        return line if one <= two else line[::-1]
-
-
 def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     """Plumes on one *side* of *spine* (+1 to the right as one looks along it on paper, -1 to the
     left) in *room*."""
     swung = _swung(spine, room)
-    places, angles = _looks(spine, growth, _behind(spine, room, side, growth.pitch, swung))
+    places, angles = _looks(spine, growth, _behind(spine, room, side, growth, swung))
     foot = spine.at(places)
     angles = angles + _upright(spine, places, side)
     # Plumes lean from where the spine goes on the whole: from each swing of it they would lie nearly along
@@ -188,14 +127,14 @@ def _swung(spine: Spine, room: Polygon) -> float:
     return COURSE * float(np.median(shapely.distance(room.boundary, middle)))
 
 
-def _behind(spine: Spine, room: Polygon, side: int, pitch: float, swung: float) -> float:
+def _behind(spine: Spine, room: Polygon, side: int, growth: Growth, swung: float) -> float:
     """How far back the first plume of a side looks, from where the spine goes at its foot."""
-    low, high = BEHIND
+    low, high = UPWARD, growth.behind
     angles = np.arange(high + BESIDE, low, -FAN)
     way = np.repeat(spine.course(np.zeros(1), swung), len(angles), axis=0)
     foot = np.repeat(spine.at(np.zeros(1)), len(angles), axis=0)
     far = seen(foot, _turned(way, side * angles), room)
-    clear = np.flatnonzero(far >= 0.6 * pitch)
+    clear = np.flatnonzero(far >= 0.6 * growth.pitch)
     return float(np.clip(angles[clear[0]] - BESIDE, low, high)) if len(clear) else low
 
 
@@ -288,7 +227,14 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     for k in range(1, len(ribs)):
         made = None
         if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
-            made = _head(ribs[k], kept_ribs[-1], looks[k], looks[ahead], cover, not heads and not spine.closed)
+            made = _head(
+                ribs[k],
+                kept_ribs[-1],
+                looks[k],
+                looks[ahead],
+                cover,
+                not heads and not spine.closed,
+            )
         if made is not None and least > 0 and _is_slim(made[1], kept_ribs[-1]):
             made = None
         if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
@@ -338,9 +284,14 @@ def _spread(feet: np.ndarray, length: float, least: float) -> np.ndarray:
 
 
 def _rib_clear(
-    spine: Spine, feet: np.ndarray, stand: np.ndarray, k: int, shoulder: np.ndarray, look: np.ndarray
+    spine: Spine,
+    feet: np.ndarray,
+    stand: np.ndarray,
+    k: int,
+    shoulder: np.ndarray,
+    look: np.ndarray,
 ) -> np.ndarray:
-    """The rib of a plume; where the spine swings into its way it leaves the spine later, and *feet* say so."""
+    """The rib of a plume; where the spine swings into its way it leaves that later, and *feet* say so."""
     first = feet[k]
     for share in LATER:
         foot = max(first + share * (stand[k] - first), feet[k - 1] if k else first)
@@ -384,9 +335,3 @@ def _head(rib, before, look, look_before, cover, first) -> tuple[np.ndarray, np.
 
 def _unit(vector: np.ndarray) -> np.ndarray:
     return vector / max(float(np.hypot(*vector)), 1e-12)
-
-
-def even_spine(points: np.ndarray, closed: bool = False) -> Spine:
-    """A spine of even points."""
-    inches = float(np.hypot(*np.diff(points, axis=0).T).sum())
-    return Spine(resample(points, max(0.04, inches / 240)), closed)

@@ -6,12 +6,15 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from shapely.geometry import Point
 
 from chorograph_core.designs.contract import Fit, Linework, Mark
 from chorograph_core.designs.engine.feathers import feather, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
-from chorograph_core.designs.engine.plumes import Growth, even_spine
+from chorograph_core.designs.engine.pearls import BESIDE, pearls_setting
+from chorograph_core.designs.engine.plumes import Growth
+from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -20,7 +23,11 @@ from chorograph_core.designs.settings import (
     margin_setting,
     share_setting,
 )
+from chorograph_core.designs.space import polygons
 from chorograph_core.measure import format_inches
+
+KEPT = 0.6
+"""How wide the inner plumes are, against the outer ones' height."""
 
 
 @dataclass(frozen=True)
@@ -35,6 +42,7 @@ class CurledSettings(Settings):
                          help="Their height against the radius of the whole.")  # fmt: skip
     turned: float = angle_setting("Turned by", 0.0, -180.0, 180.0, 7.5)
     plumes: str = stroke_setting()
+    pearls: int = pearls_setting(3)
     round: str = choice_setting("Curling", (("right", "to the right"), ("left", "to the left")))
     margin: float = margin_setting()
 
@@ -44,7 +52,10 @@ class CurledFeather(FigureMotif[CurledSettings]):
 
     key = "curled_feather"
     name = "Curled feather"
-    stroke = "plume by plume up the outside, back down the spine, plume by plume up the inside"
+    stroke = (
+        "pearls at the foot and home, plume by plume up the outside, back down the spine, plume by plume "
+        "up the inside"
+    )
     settings_type = CurledSettings
 
     def fits(self, space, settings=None):
@@ -83,10 +94,21 @@ class CurledFeather(FigureMotif[CurledSettings]):
         room = Point(x, y).buffer(radius, quad_segs=32)
         lean = math.radians(52)
         tall = radius * s.reach
-        outside = Growth(s.pitch, lean, 1.25 * tall, base=True, tip=True)
+        behind = BESIDE if s.pearls else Growth.behind
+        outside = Growth(s.pitch, lean, 1.25 * tall, base=True, tip=True, behind=behind)
         inside = Growth(0.7 * s.pitch, lean, 0.5 * tall, base=False, tip=True)
+        # The tip's outer plumes keep off the inner ones near the foot.
+        half = shapely.linestrings(line[: len(line) // 2])
+        kept = shapely.buffer(half, sense * KEPT * tall, single_sided=True)
+        rest = polygons(room.difference(kept.difference(half.buffer(0.05 * tall))))
         first, second = (inside, outside) if sense > 0 else (outside, inside)
-        run, sides = feather(spine, room, (first, second), "plume", s.plumes)
+        rooms = (room, rest[0]) if sense > 0 else (rest[0], room)
+        # Pearls go on where the spine comes from.
+        round_ = begin - sense * np.linspace(0, math.pi / 2, 60)
+        back = middle + outer * np.column_stack([np.cos(round_), np.sin(round_)])
+        run, sides = feather(
+            spine, rooms, (first, second), "plume", s.plumes, pearls=(s.pearls, back)
+        )
         if run is None or not any(side.heads for side in sides):
             return Linework()
         return Linework((run,), (Mark("line", line[::4], "spine"),))

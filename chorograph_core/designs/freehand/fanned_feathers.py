@@ -14,7 +14,8 @@ from chorograph_core.designs.engine.feathers import stitch_feather, stroke_setti
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.guides import seen
 from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
-from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.engine.plumes import Growth, grown_side
+from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.linking import Edge
 from chorograph_core.designs.settings import (
     Settings,

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+import numpy as np
 import shapely
 
 from chorograph_core.designs.contract import Linework, Mark
@@ -16,7 +17,9 @@ from chorograph_core.designs.engine.feathers import (
     stroke_setting,
 )
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
-from chorograph_core.designs.engine.plumes import Growth, even_spine
+from chorograph_core.designs.engine.pearls import ACROSS, BESIDE, SMALLER, pearls_setting
+from chorograph_core.designs.engine.plumes import Growth
+from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.engine.strokes import slack
 from chorograph_core.designs.settings import (
     Settings,
@@ -44,6 +47,7 @@ class FeatherSettings(Settings):
     )
     count: int = count_setting("Plumes on a side", 0, 0, 400, help="0: as many as have room.")
     plumes: str = stroke_setting()
+    pearls: int = pearls_setting(0)
     growing: str = growing_setting()
     margin: float = margin_setting()
 
@@ -79,12 +83,19 @@ class Feather(FigureMotif[FeatherSettings]):
             if line is None or len(line) < 8:
                 continue
             line = line if s.growing == "forward" else line[::-1]
-            spine = even_spine(shortened(line, 0.45 * s.pitch, 0.85 * s.pitch))
+            taken = ACROSS * (1 - SMALLER**s.pearls) / (1 - SMALLER)
+            first = s.pitch * max(0.45, taken + 0.1) if s.pearls else 0.45 * s.pitch
+            spine = even_spine(shortened(line, first, 0.85 * s.pitch))
+            back = np.vstack([spine.points[0], line[0]])
             growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
+            if s.pearls:
+                growth = replace(growth, behind=BESIDE)
             room = part.buffer(slack(s.margin))
             for channel in (s.channel, s.channel / 2, 0.0):
                 # A channel that has no room between the spines and the edge is narrower, or none.
-                run, sides = feather(spine, part, growth, "plume", s.plumes, channel)
+                run, sides = feather(
+                    spine, part, growth, "plume", s.plumes, channel, (s.pearls, back)
+                )
                 if run is not None and room.covers(shapely.linestrings(run.points)):
                     break
             if run is None or not any(side.heads for side in sides):

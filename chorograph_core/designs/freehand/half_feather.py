@@ -16,7 +16,8 @@ from chorograph_core.designs.engine.figure_motifs import growing_setting
 from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
-from chorograph_core.designs.engine.plumes import Growth, even_spine, grown_side
+from chorograph_core.designs.engine.plumes import Growth, grown_side
+from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
