@@ -109,7 +109,9 @@ def thread(value: float, units: str = "in") -> str:
 
 @register.filter
 def hours(minutes: float) -> str:
-    """Minutes as hours and minutes: ``1 h 05`` or ``34 min``."""
+    """Minutes as hours and minutes: ``1 h 05`` or ``34 min``; what takes hardly any as ``20 s``."""
+    if 1 / 24 <= float(minutes) < 0.75:
+        return f"{max(5, 5 * round(12 * float(minutes)))} s"
     whole = round(float(minutes))
     if whole < 60:
         return f"{whole} min"
