@@ -257,9 +257,9 @@ class Design(ABC, Generic[S]):
     in `upgrade` what becomes of what was stored. A design that *looks_round* is drawn zone by zone
     and told the seams and neighbours; all others are drawn once for all alike zones. A *divisible* one
     may be drawn part by part where a zone is too deep to be reached at once: nobody sees where two
-    parts meet. A *guided* one follows the guide of its space; *own* says how one
-    lays a stroke of the quilter's own. *pointed*, *crosses*, *retraces*: its stroke
-    has points, crosses itself, goes over its own line on purpose; a drawing that does so otherwise is judged
+    parts meet. A *guided* one follows the guide of its space; round a *grounded* one that follows it at a
+    width of its own a ground may lie. *own* says how one lays a stroke of one's own. *pointed*, *crosses*,
+    *retraces*: its stroke has points, crosses itself, goes over its own line on purpose; a drawing that does so otherwise is judged
     the worse for it (`chorograph_core.designs.judging`).
     """
 
@@ -275,6 +275,7 @@ class Design(ABC, Generic[S]):
     crosses: ClassVar[bool] = False
     retraces: ClassVar[bool] = False
     guided: ClassVar[bool] = False
+    grounded: ClassVar[bool] = False
     own: ClassVar[str] = ""
     settings_type: ClassVar[type[Settings]] = Settings
 

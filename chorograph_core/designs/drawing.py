@@ -5,19 +5,21 @@ from __future__ import annotations
 import logging
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.chart import Chart, Placement, alike
+from chorograph_core.chart import Chart, alike
 from chorograph_core.designs.behind import covered, whole_of_half
 from chorograph_core.designs.beside import all_beside
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
-from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework, Run, Span
+from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework
 from chorograph_core.designs.keeping import clipped
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
+from chorograph_core.designs.patterns import Ground, Pattern, laid, passes, together
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
 from chorograph_core.designs.sisters import drawn_alike, guided, varied
@@ -37,36 +39,6 @@ IN_THE_FINISH = (
     "Nothing of this zone lies inside the edge's finish; choose another finish in Intake."
 )
 _log = logging.getLogger(__name__)
-
-
-@dataclass(frozen=True)
-class _Ground:
-    """What all zones of a top share: how far designs may go, foot, rulers, what was drawn before."""
-
-    around: Surroundings
-    limit: Polygon
-    foot_radius: float
-    rulers: tuple[Ruler, ...]
-    cache: DrawingCache
-
-    def space(self, shape: Polygon, layer: Layer) -> Space:
-        guide = layer.guide if guided(layer, shape) else None
-        return Space(shape, None, self.foot_radius, self.rulers, (), guide, layer.guide_width)
-
-    def within(self, shape: Polygon) -> Polygon | None:
-        """The part of a zone that designs may use; None where nothing of it is left."""
-        if self.limit.covers(shape):
-            return shape
-        return next(iter(polygons(shape.intersection(self.limit))), None)
-
-
-@dataclass(frozen=True)
-class _Pattern:
-    """A layer as drawn in the pattern zone: *whole* is the space it may be drawn again in."""
-
-    linework: Linework
-    whole: Space | None = None
-    fault: str = ""
 
 
 def stitchable(chart: Chart, edge_finish: str) -> Polygon:
@@ -102,7 +74,7 @@ def draw_legend(
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
     around = Surroundings(chart, zones)
-    ground = _Ground(around, limit, foot_radius, rulers,
+    ground = Ground(around, limit, foot_radius, rulers,
                      cache if cache is not None else DrawingCache())  # fmt: skip
     drawn: list[LayerLinework] = []
     for entry in entries:
@@ -174,37 +146,43 @@ def fit_of(drawing: Design, space: Space, settings: Settings | None = None) -> F
 
 
 def _draw_entry(
-    entry: Entry, members: list[Zone], ground: _Ground, bans: Mapping[str, str]
+    entry: Entry, members: list[Zone], ground: Ground, bans: Mapping[str, str]
 ) -> list[LayerLinework]:
     layers: list[list[LayerLinework]] = [[] for _ in entry.layers]
     known = [designs().get(layer.design) for layer in entry.layers]
     shared = []
+    kept: dict[int, dict[str, BaseGeometry]] = {}
     for k, (layer, drawing) in enumerate(zip(entry.layers, known, strict=True)):
         if drawing is None:
             fault = f"There is no design called “{layer.design}” here; choose another."
-            layers[k] = [
-                _laid(zone, entry, k, _Pattern(Linework(), fault=fault)) for zone in members
-            ]
+            layers[k] = [laid(zone, entry, k, Pattern(Linework(), fault=fault)) for zone in members]
         elif layer.over == "region" and len(members) > 1:
             # Where the client allows only so much in one of them, its piece may have to be left out.
             as_one = not any(bans.get(zone.id) == "light" for zone in members)
             free = [zone for zone in members if bans.get(zone.id) != "outline"]
-            layers[k] = _over_region(entry, k, drawing, free, ground, as_one)
+            layers[k], kept[k] = _over_region(entry, k, drawing, free, ground, as_one)
         elif drawing.looks_round:
             layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
         else:
             shared.append(k)
     for zone in [zone for zone in members if zone.whole is not None] if shared else []:
-        for k, made in _behind(entry, zone, ground):
+        for k, made in _behind(entry, zone, ground, _kept_in(zone, kept)):
             if k in shared:
-                layers[k].append(_laid(zone, entry, k, made))
+                layers[k].append(laid(zone, entry, k, made))
     members = [zone for zone in members if zone.whole is None]
     if shared and members:
         clipped = [ground.within(zone.polygon) for zone in members]
         for zone in (z for z, shape in zip(members, clipped, strict=True) if shape is None):
             for k in shared:
-                layers[k].append(_laid(zone, entry, k, _Pattern(Linework(), fault=IN_THE_FINISH)))
+                layers[k].append(laid(zone, entry, k, Pattern(Linework(), fault=IN_THE_FINISH)))
         inside = [(z, s) for z, s in zip(members, clipped, strict=True) if s is not None]
+        # What a figure over all of them keeps free is otherwise in each.
+        for zone, shape in inside:
+            taken = _kept_in(zone, kept)
+            for k, made in enumerate(_patterns(entry, shape, ground, taken)) if taken else ():
+                if k in shared:
+                    layers[k].append(laid(zone, entry, k, replace(made, whole=None)))
+        inside = [(z, s) for z, s in inside if not _kept_in(z, kept)]
         classes = alike([shape for _, shape in inside])
         for number in range(max(classes.classes, default=-1) + 1):
             for first, group in drawn_alike(entry, classes, number, [shape for _, shape in inside]):
@@ -215,12 +193,17 @@ def _draw_entry(
                         made = patterns[k]
                         if i != first:
                             made = replace(made, linework=made.linework.moved(placement))
-                        layers[k].append(_laid(inside[i][0], drawn_as, k, made, placement))
+                        layers[k].append(laid(inside[i][0], drawn_as, k, made, placement))
     return [one for layer in layers for one in layer]
 
 
+def _kept_in(zone: Zone, kept: Mapping[int, Mapping[str, BaseGeometry]]) -> dict[int, BaseGeometry]:
+    """What figures over several zones keep free of the ground in this one, by layer."""
+    return {k: of[zone.id] for k, of in kept.items() if zone.id in of}
+
+
 def _round_about(
-    entry: Entry, k: int, drawing: Design, zone: Zone, ground: _Ground
+    entry: Entry, k: int, drawing: Design, zone: Zone, ground: Ground
 ) -> LayerLinework:
     """A layer that depends on what lies round the zone: drawn in its own place."""
     layer = entry.layers[k]
@@ -228,15 +211,16 @@ def _round_about(
     try:
         settings = drawing.clean(layer.settings)
     except SettingError as error:
-        return _laid(zone, entry, k, _Pattern(Linework(), fault=str(error)))
+        return laid(zone, entry, k, Pattern(Linework(), fault=str(error)))
     made, fault = drawn_safely(drawing, space, settings, layer.seed)
-    return _laid(zone, entry, k, _Pattern(_passes(made, layer.passes), fault=fault))
+    return laid(zone, entry, k, Pattern(passes(made, layer.passes), fault=fault))
 
 
 def _over_region(
-    entry: Entry, k: int, drawing: Design, members: list[Zone], ground: _Ground, as_one: bool
-) -> list[LayerLinework]:
-    """One figure over all zones of the entry, each with its piece of it.
+    entry: Entry, k: int, drawing: Design, members: list[Zone], ground: Ground, as_one: bool
+) -> tuple[list[LayerLinework], dict[str, BaseGeometry]]:
+    """One figure over all zones of the entry, each with its piece of it; and what it keeps free of the ground
+    in them.
 
     Zones that touch are one region. The pieces carry the figure: they are one line to the eye, and to
     whoever plans the way. Else, not *as_one*, each piece is stitched in its own zone.
@@ -245,7 +229,7 @@ def _over_region(
     try:
         settings = drawing.clean(layer.settings)
     except SettingError as error:
-        return [_laid(z, entry, k, _Pattern(Linework(), fault=str(error))) for z in members]
+        return [laid(z, entry, k, Pattern(Linework(), fault=str(error))) for z in members], {}
     whole = shapely.union_all([zone.polygon for zone in members], grid_size=1e-5)
     pieces: dict[str, list[Linework]] = {zone.id: [] for zone in members}
     faults: dict[str, str] = dict.fromkeys(pieces, "")
@@ -262,34 +246,38 @@ def _over_region(
     ]
     owners = Counter(zone for parts in within for zone in {name for name, _ in parts})
     figures: dict[str, Figure] = {}
+    kept: dict[str, BaseGeometry] = {}
     for number, (region, parts) in enumerate(zip(regions, within, strict=True)):
         space = replace(ground.space(region, layer), parts=tuple(part for _, part in parts))
         made, fault = _over_all(layer, drawing, space, settings, ground)
+        free = drawing.reserves(space, settings, made)
         names = list(dict.fromkeys(name for name, _ in parts))
         # A zone that the finish parts has pieces of two figures: those stay pieces.
         one = as_one and len(names) > 1 and all(owners[name] == 1 for name in names)
         if one and made.runs:
-            figure = Figure(f"{names[0]}+", tuple(names), space, _passes(made, layer.passes))
+            figure = Figure(f"{names[0]}+", tuple(names), space, passes(made, layer.passes))
             figures |= dict.fromkeys(names, figure)
         for name, part in parts:
             faults[name] = faults[name] or fault
+            if free is not None and free.intersects(part):
+                kept[name] = free if name not in kept else kept[name].union(free)
             # A zone may hold several parts of a figure: each has a name of its own in it.
             taken = sum(len(piece.runs) for piece in pieces[name])
-            piece = _passes(clipped(made, part) if one else covered(made, part), layer.passes)
+            piece = passes(clipped(made, part) if one else covered(made, part), layer.passes)
             runs = [
                 replace(run, figure=f"f{number}.{j}") for j, run in enumerate(piece.runs, taken)
             ]
             pieces[name].append(replace(piece, runs=tuple(runs)))
     found = [
-        replace(_laid(zone, entry, k, _Pattern(_together(pieces[zone.id]), fault=faults[zone.id])),
+        replace(laid(zone, entry, k, Pattern(together(pieces[zone.id]), fault=faults[zone.id])),
                 figure=figures.get(zone.id))
         for zone in members
     ]  # fmt: skip
-    return [one for one in found if one.linework.runs or one.fault]
+    return [one for one in found if one.linework.runs or one.fault], kept
 
 
 def _over_all(
-    layer: Layer, drawing: Design, space: Space, settings: Settings, ground: _Ground
+    layer: Layer, drawing: Design, space: Space, settings: Settings, ground: Ground
 ) -> tuple[Linework, str]:
     """A design over a region, drawn once for as long as it is remembered."""
     key = digest([ENGINE, "region", shape_key(space.polygon),
@@ -303,25 +291,27 @@ def _over_all(
     return found
 
 
-def _behind(entry: Entry, zone: Zone, ground: _Ground):
+def _behind(entry: Entry, zone: Zone, ground: Ground, kept: Mapping[int, BaseGeometry]):
     """(layer, pattern) of a zone that runs behind something: drawn in the whole, then covered."""
     assert zone.whole is not None
     whole, visible = ground.within(zone.whole), ground.within(zone.polygon)
     if whole is None or visible is None:
         for k in range(len(entry.layers)):
-            yield k, _Pattern(Linework(), fault=IN_THE_FINISH)
+            yield k, Pattern(Linework(), fault=IN_THE_FINISH)
         return
-    for k, made in enumerate(_patterns(entry, whole, ground)):
+    for k, made in enumerate(_patterns(entry, whole, ground, kept)):
         yield k, replace(made, linework=covered(made.linework, visible), whole=None)
 
 
-def _patterns(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Pattern]:
+def _patterns(
+    entry: Entry, shape: Polygon, ground: Ground, kept: Mapping[int, BaseGeometry] | None = None
+) -> list[Pattern]:
     """All layers of an entry in one shape; where that is the half of a whole, what fills it is drawn in
-    the whole and cut, and what frames it is its own."""
-    own = _draw_pattern(entry, shape, ground)
+    the whole and cut, and what frames it is its own. *kept*: what a layer over several zones keeps free."""
+    own = _draw_pattern(entry, shape, ground, kept or {})
     if all(layer.over != "whole" for layer in entry.layers):
         return own
-    whole = _draw_pattern(entry, whole_of_half(shape), ground)
+    whole = _draw_pattern(entry, whole_of_half(shape), ground, kept or {})
     return [
         mine if role_of(layer) in ("ditch", "frame")
         else replace(made, linework=covered(made.linework, shape), whole=None)
@@ -329,40 +319,45 @@ def _patterns(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Pattern]:
     ]  # fmt: skip
 
 
-def _draw_pattern(entry: Entry, shape: Polygon, ground: _Ground) -> list[_Pattern]:
+def _draw_pattern(
+    entry: Entry, shape: Polygon, ground: Ground, kept: Mapping[int, BaseGeometry]
+) -> list[Pattern]:
     """All layers of an entry in one shape. What is drawn elsewhere only shrinks the room for the
     rest; a motif leaves the rest what it does not keep free."""
     key = digest(
         [ENGINE, shape_key(shape), ground.foot_radius, [repr(ruler) for ruler in ground.rulers],
          [(la.design, dict(la.settings), la.seed, la.passes, la.over,
-           (la.guide, la.guide_width) if guided(la, shape) else ()) for la in entry.layers]]
+           (la.guide, la.guide_width) if guided(la, shape) else ()) for la in entry.layers],
+         [(k, shapely.to_wkb(shapely.set_precision(area, 1e-4)).hex()) for k, area in kept.items()]]
     )  # fmt: skip
     found = ground.cache.get(key)
     if found is not None:
         return found
-    made: list[_Pattern] = []
+    made: list[Pattern] = []
     room = [shape]
-    for layer in entry.layers:
+    for k, layer in enumerate(entry.layers):
         drawing = designs().get(layer.design)
         if drawing is None:
-            made.append(_Pattern(Linework()))
+            made.append(Pattern(Linework()))
             continue
         try:
             settings = drawing.clean(layer.settings)
         except SettingError as error:
-            made.append(_Pattern(Linework(), fault=str(error)))
+            made.append(Pattern(Linework(), fault=str(error)))
             continue
         parts = [ground.space(part, layer) for part in room]
         if drawing.looks_round or layer.over == "region":
-            made.append(_Pattern(Linework()))
+            made.append(Pattern(Linework()))
             pieces = [Linework() for _ in parts]
         else:
             results = [drawn_safely(drawing, part, settings, layer.seed) for part in parts]
             pieces = [piece for piece, _ in results]
             fault = next((fault for _, fault in results if fault), "")
             whole = parts[0] if len(parts) == 1 and layer.passes == 1 else None
-            made.append(_Pattern(_passes(_together(pieces), layer.passes), whole, fault))
+            made.append(Pattern(passes(together(pieces), layer.passes), whole, fault))
         room = _room_left(drawing, settings, parts, pieces)
+        if k in kept:
+            room = [rest for part in room for rest in polygons(part.difference(kept[k]))]
     ground.cache.put(key, made)
     return made
 
@@ -377,41 +372,3 @@ def _room_left(
             kept = drawing.reserves(part, settings, piece)
             left += [rest] if kept is None else polygons(rest.difference(kept))
     return left
-
-
-def _together(pieces: Sequence[Linework]) -> Linework:
-    return Linework(
-        tuple(run for piece in pieces for run in piece.runs),
-        tuple(mark for piece in pieces for mark in piece.marks),
-        tuple(dict.fromkeys(note for piece in pieces for note in piece.notes)),
-    )
-
-
-def _passes(linework: Linework, passes: int) -> Linework:
-    """Bold lines: each run is stitched *passes* times, to and fro, or round and round."""
-    if passes <= 1:
-        return linework
-    return replace(linework, runs=tuple(_bold(run, passes) for run in linework.runs))
-
-
-def _bold(run: Run, passes: int) -> Run:
-    points, spans = [run.points], list(run.spans) or [Span(len(run.points) - 1, run.technique)]
-    last = run
-    for _ in range(passes - 1):
-        last = last if run.closed else last.reversed()
-        base = spans[-1].stop
-        points.append(last.points[1:])
-        own = last.spans or (Span(len(last.points) - 1, run.technique),)
-        spans += [replace(span, stop=base + span.stop) for span in own]
-    return replace(run, points=np.concatenate(points), spans=tuple(spans), units=())
-
-
-def _laid(
-    zone: Zone, entry: Entry, k: int, made: _Pattern, placement: Placement | None = None
-) -> LayerLinework:
-    layer: Layer = entry.layers[k]
-    return LayerLinework(
-        zone.id, entry.id, k, layer.design, layer.thread, layer.spi, layer.passes, made.linework,
-        made.whole if placement is not None else None, placement, layer.settings, layer.seed,
-        role_of(layer), made.fault,
-    )  # fmt: skip

@@ -50,9 +50,10 @@ class Entry:
 
 
 def main_layer(entry: Entry) -> int:
-    """Which layer the entry is known by: a motif round which a ground is laid, else the last one."""
+    """Which layer the entry is known by: a motif round which a ground is laid, or what follows a guide at a
+    width of its own; else the last one."""
     for k, layer in enumerate(entry.layers[:-1]):
-        if role_of(layer) == "motif":
+        if role_of(layer) == "motif" or (layer.guide and layer.guide_width > 0):
             return k
     return len(entry.layers) - 1
 

@@ -6,6 +6,7 @@ from unittest import TestCase
 import numpy as np
 import shapely
 
+from chorograph_core.designs import Space, designs
 from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import run_sheet
@@ -223,3 +224,68 @@ class FiguresOnPaper(TestCase):
         sheet = run_sheet(job, route)
         self.assertEqual(sheet.cards[0].where, "all 81 zones as one")
         self.assertEqual(len(sheet.cards[0].zones), 81)
+
+
+class GroundTests(TestCase):
+    """What lies over several zones keeps a ground off it in each of them."""
+
+    def job(self, motif: Layer, ground: Layer):
+        chart = StraightSet(1, 3, 12, ("plain",)).chart()
+        zones = tuple(zones_from_patches(chart))
+        ids = tuple(zone.id for zone in zones)
+        return Job("grounds", chart, zones, legend=(Entry("e", "", ids, (motif, ground)),))
+
+    def pieces(self, job):
+        drawn = job_linework(job)
+        self.assertEqual([one.fault for one in drawn if one.fault], [])
+        return [[one for one in drawn if one.layer == k] for k in (0, 1)]
+
+    def assert_apart(self, motif, ground, least):
+        for one in ground:
+            lines = shapely.union_all([shapely.linestrings(r.points) for r in one.linework.runs])
+            others = [r for each in motif if each.zone == one.zone for r in each.linework.runs]
+            over = shapely.union_all([shapely.linestrings(r.points) for r in others])
+            self.assertGreater(lines.length, 40)
+            self.assertFalse(lines.crosses(over))
+            covered = shapely.convex_hull(over).buffer(-0.6)
+            self.assertLess(lines.intersection(covered).length, least * lines.length)
+
+    def test_a_feather_over_three_blocks_and_pebbles_beside_it(self):
+        job = self.job(Layer("feather", {"swings": 0, "height": 2.5}, "clear", over="region"),
+                       Layer("pebbles", {}, "clear"))  # fmt: skip
+        motif, ground = self.pieces(job)
+        self.assertEqual({one.zone for one in ground}, {zone.id for zone in job.zones})
+        self.assert_apart(motif, ground, 0.5)
+
+    def test_what_follows_a_guide_at_a_width_of_its_own_has_a_ground_too(self):
+        guide = tuple(
+            (float(x), 6 + 1.5 * float(np.sin(x / 6))) for x in np.linspace(0.5, 35.5, 80)
+        )
+        for key in ("rope", "swirl_row", "wishbone"):
+            for over in ("region", "zone"):
+                job = self.job(
+                    Layer(key, {}, "clear", over=over, guide=guide, guide_width=3.0),
+                    Layer("meander", {}, "clear"),
+                )
+                motif, ground = self.pieces(job)
+                inner = shapely.linestrings(guide).buffer(1.3, cap_style="flat")
+                with self.subTest(key, over=over):
+                    self.assertEqual(len({one.zone for one in ground}), 3)
+                    # Alike blocks are laid upon the one that is guided where each is drawn by itself.
+                    first = next(
+                        z for z in job.zones if shapely.linestrings(guide).intersects(z.polygon)
+                    )
+                    for one in (
+                        ground if over == "region" else [g for g in ground if g.zone == first.id]
+                    ):
+                        lines = shapely.union_all(
+                            [shapely.linestrings(run.points) for run in one.linework.runs]
+                        )
+                        self.assertGreater(lines.length, 60)
+                        self.assertLess(lines.intersection(inner).length, 0.01)
+                    self.assertTrue(any(one.linework.runs for one in motif))
+
+    def test_without_a_width_nothing_is_kept_free(self):
+        space = Space(StraightSet(1, 1, 12, ("plain",)).chart().patches[0].polygon)
+        drawing = designs()["rope"]
+        self.assertIsNone(drawing.reserves(space, {}, drawing.draw(space, {})))

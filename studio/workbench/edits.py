@@ -239,7 +239,12 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
     layers.append(
         Layer(key, settings, thread, spi, passes, seed, drawing.version, over, guide, guide_width)
     )
-    if role == "motif" and values.get("ground"):
+    if values.get("ground") and (role == "motif" or drawing.grounded):
+        if role != "motif" and not guide_width:
+            raise EditError(
+                "A ground lies beside what follows a guide at a width of its own: say how wide it is.",
+                "guide_width" if guide else "ground",
+            )
         layers.append(_ground(values, core, thread, spi))
     return layers
 

@@ -7,8 +7,11 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.space import Space
 
 HAIR = 0.02
+ALONG = 0.7
+"""Of its width along a guide, from line to line, up to which what lies between is a strip's own."""
 
 
 def covered_by(linework: Linework, closing: float) -> BaseGeometry | None:
@@ -20,3 +23,15 @@ def covered_by(linework: Linework, closing: float) -> BaseGeometry | None:
     fat = shapely.union_all(shapely.buffer(lines, closing / 2, quad_segs=4))
     whole = [Polygon(part.exterior) for part in shapely.get_parts(fat)]
     return shapely.union_all(whole).buffer(HAIR - closing / 2, quad_segs=4)
+
+
+def strip_along_guide(space: Space, linework: Linework) -> BaseGeometry | None:
+    """What a motif for strips keeps free that follows a guide at a width of its own: the strip and what is
+    drawn; None where it reaches to the edge."""
+    if not space.guide or space.guide_width <= 0 or not linework.runs:
+        return None
+    strip = shapely.buffer(
+        shapely.linestrings(space.guide), space.guide_width / 2, cap_style="flat"
+    )
+    drawn = covered_by(linework, ALONG * space.guide_width)
+    return strip if drawn is None else strip.union(drawn)

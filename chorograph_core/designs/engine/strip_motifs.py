@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Any, ClassVar, TypeVar
 
 import numpy as np
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.contract import Design, Doorways, Fit, Linework
 from chorograph_core.designs.engine.along import CornerFigure, along_strip
@@ -17,6 +18,7 @@ from chorograph_core.designs.engine.lanes import (
     how_strip,
     strip_width,
 )
+from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
 
@@ -35,6 +37,7 @@ class StripMotif(Design[S]):
 
     family = "freehand"
     guided = True
+    grounded = True
     unit: ClassVar[str]
     units: ClassVar[str]
     soft: ClassVar[float] = 0.03
@@ -62,6 +65,12 @@ class StripMotif(Design[S]):
         s: Any = self.clean(settings)
         self._refuse_thousands(space, s)
         return self._drawn(space, s, seed, doorways)
+
+    def reserves(
+        self, space: Space, settings: Mapping[str, Any] | S | None, linework: Linework
+    ) -> BaseGeometry | None:
+        """The strip along its guide."""
+        return strip_along_guide(space, linework)
 
     def _drawn(
         self, space: Space, s: Any, seed: int = 0, doorways: Doorways | None = None, more: int = 0

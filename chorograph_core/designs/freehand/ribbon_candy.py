@@ -17,6 +17,7 @@ from chorograph_core.designs.engine.lanes import (
     steps_to,
     strip_width,
 )
+from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 from chorograph_core.measure import format_inches
 
@@ -46,6 +47,7 @@ class RibbonCandy(Design[CandySettings]):
     name = "Ribbon candy"
     family = "freehand"
     guided = True
+    grounded = True
     stroke = "over the top, slant back, under; ends at the far end"
     settings_type = CandySettings
 
@@ -70,6 +72,10 @@ class RibbonCandy(Design[CandySettings]):
     def lies(self, settings):
         """As its legs are told to stand."""
         return settings.legs == "frame"
+
+    def reserves(self, space, settings, linework):
+        """The strip along its guide."""
+        return strip_along_guide(space, linework)
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One run along each part of the zone, from the end nearer to the first doorway."""

@@ -20,6 +20,7 @@ from chorograph_core.designs.engine.lanes import (
     strip_in,
     strip_width,
 )
+from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
 from chorograph_core.designs.settings import (
     Settings,
@@ -56,6 +57,7 @@ class SwirlRow(Design[SwirlRowSettings]):
     name = "Swirl row"
     family = "freehand"
     guided = True
+    grounded = True
     stroke = "a long swirl in and out, the next from its back, along the strip"
     settings_type = SwirlRowSettings
 
@@ -70,6 +72,10 @@ class SwirlRow(Design[SwirlRowSettings]):
     def spacing(self, space, settings=None):
         """Between lines."""
         return self.clean(settings).gap
+
+    def reserves(self, space, settings, linework):
+        """The strip along its guide."""
+        return strip_along_guide(space, linework)
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One line along each part of the zone."""
