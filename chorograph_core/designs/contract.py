@@ -259,8 +259,8 @@ class Design(ABC, Generic[S]):
     may be drawn part by part where a zone is too deep to be reached at once: nobody sees where two
     parts meet. A *guided* one follows the guide of its space; round a *grounded* one that follows it at a
     width of its own a ground may lie. *own* says how one lays a stroke of one's own. *pointed*, *crosses*,
-    *retraces*: its stroke has points, crosses itself, goes over its own line on purpose; a drawing that does so otherwise is judged
-    the worse for it (`chorograph_core.designs.judging`).
+    *retraces*: its stroke has points, crosses itself, goes over its own line on purpose; a drawing that
+    does so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
     """
 
     key: ClassVar[str]

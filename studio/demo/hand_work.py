@@ -62,7 +62,7 @@ def _legend(core: CoreJob) -> list[Entry]:
     level = [zone for zone in rest if zone not in upright]
     entries = [
         ("Behind the lanterns", behind,
-         _layer("fanned_feathers", "indigo", 12, count=9, pitch=0.625, margin=0.1875)),
+         _layer("fanned_feathers", "indigo", 12, count=8, pitch=0.625, margin=0.1875)),
         ("Lanterns", kinds["applique"], _layer("wavy_rows", "bracken", way="round", gap=0.625, height=0.1875,
                                                period=2.0)),
         ("Middle", [centre], _layer("wreath", "indigo", 12, pitch=0.875, margin=0.5, count=28, inside=16,
