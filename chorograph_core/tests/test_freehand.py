@@ -158,6 +158,15 @@ class RoundADiscTests(TestCase):
             for one, two in itertools.pairwise(walk.path):
                 self.assertIn(two, cells[one].near)
 
+    def test_cells_that_stand_in_squares_are_taken_in_two_by_two(self):
+        corner = Polygon([(0, 0), (16, 0), (16, 5), (5, 5), (5, 16), (0, 16)])
+        for shape in (corner, box(0, 0, 6, 16), box(0, 0, 12, 12)):
+            cells = cells_in(shape.buffer(-0.125), 1.5, 0.15, np.random.default_rng(1), 0.7)
+            for walk in walks_through(cells):
+                aside = [k for others in walk.aside.values() for k in others]
+                self.assertLess(len(aside), 3)
+                self.assertEqual(len({*walk.path, *aside}), len(walk.path) + len(aside))
+
     def test_tight_swirls_cross_nothing_and_wind_in(self):
         work = drawn("swirls", self.FRAME, size=0.625)
         (run,) = work.runs

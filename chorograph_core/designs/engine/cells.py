@@ -8,6 +8,7 @@ those it would leave.
 
 from __future__ import annotations
 
+import itertools
 import math
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -263,35 +264,51 @@ def _walk(cells: list[Cell], group: set[int]) -> Walk:
 
 
 def _taken_in(cells: list[Cell], path: list[int], left: set[int]) -> list[int]:
-    """*path* with those of *left* in it that lie between two cells that follow each other in it: nearly
-    all, as cells have six neighbours."""
-    after = dict(zip(path, [*path[1:], None], strict=True))
-    waiting = sorted(left)
-    while waiting:
-        still = []
-        for cell in waiting:
-            near = set(cells[cell].near)
-            pairs = [(k, after[k]) for k in cells[cell].near if after.get(k) in near]
-            if not pairs:
-                still.append(cell)
+    """*path* with those of *left* in it that lie between two cells that follow each other in it, one by one
+    or, where cells stand in squares, two by two: nearly all."""
+    after: dict[int, int | None] = dict(zip(path, [*path[1:], None], strict=True))
+    going = True
+    while going and left:
+        going = False
+        for cell in sorted(left):
+            if cell not in left:
                 continue
-            # Where that leads least out of the way.
-            here = cells[cell].middle
-
-            def longer(pair: tuple[int, int | None], here: np.ndarray = here) -> float:
-                one, two = (cells[k].middle for k in pair if k is not None)
-                return round(float(np.hypot(*(here - one)) + np.hypot(*(two - here))
-                                   - np.hypot(*(two - one))), 6)  # fmt: skip
-
-            one, two = min(pairs, key=lambda pair: (longer(pair), pair[0]))
-            after[one], after[cell] = cell, two
-            left.discard(cell)
-        if len(still) == len(waiting):
-            break
-        waiting = still
+            found = _one_between(cells, after, cell) or _two_between(cells, after, left, cell)
+            if found is not None:
+                one, *new, two = found
+                for here, there in itertools.pairwise((one, *new, two)):
+                    after[here] = there
+                left -= set(new)
+                going = True
     made: list[int] = []
     node: int | None = path[0]
     while node is not None:
         made.append(node)
         node = after[node]
     return made
+
+
+def _one_between(cells, after, cell: int) -> tuple[int, ...] | None:
+    """A cell between two that follow each other and touch it: those by which it leads least astray."""
+    near = set(cells[cell].near)
+    ways = [(k, cell, after[k]) for k in cells[cell].near if after.get(k) in near]
+    return _shortest(cells, ways)
+
+
+def _two_between(cells, after, left: set[int], cell: int) -> tuple[int, ...] | None:
+    """A cell and one beside it between two that follow each other, one touching the one, one the other."""
+    beside = [k for k in cells[cell].near if k in left]
+    ways = []
+    for other in beside:
+        near = set(cells[other].near)
+        ways += [(k, cell, other, after[k]) for k in cells[cell].near if after.get(k) in near]
+    return _shortest(cells, ways)
+
+
+def _shortest(cells, ways) -> tuple[int, ...] | None:
+    def longer(way: tuple[int, ...]) -> float:
+        spots = np.array([cells[k].middle for k in way])
+        gone = np.hypot(*np.diff(spots, axis=0).T).sum() - np.hypot(*(spots[-1] - spots[0]))
+        return round(float(gone), 6)
+
+    return min(ways, key=lambda way: (longer(way), way), default=None)

@@ -52,9 +52,8 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
     drawn = guide_within(space, part)
     if drawn is not None:
         return resample(drawn, 0.1)
-    strip = strip_of(space, part)
-    even = float(np.std(strip.widths) / max(np.mean(strip.widths), 1e-9)) < EVEN
-    if strip.length > LONG * strip.mean_width and even and not strays(strip, part):
+    if runs_on(space, part):
+        strip = strip_of(space, part)
         count = max(16, math.ceil(strip.length / 0.2))
         along = np.linspace(0, strip.length, count + 1)
         sway = min(sway, _gentle(strip.length, swings) / (strip.mean_width / 2))
@@ -95,6 +94,13 @@ def _rounded(line: np.ndarray, inches: float, part: Polygon) -> np.ndarray:
     soft = gaussian_filter1d(np.vstack([head, line, tail]), sigma, axis=0)[far:-far]
     # Its ends lie on the edge itself.
     return soft if part.buffer(1e-3).covers(shapely.linestrings(soft)) else line
+
+
+def runs_on(space: Space, part: Polygon) -> bool:
+    """Whether a zone is a strip along which a spine goes, round whatever corners."""
+    strip = strip_of(space, part)
+    even = float(np.std(strip.widths) / max(np.mean(strip.widths), 1e-9)) < EVEN
+    return strip.length > LONG * strip.mean_width and even and not strays(strip, part)
 
 
 def _gentle(long: float, swings: int) -> float:
@@ -227,6 +233,8 @@ def how_feathered(space: Space, margin: float, pitch: float) -> Fit:
     if wide < 2.2 * pitch:
         return Fit(0.15, ("no room for plumes on both sides of a spine: half a feather, or echo",))
     filled = space.polygon.area / space.polygon.convex_hull.area
-    if filled < 0.7 or space.polygon.interiors:
+    if (filled < 0.7 and not space.guide and not runs_on(space, parts[0])) or (
+        space.polygon.interiors and not space.guide
+    ):
         return Fit(0.2, ("the zone has no one way that a spine could go",))
     return Fit(0.8, (f"plumes up to {wide / 2:.1f}″ tall",))

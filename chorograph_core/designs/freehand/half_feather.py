@@ -87,7 +87,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
         reasons = [f"{plumes:.0f} plumes, {lane.mean_width:.1f}″ tall on average"]
         if strays(lane, parts[0]) and space.polygon.area < 0.75 * space.polygon.convex_hull.area:
             return Fit(0.15, ("the seam has no side to itself that plumes could grow on",))
-        if long_sides(space)[0].length < 0.55 * lane.length:
+        if long_sides(space)[0].length < 0.6 * lane.length:
             return Fit(0.3, ("no seam that goes all along for a spine",))
         if tall < 0.9:
             return Fit(0.25, (*reasons, "plumes would be wider than tall"))

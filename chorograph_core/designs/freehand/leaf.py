@@ -59,7 +59,7 @@ class Leaf(FigureMotif[LeafSettings]):
         if made is None:
             return Fit(0.1, ("no room for a leaf",))
         spine = made[0]
-        if space.polygon.interiors or space.polygon.area < 0.6 * space.polygon.convex_hull.area:
+        if space.polygon.interiors or space.polygon.area < 0.72 * space.polygon.convex_hull.area:
             return Fit(0.2, ("the zone has no one way that a midrib could go",))
         return Fit(0.55, (f"a leaf {spine.length:.1f}″ long",))
 

@@ -10,7 +10,7 @@ import shapely
 
 from chorograph_core.designs.contract import Fit, Linework, Mark
 from chorograph_core.designs.curves import bezier
-from chorograph_core.designs.engine.feathers import line_through, shortened
+from chorograph_core.designs.engine.feathers import line_through, runs_on, shortened
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.plume_stroke import thread_for
 from chorograph_core.designs.engine.spines import Spine, even_spine
@@ -69,7 +69,12 @@ class LeafVine(FigureMotif[VineSettings]):
         wide = 2 * (space.widest[1] - s.margin)
         if wide < 1.3 * s.pitch:
             return Fit(0.12, ("no room for leaves on both sides of a stem",))
-        if space.polygon.area < 0.7 * space.polygon.convex_hull.area:
+        bent = space.polygon.area < 0.7 * space.polygon.convex_hull.area
+        parts = space.inset(s.margin)
+        one_way = not space.polygon.interiors and (
+            not bent or (bool(parts) and runs_on(space, parts[0]))
+        )
+        if not one_way and not space.guide:
             return Fit(0.2, ("the zone has no one way that a stem could go",))
         long = space.polygon.length / 2 / max(wide, 1e-6)
         return Fit(min(0.85, 0.5 + 0.06 * long), (f"leaves up to {wide / 2:.1f}″ long",))
