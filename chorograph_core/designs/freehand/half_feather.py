@@ -85,9 +85,11 @@ class HalfFeather(Design[HalfFeatherSettings]):
         plumes = lane.length / s.pitch
         tall = lane.mean_width / s.pitch
         reasons = [f"{plumes:.0f} plumes, {lane.mean_width:.1f}″ tall on average"]
-        if strays(lane, parts[0]) and space.polygon.area < 0.75 * space.polygon.convex_hull.area:
+        bent = space.polygon.area < 0.75 * space.polygon.convex_hull.area
+        along = long_sides(space)[0].length / max(lane.length, 1e-9)
+        if bent and (strays(lane, parts[0]) or along < 0.75):
             return Fit(0.15, ("the seam has no side to itself that plumes could grow on",))
-        if long_sides(space)[0].length < 0.6 * lane.length:
+        if along < 0.55:
             return Fit(0.3, ("no seam that goes all along for a spine",))
         if tall < 0.9:
             return Fit(0.25, (*reasons, "plumes would be wider than tall"))
