@@ -8,9 +8,9 @@ from shapely.geometry import Polygon
 
 from chorograph_core.choosing.setting_out import Setting
 from chorograph_core.designs import Linework, Settings, Space, designs
-from chorograph_core.designs.contract import Mark, Run
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.legend import Layer, LayerLinework
+from chorograph_core.designs.linework import Mark, Run
 from chorograph_core.designs.space import polygons, window_of
 from chorograph_core.job import Job
 from chorograph_core.reckon import evenness, reckon

@@ -14,8 +14,8 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Linework, Run, Span, Unit, length
 from chorograph_core.designs.keeping import stretches
+from chorograph_core.designs.linework import Linework, Run, Span, Unit, length
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
 
 SHORTEST = 0.06

@@ -13,9 +13,9 @@ import numpy as np
 import shapely
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import RULED, Linework, Run, Span
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.legend import Figure, LayerLinework
+from chorograph_core.designs.linework import RULED, Linework, Run, Span
 
 ASIDE = 1 / 16
 """Inches between the line and the way back: a ribbon, not a second line."""

@@ -16,9 +16,10 @@ from chorograph_core.chart import Chart, alike
 from chorograph_core.designs.behind import covered, whole_of_half
 from chorograph_core.designs.beside import all_beside
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
-from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit, Linework
+from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit
 from chorograph_core.designs.keeping import clipped
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.patterns import Ground, Pattern, laid, passes, together
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
@@ -250,7 +251,8 @@ def _over_region(
     for number, (region, parts) in enumerate(zip(regions, within, strict=True)):
         space = replace(ground.space(region, layer), parts=tuple(part for _, part in parts))
         made, fault = _over_all(layer, drawing, space, settings, ground)
-        free = drawing.reserves(space, settings, made)
+        round_it = k + 1 < len(entry.layers) and made.runs
+        free = drawing.reserves(space, settings, made) if round_it else None
         names = list(dict.fromkeys(name for name, _ in parts))
         # A zone that the finish parts has pieces of two figures: those stay pieces.
         one = as_one and len(names) > 1 and all(owners[name] == 1 for name in names)

@@ -9,7 +9,7 @@ import shapely
 from scipy.spatial import cKDTree
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Run, length
+from chorograph_core.designs.linework import Run, length
 
 INCHES, GAP = 0.14, 1.05
 """A little stricter than the replay, whose lattice is another one: what just passes here passes there."""

@@ -10,7 +10,8 @@ import shapely
 from scipy.ndimage import distance_transform_edt, uniform_filter
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Design, Linework
+from chorograph_core.designs.contract import Design
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings
 from chorograph_core.designs.space import Space
 

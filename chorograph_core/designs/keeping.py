@@ -9,8 +9,9 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import SPILL, Linework, Run, Span
+from chorograph_core.designs.contract import SPILL
 from chorograph_core.designs.curves import tidy
+from chorograph_core.designs.linework import Linework, Run, Span
 from chorograph_core.designs.linking import Edge
 
 TOUCH = 1e-4

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from chorograph_core.designs.contract import RULED, Run, length
+from chorograph_core.designs.linework import RULED, Run, length
 from chorograph_core.rulers import Reach, edge_named
 
 

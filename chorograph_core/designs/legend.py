@@ -9,7 +9,8 @@ from typing import Annotated, Any, Literal
 from msgspec import Meta
 
 from chorograph_core.chart import Placement
-from chorograph_core.designs.contract import Linework, Role
+from chorograph_core.designs.contract import Role
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.space import Space
 from chorograph_core.measure.limits import Colour, Key, Name, Positive

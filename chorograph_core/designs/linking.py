@@ -14,8 +14,8 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
-from chorograph_core.designs.contract import Run, Span
 from chorograph_core.designs.curves import tidy
+from chorograph_core.designs.linework import Run, Span
 
 NO_LONGER = 1.05
 """How many times longer the ways along the edge of another drawing of the same lines may be."""

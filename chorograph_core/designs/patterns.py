@@ -10,8 +10,8 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Placement
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import Linework, Run, Span
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, role_of
+from chorograph_core.designs.linework import Linework, Run, Span
 from chorograph_core.designs.sisters import guided
 from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.surroundings import Surroundings

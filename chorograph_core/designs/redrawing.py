@@ -9,10 +9,10 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
-from chorograph_core.designs.contract import Linework
 from chorograph_core.designs.drawing import ENGINE, drawn_safely
 from chorograph_core.designs.filling import fills_alike
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.space import Space
 

@@ -8,7 +8,7 @@ from typing import Any
 import msgspec
 import numpy as np
 
-from chorograph_core.designs.contract import Run, Span
+from chorograph_core.designs.linework import Run, Span
 from chorograph_core.route import State
 from chorograph_core.route.model import Begun
 

@@ -10,8 +10,8 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.designs.contract import Linework, length
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Linework, length
 
 SAME = 0.015
 """Inches. Ditches closer than this are one seam."""

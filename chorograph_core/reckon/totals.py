@@ -6,8 +6,8 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
-from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import length
 from chorograph_core.reckon.rates import Machine
 from chorograph_core.reckon.thread import thread_inches
 

@@ -16,8 +16,8 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import Run, length
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Run, length
 from chorograph_core.designs.redrawing import doors_of, good_pairs
 from chorograph_core.reckon import Rates
 from chorograph_core.route.chains import chains_of

@@ -15,9 +15,9 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import Linework
 from chorograph_core.designs.figures import figures_in
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Linework
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
 from chorograph_core.route.ground import Ground

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
-from chorograph_core.designs.contract import length
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import length
 from chorograph_core.route.marking import PENS, ahead_of, batches
 from chorograph_core.route.paths import Option
 from chorograph_core.route.steps import StepWriter

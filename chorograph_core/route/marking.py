@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
-from chorograph_core.designs.contract import Mark, length
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Mark, length
 from chorograph_core.reckon import Rates
 from chorograph_core.route.model import Policy
 

@@ -9,8 +9,8 @@ from typing import Annotated, Literal
 import numpy as np
 from msgspec import Meta
 
-from chorograph_core.designs.contract import Run
 from chorograph_core.designs.legend import ZoneId
+from chorograph_core.designs.linework import Run
 from chorograph_core.measure.limits import Harm
 from chorograph_core.route.passes import Pass
 

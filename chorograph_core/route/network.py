@@ -9,8 +9,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from scipy.sparse import csr_array
 
-from chorograph_core.designs.contract import Run, length
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Run, length
 from chorograph_core.reckon import Rates
 from chorograph_core.route.model import TOLERANCE, Policy
 

@@ -10,7 +10,7 @@ from collections.abc import Iterator
 
 import numpy as np
 
-from chorograph_core.designs.contract import Run
+from chorograph_core.designs.linework import Run
 
 WAYS = {"right": (1.0, 0.0), "left": (-1.0, 0.0), "down": (0.0, 1.0), "up": (0.0, -1.0)}
 """Directions on the quilt as it lies before her: down is towards her."""

@@ -10,9 +10,9 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import Run
 from chorograph_core.designs.in_parts import drawn_in_parts
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Run
 from chorograph_core.route.passes import EDGE, Pass
 
 SWING, LENGTH = 0.5, 7.5
@@ -127,6 +127,6 @@ def _with_crossings(run: Run, passes: Sequence[Pass]) -> Run:
     return replace(
         run,
         points=points,
-        spans=tuple(replace(span, stop=int(moved[span.stop])) for span in run.spans),
-        units=tuple(replace(unit, stop=int(moved[unit.stop])) for unit in run.units),
+        spans=tuple(span.ending(int(moved[span.stop])) for span in run.spans),
+        units=tuple(unit.ending(int(moved[unit.stop])) for unit in run.units),
     )

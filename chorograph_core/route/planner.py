@@ -13,10 +13,10 @@ import shapely
 
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.contract import Run
 from chorograph_core.designs.drawing import broken_ban
 from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Run
 from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.floors import floor_of

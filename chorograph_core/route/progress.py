@@ -11,7 +11,7 @@ import numpy as np
 
 from chorograph_core.chart import Chart
 from chorograph_core.chart.seams import noded_edges
-from chorograph_core.designs.contract import Run, Span, length
+from chorograph_core.designs.linework import Run, Span, length
 from chorograph_core.route.model import TOLERANCE, Begun, State, Step
 
 NAMED = ("secure", "tuck", "unmark", "move")

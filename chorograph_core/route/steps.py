@@ -6,9 +6,9 @@ from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
-from chorograph_core.designs.contract import length
 from chorograph_core.designs.laying import edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import length
 from chorograph_core.reckon import Machine
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail, along, joined

@@ -9,6 +9,7 @@ the order by dynamic programming (Noon and Bean's generalised tour with its orde
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -25,6 +26,8 @@ THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
 """The same where so many rounds of search are allowed."""
 AT_ONCE = 1_000_000
 """Figures that such a search holds at once."""
+KEPT = 1_500_000
+"""Figures that a search keeps of what leads from item to item, and from each node into an item and out."""
 CHOSEN = 30
 """Items up to which the doors are chosen anew in every round."""
 
@@ -139,6 +142,11 @@ class _Search:
         self.order: list[int] = []
         self.chosen: list[int] = []
         self.own = [item.prices.tolist() for item in items]
+        options = sum(len(item.entries) for item in items)
+        self.keeps_pairs = options * options <= KEPT
+        self.keeps_sides = 2 * options * (size + 1) <= KEPT
+        self.pairs: dict[tuple[int, int], np.ndarray] = {}
+        self.sides: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self.doors = [list(zip(i.entries.tolist(), i.exits.tolist(), strict=True)) for i in items]
 
     def take(self, tour: Tour) -> None:
@@ -198,6 +206,28 @@ class _Search:
         entries, exits = zip(*pairs, strict=True) if pairs else ((), ())
         return np.array([self.nowhere, *exits]), np.array([*entries, self.nowhere])
 
+    def _from_to(self, one: int, two: int) -> np.ndarray:
+        """What it costs to go from each option of one item to each of another, and to do that."""
+        found = self.pairs.get((one, two))
+        if found is None:
+            a, b = self.items[one], self.items[two]
+            found = self.grid[a.exits[:, None], b.entries[None, :]] + b.prices
+            if self.keeps_pairs:
+                self.pairs[one, two] = found
+        return found
+
+    def _between(self, number: int, come: np.ndarray, go: np.ndarray) -> np.ndarray:
+        """What it costs to come from each of *come* by each option of an item to its *go*: (n, options)."""
+        item = self.items[number]
+        if not self.keeps_sides:
+            into = self.grid[come[:, None], item.entries[None, :]] + item.prices
+            return into + self.grid[item.exits[:, None], go[None, :]].T
+        kept = self.sides.get(number)
+        if kept is None:
+            kept = (self.grid[:, item.entries] + item.prices, self.grid[item.exits].T.copy())
+            self.sides[number] = kept
+        return kept[0][come] + kept[1][go]
+
     def _insert(self, number: int) -> None:
         item = self.items[number]
         come, go = self._doors()
@@ -209,12 +239,7 @@ class _Search:
                 elif other in self.before[number]:
                     high = min(high, place)
         come, go = come[low : high + 1], go[low : high + 1]
-        added = (
-            self.grid[come[:, None], item.entries[None, :]]
-            + self.grid[item.exits[:, None], go[None, :]].T
-            + item.prices[None, :]
-            - self.grid[come, go][:, None]
-        )
+        added = self._between(number, come, go) - self.grid[come, go][:, None]
         place, option = divmod(int(np.argmin(added)), added.shape[1])
         self.order.insert(low + place, number)
         self.chosen.insert(low + place, option)
@@ -320,12 +345,10 @@ class _Search:
         first = self.items[self.order[0]]
         summed = self.grid[self.nowhere, first.entries] + first.prices
         back: list[np.ndarray] = []
-        for before, here in zip(self.order, self.order[1:], strict=False):
-            one, two = self.items[before], self.items[here]
-            joined = summed[:, None] + self.grid[one.exits[:, None], two.entries[None, :]]
-            came = joined.argmin(axis=0)
-            back.append(came)
-            summed = joined[came, np.arange(len(came))] + two.prices
+        for before, here in itertools.pairwise(self.order):
+            joined = summed[:, None] + self._from_to(before, here)
+            back.append(joined.argmin(axis=0))
+            summed = joined.min(axis=0)
         last = self.items[self.order[-1]]
         option = int(np.argmin(summed + self.grid[last.exits, self.nowhere]))
         chosen = [option]

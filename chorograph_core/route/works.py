@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import RULED
+from chorograph_core.designs.linework import RULED
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import Layout

@@ -8,7 +8,8 @@ from shapely import affinity
 from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.designs import Design, Linework, Space
-from chorograph_core.designs.contract import SPILL, TECHNIQUES
+from chorograph_core.designs.contract import SPILL
+from chorograph_core.designs.linework import TECHNIQUES
 from chorograph_core.tests.shapes import UGLY, irregular_top
 
 SUITS = 0.35

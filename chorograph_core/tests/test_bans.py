@@ -7,8 +7,8 @@ import numpy as np
 from shapely.geometry import Point, box
 
 from chorograph_core.chart import Chart, Patch
-from chorograph_core.designs.contract import Linework, Run
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.formats import read_archive, write_archive
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.route import PlanError, Policy, plan, replay

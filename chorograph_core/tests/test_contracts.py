@@ -25,8 +25,8 @@ from chorograph_core.designs import (
     designs,
     registry,
 )
-from chorograph_core.designs.contract import Span
 from chorograph_core.designs.drawing import drawn_safely, fit_of
+from chorograph_core.designs.linework import Span
 from chorograph_core.designs.settings import SettingError, Settings, length_setting
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.contracts import SHAPES, broken_promise, wrong_with

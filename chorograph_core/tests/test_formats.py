@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core import cli
 from chorograph_core.chart import Chart, Patch
-from chorograph_core.designs.contract import length
+from chorograph_core.designs.linework import length
 from chorograph_core.formats import (
     ArchiveError,
     read_archive,

@@ -100,6 +100,26 @@ class PlumeTests(TestCase):
         right, left = (sum(name.startswith(side) for name in told) for side in ("right", "left"))
         self.assertGreater(min(right, left), 0.75 * max(right, left))
 
+    def test_a_feather_goes_all_round_a_border_and_closes(self):
+        border = box(0, 0, 44, 36).difference(box(6, 6, 38, 30))
+        for swings, channel in ((0, 0.0), (8, 0.0), (12, 0.0), (0, 0.375)):
+            made = drawn("feather", border, swings=swings, channel=channel)
+            (run,), (spine,) = made.runs, made.marks
+            self.assertTrue(border.buffer(0.021).covers(shapely.linestrings(run.points)))
+            # It begins in the middle of a long side, and ends where it began.
+            for end in run.points[[0, -1]]:
+                self.assertLess(min(abs(end[1]), abs(end[1] - 36)), 6)
+                self.assertLess(abs(end[0] - 22), 2.5)
+            told = [unit.name for unit in run.units if "plume" in unit.name]
+            sides = [sum(name.startswith(side) for name in told) for side in ("right", "left")]
+            self.assertGreater(min(sides), 0.6 * max(sides))
+            # Nothing of the way is left without plumes, in the corners neither.
+            lines = shapely.linestrings(run.points)
+            for spot in shapely.points(shapely.get_coordinates(shapely.segmentize(border, 1.0))):
+                self.assertLess(lines.distance(spot), 2.3, (swings, spot.wkt))
+        self.assertGreater(designs()["feather"].fits(Space(border)).score, 0.7)
+        self.assertEqual(designs()["feather"].proposed(Space(border)).swings % 4, 0)
+
     def test_feathers_of_a_flower_lie_in_the_points_of_a_star(self):
         for points, turned in ((8, 0.0), (6, 0.3), (5, 1.0)):
             turn = turned + np.arange(2 * points) * np.pi / points

@@ -12,8 +12,8 @@ from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Run
-from chorograph_core.designs.contract import Span, Unit
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.linework import Span, Unit
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine

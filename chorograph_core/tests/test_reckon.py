@@ -10,9 +10,9 @@ from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Linework, Run
-from chorograph_core.designs.contract import RULED
 from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
+from chorograph_core.designs.linework import RULED
 from chorograph_core.job import job_linework, planned_job
 from chorograph_core.reckon import (
     Machine,

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Doorways, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.contract import Doorways
 from chorograph_core.designs.engine.corners import CLOSED, one_after, sides_and_corners
 from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.lanes import (
@@ -24,6 +24,7 @@ from chorograph_core.designs.engine.lanes import (
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import joined
 from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.linework import Linework, Run, Unit, size_of_hand
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import Strip
 

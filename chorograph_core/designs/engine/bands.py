@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
-from chorograph_core.designs.contract import length
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.guides import seen
 from chorograph_core.designs.keeping import stretches
+from chorograph_core.designs.linework import length
 
 PLUMP, SLANT = 0.27, 0.62
 """From bulb to bulb of candy against the width of its band; how far a bulb reaches past its place."""

@@ -9,7 +9,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Run, Span, Unit
+from chorograph_core.designs.linework import Run, Span, Unit
 from chorograph_core.designs.linking import Edge, in_order
 
 FAR = 1e6

@@ -6,7 +6,8 @@ from abc import abstractmethod
 from collections.abc import Mapping
 from typing import Any, TypeVar
 
-from chorograph_core.designs.contract import Design, Doorways, Linework
+from chorograph_core.designs.contract import Design, Doorways
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings
 from chorograph_core.designs.space import Space
 

@@ -11,8 +11,8 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Linework, Run
 from chorograph_core.designs.engine.fitting import Places, places
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.linking import link_along_edge, linked_variants
 from chorograph_core.designs.settings import SettingError, choice_setting
 from chorograph_core.designs.space import Space

@@ -11,7 +11,7 @@ import shapely.ops
 from scipy.ndimage import gaussian_filter1d
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Fit, Run
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
@@ -19,9 +19,10 @@ from chorograph_core.designs.engine.pearls import string_pearls
 from chorograph_core.designs.engine.plume_stroke import Thread, stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, Side, grown_side
 from chorograph_core.designs.engine.spines import Spine, even_spine
+from chorograph_core.designs.linework import Run
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import strip_of
+from chorograph_core.designs.strip import Strip, ring_strip, strip_of
 
 LONG = 2.3
 """Length over width from which a spine follows a zone."""
@@ -30,6 +31,8 @@ EVEN = 0.28
 STEEPEST = 0.5
 """How steeply a spine may swing, rise over run: plumes lean by an angle from it, and on a steeper one those
 of one swing would lie across those of the next."""
+ROUND_AT_LEAST = 6
+"""Length of a strip that closes over its width, for a spine all round."""
 ROUND = 0.3
 """Over how much of its width a spine rounds a corner of its strip."""
 SIDES = ("right", "left")
@@ -80,6 +83,38 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
         if room.covers(shapely.linestrings(line)):
             return line
     return straight
+
+
+def round_line(space: Space, part: Polygon, sway: float, swings: int) -> np.ndarray | None:
+    """A closed line (n, 2) all round a *part* that goes round a hole, along its middle with so many swings,
+    taking its corners in a bend; None for any other. It begins in the middle of the longest side."""
+    if space.guide is not None or not goes_round(space, part):
+        return None
+    ring = _ring(space, part)
+    wide = ring.mean_width
+    along = np.linspace(0, ring.length, max(48, math.ceil(ring.length / 0.2)) + 1)
+    far = min(sway, _gentle(ring.length, swings) / (wide / 2))
+    swing = far * np.sin(2 * np.pi * swings * along / ring.length)
+    line = np.array([ring.at(s, v) for s, v in zip(along[:-1], swing[:-1], strict=True)])
+    step = float(np.hypot(*np.diff(line, axis=0).T).mean())
+    soft = gaussian_filter1d(line, ROUND * wide / max(step, 1e-9), axis=0, mode="wrap")
+    return np.vstack([soft, soft[:1]])
+
+
+def goes_round(space: Space, part: Polygon) -> bool:
+    """Whether *part* is a strip that closes, as a border all round: about as wide all the way."""
+    if not part.interiors:
+        return False
+    hole = max((Polygon(ring) for ring in part.interiors), key=lambda each: each.area)
+    if hole.area < 0.9 * sum(Polygon(ring).area for ring in part.interiors):
+        return False
+    ring = _ring(space, part)
+    uneven = float(np.std(ring.widths) / max(np.mean(ring.widths), 1e-9))
+    return ring.length > ROUND_AT_LEAST * ring.mean_width and uneven < EVEN
+
+
+def _ring(space: Space, part: Polygon) -> Strip:
+    return space.fact(("ring", shapely.to_wkb(part)), lambda: ring_strip(part))
 
 
 def _rounded(line: np.ndarray, inches: float, part: Polygon) -> np.ndarray:
@@ -233,8 +268,7 @@ def how_feathered(space: Space, margin: float, pitch: float) -> Fit:
     if wide < 2.2 * pitch:
         return Fit(0.15, ("no room for plumes on both sides of a spine: half a feather, or echo",))
     filled = space.polygon.area / space.polygon.convex_hull.area
-    if (filled < 0.7 and not space.guide and not runs_on(space, parts[0])) or (
-        space.polygon.interiors and not space.guide
-    ):
+    one_way = bool(space.guide) or goes_round(space, parts[0])
+    if not one_way and (space.polygon.interiors or (filled < 0.7 and not runs_on(space, parts[0]))):
         return Fit(0.2, ("the zone has no one way that a spine could go",))
     return Fit(0.8, (f"plumes up to {wide / 2:.1f}″ tall",))

@@ -8,8 +8,9 @@ from typing import Any, TypeVar
 
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import Design, Linework
+from chorograph_core.designs.contract import Design
 from chorograph_core.designs.engine.reserving import covered_by
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, choice_setting
 from chorograph_core.designs.space import Space
 

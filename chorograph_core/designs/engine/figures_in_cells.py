@@ -10,14 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import (
-    Fit,
-    Linework,
-    Run,
-    Unit,
-    length,
-    size_of_hand,
-)
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.engine.cells import Cell, Walk, cells_in, walks_through
 from chorograph_core.designs.engine.counted import CountedMotif
@@ -26,6 +19,7 @@ from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import Spiral, joined, walked
 from chorograph_core.designs.engine.wandering import evened
 from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.linework import Linework, Run, Unit, length, size_of_hand
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
 

@@ -7,7 +7,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.behind import covered
-from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space, polygons
 

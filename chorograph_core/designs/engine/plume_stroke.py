@@ -8,10 +8,10 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Run, Span, Unit, size_of_hand
 from chorograph_core.designs.curves import bezier, tidy
 from chorograph_core.designs.engine.plumes import Side
 from chorograph_core.designs.engine.spines import Spine
+from chorograph_core.designs.linework import Run, Span, Unit, size_of_hand
 
 STACKED = 0.45
 """How much of a head is gone over again where the next plume lies on it."""

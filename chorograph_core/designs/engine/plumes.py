@@ -83,7 +83,8 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     swung = _swung(spine, room)
     places, angles = _looks(spine, growth, _behind(spine, room, side, growth, swung))
     foot = spine.at(places)
-    angles = angles + _upright(spine, places, side)
+    near = swung / 2
+    angles = angles + _upright(spine, places, side, near)
     # Plumes lean from where the spine goes on the whole: from each swing of it they would lie nearly along
     # the edge on one side and stand steep on the other.
     way = spine.course(places, swung)
@@ -91,7 +92,9 @@ def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
     far = seen(foot, look, room)
     if growth.height > 0:
         far = np.minimum(far, growth.height)
-    far = _short_of_the_bend(spine, places, side, far, min(0.8, INNER * math.sin(growth.lean)))
+    far = _short_of_the_bend(
+        spine, places, side, far, min(0.8, INNER * math.sin(growth.lean)), near
+    )
     far = _gradual(far, foot, look, 2 * growth.pitch)
     envelope = foot + look * far[:, None]
     good = _forward(envelope, foot, side)
@@ -162,16 +165,16 @@ def _turned(way: np.ndarray, angle: np.ndarray) -> np.ndarray:
 
 
 def _short_of_the_bend(
-    spine: Spine, places: np.ndarray, side: int, far: np.ndarray, share: float
+    spine: Spine, places: np.ndarray, side: int, far: np.ndarray, share: float, near: float
 ) -> np.ndarray:
     """On the inside of a bend plumes end before the middle of it: at a *share* of its radius."""
-    bend = spine.bend(places) * side
+    bend = spine.bend(places, near) * side
     return np.where(bend > 0, np.minimum(far, share / np.maximum(bend, 1e-9)), far)
 
 
-def _upright(spine: Spine, places: np.ndarray, side: int) -> np.ndarray:
+def _upright(spine: Spine, places: np.ndarray, side: int, near: float) -> np.ndarray:
     """By how much plumes stand more upright inside a bend, radians: their heads crowd there."""
-    inside = np.maximum(spine.bend(places) * side, 0) * spine.length / (2 * math.pi)
+    inside = np.maximum(spine.bend(places, near) * side, 0) * spine.length / (2 * math.pi)
     return UPRIGHT * np.minimum(inside, 1.0)
 
 

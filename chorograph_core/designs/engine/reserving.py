@@ -6,7 +6,7 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import Linework
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.space import Space
 
 HAIR = 0.02

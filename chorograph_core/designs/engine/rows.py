@@ -10,14 +10,7 @@ from typing import Any, ClassVar, TypeVar
 import numpy as np
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import (
-    Fit,
-    Linework,
-    Run,
-    Unit,
-    length,
-    size_of_hand,
-)
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.counted import CountedMotif
 from chorograph_core.designs.engine.families import cut_to
@@ -25,6 +18,7 @@ from chorograph_core.designs.engine.guides import guide_within, level_lines
 from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.keeping import stretches
+from chorograph_core.designs.linework import Linework, Run, Unit, length, size_of_hand
 from chorograph_core.designs.linking import link_along_edge
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space

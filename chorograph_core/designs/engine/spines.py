@@ -8,6 +8,9 @@ import numpy as np
 
 from chorograph_core.designs.curves import resample, tidy
 
+CLOSE, FINEST = 0.9, 0.2
+"""Inches to either side over which the heading of a long spine is taken, and from point to point of it."""
+
 
 class Spine:
     """A line with places along it: ``at`` gives points, ``way`` headings."""
@@ -28,7 +31,7 @@ class Spine:
 
     def way(self, s: np.ndarray | float) -> np.ndarray:
         """Unit headings (n, 2) at places *s*."""
-        near = 0.02 * self.length
+        near = min(0.02 * self.length, CLOSE)
         s = np.asarray(s, float)
         if self.closed:
             ahead = self.at(s + near) - self.at(s - near)
@@ -50,9 +53,10 @@ class Spine:
         mean = ways.mean(axis=0)
         return mean / np.maximum(np.hypot(*mean.T), 1e-9)[:, None]
 
-    def bend(self, s: np.ndarray) -> np.ndarray:
-        """How many radians an inch (n,) it bends at places *s*; to the right on paper is positive."""
-        near = 0.05 * self.length
+    def bend(self, s: np.ndarray, far: float) -> np.ndarray:
+        """How many radians an inch (n,) it bends at places *s*, over up to *far* inches to either side; to
+        the right on paper is positive."""
+        near = min(0.05 * self.length, far)
         low, high = s - near, s + near
         if not self.closed:
             low, high = np.maximum(low, 0), np.minimum(high, self.length)
@@ -75,4 +79,4 @@ class Spine:
 def even_spine(points: np.ndarray, closed: bool = False) -> Spine:
     """A spine of even points."""
     inches = float(np.hypot(*np.diff(points, axis=0).T).sum())
-    return Spine(resample(points, max(0.04, inches / 240)), closed)
+    return Spine(resample(points, min(max(0.04, inches / 240), FINEST)), closed)

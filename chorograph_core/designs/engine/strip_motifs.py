@@ -10,7 +10,7 @@ from typing import Any, ClassVar, TypeVar
 import numpy as np
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import Design, Doorways, Fit, Linework
+from chorograph_core.designs.contract import Design, Doorways, Fit
 from chorograph_core.designs.engine.along import CornerFigure, along_strip
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import (
@@ -19,6 +19,7 @@ from chorograph_core.designs.engine.lanes import (
     strip_width,
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
 

@@ -23,7 +23,7 @@ from scipy.sparse.csgraph import connected_components, dijkstra
 from scipy.spatial import cKDTree
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Run, Span, Unit
+from chorograph_core.designs.linework import Run, Span, Unit
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
 
 MEETS = 2e-3

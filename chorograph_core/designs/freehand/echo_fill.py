@@ -6,11 +6,12 @@ from dataclasses import dataclass
 
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.rings import holes_of, rings_of
 from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
     Settings,
     count_setting,

@@ -9,13 +9,14 @@ import numpy as np
 import shapely
 from shapely.geometry import Point, Polygon
 
-from chorograph_core.designs.contract import Fit, Linework
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.feathers import stitch_feather, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.guides import seen
 from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
 from chorograph_core.designs.engine.spines import even_spine
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.linking import Edge
 from chorograph_core.designs.settings import (
     Settings,

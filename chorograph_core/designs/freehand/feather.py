@@ -8,19 +8,21 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Linework, Mark
 from chorograph_core.designs.engine.feathers import (
     feather,
+    goes_round,
     how_feathered,
     line_through,
+    round_line,
     shortened,
     stroke_setting,
 )
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.pearls import ACROSS, BESIDE, SMALLER, pearls_setting
 from chorograph_core.designs.engine.plumes import Growth
-from chorograph_core.designs.engine.spines import even_spine
+from chorograph_core.designs.engine.spines import Spine, even_spine
 from chorograph_core.designs.engine.strokes import slack
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -72,6 +74,10 @@ class Feather(FigureMotif[FeatherSettings]):
         pitch = max(0.3125, min(s.pitch, math.floor(space.widest[1] / 2.6 * 16) / 16))
         long = space.polygon.length / 2 - 2 * space.widest[1]
         swings = max(1, round(long / max(space.widest[1] * 6, 1)))
+        parts = space.inset(s.margin)
+        if parts and goes_round(space, parts[0]):
+            # As many on each of four sides.
+            swings = 4 * max(1, round(swings / 4))
         return self.clean({"pitch": pitch, "swings": min(swings, 24)})
 
     def draw(self, space, settings=None, seed=0, doorways=None):
@@ -79,23 +85,16 @@ class Feather(FigureMotif[FeatherSettings]):
         s = self.clean(settings)
         runs, marks = [], []
         for part in space.inset(s.margin):
-            line = line_through(space, part, s.sway, s.swings)
-            if line is None or len(line) < 8:
+            spine, back = _spine(space, part, s)
+            if spine is None:
                 continue
-            line = line if s.growing == "forward" else line[::-1]
-            taken = ACROSS * (1 - SMALLER**s.pearls) / (1 - SMALLER)
-            first = s.pitch * max(0.45, taken + 0.1) if s.pearls else 0.45 * s.pitch
-            spine = even_spine(shortened(line, first, 0.85 * s.pitch))
-            back = np.vstack([spine.points[0], line[0]])
             growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
             if s.pearls:
                 growth = replace(growth, behind=BESIDE)
             room = part.buffer(slack(s.margin))
             for channel in (s.channel, s.channel / 2, 0.0):
                 # A channel that has no room between the spines and the edge is narrower, or none.
-                run, sides = feather(
-                    spine, part, growth, "plume", s.plumes, channel, (s.pearls, back)
-                )
+                run, sides = feather(spine, part, growth, "plume", s.plumes, channel, pearls=back)
                 if run is not None and room.covers(shapely.linestrings(run.points)):
                     break
             if run is None or not any(side.heads for side in sides):
@@ -107,3 +106,20 @@ class Feather(FigureMotif[FeatherSettings]):
     def closing(self, space, s):
         """Between neighbouring lines."""
         return 0.9 * s.pitch
+
+
+def _spine(space, part, s: FeatherSettings) -> tuple[Spine | None, tuple[int, np.ndarray] | None]:
+    """The spine in a part, closed where that goes round, and the pearls at its foot with the line they lie
+    along."""
+    line = round_line(space, part, s.sway, s.swings)
+    if line is not None:
+        # Where it closes there is no foot for pearls.
+        return even_spine(line if s.growing == "forward" else line[::-1], closed=True), None
+    line = line_through(space, part, s.sway, s.swings)
+    if line is None or len(line) < 8:
+        return None, None
+    line = line if s.growing == "forward" else line[::-1]
+    taken = ACROSS * (1 - SMALLER**s.pearls) / (1 - SMALLER)
+    first = s.pitch * max(0.45, taken + 0.1) if s.pearls else 0.45 * s.pitch
+    spine = even_spine(shortened(line, first, 0.85 * s.pitch))
+    return spine, (s.pearls, np.vstack([spine.points[0], line[0]]))

@@ -11,10 +11,11 @@ import shapely
 from shapely.geometry import LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.contract import Fit, Linework, Mark
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

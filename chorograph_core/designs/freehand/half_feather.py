@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.baselines import long_sides
 from chorograph_core.designs.engine.feathers import shortened, stroke_setting
@@ -18,6 +18,7 @@ from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
 from chorograph_core.designs.engine.spines import even_spine
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

@@ -8,13 +8,14 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Fit, Linework, Mark
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.feathers import line_through, shortened
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.guides import seen
 from chorograph_core.designs.engine.plume_stroke import thread_for
 from chorograph_core.designs.engine.spines import Spine, even_spine
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

@@ -8,11 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
 from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.true_shape import sites_in
 from chorograph_core.designs.keeping import pushed_back
+from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
 from chorograph_core.designs.strip import strip
 from chorograph_core.designs.wander import round_trip

@@ -11,10 +11,11 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.ops import split
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.wandering import finished, grown, round_branches, settled
+from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
     Settings,
     length_setting,

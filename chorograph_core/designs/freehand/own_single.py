@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Fit, Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.freehand.own_figure import FIRST
+from chorograph_core.designs.linework import Linework, Run, Unit, size_of_hand
 from chorograph_core.designs.own_strokes import stroke_points
 from chorograph_core.designs.settings import (
     Settings,

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, size_of_hand
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import thin, tidy
 from chorograph_core.designs.engine.axes import axes_at
 from chorograph_core.designs.engine.bands import band_along
@@ -14,6 +14,7 @@ from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.packing import MOST, packed, round_all
 from chorograph_core.designs.engine.rows import rows_linked
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
     Settings,
     choice_setting,

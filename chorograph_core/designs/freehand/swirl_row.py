@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Design, Fit, Linework
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.cells import Cell, Walk, cell_of
 from chorograph_core.designs.engine.corners import sides_and_corners
 from chorograph_core.designs.engine.figures_in_cells import TRUE, outward_in, run_of
@@ -22,6 +22,7 @@ from chorograph_core.designs.engine.lanes import (
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import (
     Settings,
     length_setting,

@@ -7,12 +7,13 @@ from dataclasses import dataclass
 
 from shapely.geometry import Point
 
-from chorograph_core.designs.contract import Fit, Linework, Mark
+from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.arcs import circle
 from chorograph_core.designs.engine.feathers import feather, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.plumes import Growth
 from chorograph_core.designs.engine.spines import even_spine
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

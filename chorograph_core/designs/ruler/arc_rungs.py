@@ -8,11 +8,12 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import turned
 from chorograph_core.designs.engine.families import cut_to, fitted_places, linked, positions_of
 from chorograph_core.designs.engine.fans import ORIGINS, fan_of, meeting_of
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 
 

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run, Span
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.chaining import chained
 from chorograph_core.designs.engine.families import (
@@ -20,6 +20,7 @@ from chorograph_core.designs.engine.families import (
     measured_from,
     position_of,
 )
+from chorograph_core.designs.linework import Linework, Mark, Run, Span
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

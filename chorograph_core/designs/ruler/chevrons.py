@@ -8,11 +8,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.axes import symmetry_of
 from chorograph_core.designs.engine.families import cut_to, fitted_places, positions_of
 from chorograph_core.designs.engine.fitting import fitting_setting
 from chorograph_core.designs.engine.sides import sides_of
+from chorograph_core.designs.linework import Linework, Mark, Run
 from chorograph_core.designs.linking import link_along_edge
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 

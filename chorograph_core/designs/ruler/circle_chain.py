@@ -7,11 +7,12 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import chained_arcs
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, measured_from
 from chorograph_core.designs.engine.tracing import Line, traced
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     choice_setting,

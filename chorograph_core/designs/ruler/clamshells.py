@@ -7,10 +7,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import chained_arcs
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, linked, measured_from
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, Span, Unit
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import arc
 from chorograph_core.designs.engine.baselines import inward
 from chorograph_core.designs.engine.sides import sides_of
+from chorograph_core.designs.linework import Linework, Run, Span, Unit
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 from chorograph_core.measure import format_inches
 

@@ -8,8 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import cut_to, linked, position_of
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     choice_setting,

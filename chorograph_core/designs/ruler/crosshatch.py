@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.axes import base_angle
 from chorograph_core.designs.engine.families import (
     family,
@@ -15,6 +15,7 @@ from chorograph_core.designs.engine.families import (
     positions_of,
 )
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting
 
 

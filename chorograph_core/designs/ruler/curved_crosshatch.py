@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import turned
 from chorograph_core.designs.engine.axes import base_angle
 from chorograph_core.designs.engine.families import (
@@ -19,6 +19,7 @@ from chorograph_core.designs.engine.families import (
     positions_of,
 )
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run
+from chorograph_core.designs.contract import Design, Fit
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.settings import Settings, length_setting
 
 NEAR_EDGE = 0.02

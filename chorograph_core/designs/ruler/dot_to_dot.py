@@ -8,10 +8,11 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.sides import Side, sides_of
 from chorograph_core.designs.engine.tracing import Line, traced
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 
 RULES = (

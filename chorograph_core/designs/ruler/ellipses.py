@@ -8,9 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run, Span, Unit
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import turned
 from chorograph_core.designs.engine.axes import symmetry_of
+from chorograph_core.designs.linework import Linework, Mark, Run, Span, Unit
 from chorograph_core.designs.settings import (
     Settings,
     count_setting,

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Run, Span, Unit
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import position_of
 from chorograph_core.designs.engine.rings import Ring, holes_of, rings_of
 from chorograph_core.designs.engine.spirals import Level, spiral
+from chorograph_core.designs.linework import Linework, Run, Span, Unit
 from chorograph_core.designs.settings import (
     SettingError,
     Settings,

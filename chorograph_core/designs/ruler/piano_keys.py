@@ -10,11 +10,12 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark, Run
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.chaining import chained
 from chorograph_core.designs.engine.families import cut_to, family, linked, positions_of
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
 from chorograph_core.designs.engine.tracing import Line, traced
+from chorograph_core.designs.linework import Linework, Mark, Run
 from chorograph_core.designs.linking import LONGEST_LINK
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 from chorograph_core.designs.space import Space, polygons, turning_points

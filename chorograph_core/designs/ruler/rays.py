@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from shapely.geometry import Point
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import cut_to, linked
 from chorograph_core.designs.engine.fans import (
     EVEN,
@@ -18,6 +18,7 @@ from chorograph_core.designs.engine.fans import (
     suited_origin,
     unevenness,
 )
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 from chorograph_core.designs.space import polygons
 

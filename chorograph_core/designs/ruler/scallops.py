@@ -8,12 +8,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import arc, turned
 from chorograph_core.designs.engine.baselines import depth_over, inward, long_sides
 from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.sides import Side
 from chorograph_core.designs.engine.tracing import Line, traced
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     SettingError,
     Settings,

@@ -9,8 +9,9 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs.contract import Design, Fit, Linework
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.families import SHORTEST, cut_to, linked
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
 from chorograph_core.measure import format_inches
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.arcs import chained_arcs
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import (
@@ -18,6 +18,7 @@ from chorograph_core.designs.engine.families import (
     positions_of,
 )
 from chorograph_core.designs.engine.fitting import fitting_setting, rhythm_setting
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     SettingError,
     Settings,

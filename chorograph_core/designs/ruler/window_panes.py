@@ -6,9 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from chorograph_core.designs.contract import Design, Fit, Linework, Mark
+from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.families import cut_to, linked, measured_from, position_of
+from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import Settings, count_setting, length_setting
 from chorograph_core.measure import format_inches
 
