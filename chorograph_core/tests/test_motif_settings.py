@@ -104,7 +104,7 @@ class PlumeTests(TestCase):
         border = box(0, 0, 44, 36).difference(box(6, 6, 38, 30))
         for swings, channel in ((0, 0.0), (8, 0.0), (12, 0.0), (0, 0.375)):
             made = drawn("feather", border, swings=swings, channel=channel)
-            (run,), (spine,) = made.runs, made.marks
+            (run,) = made.runs
             self.assertTrue(border.buffer(0.021).covers(shapely.linestrings(run.points)))
             # It begins in the middle of a long side, and ends where it began.
             for end in run.points[[0, -1]]:
