@@ -20,7 +20,7 @@ from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit
 from chorograph_core.designs.keeping import clipped
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
 from chorograph_core.designs.linework import Linework
-from chorograph_core.designs.patterns import Ground, Pattern, laid, passes, together
+from chorograph_core.designs.patterns import Pattern, TopFacts, laid, passes, together
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
 from chorograph_core.designs.sisters import drawn_alike, guided, varied
@@ -75,14 +75,14 @@ def draw_legend(
     limit = stitchable(chart, edge_finish)
     shapely.prepare(limit)
     around = Surroundings(chart, zones)
-    ground = Ground(around, limit, foot_radius, rulers,
+    top = TopFacts(around, limit, foot_radius, rulers,
                      cache if cache is not None else DrawingCache())  # fmt: skip
     drawn: list[LayerLinework] = []
     for entry in entries:
         if only is not None and entry.id not in only:
             continue
         members = [by_id[z] for z in entry.zones if z in by_id and bans.get(z) != "leave"]
-        drawn += _draw_entry(entry, members, ground, bans)
+        drawn += _draw_entry(entry, members, top, bans)
     if retrace == "beside":
         drawn = all_beside(drawn, {zone.id: zone.polygon for zone in zones})
     return [one for one in drawn if not broken_ban(one, by_id[one.zone], bans)]
@@ -147,7 +147,7 @@ def fit_of(drawing: Design, space: Space, settings: Settings | None = None) -> F
 
 
 def _draw_entry(
-    entry: Entry, members: list[Zone], ground: Ground, bans: Mapping[str, str]
+    entry: Entry, members: list[Zone], top: TopFacts, bans: Mapping[str, str]
 ) -> list[LayerLinework]:
     layers: list[list[LayerLinework]] = [[] for _ in entry.layers]
     known = [designs().get(layer.design) for layer in entry.layers]
@@ -161,18 +161,18 @@ def _draw_entry(
             # Where the client allows only so much in one of them, its piece may have to be left out.
             as_one = not any(bans.get(zone.id) == "light" for zone in members)
             free = [zone for zone in members if bans.get(zone.id) != "outline"]
-            layers[k], kept[k] = _over_region(entry, k, drawing, free, ground, as_one)
+            layers[k], kept[k] = _over_region(entry, k, drawing, free, top, as_one)
         elif drawing.looks_round:
-            layers[k] = [_round_about(entry, k, drawing, zone, ground) for zone in members]
+            layers[k] = [_round_about(entry, k, drawing, zone, top) for zone in members]
         else:
             shared.append(k)
     for zone in [zone for zone in members if zone.whole is not None] if shared else []:
-        for k, made in _behind(entry, zone, ground, _kept_in(zone, kept)):
+        for k, made in _behind(entry, zone, top, _kept_in(zone, kept)):
             if k in shared:
                 layers[k].append(laid(zone, entry, k, made))
     members = [zone for zone in members if zone.whole is None]
     if shared and members:
-        clipped = [ground.within(zone.polygon) for zone in members]
+        clipped = [top.within(zone.polygon) for zone in members]
         for zone in (z for z, shape in zip(members, clipped, strict=True) if shape is None):
             for k in shared:
                 layers[k].append(laid(zone, entry, k, Pattern(Linework(), fault=IN_THE_FINISH)))
@@ -180,7 +180,7 @@ def _draw_entry(
         # What a figure over all of them keeps free is otherwise in each.
         for zone, shape in inside:
             taken = _kept_in(zone, kept)
-            for k, made in enumerate(_patterns(entry, shape, ground, taken)) if taken else ():
+            for k, made in enumerate(_patterns(entry, shape, top, taken)) if taken else ():
                 if k in shared:
                     layers[k].append(laid(zone, entry, k, replace(made, whole=None)))
         inside = [(z, s) for z, s in inside if not _kept_in(z, kept)]
@@ -188,7 +188,7 @@ def _draw_entry(
         for number in range(max(classes.classes, default=-1) + 1):
             for first, group in drawn_alike(entry, classes, number, [shape for _, shape in inside]):
                 drawn_as = varied(entry, first)
-                patterns = _patterns(drawn_as, inside[first][1], ground)
+                patterns = _patterns(drawn_as, inside[first][1], top)
                 for i, placement in group:
                     for k in shared:
                         made = patterns[k]
@@ -203,12 +203,10 @@ def _kept_in(zone: Zone, kept: Mapping[int, Mapping[str, BaseGeometry]]) -> dict
     return {k: of[zone.id] for k, of in kept.items() if zone.id in of}
 
 
-def _round_about(
-    entry: Entry, k: int, drawing: Design, zone: Zone, ground: Ground
-) -> LayerLinework:
+def _round_about(entry: Entry, k: int, drawing: Design, zone: Zone, top: TopFacts) -> LayerLinework:
     """A layer that depends on what lies round the zone: drawn in its own place."""
     layer = entry.layers[k]
-    space = ground.around.told(ground.space(zone.polygon, layer), zone)
+    space = top.around.told(top.space(zone.polygon, layer), zone)
     try:
         settings = drawing.clean(layer.settings)
     except SettingError as error:
@@ -218,7 +216,7 @@ def _round_about(
 
 
 def _over_region(
-    entry: Entry, k: int, drawing: Design, members: list[Zone], ground: Ground, as_one: bool
+    entry: Entry, k: int, drawing: Design, members: list[Zone], top: TopFacts, as_one: bool
 ) -> tuple[list[LayerLinework], dict[str, BaseGeometry]]:
     """One figure over all zones of the entry, each with its piece of it; and what it keeps free of the ground
     in them.
@@ -234,7 +232,7 @@ def _over_region(
     whole = shapely.union_all([zone.polygon for zone in members], grid_size=1e-5)
     pieces: dict[str, list[Linework]] = {zone.id: [] for zone in members}
     faults: dict[str, str] = dict.fromkeys(pieces, "")
-    regions = polygons(whole.intersection(ground.limit))
+    regions = polygons(whole.intersection(top.limit))
     if len(regions) > 1:
         settings = drawing.alongside(settings)
     within = [
@@ -249,8 +247,8 @@ def _over_region(
     figures: dict[str, Figure] = {}
     kept: dict[str, BaseGeometry] = {}
     for number, (region, parts) in enumerate(zip(regions, within, strict=True)):
-        space = replace(ground.space(region, layer), parts=tuple(part for _, part in parts))
-        made, fault = _over_all(layer, drawing, space, settings, ground)
+        space = replace(top.space(region, layer), parts=tuple(part for _, part in parts))
+        made, fault = _over_all(layer, drawing, space, settings, top)
         round_it = k + 1 < len(entry.layers) and made.runs
         free = drawing.reserves(space, settings, made) if round_it else None
         names = list(dict.fromkeys(name for name, _ in parts))
@@ -279,41 +277,41 @@ def _over_region(
 
 
 def _over_all(
-    layer: Layer, drawing: Design, space: Space, settings: Settings, ground: Ground
+    layer: Layer, drawing: Design, space: Space, settings: Settings, top: TopFacts
 ) -> tuple[Linework, str]:
     """A design over a region, drawn once for as long as it is remembered."""
     key = digest([ENGINE, "region", shape_key(space.polygon),
-                  [shape_key(part) for part in space.parts], ground.foot_radius, layer.design,
-                  [repr(ruler) for ruler in ground.rulers], repr(settings), layer.seed,
+                  [shape_key(part) for part in space.parts], top.foot_radius, layer.design,
+                  [repr(ruler) for ruler in top.rulers], repr(settings), layer.seed,
                   space.guide, space.guide_width])  # fmt: skip
-    found = ground.cache.get(key)
+    found = top.cache.get(key)
     if found is None:
         found = drawn_safely(drawing, space, settings, layer.seed)
-        ground.cache.put(key, found)
+        top.cache.put(key, found)
     return found
 
 
-def _behind(entry: Entry, zone: Zone, ground: Ground, kept: Mapping[int, BaseGeometry]):
+def _behind(entry: Entry, zone: Zone, top: TopFacts, kept: Mapping[int, BaseGeometry]):
     """(layer, pattern) of a zone that runs behind something: drawn in the whole, then covered."""
     assert zone.whole is not None
-    whole, visible = ground.within(zone.whole), ground.within(zone.polygon)
+    whole, visible = top.within(zone.whole), top.within(zone.polygon)
     if whole is None or visible is None:
         for k in range(len(entry.layers)):
             yield k, Pattern(Linework(), fault=IN_THE_FINISH)
         return
-    for k, made in enumerate(_patterns(entry, whole, ground, kept)):
+    for k, made in enumerate(_patterns(entry, whole, top, kept)):
         yield k, replace(made, linework=covered(made.linework, visible), whole=None)
 
 
 def _patterns(
-    entry: Entry, shape: Polygon, ground: Ground, kept: Mapping[int, BaseGeometry] | None = None
+    entry: Entry, shape: Polygon, top: TopFacts, kept: Mapping[int, BaseGeometry] | None = None
 ) -> list[Pattern]:
     """All layers of an entry in one shape; where that is the half of a whole, what fills it is drawn in
     the whole and cut, and what frames it is its own. *kept*: what a layer over several zones keeps free."""
-    own = _draw_pattern(entry, shape, ground, kept or {})
+    own = _draw_pattern(entry, shape, top, kept or {})
     if all(layer.over != "whole" for layer in entry.layers):
         return own
-    whole = _draw_pattern(entry, whole_of_half(shape), ground, kept or {})
+    whole = _draw_pattern(entry, whole_of_half(shape), top, kept or {})
     return [
         mine if role_of(layer) in ("ditch", "frame")
         else replace(made, linework=covered(made.linework, shape), whole=None)
@@ -322,17 +320,17 @@ def _patterns(
 
 
 def _draw_pattern(
-    entry: Entry, shape: Polygon, ground: Ground, kept: Mapping[int, BaseGeometry]
+    entry: Entry, shape: Polygon, top: TopFacts, kept: Mapping[int, BaseGeometry]
 ) -> list[Pattern]:
     """All layers of an entry in one shape. What is drawn elsewhere only shrinks the room for the
     rest; a motif leaves the rest what it does not keep free."""
     key = digest(
-        [ENGINE, shape_key(shape), ground.foot_radius, [repr(ruler) for ruler in ground.rulers],
+        [ENGINE, shape_key(shape), top.foot_radius, [repr(ruler) for ruler in top.rulers],
          [(la.design, dict(la.settings), la.seed, la.passes, la.over,
            (la.guide, la.guide_width) if guided(la, shape) else ()) for la in entry.layers],
          [(k, shapely.to_wkb(shapely.set_precision(area, 1e-4)).hex()) for k, area in kept.items()]]
     )  # fmt: skip
-    found = ground.cache.get(key)
+    found = top.cache.get(key)
     if found is not None:
         return found
     made: list[Pattern] = []
@@ -347,7 +345,7 @@ def _draw_pattern(
         except SettingError as error:
             made.append(Pattern(Linework(), fault=str(error)))
             continue
-        parts = [ground.space(part, layer) for part in room]
+        parts = [top.space(part, layer) for part in room]
         if drawing.looks_round or layer.over == "region":
             made.append(Pattern(Linework()))
             pieces = [Linework() for _ in parts]
@@ -360,7 +358,7 @@ def _draw_pattern(
         room = _room_left(drawing, settings, parts, pieces)
         if k in kept:
             room = [rest for part in room for rest in polygons(part.difference(kept[k]))]
-    ground.cache.put(key, made)
+    top.cache.put(key, made)
     return made
 
 

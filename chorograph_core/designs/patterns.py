@@ -20,7 +20,7 @@ from chorograph_core.zones import Zone
 
 
 @dataclass(frozen=True)
-class Ground:
+class TopFacts:
     """What all zones of a top share: how far designs may go, foot, rulers, what was drawn before."""
 
     around: Surroundings

@@ -11,6 +11,7 @@ import shapely
 from shapely import affinity
 from shapely.geometry import LineString, Polygon
 
+from chorograph_core.designs.engine.spines import STEEPEST
 from chorograph_core.designs.space import Space, turning_points
 
 STATION = 0.2
@@ -20,8 +21,6 @@ APART = 0.3
 """Inches within which two points are one."""
 SWING = 0.35
 """How far it swings at most, in shares of half the breadth."""
-STEEPEST = 0.5
-"""Rise over run of a swing at most: plumes and leaves lean from it by an angle."""
 LEAST = 0.5
 """Of how far it might swing: where points are too close for that it passes them by twos, by threes ..."""
 BROAD = 0.3

@@ -112,6 +112,11 @@ def strip(polygon: Polygon, spine: str = "") -> Strip:
     return _in_step(left, right) if pointed and convex else _match(left, right)
 
 
+def ring_of(space: Space, part: Polygon) -> Strip:
+    """The strip all round a *part* of *space* with a hole, found once whichever design asks first."""
+    return space.fact(("ring", shapely.to_wkb(part)), lambda: ring_strip(part))
+
+
 def ring_strip(part: Polygon) -> Strip:
     """The strip all round a ring, from the middle of its longest outer side to where it began."""
     outer = shapely.get_coordinates(part.exterior.simplify(0.01))

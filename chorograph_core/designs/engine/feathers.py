@@ -18,19 +18,16 @@ from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.pearls import string_pearls
 from chorograph_core.designs.engine.plume_stroke import Thread, stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, Side, grown_side
-from chorograph_core.designs.engine.spines import Spine, even_spine
+from chorograph_core.designs.engine.spines import STEEPEST, Spine, even_spine
 from chorograph_core.designs.linework import Run
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import Strip, ring_strip, strip_of
+from chorograph_core.designs.strip import ring_of, strip_of
 
 LONG = 2.3
 """Length over width from which a spine follows a zone."""
 EVEN = 0.28
 """How much the width of such a zone may vary."""
-STEEPEST = 0.5
-"""How steeply a spine may swing, rise over run: plumes lean by an angle from it, and on a steeper one those
-of one swing would lie across those of the next."""
 ROUND_AT_LEAST = 6
 """Length of a strip that closes over its width, for a spine all round."""
 ROUND = 0.3
@@ -90,7 +87,7 @@ def round_line(space: Space, part: Polygon, sway: float, swings: int) -> np.ndar
     taking its corners in a bend; None for any other. It begins in the middle of the longest side."""
     if space.guide is not None or not goes_round(space, part):
         return None
-    ring = _ring(space, part)
+    ring = ring_of(space, part)
     wide = ring.mean_width
     along = np.linspace(0, ring.length, max(48, math.ceil(ring.length / 0.2)) + 1)
     far = min(sway, _gentle(ring.length, swings) / (wide / 2))
@@ -108,13 +105,9 @@ def goes_round(space: Space, part: Polygon) -> bool:
     hole = max((Polygon(ring) for ring in part.interiors), key=lambda each: each.area)
     if hole.area < 0.9 * sum(Polygon(ring).area for ring in part.interiors):
         return False
-    ring = _ring(space, part)
+    ring = ring_of(space, part)
     uneven = float(np.std(ring.widths) / max(np.mean(ring.widths), 1e-9))
     return ring.length > ROUND_AT_LEAST * ring.mean_width and uneven < EVEN
-
-
-def _ring(space: Space, part: Polygon) -> Strip:
-    return space.fact(("ring", shapely.to_wkb(part)), lambda: ring_strip(part))
 
 
 def _rounded(line: np.ndarray, inches: float, part: Polygon) -> np.ndarray:

@@ -18,7 +18,7 @@ from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.guides import strip_along
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import Strip, ring_strip, strip_of
+from chorograph_core.designs.strip import Strip, ring_of, strip_of
 from chorograph_core.measure import format_inches
 
 NARROWEST = 0.3
@@ -194,7 +194,7 @@ def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "fir
     if guided is not None:
         return guided.flipped() if begin == "second" else guided
     if part.interiors:
-        strip = space.fact(("ring", shapely.to_wkb(part)), lambda: ring_strip(part))
+        strip = ring_of(space, part)
         return strip.flipped() if begin == "second" else strip
     strip = strip_of(space, part)
     if along == "short":

@@ -21,7 +21,7 @@ SMALLER = 0.84
 """From pearl to pearl."""
 LEAST = 0.1
 """Inches across under which a pearl is a dot."""
-BESIDE = math.radians(112)
+CLEAR_OF_PEARLS = math.radians(112)
 """How far back plumes may look where pearls lie behind them."""
 HALF = 12
 """Points of half a pearl."""

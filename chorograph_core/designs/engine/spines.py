@@ -8,6 +8,9 @@ import numpy as np
 
 from chorograph_core.designs.curves import resample, tidy
 
+STEEPEST = 0.5
+"""How steeply a spine may swing, rise over run: plumes lean by an angle from it, and on a steeper one those
+of one swing would lie across those of the next."""
 CLOSE, FINEST = 0.9, 0.2
 """Inches to either side over which the heading of a long spine is taken, and from point to point of it."""
 

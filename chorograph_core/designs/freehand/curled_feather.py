@@ -12,7 +12,7 @@ from shapely.geometry import Point
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.feathers import feather, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
-from chorograph_core.designs.engine.pearls import BESIDE, pearls_setting
+from chorograph_core.designs.engine.pearls import CLEAR_OF_PEARLS, pearls_setting
 from chorograph_core.designs.engine.plumes import Growth
 from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.linework import Linework, Mark
@@ -95,7 +95,7 @@ class CurledFeather(FigureMotif[CurledSettings]):
         room = Point(x, y).buffer(radius, quad_segs=32)
         lean = math.radians(52)
         tall = radius * s.reach
-        behind = BESIDE if s.pearls else Growth.behind
+        behind = CLEAR_OF_PEARLS if s.pearls else Growth.behind
         outside = Growth(s.pitch, lean, 1.25 * tall, base=True, tip=True, behind=behind)
         inside = Growth(0.7 * s.pitch, lean, 0.5 * tall, base=False, tip=True)
         # The tip's outer plumes keep off the inner ones near the foot.

@@ -18,7 +18,7 @@ from chorograph_core.designs.engine.feathers import (
     stroke_setting,
 )
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
-from chorograph_core.designs.engine.pearls import ACROSS, BESIDE, SMALLER, pearls_setting
+from chorograph_core.designs.engine.pearls import ACROSS, CLEAR_OF_PEARLS, SMALLER, pearls_setting
 from chorograph_core.designs.engine.plumes import Growth
 from chorograph_core.designs.engine.spines import Spine, even_spine
 from chorograph_core.designs.engine.strokes import slack
@@ -90,7 +90,7 @@ class Feather(FigureMotif[FeatherSettings]):
                 continue
             growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
             if s.pearls:
-                growth = replace(growth, behind=BESIDE)
+                growth = replace(growth, behind=CLEAR_OF_PEARLS)
             room = part.buffer(slack(s.margin))
             for channel in (s.channel, s.channel / 2, 0.0):
                 # A channel that has no room between the spines and the edge is narrower, or none.
