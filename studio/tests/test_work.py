@@ -239,6 +239,16 @@ class DrawerTests(WorkCase):
         self.assertContains(answer, "No edge of yours stitches a radius of 1 5/8″")
         self.assertEqual(self.post("figures", **self.values(set_spacing="wide")).content, b"")
 
+    def test_notes_of_a_design_are_read_in_centimetres_where_the_studio_writes_so(self):
+        self.studio.units = "cm"
+        self.studio.save()
+        zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
+        values = self.values(zones=zone, design="swirls", set_spacing="", set_size="1.5")
+        answer = self.post("figures", **values)
+        self.assertIn("apart", answer.context["told"].notes[0])
+        self.assertContains(answer, "cm apart")
+        self.assertNotContains(answer, "″")
+
     def test_figures_are_those_of_the_legend(self):
         zones = ",".join(z.id for z in self.core().zones if z.id.startswith("z:border1"))
         values = self.values(zones=zones, name="Border")
