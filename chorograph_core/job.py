@@ -187,9 +187,11 @@ def planned_job(
     state: State | None = None,
     kept: Kept | None = None,
     bound: bool = True,
+    layings: bool = True,
 ) -> Route:
     """Draw *job* and plan its route, from what is done already if *state* says so; *kept* is for jobs that
-    differ in nothing but how they are worked; without *bound* the floor says nothing of travel and cuts."""
+    differ in nothing but how they are worked; without *bound* the floor says nothing of travel and cuts,
+    without *layings* nothing of those of the ruler."""
     cache = cache if cache is not None else DrawingCache()
     if kept is None:
         drawn = job_linework(job, cache)
@@ -209,6 +211,7 @@ def planned_job(
         kept,
         bound,
         job.loaded_handover,
+        layings,
     )
 
 

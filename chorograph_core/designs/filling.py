@@ -23,15 +23,15 @@ def fills_alike(part: Polygon, first: Run, made: Run) -> bool:
 
 
 def all_fills_alike(
-    part: Polygon, first: Sequence[Run], made: Sequence[Run], wider: float = GAP
+    part: Polygon, first: Sequence[Run], made: Sequence[Run], most: float | None = None
 ) -> bool:
-    """The same for several runs together, with gaps at most so many times *wider*."""
+    """The same for several runs together, with no gap wider than *most* inches."""
     was, now = (
         sum(length(line) for run in runs for line in _stitched(run)) for runs in (first, made)
     )
     if abs(now - was) > INCHES * was:
         return False
-    return widest_gap(part, made) <= wider * widest_gap(part, first)
+    return widest_gap(part, made) <= (GAP * widest_gap(part, first) if most is None else most)
 
 
 def widest_gap(part: Polygon, runs: Sequence[Run]) -> float:

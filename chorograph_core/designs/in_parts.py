@@ -70,7 +70,7 @@ def _drawn(one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon]) ->
     most = WIDER * widest_gap(shape, one.linework.runs)
     for begun in range(0, BEGUN * TRIES, TRIES):
         all_runs = _one_after_another(one, drawing, settings, shape, parts, most, begun)
-        if all_runs and all_fills_alike(shape, one.linework.runs, all_runs, WIDER):
+        if all_runs and all_fills_alike(shape, one.linework.runs, all_runs, most):
             return all_runs
     return None
 

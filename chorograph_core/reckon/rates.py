@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Annotated, Literal
 
 from msgspec import Meta
@@ -56,7 +57,7 @@ class Rates:
     turn: NotNegative = 120.0
     move: NotNegative = 900.0
 
-    @property
+    @cached_property
     def reach(self) -> Reach:
         """What one laying of a ruler stitches."""
         return Reach(self.ruler_reach, self.edges, self.lock)

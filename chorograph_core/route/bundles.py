@@ -150,9 +150,8 @@ def _laid(one: Bundle, other: Bundle, turn: np.ndarray) -> Likeness | None:
     runs = _runs_matched(one, other, turn, nodes)
     if runs is None:
         return None
-    for i, j in enumerate(links):
-        if not _ends(one, other, one.links[i], other.links[j], turn, nodes):
-            return None
+    if not _ends(one, other, one.links, [other.links[j] for j in links], turn, nodes):
+        return None
     return Likeness(
         turn,
         {one.trails[i]: other.trails[j] for i, j in enumerate(runs)},
@@ -227,16 +226,20 @@ def _doors(one, other, mine: int, theirs: int, turn, nodes: dict[int, int]) -> b
     return {(nodes[x], nodes[y]) for x, y in a.pairs} == set(b.pairs)
 
 
-def _ends(one, other, mine: int, theirs: int, turn, nodes: dict[int, int]) -> bool:
-    """Lay the ends of one ditch on those of another."""
-    spots, ends = one.network.spots, one.network.ends
-    here, there = ends[mine], ends[theirs]
+def _ends(one, other, mine: Sequence[int], theirs: Sequence[int], turn, nodes) -> bool:
+    """Lay the ends of ditches on those of as many others; whether each finds its own."""
+    if not mine:
+        return True
+    spots = one.network.spots
+    here, there = one.network.ends[list(mine)], other.network.ends[list(theirs)]
     moved = (spots[here] - one.station.middle) @ turn.T + other.station.middle
-    apart = np.hypot(*(moved[:, None] - spots[there][None]).transpose(2, 0, 1))
-    order = (0, 1) if apart[0, 0] + apart[1, 1] <= apart[0, 1] + apart[1, 0] else (1, 0)
-    for k in (0, 1):
-        if apart[k, order[k]] > NEAR:
-            return False
-        if nodes.setdefault(int(here[k]), int(there[order[k]])) != int(there[order[k]]):
-            return False
-    return True
+    apart = np.hypot(*(moved[:, :, None] - spots[there][:, None]).transpose(3, 0, 1, 2))
+    same, other_way = apart[:, (0, 1), (0, 1)], apart[:, (0, 1), (1, 0)]
+    straight = (same.sum(axis=1) <= other_way.sum(axis=1))[:, None]
+    if (np.where(straight, same, other_way) > NEAR).any():
+        return False
+    goals = np.where(straight, there, there[:, ::-1])
+    return all(
+        nodes.setdefault(a, b) == b
+        for a, b in zip(here.ravel().tolist(), goals.ravel().tolist(), strict=True)
+    )

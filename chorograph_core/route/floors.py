@@ -30,12 +30,12 @@ from chorograph_core.route.works import BORDER, Work, path_of
 
 def floor_of(
     lay: Layout, works: Sequence[Work], machine: Machine, policy: Policy, writer: StepWriter,
-    starts: Sequence[bool], travel: bool = True,
+    starts: Sequence[bool], travel: bool = True, layings: bool = True,
 ) -> Floor:  # fmt: skip
     """The floor by kind; *works* is all that is done, *starts* says which of it cannot but begin with the
     needle up, *writer* wrote the steps. Without *travel* nothing is said of what travel and cuts lose at
     least, which takes longest to find; of a first answer it is said for any order whatever, which is
-    less."""
+    less. Without *layings* nothing is said of those of the ruler."""
     held = _passes_held(lay, works)
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}
@@ -52,7 +52,7 @@ def floor_of(
     return Floor(
         writer.link_price, writer.least_changes(), tuple(stages),
         rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine),
-        _least_layings(works, fewest), together,
+        _least_layings(works, fewest) if layings else 0, together,
     )  # fmt: skip
 
 

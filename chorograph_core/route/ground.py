@@ -13,6 +13,8 @@ from chorograph_core.route.network import Network
 CHUNK = 256
 SMALL = 60
 """Nodes of a ground on which all ways are found at once: asking costs more than finding them."""
+MOST_PRICES = 250_000
+"""Prices of ways that are kept."""
 MOST_KEPT = 60
 """Nodes from which all ways are kept, for as long as there are no more of them."""
 
@@ -53,6 +55,7 @@ class Ground:
         )  # fmt: skip
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._dearer: dict[tuple, Ground] = {}
+        self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
 
     def dearer(self, links: Sequence[int], by: float) -> Ground:
         """The same ground with those *links* so many times as dear."""
@@ -76,20 +79,39 @@ class Ground:
             return table
         starts, back = np.unique(start[here], return_inverse=True)
         for first in range(0, len(starts), CHUNK):
-            batch = slice(first, first + CHUNK)
-            found = dijkstra(self.matrix, directed=False, indices=starts[batch], limit=limit)
+            found = self._within(starts[first : first + CHUNK], limit)
             rows = np.flatnonzero((back >= first) & (back < first + CHUNK))
             table[np.ix_(here[rows], there)] = np.minimum(
                 found[back[rows] - first][:, goal[there]], limit
             )
         return table
 
+    def _within(self, starts: np.ndarray, limit: float) -> np.ndarray:
+        """What it costs (n, m) to go from *starts*, by their place, to every node, as far as *limit*. Doors
+        of the same places are asked about again and again: what was found is kept while there is room."""
+        kept, rows = self._asked
+        if kept != limit:
+            rows = {}
+        fresh = np.array([k for k in starts.tolist() if k not in rows], int)
+        if len(fresh):
+            found = dijkstra(self.matrix, indices=fresh, limit=limit)
+            if (len(rows) + len(fresh)) * len(self.nodes) > MOST_PRICES:
+                rows = {}
+                if len(fresh) < len(starts):
+                    found = dijkstra(self.matrix, indices=starts, limit=limit)
+                if found.size > MOST_PRICES:
+                    return found
+                fresh = starts
+            rows |= zip(fresh.tolist(), found, strict=True)
+            self._asked = limit, rows
+        return np.array([rows[k] for k in starts.tolist()])
+
     def nearest(self, goals: Iterable[int], limit: float) -> dict[int, float]:
         """For every node the price of the cheapest way to any of *goals*, where it is under *limit*."""
         where = [self.place[node] for node in goals if node in self.place]
         if not where:
             return {}
-        found = dijkstra(self.matrix, directed=False, indices=where, limit=limit, min_only=True)
+        found = dijkstra(self.matrix, indices=where, limit=limit, min_only=True)
         near = np.flatnonzero(found < limit)
         return dict(zip(self.nodes[near].tolist(), found[near].tolist(), strict=True))
 
@@ -119,12 +141,12 @@ class Ground:
     def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:
         if start not in self._from:
             if len(self.nodes) <= SMALL:
-                found, came = dijkstra(self.matrix, directed=False, return_predecessors=True)
+                found, came = dijkstra(self.matrix, return_predecessors=True)
                 self._from = {int(node): (found[k], came[k]) for k, node in enumerate(self.nodes)}
                 return self._from[start]
             if len(self._from) > MOST_KEPT:
                 self._from.clear()
             self._from[start] = dijkstra(
-                self.matrix, directed=False, indices=self.place[start], return_predecessors=True
+                self.matrix, indices=self.place[start], return_predecessors=True
             )
         return self._from[start]

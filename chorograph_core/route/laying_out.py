@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import itertools
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 import shapely
@@ -91,7 +92,8 @@ class Layout:
     links of *seams* to stitch, by thread; *pass_of_trail*, *pass_of_link*: numbers of passes; *levels*:
     from where to where down the quilt each zone reaches; *drawn*: all linework, parted where no pass
     holds it; *border*: links of *seams* that join the body to its border; *shapes*: what each zone, and
-    each figure, covers; *through*: the trails that are stitched while the quilt is rolled under them.
+    each figure, covers; *through*: the trails that are stitched while the quilt is rolled under them; *over*:
+    of each trail how many layers that reach beyond its place come before it, once that is asked for.
     """
 
     chart: Chart
@@ -111,6 +113,7 @@ class Layout:
     border: set[int] = field(default_factory=set)
     shapes: dict[str, Polygon] = field(default_factory=dict)
     through: set[int] = field(default_factory=set)
+    over: list[int] | None = None
 
     @property
     def whole(self) -> Pass:
@@ -147,20 +150,23 @@ class Layout:
 
 
 def passes_for(
-    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine, policy: Policy
+    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine,
+    policy: Policy, pieces: Sequence[Piece] | None = None,
 ) -> tuple[Pass, ...]:  # fmt: skip
-    """Where the quilt is rolled on for all that is *drawn*. Raises
+    """Where the quilt is rolled on for all that is *drawn*, which has these `pieces_of`. Raises
     `chorograph_core.route.passes.OutOfReach`."""
-    return passes_of(machine, chart.outline.bounds[1], chart.outline.bounds[3],
-                     _pieces(stations_of(chart, zones), drawn), _sweeps(drawn, policy))  # fmt: skip
+    pieces = pieces_of(chart, zones, drawn) if pieces is None else pieces
+    top, bottom = chart.outline.bounds[1], chart.outline.bounds[3]
+    return passes_of(machine, top, bottom, pieces, _sweeps(drawn, policy))
 
 
 def laid_out(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine,
     policy: Policy, state: State, cache: DrawingCache, passes: tuple[Pass, ...] | None = None,
+    seams_kept: Callable[[Any, Callable[[], Network]], Network] | None = None,
 ) -> Layout:  # fmt: skip
-    """Lay out all *drawn* work in *passes*, or in those that serve it best. Raises
-    `chorograph_core.route.passes.OutOfReach`."""
+    """Lay out all *drawn* work in *passes*, or in those that serve it best. *seams_kept* may have the bare
+    seams of another plan of this chart. Raises `chorograph_core.route.passes.OutOfReach`."""
     if passes is None:
         passes = passes_for(chart, zones, drawn, machine, policy)
     figures = figures_in(drawn)
@@ -174,15 +180,22 @@ def laid_out(
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: one.space.polygon for key, one in figures.items()}
     network = build(chart, zones, pieces, policy, machine.rates, cache, shapes, machine.directions)
-    bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
-    seams = build(chart, zones, bare, policy, machine.rates, cache)
-    for each in (network, seams):
-        close(each, policy.wishes, shapes)
+    close(network, policy.wishes, shapes)
     if len(passes) > 1:
         _part_links(network, passes, policy, machine.rates)
-        _part_links(seams, passes, policy, machine.rates)
+
+    bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
+
+    def bare_seams() -> Network:
+        made = build(chart, zones, bare, policy, machine.rates, cache)
+        close(made, policy.wishes, shapes)
+        if len(passes) > 1:
+            _part_links(made, passes, policy, machine.rates)
+        _leave_out_sewn(made, state)
+        return made
+
+    seams = bare_seams() if seams_kept is None else seams_kept(_content(bare), bare_seams)
     on_network, on_seams = (Terrain(each, stations, passes) for each in (network, seams))
-    _leave_out_sewn(seams, state)
     required: dict[str, list[int]] = {one.thread: [] for one in drawn if one.role == "ditch"}
     for number, link in enumerate(seams.links):
         if link.thread:
@@ -236,6 +249,20 @@ def _ditches_only(one: LayerLinework) -> Linework:
     return replace(one.linework, runs=tuple(run for run in one.linework.runs if run.in_ditch))
 
 
+def _content(bare: Sequence[LayerLinework]) -> tuple:
+    """All that the network of bare seams is made of, as far as it is drawn."""
+    return tuple(
+        (
+            one.zone,
+            one.entry,
+            one.thread,
+            one.spi,
+            *(run.points.tobytes() for run in one.linework.runs),
+        )
+        for one in bare
+    )
+
+
 def _twins(seams: Network, network: Network) -> dict[int, int]:
     """For nodes of *seams* the one of *network* that lies in the same place."""
     if not len(seams.spots) or not len(network.spots):
@@ -244,13 +271,13 @@ def _twins(seams: Network, network: Network) -> dict[int, int]:
     return {k: int(node) for k, node in enumerate(nearest) if apart[k] < 1e-3}
 
 
-def _pieces(stations: list[Station], drawn: Sequence[LayerLinework]) -> list[Piece]:
+def pieces_of(chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework]) -> list[Piece]:
     """Stations with work, and their runs, down the quilt, with what parting them costs. Clusters are
     gathered within the passes that are found."""
     worked = {one.zone for one in drawn}
     pieces = [
         Piece(station.bounds[1], station.bounds[3], PARTED_STATION)
-        for station in stations
+        for station in stations_of(chart, zones)
         if not station.cluster and not worked.isdisjoint(station.zones)
     ]
     for one in drawn:

@@ -22,6 +22,9 @@ HOP = 2.5
 """Inches between the ends of seams that were cut where a pass ends, within which one may step across."""
 
 
+Heading = tuple[float, float]
+
+
 @dataclass(slots=True)
 class Link:
     """An edge of the graph. *kind* is ``"ditch"``, ``"edge"`` or ``"open"``; *price* lost minutes.
@@ -39,10 +42,26 @@ class Link:
     spi: float = 11.0
     entry: str = ""
     seam: str = ""
+    _headings: tuple[Heading, Heading] | None = field(default=None, init=False, repr=False)
 
     def way(self, start: int) -> np.ndarray:
         """The points as walked from node *start*."""
         return self.points if start == self.a else self.points[::-1]
+
+    @property
+    def headings(self) -> tuple[Heading, Heading]:
+        """Where its first and its last leg lead, from node *a* on."""
+        if self._headings is None:
+            first, last = self.points[1] - self.points[0], self.points[-1] - self.points[-2]
+            self._headings = (float(first[0]), float(first[1])), (float(last[0]), float(last[1]))
+        return self._headings
+
+    def heading(self, start: int, last: bool = False) -> Heading:
+        """Where one goes first, or last, on the way from node *start*."""
+        if start == self.a:
+            return self.headings[last]
+        x, y = self.headings[not last]
+        return -x, -y
 
 
 @dataclass(frozen=True)
@@ -53,7 +72,8 @@ class Trail:
     trail, the index of the point at which each of its nodes lies. A *free* trail is a closed one whose
     design can also be drawn between some of its doorways: its first *rings* nodes lie on the closed
     line, the others are doorways by number, and *pairs* has all (entry, exit) nodes it allows. So is an
-    open one that can be drawn from other ends: its first two nodes are those of the line as it is.
+    open one that can be drawn from other ends: its first two nodes are those of the line as it is. *kept* is
+    what was found out about it, for the next plan over it.
     """
 
     key: str
@@ -69,6 +89,14 @@ class Trail:
     free: bool = False
     rings: int = 0
     pairs: tuple[tuple[int, int], ...] = ()
+    kept: dict = field(default_factory=dict, init=False, repr=False, compare=False)
+
+    def begun_at(self, entry: int) -> Run:
+        """Its run as it is stitched from the node *entry* on."""
+        assert self.run is not None
+        if self.closed:
+            return self.run.begun_at(self.doors[self.heads.index(entry)])
+        return self.run if entry == self.heads[0] else self.run.reversed()
 
     def options(self) -> list[tuple[int, int]]:
         """All (entry, exit) pairs of nodes: two for an open trail, one for each door of a closed one,

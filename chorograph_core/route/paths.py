@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from functools import cached_property, partial
 
 import numpy as np
@@ -136,12 +136,10 @@ def find_paths(
                 a, b = (_node_on(likeness, node, same) for node in (way.entry, way.leave))
                 if a is None or b is None:
                     continue
-                made_one = Option(way, a, b, first, bundle, on, same)
-                options.setdefault((way.path, a, b), made_one)
-                if either:
-                    options.setdefault(
-                        (way.path, b, a), replace(made_one, entry=b, leave=a, backwards=True)
-                    )
+                if (way.path, a, b) not in options:
+                    options[way.path, a, b] = Option(way, a, b, first, bundle, on, same)
+                if either and (way.path, b, a) not in options:
+                    options[way.path, b, a] = Option(way, b, a, first, bundle, on, same, True)
         made.options.append(list(options.values()))
     return made
 
@@ -205,7 +203,7 @@ def _paths(
     way = work.way(free, 0)
     found[way.entry, way.leave] = way
     for a, b in _corner_pairs(work, turns):
-        tour = work.tour(a, b, rounds // 4, free)
+        tour = work.tour(a, b, rounds // 4 if effort else 0, free)
         way = work.way(tour, len(found))
         same = {(way.entry, way.leave), (way.leave, way.entry)} & set(found)
         if not same:

@@ -24,9 +24,9 @@ from chorograph_core.route.following import Follower
 from chorograph_core.route.handing_over import ALL_OF_IT, Handover, Turn, in_turn
 from chorograph_core.route.holding import Holding, basted_first, hold_lines
 from chorograph_core.route.keeping import Kept
-from chorograph_core.route.laying_out import laid_out, passes_for
+from chorograph_core.route.laying_out import laid_out, passes_for, pieces_of
 from chorograph_core.route.model import Policy, Route, State
-from chorograph_core.route.passes import OutOfReach
+from chorograph_core.route.passes import OutOfReach, Piece
 from chorograph_core.route.precedence import unkept
 from chorograph_core.route.securing import Tucks, edge_lines, secures, tuck_spots
 from chorograph_core.route.stations import stations_of
@@ -34,7 +34,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 14
+ENGINE = 15
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -55,13 +55,14 @@ def plan(
     kept: Kept | None = None,
     bound: bool = True,
     handover: Handover | None = None,
+    layings: bool = True,
 ) -> Route:
     """Plan a route over all *drawn* linework that *state* does not call done.
 
     Its stages are those of `stages_of`; *tucks* are laid in the border as it comes.
     The first plan is the plan from an empty state. Deterministic. *kept* holds what plans of the same
-    linework share; without *bound* the floor leaves out what travel and cuts lose at least. *handover* says
-    what of it is stitched on another machine.
+    linework share; without *bound* the floor leaves out what travel and cuts lose at least, without *layings*
+    those of the ruler. *handover* says what of it is stitched on another machine.
     Raises `PlanError` for linework in a zone the client has forbidden, and for a machine that reaches
     nothing of the quilt.
     """
@@ -76,11 +77,12 @@ def plan(
             )
 
         first = by(policy)
-        route = first.route(bound)
-        if first.may_roll_through:
-            rolled = by(replace(policy, oversized="roll"))
-            route = min(route, rolled.route(bound), key=lambda each: each.lost_minutes)
-        return route
+        if not first.may_roll_through:
+            return first.route(bound, layings)
+        # Which of the two loses less is told by all that they lose.
+        rolled = by(replace(policy, oversized="roll"))
+        both = first.route(bound), rolled.route(bound)
+        return min(both, key=lambda each: each.lost_minutes)
 
     with _uncollected():
         try:
@@ -120,13 +122,20 @@ class _Planning:
         asked = drawn
         drawn = wholes(drawn)
         self.drawn = [_left_of(one, self.state) for one in drawn]
-        # Wherever the work stands, the quilt is rolled on at the same places.
-        passes = passes_for(chart, zones, drawn, machine, policy)
-
-        def lay():
-            return laid_out(chart, zones, self.drawn, machine, policy, self.state, cache, passes)
-
         keeps = kept is not None and self.state.fresh
+
+        def pieces() -> list[Piece]:
+            return pieces_of(chart, zones, drawn)
+
+        # Wherever the work stands, the quilt is rolled on at the same places.
+        there = kept.pieces(asked, pieces) if keeps else pieces()
+        passes = passes_for(chart, zones, drawn, machine, policy, there)
+
+        def lay(seams=None):
+            return laid_out(
+                chart, zones, self.drawn, machine, policy, self.state, cache, passes, seams
+            )
+
         self.lay = kept.laid(asked, machine, policy, passes, lay) if keeps else lay()
         self.cut = machine.cut_seconds / 60
         self.writer = StepWriter(
@@ -196,7 +205,7 @@ class _Planning:
             return 0
         return min(self.lay.passes, key=lambda each: abs(each.top - down)).number
 
-    def route(self, bound: bool = True) -> Route:
+    def route(self, bound: bool = True, layings: bool = True) -> Route:
         lies = self._lies()
         works = works_of(self.lay, self.policy, lies)
         kinds: dict[str, list[Work]] = defaultdict(list)
@@ -224,7 +233,14 @@ class _Planning:
         self.follower.finish()
         self.tell(0.92, "the floor")
         floor = floor_of(
-            self.lay, works, self.machine, self.policy, self.writer, self.follower.starts, bound
+            self.lay,
+            works,
+            self.machine,
+            self.policy,
+            self.writer,
+            self.follower.starts,
+            bound,
+            layings,
         )
         notes = unkept(works, self.writer.steps, self.policy.wishes, self.lay.shapes)
         redrawn = self.follower.redrawn

@@ -55,7 +55,7 @@ class Station:
         """Whether who comes from the *last* one need not look where this one lies."""
         return bool(self.shape.distance(last.shape) < BESIDE)
 
-    @property
+    @cached_property
     def middle(self) -> np.ndarray:
         """Middle of its bounds, (2,)."""
         x0, y0, x1, y1 = self.bounds

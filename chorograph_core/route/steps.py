@@ -8,7 +8,7 @@ import numpy as np
 
 from chorograph_core.designs.laying import edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
-from chorograph_core.designs.linework import length
+from chorograph_core.designs.linework import Run, length
 from chorograph_core.reckon import Machine
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail, along, joined
@@ -18,7 +18,7 @@ from chorograph_core.route.progress import ended
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
 from chorograph_core.route.spool import Spool
-from chorograph_core.rulers import count_placements
+from chorograph_core.rulers import Reach, count_placements
 
 NOWHERE = np.empty((0, 2))
 BEGINNING = State()
@@ -266,7 +266,7 @@ class StepWriter:
             return
         whole = length(points)
         for part in self._reached(points):
-            inches = length(part)
+            inches = whole if part is points else length(part)
             self.spool.use(self._thread, inches)
             share = inches / whole if whole > 0 else 1.0
             self._add("travel", part, self.machine.rates.travel_seconds(inches, kind), inches,
@@ -322,33 +322,29 @@ class StepWriter:
         return [(fresh, members) for fresh, _, members in groups]
 
     def _stitch_run(self, trail: Trail, entry: int) -> None:
-        one, run = trail.drawn, trail.run
-        assert one is not None and run is not None
+        one = trail.drawn
+        assert one is not None
         self.spool.spi = one.spi
-        if trail.closed:
-            run = run.begun_at(trail.doors[trail.heads.index(entry)])
-        elif entry != trail.heads[0]:
-            run = run.reversed()
         rates = self.machine.rates
-        layings = run.count_placements(rates.reach)
+        if (entry, rates.reach) not in trail.kept:
+            trail.kept[entry, rates.reach] = _ruled(trail.begun_at(entry), rates.reach)
+        layings, how, where, pieces = trail.kept[entry, rates.reach]
         if layings:
             self._add("ruler", NOWHERE, layings * rates.ruler_move, zone=one.zone, entry=one.entry,
-                      run=trail.key, how=edge_of(run, rates.reach), count=layings,
-                      reason=position_in(run))  # fmt: skip
-        for points, technique, kind in run.pieces():
-            if len(points) < 2:
-                continue
+                      run=trail.key, how=how, count=layings, reason=where)  # fmt: skip
+        for points, technique, kind, inches in pieces:
             if kind == "stitch":
-                self._add_stitch(points, technique, one.entry, one.zone, trail.key, one.design)
+                self._add_stitch(points, technique, one.entry, one.zone, trail.key, one.design,
+                                 inches=inches)  # fmt: skip
             else:
-                price = rates.seconds(length(points), technique) / 60
+                price = rates.seconds(inches, technique) / 60
                 if self._waiting is None:
                     self.link_price += price
                 why = "along the seam to the next line" if kind == "link" else "back over the line"
                 self._add_travel(points, kind, price, one.zone, why, trail.key)
 
     def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0,
-                    seams: tuple[str, ...] = ()) -> None:  # fmt: skip
+                    seams: tuple[str, ...] = (), inches: float | None = None) -> None:  # fmt: skip
         for line, wrong in (
             [(points, False)] if seams else parts_of(points, self.machine.directions)
         ):
@@ -357,10 +353,12 @@ class StepWriter:
             elif not seams:
                 self._resume(zone)
             for part in self._reached(line):
-                self._add_stretch(part, technique, entry, zone, run, why, layings, seams)
+                whole = inches if part is points and inches is not None else length(part)
+                self._add_stretch(part, whole, technique, entry, zone, run, why, layings, seams)
 
-    def _add_stretch(self, points, technique, entry, zone, run, why, layings, seams) -> None:
-        inches = length(points)
+    def _add_stretch(
+        self, points, inches: float, technique, entry, zone, run, why, layings, seams
+    ) -> None:
         rates = self.machine.rates
         seconds = rates.seconds(inches, technique) + layings * rates.ruler_move
         need = self.spool.need(inches)
@@ -390,3 +388,13 @@ class StepWriter:
     def end(self, before: State) -> State:
         """Where the work stands once all steps are done."""
         return ended(self.steps, before, max(self.spool.on_bobbin, 0.0), self.spool.aside)
+
+
+def _ruled(
+    run: Run, reach: Reach
+) -> tuple[int, str, str, list[tuple[np.ndarray, str, str, float]]]:
+    """How often a ruler is laid for a run, by which edge and where, and its pieces with their inches."""
+    layings = run.count_placements(reach)
+    pieces = [(points, technique, kind, length(points))
+              for points, technique, kind in run.pieces() if len(points) > 1]  # fmt: skip
+    return layings, edge_of(run, reach) if layings else "", position_in(run), pieces

@@ -13,6 +13,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -101,6 +102,12 @@ def tour_in_order(items: Sequence[Item], table: np.ndarray, order: Sequence[int]
     return search.tour()
 
 
+@lru_cache(maxsize=16)
+def _sizes(count: int) -> np.ndarray:
+    """How many things are in each set of *count*, without the empty and the full one."""
+    return np.array([done.bit_count() for done in range(1, (1 << count) - 1)], int)
+
+
 def _in_order(items: Sequence[Item]) -> list[Item]:
     """The items, each with all that must be done before it, however many things lie between.
 
@@ -176,8 +183,7 @@ class _Search:
         free = needs == 0
         best[bits[free], np.flatnonzero(free)] = grid[self.nowhere, entries[free]] + own[free]
         # All sets of one size at once: each leads to sets of the next size, by what is done next.
-        sets = np.arange(1, full)
-        sizes = np.array([done.bit_count() for done in range(1, full)], int)
+        sets, sizes = np.arange(1, full), _sizes(count)
         many = max(1, AT_ONCE // len(owner) ** 2)
         for size in range(1, count):
             there = sets[sizes == size]

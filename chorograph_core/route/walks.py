@@ -175,13 +175,13 @@ def doors_of_walk(network: Network, walk: Walk) -> list[int]:
 
 def turn_between(network: Network, one: tuple[int, int], two: tuple[int, int]) -> float:
     """Angle by which the way turns from one link to the next, 0 to π."""
-    last, first = network.links[one[0]].way(one[1]), network.links[two[0]].way(two[1])
-    return _angle(last[-1] - last[-2], first[1] - first[0])
+    x, y = network.links[one[0]].heading(one[1], last=True)
+    return _angle(x, y, *network.links[two[0]].heading(two[1]))
 
 
-def _angle(one, two) -> float:
-    across = one[0] * two[1] - one[1] * two[0]
-    return abs(math.atan2(across, one[0] * two[0] + one[1] * two[1]))
+def _angle(x: float, y: float, u: float, v: float) -> float:
+    """Between two directions, 0 to π."""
+    return abs(math.atan2(x * v - y * u, x * u + y * v))
 
 
 def _trimmed(links: list[tuple[int, int]], needed: set[int]) -> list[tuple[int, int]]:
@@ -218,17 +218,18 @@ class Tracing:
         if joined:
             self._join()
 
-    def _direction(self, half: Half) -> np.ndarray:
+    def _direction(self, half: Half) -> tuple[float, float]:
         """Which way the link leads from this end of it."""
-        points = self.network.links[self.copies[half[0]]].points
-        return points[1] - points[0] if half[1] == 0 else points[-2] - points[-1]
+        first, last = self.network.links[self.copies[half[0]]].headings
+        return first if half[1] == 0 else (-last[0], -last[1])
 
     def _cost(self, one: Half | None, two: Half | None) -> float:
         """Of going on from one end to another: a laying for a turn, a little for its sharpness; half a laying
         where what is only travelled begins or ends."""
         if one is None or two is None:
             return 0.0
-        turn = _angle(-self.away[one], self.away[two])
+        x, y = self.away[one]
+        turn = _angle(-x, -y, *self.away[two])
         twice = (one[0] >= self.fresh) + (two[0] >= self.fresh)
         if twice:
             return (0.5 if twice == 1 else 0.0) + 0.02 * turn
@@ -331,7 +332,9 @@ class Tracing:
 def _best_pairs(halves: list[Half], cost) -> list[tuple[Half, Half | None]]:
     """Ends at a node two by two, at least cost; of an odd number one is left alone."""
     if len(halves) <= BRUTE:
-        return min(_pairings(halves), key=lambda pairs: sum(cost(*pair) for pair in pairs))
+        costs: dict[tuple[Half, Half | None], float] = {(half, None): 0.0 for half in halves}
+        costs |= {(one, two): cost(one, two) for one, two in itertools.permutations(halves, 2)}
+        return min(_pairings(halves), key=lambda pairs: sum(costs[pair] for pair in pairs))
     left, made = list(halves), []
     options = sorted((cost(a, b), a, b) for a, b in itertools.combinations(halves, 2))
     for _, a, b in options:

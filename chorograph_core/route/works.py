@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
@@ -83,7 +83,13 @@ def works_of(lay: Layout, policy: Policy, lies: int = 0) -> list[Work]:
     """All that is done, stage by stage, without the ways through it; *lies* is the pass under the machine, if
     the quilt is on it."""
     groups = techniques_of(lay, policy)
-    return [_gathered(lay, stage, policy, groups) for stage in stages_of(lay, policy, groups, lies)]
+    runs: dict[tuple, list[int]] = defaultdict(list)
+    for number, (trail, reach, (_, name)) in enumerate(
+        zip(lay.network.trails, lay.pass_of_trail, groups, strict=True)
+    ):
+        assert trail.drawn is not None
+        runs[trail.drawn.thread, name, reach, number in lay.through].append(number)
+    return [_gathered(lay, stage, policy, runs) for stage in stages_of(lay, policy, groups, lies)]
 
 
 def path_of(lay: Layout, work: Work, k: int) -> tuple:
@@ -315,8 +321,11 @@ def _in_turn(lay: Layout, groups: list[tuple[int, str]], thread: str) -> list[st
     return [name for _, name in sorted(there)]
 
 
-def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int, str]]) -> Work:
-    """The bundles of a stage, and the seams that belong to no station."""
+def _gathered(
+    lay: Layout, stage: Stage, policy: Policy, runs: Mapping[tuple, Sequence[int]]
+) -> Work:
+    """The bundles of a stage, and the seams that belong to no station; *runs* are the trails of each thread,
+    group and pass, rolled under the needle or not."""
     by_place, bordered = policy.stabilise == "zone", policy.edges == "border"
     reached = next(one for one in lay.passes if one.number == stage.reach)
     each = lay.whole if stage.through else reached
@@ -339,15 +348,12 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
             else:
                 links[station].append(number)
     else:
-        for number, trail in enumerate(lay.network.trails):
-            assert trail.drawn is not None
-            mine = trail.drawn.thread == stage.thread and groups[number][1] == stage.technique
-            station = lay.station_of[trail.zone]
-            mine = mine and (not by_place or lay.stations[station].key == stage.place)
-            leveled = by_place or bool(lay.through)
-            mine = mine and (not leveled or levels[number] == stage.level)
-            mine = mine and (number in lay.through) == stage.through
-            if mine and lay.pass_of_trail[number] == stage.reach:
+        leveled = by_place or bool(lay.through)
+        for number in runs.get((stage.thread, stage.technique, stage.reach, stage.through), ()):
+            station = lay.station_of[lay.network.trails[number].zone]
+            if by_place and lay.stations[station].key != stage.place:
+                continue
+            if not leveled or levels[number] == stage.level:
                 # What is stitched before a figure and what after it are two goes.
                 trails[station, levels[number]].append(number)
     for station, level in sorted({*((station, 0) for station in links), *trails}):
@@ -361,6 +367,13 @@ def _gathered(lay: Layout, stage: Stage, policy: Policy, groups: list[tuple[int,
 
 
 def _levels(lay: Layout) -> list[int]:
+    """Found once for a layout."""
+    if lay.over is None:
+        lay.over = _found_levels(lay)
+    return lay.over
+
+
+def _found_levels(lay: Layout) -> list[int]:
     """For each run the number of layers of its zone stitched before it that reach beyond the zone's own
     place: figures, and what the quilt is rolled under."""
     over: dict[str, set[int]] = defaultdict(set)

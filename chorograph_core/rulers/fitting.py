@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from chorograph_core.rulers.model import Edge, Ruler
 
@@ -75,6 +76,14 @@ class Reach:
     straight: float
     edges: tuple[Edge, ...] = ()
     lock: bool = False
+
+    @cached_property
+    def _hash(self) -> int:
+        return hash((self.straight, self.edges, self.lock))
+
+    def __hash__(self) -> int:
+        """Found once: counts of layings are kept by it."""
+        return self._hash
 
     def layings(self, inches: float) -> int:
         """For a straight stretch.

@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -219,6 +220,16 @@ def count_placements(line: np.ndarray, reach: Reach | float) -> int:
     """Number of layings for *line*, without working out where each lies, whichever way it is gone; *reach* as
     a number is that of a straight ruler, with no other on the shelf."""
     reach = Reach(reach) if isinstance(reach, (int, float)) else reach
+    return _counted(line.tobytes(), reach) if line.dtype == float else _count(line, reach)
+
+
+@lru_cache(maxsize=4096)
+def _counted(points: bytes, reach: Reach) -> int:
+    """Kept: the same lines are ruled in every plan of a quilt."""
+    return _count(np.frombuffer(points).reshape(-1, 2), reach)
+
+
+def _count(line: np.ndarray, reach: Reach) -> int:
     stretches = stretches_of(line)
     count = _layings(stretches, reach, line)
     if all(stretch.kind == "straight" for stretch in stretches):

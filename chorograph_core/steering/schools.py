@@ -165,7 +165,6 @@ class Priced:
     """What a way of working takes on this quilt, minutes at the machine; *refused* where it cannot be."""
 
     minutes: float = 0.0
-    lost: float = 0.0
     rolls: int = 0
     cuts: int = 0
     layings: int = 0
@@ -228,7 +227,8 @@ def priced(
     other = as_mix(job, mix)
     quick = replace(other, policy=replace(other.policy, effort=0))
     try:
-        return price_of(quick, planned_job(quick, cache, state=state, kept=kept, bound=False))
+        return price_of(quick, planned_job(quick, cache, state=state, kept=kept, bound=False,
+                                           layings=False))  # fmt: skip
     except PlanError as error:
         return Priced(refused=str(error))
 
@@ -264,7 +264,7 @@ def price_of(job: Job, route: Route) -> Priced:
     )  # fmt: skip
     buried = job.machine.rates.bury if job.machine.bury else 0.0
     return Priced(
-        route.minutes - route.cuts * buried / 60, route.lost_minutes, route.rolls, route.cuts, layings,
+        route.minutes - route.cuts * buried / 60, route.rolls, route.cuts, layings,
         sum(step.kind == "path" for step in route.steps),
         sum(step.seconds for step in route.steps if step.kind == "mark") / 60,
         route.cuts * buried / 60, len(route.paths),

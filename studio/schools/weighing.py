@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, fields
 from functools import lru_cache
 from typing import Any
 
@@ -288,7 +288,9 @@ def price_in(one: Weighed | None) -> Priced | None:
     """The figures of what was weighed; None where there are none yet."""
     if one is None or one.state != "done":
         return None
-    return Priced(**one.result)
+    # What was weighed by an older release may say more.
+    known = {each.name for each in fields(Priced)}
+    return Priced(**{name: value for name, value in one.result.items() if name in known})
 
 
 def _more(price: Priced | None, now: Priced | None) -> float | None:
