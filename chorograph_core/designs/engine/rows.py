@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar, TypeVar
 
 import numpy as np
+import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit
@@ -17,6 +18,7 @@ from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.guides import guide_within, level_lines
 from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.engine.turns import turned_round
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import Linework, Run, Unit, length, size_of_hand
 from chorograph_core.designs.linking import link_along_edge
@@ -33,6 +35,9 @@ FIRST = 0.3
 STILL, RISING, AT_MOST = 0.12, 0.25, 0.5
 """Where rows are calm along an edge: how much of their swing is left there, by how much of a row's distance
 it may grow from row to row, and the share of the width within which it does."""
+
+WITH = math.cos(math.radians(30.0))
+"""Cosine of the angle up to which a side of the zone runs with the rows."""
 
 S = TypeVar("S", bound=Settings)
 
@@ -112,11 +117,15 @@ def rows_in(
     count = max(1, round(wide / apart + 1.2 - 2 * first))
     step = wide / (count - 1 + 2 * first)
     beyond = math.ceil(reach / step)
+    sides = _sides_along(part, along) if calm else None
     x = np.arange(u.min() - fine, u.max() + 2 * fine, fine)
     ys = []
     for j in range(-beyond, count + beyond):
         place = v.min() + step * (j + first)
-        swing = _swing(min(place - v.min(), v.max() - place), wide, reach) if calm else 1.0
+        swing: float | np.ndarray = 1.0
+        if calm:
+            swing = _swing(min(place - v.min(), v.max() - place), wide, reach)
+            swing = np.minimum(swing, _swing(_beside(sides, x, place, along, across), wide, reach))
         ys.append(place + swing * curve(x - u.min(), place - v.min(), j))
     if scatter is None:
         rows = [x[:, None] * along + y[:, None] * across for y in ys]
@@ -132,10 +141,35 @@ def rows_in(
     return [piece for piece in pieces if length(piece) > SHORTEST * step]
 
 
-def _swing(inside: float, wide: float, reach: float) -> float:
+def _swing(inside: float | np.ndarray, wide: float, reach: float) -> Any:
     """How much of its swing a row has so many inches *inside* the edge of a zone so *wide*."""
     rise = min(reach / RISING, AT_MOST * wide)
-    return min(1.0, STILL + max(inside, 0.0) / rise)
+    return np.minimum(1.0, STILL + np.maximum(inside, 0.0) / rise)
+
+
+def _sides_along(part: Polygon, along: np.ndarray) -> shapely.Geometry | None:
+    """The sides of *part* that run with the rows, more or less; None where there are none."""
+    legs = [
+        np.stack([ring[:-1], ring[1:]], axis=1)
+        for ring in map(shapely.get_coordinates, (part.exterior, *part.interiors))
+    ]
+    ends = np.concatenate(legs)
+    ways = ends[:, 1] - ends[:, 0]
+    with_rows = np.abs(ways @ along) > WITH * np.hypot(*ways.T)
+    return shapely.multilinestrings(ends[with_rows]) if with_rows.any() else None
+
+
+def _beside(
+    sides: shapely.Geometry | None,
+    x: np.ndarray,
+    place: float,
+    along: np.ndarray,
+    across: np.ndarray,
+) -> np.ndarray:
+    """Inches from a row at its *place* across to the nearest of *sides*."""
+    if sides is None:
+        return np.full(len(x), np.inf)
+    return shapely.distance(sides, shapely.points(x[:, None] * along + place * across))
 
 
 def rows_along(
@@ -156,32 +190,36 @@ def rows_along(
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
     name: str, soft: float, hand: float, scatter: Scatter | None = None, calm: bool = False,
+    bends: bool = False, fine: float = 0.0,
 ) -> Linework:  # fmt: skip
     """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
     unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
-    or fine; *calm* as in `rows_in`."""
+    or fine; *calm* as in `rows_in`; *bends* as in `rows_linked`; points lie
+    *fine* inches apart, if it is said."""
     angle = base_angle(space, relative) + math.radians(turned)
 
     def lines(part: Polygon) -> list[np.ndarray]:
         guide = guide_within(space, part)
         if guide is not None:
             return rows_along(guide, part, apart, curve, reach)
-        return rows_in(part, angle, apart, curve, reach, min(0.1, apart / 3), scatter, calm)
+        return rows_in(part, angle, apart, curve, reach, fine or min(0.1, apart / 3), scatter, calm)
 
-    return rows_linked(space, margin, lines, name, soft, hand)
+    return rows_linked(space, margin, lines, name, soft, hand, bends=apart if bends else 0.0)
 
 
 def rows_linked(
     space: Space, margin: float, lines: Callable[[Polygon], list[np.ndarray]], name: str, soft: float,
-    hand: float, inside: bool = False,
+    hand: float, inside: bool = False, bends: float = 0.0,
 ) -> Linework:  # fmt: skip
     """The *lines* of each part of a zone, turned round at its edge, from the beginning of the first where
-    that lies *inside*; as `to_and_fro` else."""
+    that lies *inside*; in *bends* where they lie so many inches apart; as `to_and_fro` else."""
     runs = []
     for part in space.inset(margin):
         drawn = lines(part)
         near = tuple(drawn[0][0]) if inside and drawn else None
         for run in link_along_edge(drawn, part, "medium", longest=14.0, start_near=near):
+            if bends:
+                run = turned_round(run, part, bends, slack(margin))
             made = finished(run.points, soft, part, over=slack(margin))
             if made is None:
                 continue

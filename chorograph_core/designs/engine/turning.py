@@ -19,6 +19,8 @@ from chorograph_core.designs.engine.cells import Cell, Walk
 FINE = math.radians(6)
 EASE = 0.75
 """How much quicker a spiral leaves its rim than it goes on: from outside it looks round."""
+ROUND = 0.75
+"""Reach of the turn in the middle, in ways across it: two thirds are half a circle."""
 LEAST = 1.7
 """Gaps along the rim from the way in to the way out."""
 
@@ -60,9 +62,9 @@ Middle = Callable[[Cell, np.ndarray, np.ndarray, np.ndarray], np.ndarray]
 
 
 def round_middle(cell: Cell, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:
-    """A round turn from the line in to the line out."""
-    reach = float(np.hypot(*(b - a)))
-    return bezier(a, a + way * reach, b + way * reach, b, 10)[1:-1]
+    """A round turn from the line in to the line out: half a circle, or hardly longer."""
+    reach = ROUND * float(np.hypot(*(b - a)))
+    return bezier(a, a + way * reach, b + way * reach, b, 14)[1:-1]
 
 
 def pointed_middle(cell: Cell, a: np.ndarray, b: np.ndarray, way: np.ndarray) -> np.ndarray:

@@ -17,6 +17,7 @@ from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample, smooth
+from chorograph_core.designs.engine.strokes import flowing
 from chorograph_core.designs.engine.true_shape import sites_in, spots_in
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.space import polygons
@@ -43,6 +44,10 @@ SHY = 0.1
 """Gaps the line keeps from the edge, so that it can go round a corner that points inwards."""
 RIM = 0.55
 """The same for a place on the edge."""
+ROUND = 0.6
+"""Turns up to which a line that settled is eased, in gaps."""
+SWINGS = 6
+"""Steps by which it is swung afterwards into what easing has left open."""
 SHARP = 1.0
 """Radians a point may turn by before the line is let shrink there."""
 
@@ -206,20 +211,43 @@ def evened(line: np.ndarray, part: Polygon, gap: float, steps: int = 5) -> np.nd
     ground = Ground(part, gap)
     was = made = resample(line, STEP * gap)
     for _ in range(steps):
-        push = _into_the_open(made, ground, 0.68, 0.45)
-        push += _repulsion(made, gap, False) * 0.5
-        # What is pushed takes its neighbours along: a swing, not a dent.
-        push = gaussian_filter1d(push, 0.8 / STEP, axis=0, mode="nearest") * 1.6
-        size = np.maximum(np.hypot(*push.T), 1e-12)
-        push *= (np.minimum(size, 0.1 * gap) / size)[:, None]
-        moved = made + push
-        out = ~shapely.contains_xy(part, *moved.T)
-        moved[out] = made[out]
-        moved[0], moved[-1] = line[0], line[-1]
-        made = moved
+        made = _swung(made, ground, part, 0.68, 0.8, False)
     made = gaussian_filter1d(made, 1.0, axis=0, mode="nearest")
     made[0], made[-1] = line[0], line[-1]
     return made if is_sound(made, part.buffer(0.04), False) else was
+
+
+def rounded(line: np.ndarray, part: Polygon, gap: float, closed: bool) -> np.ndarray:
+    """The smooth line (n, 2) through points that settled, its fingers round as a hand turns them: eased, then
+    swung into what that left open. As it settled where it would come to meet itself or leave the zone.
+
+    A closed line comes without its first point repeated, and goes with it.
+    """
+    plain, ground = finished(line, closed), Ground(part, gap)
+    made = resample(flowing(plain, ROUND * gap, closed), STEP * gap, closed=closed)
+    for _ in range(SWINGS):
+        made = _swung(made, ground, ground.part, 0.6, 0.5, closed)
+    drawn = flowing(finished(made, closed), ROUND / 2 * gap, closed)
+    sound = shapely.is_simple(shapely.linestrings(drawn)) and inside(drawn, part)
+    return drawn if sound else plain
+
+
+def _swung(
+    line: np.ndarray, ground: Ground, room: Polygon, wide: float, along: float, closed: bool
+) -> np.ndarray:
+    """The line a step further into places more open than *wide* gaps, within *room*. What is pushed takes its
+    neighbours *along*, so many gaps to either side: a swing, not a dent."""
+    push = _into_the_open(line, ground, wide, 0.45)
+    push += _repulsion(line, ground.gap, closed) * 0.5
+    push = gaussian_filter1d(push, along / STEP, axis=0, mode="wrap" if closed else "nearest") * 1.6
+    size = np.maximum(np.hypot(*push.T), 1e-12)
+    push *= (np.minimum(size, 0.1 * ground.gap) / size)[:, None]
+    moved = line + push
+    out = ~shapely.contains_xy(room, *moved.T)
+    moved[out] = line[out]
+    if not closed:
+        moved[0], moved[-1] = line[0], line[-1]
+    return moved
 
 
 def _into_the_open(

@@ -42,4 +42,4 @@ class Arches(RowMotif[ArchSettings]):
             return high * (0.5 - np.abs(np.sin(np.pi * x / wide)) ** 0.8)
 
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high, "row",
-                          min(0.06, s.gap / 8), wide)  # fmt: skip
+                          min(0.06, s.gap / 8), wide, fine=wide / max(24, round(wide / 0.08)))  # fmt: skip

@@ -57,7 +57,7 @@ class Breeze(RowMotif[BreezeSettings]):
         """Line after line."""
         rng = np.random.default_rng(seed)
         one, two, three = rng.uniform(0, 2 * math.pi, 3)
-        high = 0.16 * s.bundle * s.sway
+        high = 0.13 * s.bundle * s.sway
 
         def curve(x, place, number):
             # Two waves whose crests wander as one goes across: the sum of both is never twice the same.
@@ -72,7 +72,7 @@ class Breeze(RowMotif[BreezeSettings]):
             draw = _figures(s.figure, s.gap)
             scatter = Scatter(radius, max(SPARSE * s.bundle, 5 * radius), draw, seed)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
-                          s.gap / 1.8, s.bundle, scatter, calm=True)  # fmt: skip
+                          s.gap / 1.8, s.bundle, scatter, calm=True, bends=True)  # fmt: skip
 
 
 def _figures(which: str, gap: float):

@@ -44,5 +44,6 @@ class Clams(RowMotif[ClamSettings]):
             off = (x / wide + (0.5 if number % 2 else 0.0)) % 1.0 * 2 - 1
             return -wide / 2 * np.sqrt(np.maximum(0.0, 1 - off * off)) + wide / 4
 
+        # Scales meet in points: there must be one just there.
         return to_and_fro(space, s.margin, s.angle, s.relative, wide / 2, curve, wide / 2, "row",
-                          0.015, wide)  # fmt: skip
+                          0.012, wide, fine=wide / 96)  # fmt: skip

@@ -16,7 +16,7 @@ class CurlSettings(Settings):
 
     size: float = length_setting("Across a curl", 2.25, 0.5, 12.0, 0.125)
     pitch: float = length_setting("From turn to turn", 0.625, 0.25, 3.0)
-    ribbon: float = share_setting("Ribbon", 0.3, 0.15, 0.5, 0.05,
+    ribbon: float = share_setting("Ribbon", 0.4, 0.15, 0.5, 0.05,
                            help="Width of the ribbon against the way from turn to turn.")  # fmt: skip
     margin: float = margin_setting()
 
@@ -37,7 +37,7 @@ class Curls(FigureFill[CurlSettings]):
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         pitch = min(s.pitch, s.size / 2)
-        kind = Spiral(pitch, pitch * s.ribbon, 0.35, round_middle)
+        kind = Spiral(pitch, pitch * s.ribbon, 0.3, round_middle)
         gap = pitch * (1 - s.ribbon)
         return spirals_through(
             space,

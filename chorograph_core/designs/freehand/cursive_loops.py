@@ -16,6 +16,9 @@ from chorograph_core.designs.engine.lanes import (
 from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 
+ROUND = 0.5
+"""How far a loop swings to either side, in ways from loop to loop: less, and its head would be a point."""
+
 
 @dataclass(frozen=True)
 class CursiveSettings(Settings):
@@ -50,6 +53,6 @@ class Cursive(StripMotif[CursiveSettings]):
         number = np.floor(t).astype(int)
         tall = np.where(number % 2 == 0, 1.0, s.short)
         height = (1 - np.cos(2 * np.pi * t)) / 2
-        u = t + 0.38 * np.sin(2 * np.pi * t) + s.lean * height * tall
+        u = t + ROUND * np.sin(2 * np.pi * t) + s.lean * height * tall
         # Leaning forward, the last loop stays on its strip.
         return u * lane.count / (lane.count + 0.35 * s.lean), -1 + 2 * height * tall

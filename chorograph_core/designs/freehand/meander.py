@@ -14,7 +14,7 @@ from shapely.ops import split
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
-from chorograph_core.designs.engine.wandering import finished, grown, round_branches, settled
+from chorograph_core.designs.engine.wandering import grown, round_branches, rounded, settled
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
     Settings,
@@ -31,6 +31,8 @@ MOST = 40_000
 """Turns in a zone: a field of 90″ with gaps of half an inch holds 32,000."""
 TRIES = 3
 """Trees that are tried where a line cannot be had without a crossing."""
+TRUE = 0.95
+"""Of the gap that is asked for: round fingers are as wide on the whole as square ones so much closer."""
 
 
 @dataclass(frozen=True)
@@ -72,14 +74,14 @@ class Meander(Design[MeanderSettings]):
         s = self.clean(settings)
         _refuse_thousands(space, s)
         parts = space.inset(s.margin)
-        hand = size_of_hand(2 * s.gap)
+        hand, gap = size_of_hand(2 * s.gap), TRUE * s.gap
         if doorways and len(parts) == 1 and None not in doorways:
             start, stop = (np.asarray(door, float) for door in doorways)
             for attempt in range(TRIES):
-                way = wander_between(parts[0], s.gap, seed + 1000 * attempt, start, stop)
+                way = wander_between(parts[0], gap, seed + 1000 * attempt, start, stop)
                 if way is not None:
                     return Linework((Run(way, hand),), kept_doorways=True)
-        lines = [line for part in parts for line in wander(part, s.gap, seed)]
+        lines = [line for part in parts for line in wander(part, gap, seed)]
         return Linework(tuple(Run(thin(line, 0.002), hand, closed=True) for line in lines))
 
     def doors(self, space, settings=None):
@@ -101,7 +103,7 @@ def wander(part: Polygon, gap: float, seed: int) -> list[np.ndarray]:
         points, pairs = _grown(shapely.to_wkb(part), gap, seed + 1000 * attempt)
         bodies = round_branches(points, pairs, part, gap)
         lines = [settled(shapely.get_coordinates(body.exterior)[:-1], part, gap) for body in bodies]
-        good = [finished(line, True) for line in lines if line is not None]
+        good = [rounded(line, part, gap, True) for line in lines if line is not None]
         if good and len(good) == len(bodies):
             return good
     around = _round_the_edge(part)
@@ -153,7 +155,7 @@ def wander_between(
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
     found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False, looks=LOOKS_AT_DOORS)
-    return None if found is None else thin(finished(found, False), 0.002)
+    return None if found is None else thin(rounded(found, part, gap, False), 0.002)
 
 
 @lru_cache(maxsize=256)

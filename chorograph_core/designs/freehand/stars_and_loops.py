@@ -68,7 +68,7 @@ class StarsAndLoops(FigureFill[StarSettings]):
                 return figure_in(cell, own, behind, ahead, 0.8, False)
             return _loop(cell, behind, ahead)
 
-        return figures_through(space, s.margin, s.size, 0.1 * s.size, seed, figure, "figure", 0.7)
+        return figures_through(space, s.margin, s.size, 0.05 * s.size, seed, figure, "figure", 0.7)
 
 
 def _star(cell: Cell, behind: float, ahead: float, s: StarSettings) -> np.ndarray:
@@ -86,7 +86,7 @@ def _star(cell: Cell, behind: float, ahead: float, s: StarSettings) -> np.ndarra
 
 def _loop(cell: Cell, behind: float, ahead: float) -> np.ndarray:
     """Through the cell with a loop in its middle, on the side towards which the way bends."""
-    radius = 0.4 * float(cell.radius(np.arange(0, 2 * math.pi, 0.3)).min())
+    radius = 0.5 * float(cell.radius(np.arange(0, 2 * math.pi, 0.3)).min())
     bend = (ahead - behind - math.pi + math.pi) % (2 * math.pi) - math.pi
     sense = -1 if bend >= 0 else 1
     enter, leave = cell.at(behind, 0.25 * cell.least), cell.at(ahead, 0.25 * cell.least)

@@ -1,0 +1,153 @@
+"""Rows by hand: turned round in a bend, calm beside the sides they run with, met in points."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely.geometry import Polygon, box
+
+from chorograph_core.designs import Space, designs
+from chorograph_core.designs.engine.turns import turned_round
+from chorograph_core.designs.engine.wandering import (
+    Ground,
+    finished,
+    grown,
+    round_branches,
+    rounded,
+    settled,
+)
+from chorograph_core.designs.linking import link_along_edge
+from chorograph_core.tests import examples
+
+BENT = Polygon([(0, 0), (14, 0), (14, 10), (11, 10), (11, 3), (0, 3)])
+OVER, GAP = 0.02, 0.5
+
+
+def sharpest(points: np.ndarray, within: float) -> float:
+    """The most that a line turns, in radians, along *within* inches of it."""
+    line = shapely.linestrings(points)
+    even = np.arange(0, line.length, within / 6)
+    spots = shapely.get_coordinates(shapely.line_interpolate_point(line, even))
+    legs = np.diff(spots, axis=0)
+    heading = np.unwrap(np.arctan2(legs[:, 1], legs[:, 0]))
+    return float(np.abs(heading[6:] - heading[:-6]).max())
+
+
+def bending(points: np.ndarray) -> float:
+    """How much a line bends: squared turns, by its length."""
+    line = shapely.linestrings(points)
+    spots = shapely.get_coordinates(
+        shapely.line_interpolate_point(line, np.arange(0, line.length, 0.1))
+    )
+    legs = np.diff(spots, axis=0)
+    turns = np.diff(np.unwrap(np.arctan2(legs[:, 1], legs[:, 0])))
+    return float((turns**2).sum() / line.length)
+
+
+def slanted(lean: float, apart: float) -> tuple[Polygon, list[np.ndarray]]:
+    """A parallelogram that leans so many inches over its 3″, and level rows through it."""
+    shape = Polygon([(0, 0), (10, 0), (10 + lean, 3), (lean, 3)])
+    rows = []
+    for y in np.arange(apart / 2, 3, apart):
+        x = lean * y / 3
+        across = np.linspace(x, x + 10, 80)
+        rows.append(np.column_stack([across, np.full(80, y)]))
+    return shape, rows
+
+
+class TurnTests(TestCase):
+    @settings(max_examples=examples(12), deadline=None)
+    @given(some.floats(-3, 3), some.floats(0.3, 0.9))
+    def test_one_turns_in_a_bend_within_the_zone_wherever_its_side_leads(self, lean, apart):
+        shape, rows = slanted(lean, apart)
+        (linked,) = link_along_edge(rows, shape, "medium")
+        made = turned_round(linked, shape, apart, OVER)
+        self.assertTrue(shape.buffer(OVER + 1e-6).covers(shapely.linestrings(made.points)))
+        # Along the edge there are corners of a right angle and more, here nothing is tighter than a bend.
+        within = 0.15 * apart
+        self.assertGreater(sharpest(linked.points, within), math.radians(80))
+        self.assertLess(sharpest(made.points, within), math.radians(62))
+        np.testing.assert_allclose(made.points[[0, -1]], linked.points[[0, -1]])
+
+    def test_rows_stay_what_they_are_between_their_turns(self):
+        shape, rows = slanted(2.0, 0.5)
+        (linked,) = link_along_edge(rows, shape, "medium")
+        made = turned_round(linked, shape, 0.5, OVER)
+        self.assertEqual([span.kind for span in made.spans], [span.kind for span in linked.spans])
+        self.assertEqual(made.spans[-1].stop, len(made.points) - 1)
+        middle = box(3.5, 0, 8.5, 3)
+        before, after = (
+            shapely.linestrings(run.points).intersection(middle) for run in (linked, made)
+        )
+        self.assertLess(before.hausdorff_distance(after), 1e-6)
+
+    def test_what_lies_too_far_apart_is_linked_along_the_edge(self):
+        shape, rows = slanted(0.0, 2.0)
+        (linked,) = link_along_edge(rows, shape, "medium")
+        np.testing.assert_array_equal(turned_round(linked, shape, 0.5, OVER).points, linked.points)
+
+
+class CalmTests(TestCase):
+    def test_waves_run_along_every_side_and_are_cut_by_none(self):
+        """In an L the inner side lies within the width of the zone: rows must not leave it and come back."""
+        drawing = designs()["breeze"]
+        for seed in range(3):
+            rows = {}
+            for sway in (0.1, 0.6):
+                (run,) = drawing.draw(Space(BENT), drawing.clean({"sway": sway}), seed).runs
+                rows[sway] = len(run.units)
+            # One may be parted by the corner itself.
+            self.assertLessEqual(rows[0.6], rows[0.1] + 1)
+
+
+class PointTests(TestCase):
+    @settings(max_examples=examples(12), deadline=None)
+    @given(some.floats(5, 11), some.floats(0.6, 2.0))
+    def test_scales_meet_in_points_of_one_height(self, wide, size):
+        drawing = designs()["clams"]
+        shape = box(0, 0, wide, 6)
+        made = drawing.draw(Space(shape), drawing.clean({"width": size, "relative": "top"}), 1)
+        inner = shape.buffer(-0.2)
+        for run in made.runs:
+            points = run.points
+            out = np.diff(points, axis=0)
+            turn = np.abs(
+                np.arctan2(
+                    out[:-1, 0] * out[1:, 1] - out[:-1, 1] * out[1:, 0],
+                    (out[:-1] * out[1:]).sum(axis=1),
+                )
+            )
+            tips = points[1:-1][turn > 1.2]
+            tips = tips[shapely.contains_xy(inner, *tips.T)]
+        # Half a scale from row to row: the points lie on lines so far apart, none is cut short.
+        unit = (wide - 0.25) / max(1, round((wide - 0.25) / size))
+        heights = np.unique(np.round(tips[:, 1], 2))
+        self.assertGreater(len(tips), 3)
+        steps = np.diff(heights)
+        self.assertTrue(
+            (
+                (steps < 0.05) | (np.abs(steps / (unit / 2) - np.round(steps / (unit / 2))) < 0.12)
+            ).all()
+        )
+
+
+class WanderingTests(TestCase):
+    def test_fingers_end_round_and_nothing_is_left_open_by_it(self):
+        for shape in (box(0, 0, 8, 8), BENT, Polygon([(0, 0), (9, 0), (0, 9)])):
+            points, pairs = grown(shape, GAP, np.random.default_rng(1))
+            body = round_branches(points, pairs, shape, GAP)[0]
+            line = settled(shapely.get_coordinates(body.exterior)[:-1], shape, GAP)
+            plain, made = finished(line, True), rounded(line, shape, GAP, True)
+            self.assertLess(bending(made), 0.95 * bending(plain))
+            ground = Ground(shape, GAP)
+            self.assertLess(ground.widest(made), 1.02 * ground.widest(plain))
+            self.assertTrue(shapely.is_simple(shapely.linestrings(made)))
+
+    def test_a_meander_is_as_dense_as_was_asked_for(self):
+        drawing = designs()["meander"]
+        for gap in (0.3, 0.5, 0.8):
+            made = drawing.draw(Space(box(0, 0, 9, 9)), drawing.clean({"gap": gap}), 1)
+            self.assertAlmostEqual(81 / made.inches / gap, 1.0, delta=0.1)
