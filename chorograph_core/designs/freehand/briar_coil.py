@@ -18,8 +18,8 @@ from chorograph_core.designs.settings import (
 )
 
 FINE = math.radians(7)
-SPUR = 0.12
-"""How much wider than nothing a spur is, in its share of the round."""
+SPUR = 0.1
+"""How much narrower a spur is than its share of the round, in such shares on either side."""
 
 
 @dataclass(frozen=True)
@@ -67,7 +67,7 @@ def _coil(cell: Cell, behind: float, ahead: float, s: BriarSettings) -> np.ndarr
     turn = np.linspace(0, 2 * math.pi, 17)
     for begin, step in _spurs((behind - ahead) % (2 * math.pi), s.spurs):
         # A spur is narrower than its share of the round: out and back nearly on one line.
-        at = ahead + begin + step * turn / (2 * math.pi) - SPUR * step * np.sin(turn)
+        at = ahead + begin + step * turn / (2 * math.pi) + SPUR * step * np.sin(turn)
         lines.append(cell.at(at, low + (high - low) * ((1 - np.cos(turn)) / 2) ** 1.3))
     lines.append(cell.at(np.array([ahead]), 0.0))
     return np.vstack(lines)
