@@ -12,6 +12,8 @@ from pathlib import Path
 
 USER = "www-data"
 """Debian's own for web servers; who lacks it has ``nobody``."""
+SERVES = "import django, subprocess, sys; subprocess.run([sys.executable, '-c', ''], check=True)"
+"""What whoever serves must be able to do: read the program, and start a process that reads foreign files."""
 
 
 def lesser_user() -> pwd.struct_passwd | None:
@@ -40,7 +42,7 @@ def dropping(home: Path, python: str) -> list[str]:
     ]
     other = [*bare, f"--reuid={user.pw_uid}", f"--regid={user.pw_gid}", "--clear-groups"]
     tried = subprocess.run(
-        [*other, python, "-c", "import django"], cwd=home, capture_output=True, check=False
+        [*other, python, "-c", SERVES], cwd=home, capture_output=True, check=False
     )
     if tried.returncode == 0:
         return other
