@@ -52,10 +52,13 @@ def dropping(home: Path, python: str) -> list[str]:
 
 
 def hand_over(folder: Path, prefix: list[str]) -> None:
-    """Let whoever serves write to *folder*, now that it is not ours to write there alone."""
+    """Let whoever serves read and write *folder*, whoever served the last time: root without its powers reads
+    no more of another user's files than anybody."""
     user = lesser_user()
     folder.mkdir(parents=True, exist_ok=True)
-    if user is None or not any(each.startswith("--reuid") for each in prefix):
+    if user is None:
         return
+    other = any(each.startswith("--reuid") for each in prefix)
+    uid, gid = (user.pw_uid, user.pw_gid) if other else (os.getuid(), os.getgid())
     for path in (folder, *folder.rglob("*")):
-        os.chown(path, user.pw_uid, user.pw_gid, follow_symlinks=False)
+        os.chown(path, uid, gid, follow_symlinks=False)

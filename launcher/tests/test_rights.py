@@ -9,7 +9,7 @@ from pathlib import Path
 from unittest import TestCase, skipUnless
 from unittest.mock import patch
 
-from launcher.rights import SERVES, dropping
+from launcher.rights import SERVES, dropping, hand_over
 
 
 class RightsTests(TestCase):
@@ -30,3 +30,13 @@ class RightsTests(TestCase):
                 prefix = dropping(Path(folder), str(python))
                 self.assertEqual(any(each.startswith("--reuid") for each in prefix), user)
                 self.assertIn("--bounding-set=-all", prefix)
+
+    @skipUnless(os.getuid() == 0, "only root has rights to give up")
+    def test_what_another_user_wrote_is_handed_over_and_back(self):
+        with tempfile.TemporaryDirectory() as folder:
+            kept = Path(folder) / "cache" / "kept"
+            kept.parent.mkdir()
+            kept.touch()
+            for prefix, root in ((["setpriv", "--reuid=33"], False), (["setpriv"], True)):
+                hand_over(Path(folder), prefix)
+                self.assertEqual(kept.stat().st_uid == 0, root)
