@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import LineString, Point, Polygon, box
 
+from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.rings import rings_of
 from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.tests import examples
@@ -80,6 +81,25 @@ class SpiralTests(TestCase):
         while tree.inner:
             (tree,) = tree.inner
         self.assertGreater(tree.polygon.area / (tree.polygon.length / 2), 0.2)
+
+    @settings(max_examples=examples(15), deadline=None)
+    @given(some.sampled_from([3, 5, 6, 7, 8, 9]), some.floats(3.5, 6.8), some.integers(0, 10_000))
+    def test_round_a_hole_every_arm_is_gone_into_and_nothing_crosses(self, sides, radius, seed):
+        """Rings round a hole fall into arms that fall into others again: all are filled, by lines that keep
+        to themselves."""
+        rng = np.random.default_rng(seed)
+        turns = 2 * math.pi * (np.arange(sides) + rng.uniform(0, 1)) / sides
+        middle = 7.5 + rng.uniform(-0.4, 0.4, 2)
+        hole = middle + radius * np.column_stack([np.cos(turns), np.sin(turns)])
+        frame = box(0, 0, 15, 15).difference(Polygon(hole))
+        zone = max(shapely.get_parts(frame), key=lambda part: part.area)
+        drawing = designs()["echo_fill"]
+        made = drawing.draw(Space(zone), drawing.clean({}))
+        lines = [run.points for run in made.runs]
+        self.assertTrue(all(LineString(line).is_simple for line in lines))
+        stitched = shapely.union_all([shapely.linestrings(line) for line in lines])
+        far = shapely.distance(stitched, shapely.points(grid(zone.buffer(-0.15), 0.2)))
+        self.assertLess(far.max(), 1.1 * 0.375)
 
 
 def grid(zone: Polygon, step: float) -> np.ndarray:

@@ -32,6 +32,10 @@ SHARP = math.radians(30)
 """Turn at which a bend is a corner."""
 SQUARE = (math.radians(40), math.radians(150))
 """Turns of the corners at which one may turn in."""
+PLACES = 48
+"""Places on a ring that are looked at for a way in."""
+NEARLY = 0.15
+"""Spacings by which one of them may be further from the ring outside than the nearest."""
 FARTHEST = 2.5
 """Distances between two rings within which the one turned in to is come to."""
 
@@ -213,46 +217,75 @@ def _round_with(
     level: Level, start: float, inches: float, arms: list[Ring], spacing: float
 ) -> np.ndarray:
     """Along a ring, going in and out of each of *arms* on the way."""
-    stops = []
-    for arm in arms:
-        inside = Level(arm.polygon)
-        spots = np.array([inside.spot(k * inside.length / 24) for k in range(24)])
-        away = shapely.distance(shapely.points(spots), level.line)
-        at = (level.place(spots[int(np.argmin(away))]) - start) % level.length
+    stops: list[tuple[float, _Arm]] = []
+    for each in arms:
+        arm = _Arm(each, level, spacing)
+        at = (level.place(arm.spot) - start) % level.length
         stops.append((min(at, max(inches - 1e-3, 0.0)), arm))
     made, gone = [], 0.0
     for at, arm in sorted(stops, key=lambda each: each[0]):
         # One leaves before the arm is nearest and is back behind that: the two ways do not touch.
-        lane = min(spacing, Level(arm.polygon).length / 6) / 2
+        lane = min(spacing, arm.levels[0].length / 6) / 2
         leave, back = max(gone + 1e-6, at - lane), min(at + lane, inches - 1e-6)
         if back <= leave:
             leave, back = gone + 1e-6, max(gone + 2e-6, back)
         made.append(level.way(start + gone, leave - gone))
-        made.append(_in_and_out(arm, spacing, level.spot(start + at)))
+        made.append(arm.in_and_out())
         gone = back
     made.append(level.way(start + gone, inches - gone))
     return np.concatenate(made)
 
 
-def _in_and_out(arm: Ring, spacing: float, near: np.ndarray) -> np.ndarray:
-    """Into an arm on every other ring and out on those between, beginning and ending on its outer ring
-    beside *near*."""
-    rings = [arm]
-    while rings[-1].inner:
-        rings.append(max(rings[-1].inner, key=lambda each: each.height))
-    levels = [Level(each.polygon) for each in rings]
-    if len(levels) == 1:
-        only = levels[0]
-        gap = min(spacing, only.length / 8)
-        return only.way(only.place(near) - gap / 2, -(only.length - gap))
-    begin = [levels[0].place(near)]
-    for one, two in itertools.pairwise(levels):
-        begin.append(two.place(one.spot(begin[-1])))
-    # In on rings 0, 2, 4 …, out on 1, 3, 5 …; both leave the same narrow lane free.
-    lane = [min(spacing, level.length / 6) for level in levels]
-    into, out = [], []
-    for k in range(0, len(levels), 2):
-        into.append(levels[k].way(begin[k] - lane[k] / 2, -(levels[k].length - lane[k])))
-    for k in range(1, len(levels), 2):
-        out.append(levels[k].way(begin[k] + lane[k] / 2, levels[k].length - lane[k]))
-    return np.concatenate([*into, *out[::-1]])
+class _Arm:
+    """What lies to the side of a ring, *outside*: its rings up to where they fall into several, and the
+    places on each at which one goes in and out, in a lane across a side that all of them have."""
+
+    def __init__(self, arm: Ring, outside: Level, spacing: float) -> None:
+        rings = [arm]
+        while len(rings[-1].inner) == 1:
+            rings.append(rings[-1].inner[0])
+        self.inner, self.spacing = rings[-1].inner, spacing
+        self.levels = [Level(each.polygon) for each in rings]
+        # Found from the inside: what lies square to the innermost ring crosses a side of all others.
+        self.begin = [_beside(self.levels[-1], outside, spacing)]
+        for one, two in zip(self.levels[-2::-1], self.levels[:0:-1], strict=True):
+            self.begin.insert(0, one.place(two.spot(self.begin[0])))
+
+    @property
+    def spot(self) -> np.ndarray:
+        """Where the lane begins."""
+        return self.levels[0].spot(self.begin[0])
+
+    def in_and_out(self) -> np.ndarray:
+        """In on every other ring and out on those between, beginning and ending on the outer one beside the
+        lane."""
+        # In on rings 0, 2, 4 …, out on 1, 3, 5 …; both leave the same narrow lane free.
+        into = [self._round(k, -1) for k in range(0, len(self.levels), 2)]
+        out = [self._round(k, 1) for k in range(1, len(self.levels), 2)]
+        return np.concatenate([*into, *out[::-1]])
+
+    def _round(self, k: int, sense: int) -> np.ndarray:
+        """Round ring *k* from one side of the lane to the other, forward or back."""
+        level = self.levels[k]
+        lane = min(self.spacing, level.length / (6 if len(self.levels) > 1 else 8))
+        first, inches = self.begin[k] + lane / 2, level.length - lane
+        last = k + 1 == len(self.levels)
+        way = (
+            _round_with(level, first, inches, self.inner, self.spacing)
+            if last and self.inner
+            else level.way(first, inches)
+        )
+        return way[::sense]
+
+
+def _beside(level: Level, outside: Level, spacing: float) -> float:
+    """A place on a ring where it runs along one *outside* it, as far from its corners as can be."""
+    places = np.arange(PLACES) * level.length / PLACES
+    spots = np.array([level.spot(at) for at in places])
+    away = shapely.distance(shapely.points(spots), outside.line)
+    clear = -away
+    if len(corners := level.corners(SHARP)):
+        apart = np.abs(places[:, None] - corners[None]) % level.length
+        clear = np.minimum(apart, level.length - apart).min(axis=1)
+    near = away <= away.min() + NEARLY * spacing
+    return float(places[int(np.argmax(np.where(near, clear, -np.inf)))])

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
 import shapely
+from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
@@ -19,6 +21,9 @@ from chorograph_core.designs.settings import (
     margin_setting,
     share_setting,
 )
+
+CLOSER = (1.0, 0.97, 0.94, 0.9, 0.86, 0.82)
+"""Of the way from line to line, what is tried."""
 
 
 @dataclass(frozen=True)
@@ -58,17 +63,30 @@ class EchoFill(Design[EchoSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """From outside in, and what goes round holes for itself."""
         s = self.clean(settings)
-        runs = []
-        for part in space.inset(s.margin):
-            for ring in rings_of(part, 0.02, s.gap, s.count):
-                lines = [(spiral(ring, s.gap), False)]
-                lines += [(line, True) for line in holes_of(ring)]
-                for line, closed in lines:
-                    if len(line) < 4:
-                        continue
-                    soft = s.soft * s.gap * 1.6
-                    even = resample(line, 0.06)
-                    made = finished(even, max(soft, 0.01), part, closed, slack(s.margin))
-                    if made is not None and shapely.length(shapely.linestrings(made)) > 0.6:
-                        runs.append(Run(made, size_of_hand(2 * s.gap), closed=closed))
-        return Linework(tuple(runs))
+        return Linework(tuple(run for part in space.inset(s.margin) for run in _echoes(part, s)))
+
+
+def _echoes(part: Polygon, s: EchoSettings) -> list[Run]:
+    """All lines of *part*; drawn a little closer where one would else come to meet itself."""
+    first: list[Run] = []
+    for share in (1.0,) if s.count else CLOSER:
+        runs: list[Run] = []
+        for ring in rings_of(part, 0.02, share * s.gap, s.count):
+            inward = (spiral(ring, share * s.gap), False)
+            for line, closed in [inward, *((line, True) for line in holes_of(ring))]:
+                runs += _drawn(line, closed, part, s)
+        if all(shapely.is_simple(shapely.linestrings(run.points)) for run in runs):
+            return runs
+        first = first or runs
+    return first
+
+
+def _drawn(line: np.ndarray, closed: bool, part: Polygon, s: EchoSettings) -> list[Run]:
+    """A line as it is stitched; nothing where it is a blob of thread."""
+    if len(line) < 4:
+        return []
+    soft = max(s.soft * s.gap * 1.6, 0.01)
+    made = finished(resample(line, 0.06), soft, part, closed, slack(s.margin))
+    if made is None or shapely.length(shapely.linestrings(made)) <= 0.6:
+        return []
+    return [Run(made, size_of_hand(2 * s.gap), closed=closed)]
