@@ -32,6 +32,8 @@ from chorograph_core.designs.space import polygons
 from chorograph_core.measure import format_inches
 
 MOST_LINES = 4000
+OBLIQUE = 0.02
+"""Inches by which a way may be off the border and still runs along it."""
 
 
 @dataclass(frozen=True)
@@ -84,9 +86,7 @@ class BasketWeave(Design[WeaveSettings]):
                 choices += _ways_through(made, part, position_of(apart, space))
             if made and k < 2:
                 marks.append(Mark("line", made[len(made) // 2], "which way the cells run"))
-        runs = _elbowed(
-            _nearest_after_nearest(choices, angle), angle, 0.4 * s.cell, space.polygon.buffer(1e-4)
-        )
+        runs = _elbowed(_nearest_after_nearest(choices, angle), angle, space.polygon.buffer(1e-4))
         joined = chained(runs, space.polygon, 3 * s.cell, as_given=True)
         return Linework(tuple(joined), tuple(marks))
 
@@ -108,20 +108,20 @@ def _ways_through(lines: list[np.ndarray], part: Polygon, position: str) -> list
     return [[run, run.reversed()] for run in linked(lines, part, position)]
 
 
-def _elbowed(runs: list[Run], angle: float, least: float, room: Polygon) -> list[Run]:
-    """The way to a cell that lies across a corner turns there: along the borders of the cells."""
+def _elbowed(runs: list[Run], angle: float, room: Polygon) -> list[Run]:
+    """The way from cell to cell goes along their borders, round the corner between them: nothing slants."""
     along = np.array([math.cos(angle), math.sin(angle)])
     across = np.array([-along[1], along[0]])
     made = runs[:1]
     for before, run in itertools.pairwise(runs):
         step = run.points[0] - before.points[-1]
-        if min(abs(step @ along), abs(step @ across)) > least:
-            # Along the border on which the last line ended: square to that line.
+        if min(abs(step @ along), abs(step @ across)) > OBLIQUE:
+            # First along the border on which the last line ended: square to that line.
             last = before.points[-1] - before.points[-2]
-            way = across if abs(last @ along) > abs(last @ across) else along
-            elbow = before.points[-1] + way * (step @ way)
-            way_there = np.array([before.points[-1], elbow, run.points[0]])
-            if room.covers(shapely.linestrings(way_there)):
+            ways = (across, along) if abs(last @ along) > abs(last @ across) else (along, across)
+            elbows = (before.points[-1] + way * (step @ way) for way in ways)
+            elbow = next((each for each in elbows if _covers(room, before, each, run)), None)
+            if elbow is not None:
                 spans = (
                     Span(1, "ditch", "link"),
                     *(replace(x, stop=x.stop + 1) for x in run.spans),
@@ -129,6 +129,12 @@ def _elbowed(runs: list[Run], angle: float, least: float, room: Polygon) -> list
                 run = replace(run, points=np.vstack([elbow, run.points]), spans=spans)
         made.append(run)
     return made
+
+
+def _covers(room: Polygon, before: Run, elbow: np.ndarray, run: Run) -> bool:
+    """Whether the way round an elbow stays in the zone."""
+    way = np.array([before.points[-1], elbow, run.points[0]])
+    return bool(room.covers(shapely.linestrings(way)))
 
 
 def _begun(lines: list[np.ndarray]) -> list[list[np.ndarray]]:
