@@ -245,26 +245,17 @@ def _wait_for(host: str, port: int, supervisor: Supervisor) -> None:
 
 def _test(options: argparse.Namespace) -> int:
     cluster = Cluster(LOCAL / f"test-{os.getpid()}", throwaway=True)
-    checks = [
-        ("ruff", ["ruff", "check", "."]),
-        ("format", ["ruff", "format", "--check", "--quiet", "."]),
-        ("layers", ["lint-imports"]),
-        ("types", ["mypy", "--no-error-summary"]),
-        ("scripts", ["oxlint", "--quiet", "--deny-warnings", "studio/assets"]),
-    ]
-    broken = []
-    if not options.labels:
-        for name, (tool, *arguments) in checks:
-            done = subprocess.run([_tool(tool), *arguments], cwd=HOME)
-            if done.returncode:
-                broken.append(name)
     media = tempfile.mkdtemp(prefix="chorograph-media-")
+    found = Path(tempfile.mkdtemp(prefix="chorograph-checks-")) / "found.json"
+    checks = None
+    if not options.labels:
+        checks = subprocess.Popen([_tool("python"), "-m", "launcher.checking", str(found)], cwd=HOME,
+                                  preexec_fn=_die_with_parent)  # fmt: skip
     try:
         cluster.start()
-        environment = {
-            **_environment(cluster), "CHOROGRAPH_BROKEN_CHECKS": ",".join(broken),
-            "CHOROGRAPH_MEDIA": media,
-        }  # fmt: skip
+        environment = {**_environment(cluster), "CHOROGRAPH_MEDIA": media}
+        if checks is not None:
+            environment["CHOROGRAPH_CHECKS"] = str(found)
         labels = options.labels or ["chorograph_core", "studio", "launcher"]
         if options.quick:
             labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser",
@@ -277,7 +268,11 @@ def _test(options: argparse.Namespace) -> int:
     finally:
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         cluster.stop()
-        shutil.rmtree(media, ignore_errors=True)
+        if checks is not None:
+            checks.kill()
+            checks.wait()
+        for folder in (media, found.parent):
+            shutil.rmtree(folder, ignore_errors=True)
 
 
 def _bench(options: argparse.Namespace) -> int:

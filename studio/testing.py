@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import os
 import sys
+from pathlib import Path
 
 from django.test.runner import DiscoverRunner
 from django.test.utils import override_settings
+
+from launcher.checking import found
 
 
 class Runner(DiscoverRunner):
@@ -27,9 +30,8 @@ class Runner(DiscoverRunner):
 
     def suite_result(self, suite, result, **kwargs):
         """Print the closing line; return how many things went wrong."""
-        broken = [
-            name for name in os.environ.get("CHOROGRAPH_BROKEN_CHECKS", "").split(",") if name
-        ]
+        beside = os.environ.get("CHOROGRAPH_CHECKS")
+        broken, told = found(Path(beside)) if beside else ([], [])
         bad = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
         bad += len(broken)
         skipped = len(result.skipped)
@@ -37,6 +39,7 @@ class Runner(DiscoverRunner):
         if not result.testsRun:
             print("No test ran.", file=sys.stderr)
             bad += 1
+        print(*told, sep="\n", end="", file=sys.stderr)
         for name in broken:
             print(f"The check “{name}” found faults; see above.", file=sys.stderr)
         self.closing_line = f"{passed} passed, {bad} failed, {skipped} skipped"

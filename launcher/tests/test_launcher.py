@@ -1,9 +1,11 @@
 """The private cluster and the closing line of a test run."""
 
 import io
+import json
 import os
 import subprocess
 import tempfile
+import threading
 import time
 from pathlib import Path
 from types import SimpleNamespace
@@ -147,7 +149,8 @@ class ProcessTests(TestCase):
 
 
 class ClosingLineTests(TestCase):
-    def result(self, broken="", **values):
+    def result(self, *names, **values):
+        broken = {"broken": names, "told": ["what it says" for _ in names]}
         from studio.testing import Runner
 
         runner = Runner(verbosity=0)
@@ -158,8 +161,13 @@ class ClosingLineTests(TestCase):
             "skipped": [],
             "testsRun": 0,
         }
-        with mock.patch.dict(os.environ, {"CHOROGRAPH_BROKEN_CHECKS": broken}):
-            bad = runner.suite_result(None, SimpleNamespace(**{**counts, **values}))
+        with tempfile.TemporaryDirectory() as folder, mock.patch("sys.stderr"):
+            written, found = Path(folder) / "written.json", Path(folder) / "found.json"
+            written.write_text(json.dumps(broken))
+            # They may take longer than the tests.
+            threading.Timer(0.3, written.rename, [found]).start()
+            with mock.patch.dict(os.environ, {"CHOROGRAPH_CHECKS": str(found)}):
+                bad = runner.suite_result(None, SimpleNamespace(**{**counts, **values}))
         return bad, runner.closing_line
 
     def test_it_counts(self):
@@ -168,6 +176,13 @@ class ClosingLineTests(TestCase):
 
     def test_a_broken_check_fails_the_run(self):
         self.assertEqual(self.result("layers", testsRun=3), (1, "3 passed, 1 failed, 0 skipped"))
+
+    def test_checks_that_never_end_are_broken(self):
+        from launcher.checking import CHECKS, found
+
+        names, told = found(Path("/nowhere/found.json"), 0.1)
+        self.assertEqual(len(names), len(CHECKS))
+        self.assertIn("did not come to an end", told[0])
 
     def test_a_run_of_nothing_fails(self):
         self.assertEqual(self.result()[0], 1)
