@@ -19,6 +19,8 @@ from chorograph_core.designs.engine.wandering import (
     rounded,
     settled,
 )
+from chorograph_core.designs.filling import widest_gap
+from chorograph_core.designs.linework import Run
 from chorograph_core.designs.linking import link_along_edge
 from chorograph_core.tests import examples
 
@@ -151,3 +153,14 @@ class WanderingTests(TestCase):
         for gap in (0.3, 0.5, 0.8):
             made = drawing.draw(Space(box(0, 0, 9, 9)), drawing.clean({"gap": gap}), 1)
             self.assertAlmostEqual(81 / made.inches / gap, 1.0, delta=0.1)
+
+
+class GapTests(TestCase):
+    @settings(max_examples=examples(30), deadline=None)
+    @given(some.floats(0.2, 0.9), some.floats(5, 12), some.floats(5, 12))
+    def test_the_widest_gap_is_found_wherever_spots_lie(self, apart, wide, high):
+        """Lines to and fro with one left out: in the middle between its neighbours is the widest place."""
+        xs = np.arange(apart / 2, wide, apart)
+        xs = np.delete(xs, len(xs) // 2)
+        runs = [Run(np.array([[x, 0.0], [x, high]])) for x in xs]
+        self.assertAlmostEqual(widest_gap(box(0, 0, wide, high), runs), apart, delta=0.012)
