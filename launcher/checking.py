@@ -29,16 +29,15 @@ def run(into: Path) -> None:
     """Run all checks, one after another, and write what they found."""
     broken, told = [], []
     for name, (command, *arguments) in CHECKS:
-        done = subprocess.run(
-            [str(HOME / ".venv" / "bin" / command), *arguments],
-            cwd=HOME,
-            capture_output=True,
-            text=True,
-            check=False,
-        )
-        if done.returncode:
+        asked = [str(HOME / ".venv" / "bin" / command), *arguments]
+        try:
+            done = subprocess.run(asked, cwd=HOME, capture_output=True, text=True, check=False)
+            fault = (done.stdout + done.stderr or "It gave no reason.") if done.returncode else ""
+        except OSError as error:
+            fault = f"{command}: {error.strerror}"
+        if fault:
             broken.append(name)
-            told.append(done.stdout + done.stderr)
+            told.append(fault)
     beside = into.with_suffix(".new")
     beside.write_text(json.dumps({"broken": broken, "told": told}))
     os.replace(beside, into)

@@ -6,6 +6,7 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any
 
 from chorograph_core.rulers.model import Edge, Ruler
 
@@ -84,6 +85,10 @@ class Reach:
     def __hash__(self) -> int:
         """Found once: counts of layings are kept by it."""
         return self._hash
+
+    def __getstate__(self) -> dict[str, Any]:
+        """Without its hash: another process has another."""
+        return {key: value for key, value in vars(self).items() if key != "_hash"}
 
     def layings(self, inches: float) -> int:
         """For a straight stretch.

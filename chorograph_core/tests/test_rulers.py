@@ -1,6 +1,10 @@
 """Rulers as things: which edge stitches what, where it lies, and that a foot can run along it."""
 
 import math
+import os
+import pickle
+import subprocess
+import sys
 from dataclasses import replace
 from unittest import TestCase
 
@@ -108,6 +112,20 @@ class CountTests(TestCase):
         rounded = np.vstack([[[0, 0]], bend, [[9, 9]]])
         self.assertEqual([s.kind for s in stretches_of(rounded)], ["straight", "arc", "straight"])
         self.assertAlmostEqual(stretches_of(rounded)[1].radius, 4.0, places=3)
+
+    def test_a_reach_is_the_same_in_another_process(self):
+        """Words have another hash there: what is kept by a reach must be found by one that was sent."""
+        reach = Reach(10.0, tuple(edges(ARC)))
+        hash(reach)
+        asked = (
+            "import pickle, sys; reach = pickle.load(sys.stdin.buffer); "
+            "print(hash(reach) == hash(type(reach)(reach.straight, reach.edges)))"
+        )
+        done = subprocess.run(
+            [sys.executable, "-c", asked], input=pickle.dumps(reach), capture_output=True,
+            env={**os.environ, "PYTHONHASHSEED": "7", "PYTHONPATH": os.pathsep.join(sys.path)}, check=True,
+        )  # fmt: skip
+        self.assertEqual(done.stdout.strip(), b"True")
 
 
 class PlacementTests(TestCase):

@@ -177,6 +177,17 @@ class ClosingLineTests(TestCase):
     def test_a_broken_check_fails_the_run(self):
         self.assertEqual(self.result("layers", testsRun=3), (1, "3 passed, 1 failed, 0 skipped"))
 
+    def test_a_check_that_cannot_be_run_is_broken(self):
+        from launcher import checking
+
+        with tempfile.TemporaryDirectory() as folder:
+            into = Path(folder) / "found.json"
+            with mock.patch.object(checking, "CHECKS", (("types", ["no-such-command"]),)):
+                checking.run(into)
+            names, told = checking.found(into)
+        self.assertEqual(names, ["types"])
+        self.assertIn("no-such-command", told[0])
+
     def test_checks_that_never_end_are_broken(self):
         from launcher.checking import CHECKS, found
 

@@ -110,7 +110,7 @@ def rows_in(
 ) -> list[np.ndarray]:  # fmt: skip
     """Rows (n, 2) at *angle* radians, about *apart* inches from each other so that they come out even, cut to
     *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart. They part round
-    islands where there is a *scatter* of them; *calm* ones swing less along the outermost ones."""
+    islands where there is a *scatter* of them; *calm* ones swing less along the sides they run with."""
     along, across, u, v = axes_at(part, angle)
     wide = float(np.ptp(v))
     first = FIRST if calm else 0.5
@@ -190,11 +190,11 @@ def rows_along(
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
     name: str, soft: float, hand: float, scatter: Scatter | None = None, calm: bool = False,
-    bends: bool = False, fine: float = 0.0,
+    fine: float = 0.0,
 ) -> Linework:  # fmt: skip
     """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
     unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
-    or fine; *calm* as in `rows_in`; *bends* as in `rows_linked`; points lie
+    or fine; *calm* as in `rows_in`, and turned round in bends; points lie
     *fine* inches apart, if it is said."""
     angle = base_angle(space, relative) + math.radians(turned)
 
@@ -204,7 +204,7 @@ def to_and_fro(
             return rows_along(guide, part, apart, curve, reach)
         return rows_in(part, angle, apart, curve, reach, fine or min(0.1, apart / 3), scatter, calm)
 
-    return rows_linked(space, margin, lines, name, soft, hand, bends=apart if bends else 0.0)
+    return rows_linked(space, margin, lines, name, soft, hand, bends=apart if calm else 0.0)
 
 
 def rows_linked(
