@@ -45,5 +45,6 @@ class Clams(RowMotif[ClamSettings]):
             return -wide / 2 * np.sqrt(np.maximum(0.0, 1 - off * off)) + wide / 4
 
         # Scales meet in points: there must be one just there.
+        steps = min(max(12, round(wide / 0.04)), 48)
         return to_and_fro(space, s.margin, s.angle, s.relative, wide / 2, curve, wide / 2, "row",
-                          0.012, wide, fine=wide / 96)  # fmt: skip
+                          0.012, wide, fine=wide / (2 * steps))  # fmt: skip
