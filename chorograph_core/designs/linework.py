@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -183,9 +184,20 @@ class Run:
         """The run laid elsewhere by a `chorograph_core.chart.Placement`."""
         return replace(self, points=placement.apply(self.points))
 
-    @property
+    @cached_property
     def inches(self) -> float:
         return length(self.points)
+
+    @cached_property
+    def bounds(self) -> tuple[float, float, float, float]:
+        """From where to where it reaches: left, top, right, bottom."""
+        (left, top), (right, bottom) = self.points.min(axis=0), self.points.max(axis=0)
+        return float(left), float(top), float(right), float(bottom)
+
+    @property
+    def levels(self) -> tuple[float, float]:
+        """From where to where down the quilt it reaches."""
+        return self.bounds[1], self.bounds[3]
 
 
 @dataclass(frozen=True)

@@ -14,17 +14,15 @@ from scipy.sparse.csgraph import connected_components
 from shapely import STRtree
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import Run, length
 from chorograph_core.designs.redrawing import doors_of, good_pairs
 from chorograph_core.reckon import Rates
-from chorograph_core.route.chains import chains_of
+from chorograph_core.route.chains import Edges, chains_of
 from chorograph_core.route.model import TOLERANCE, Policy
 from chorograph_core.route.network import Link, Network, Trail, open_link
 from chorograph_core.route.one_way import against
-from chorograph_core.zones import Zone
 
 MOST_DOORS = 8
 """Doorways considered on a closed line."""
@@ -37,19 +35,18 @@ FARTHEST_BRIDGE = 6.0
 
 
 def build(
-    chart: Chart,
-    zones: Sequence[Zone],
+    edges: Edges,
     drawn: Sequence[LayerLinework],
     policy: Policy,
     rates: Rates,
-    cache: DrawingCache | None = None,
-    shapes: Mapping[str, Polygon] | None = None,
+    cache: DrawingCache | None,
+    shapes: Mapping[str, Polygon],
     directions: str = "all",
 ) -> Network:
-    """Build the network: seams, the outline, every run's doorways. *shapes* are those of what is *drawn*,
-    by the names of zones and figures, *directions* those in which the machine stitches long lines well."""
-    chains = chains_of(chart, zones, drawn)
-    shapes = shapes or {zone.id: zone.polygon for zone in zones}
+    """Build the network: seams and outline by their *edges*, every run's doorways. *shapes* are those of what
+    is *drawn*, by the names of zones and figures, *directions* those in which the machine stitches long
+    lines well."""
+    chains = chains_of(edges, drawn)
     # A first answer takes the lines as they are drawn: to draw others is a third of its time.
     ports = _Ports(drawn, cache if cache is not None else DrawingCache(), shapes, policy.effort > 0)
     network = Network()

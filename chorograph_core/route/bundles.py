@@ -138,8 +138,8 @@ def _kind(trail: Trail) -> tuple:
 def _middle(trail: Trail) -> np.ndarray:
     """The middle of a run's bounds: the same whichever way, and from wherever, it is drawn."""
     assert trail.run is not None
-    points = trail.run.points
-    return (points.min(axis=0) + points.max(axis=0)) / 2
+    left, top, right, bottom = trail.run.bounds
+    return np.array([(left + right) / 2, (top + bottom) / 2])
 
 
 def _laid(one: Bundle, other: Bundle, turn: np.ndarray) -> Likeness | None:
@@ -212,6 +212,12 @@ def _doors(one, other, mine: int, theirs: int, turn, nodes: dict[int, int]) -> b
             continue
         moved = (spots[list(here)] - one.station.middle) @ turn.T + other.station.middle
         apart = np.hypot(*(moved[:, None] - spots[list(there)][None]).transpose(2, 0, 1))
+        nearest = apart.argmin(axis=1).tolist()
+        if len(set(nearest)) == len(here):
+            if (apart.min(axis=1) > NEAR).any():
+                return False
+            nodes.update(zip(here, (there[k] for k in nearest), strict=True))
+            continue
         for k, node in enumerate(here):
             # A ring that meets itself has two doors in one place: each is given once.
             best = int(apart[k].argmin())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -19,22 +20,39 @@ CUT = ("free", "part")
 """Kinds of zones whose edges are not all seams."""
 
 
-def chains_of(
-    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework]
-) -> list[tuple[np.ndarray, tuple]]:
+@dataclass(frozen=True)
+class Edges:
+    """All edges of patches and zones as noded *segments* (n, 2, 2); of each the names of the patches on both
+    sides, and whether it lies *on_outline* and *on_seam*. The same for all that is drawn on a chart."""
+
+    segments: np.ndarray
+    names: list[str]
+    on_outline: list[bool]
+    on_seam: list[bool]
+
+
+def edges_of(chart: Chart, zones: Sequence[Zone]) -> Edges:
+    """The edges of a *chart*, and of those *zones* that do not follow its seams."""
+    whole = _with_free_zones(chart, zones)
+    segments = noded_edges(whole)
+    return Edges(
+        segments,
+        seam_names(whole, segments),
+        _on_outline(chart, segments).tolist(),
+        _on_seam(chart, zones, segments).tolist(),
+    )
+
+
+def chains_of(edges: Edges, drawn: Sequence[LayerLinework]) -> list[tuple[np.ndarray, tuple]]:
     """All chains as (points (n, 2), (asked, on_outline, on_seam, seam)).
 
     *asked* is the (thread, spi, entry) of the first layer that wants the chain stitched, or None;
     *seam* names the patches on both sides, whatever else the graph is cut into.
     Where a zone was cut its edge lies on open fabric: *on_seam* is False there.
     """
-    whole = _with_free_zones(chart, zones)
-    segments = noded_edges(whole)
-    names = seam_names(whole, segments)
-    asked = _asked_ditches(drawn, segments)
-    outline = _on_outline(chart, segments).tolist()
-    seam = _on_seam(chart, zones, segments).tolist()
-    return _chains(segments, list(zip(asked, outline, seam, names, strict=True)))
+    asked = _asked_ditches(drawn, edges.segments)
+    labels = zip(asked, edges.on_outline, edges.on_seam, edges.names, strict=True)
+    return _chains(edges.segments, list(labels))
 
 
 def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter, defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 import numpy as np
 
@@ -120,18 +120,31 @@ class _Order:
         options = [[(way.entry, way.leave, way.price) for way in work.ways[k]] for k in self.order]
         self.items, self.table, _ = items_of(work.ground, options, cut)
         self.paths = [np.array([way.path for way in work.ways[k]]) for k in self.order]
+        self._some: dict[tuple[int, tuple[int, ...]], tuple[np.ndarray, ...]] = {}
 
     def price(self, kept: Mapping[int, set[int]]) -> float:
         """The least price of the order, of classes in *kept* only by those paths."""
         summed, exits = np.zeros(1), None
-        for k, item, paths in zip(self.order, self.items, self.paths, strict=True):
-            mine = kept.get(self.work.classes[k])
-            some = np.isin(paths, list(mine)) if mine else np.ones(len(paths), bool)
-            come = summed
-            if exits is not None:
-                come = (summed[:, None] + self.table[np.ix_(exits, item.entries[some])]).min(axis=0)
-            summed, exits = come + item.prices[some], item.exits[some]
+        for place, k in enumerate(self.order):
+            entries, leave, prices = self._by(place, kept.get(self.work.classes[k], ()))
+            if exits is None:
+                summed = summed + prices
+            else:
+                summed = (summed[:, None] + self.table[exits[:, None], entries]).min(
+                    axis=0
+                ) + prices
+            exits = leave
         return float(summed.min())
+
+    def _by(self, place: int, kept: Iterable[int]) -> tuple[np.ndarray, ...]:
+        """Entries, exits and prices of what is done at a *place* of the order, by the paths that are *kept*;
+        by any if none are."""
+        key = (place, tuple(sorted(kept)))
+        if key not in self._some:
+            item, paths = self.items[place], self.paths[place]
+            some = np.isin(paths, key[1]) if key[1] else np.ones(len(paths), bool)
+            self._some[key] = item.entries[some], item.exits[some], item.prices[some]
+        return self._some[key]
 
 
 def rounds_for(count: int, effort: int) -> int:

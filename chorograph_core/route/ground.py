@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from functools import cached_property
 
 import numpy as np
+import shapely
 from scipy.sparse import csr_array
 from scipy.sparse.csgraph import dijkstra
 
@@ -15,6 +17,10 @@ SMALL = 60
 """Nodes of a ground on which all ways are found at once: asking costs more than finding them."""
 MOST_PRICES = 250_000
 """Prices of ways that are kept."""
+LARGE, NEAR = 1000, 0.25
+"""Nodes of a ground on which ways are first looked for that cost so many minutes at most: the next thing to
+do is mostly close by."""
+NOWHERE = np.empty(0)
 MOST_KEPT = 60
 """Nodes from which all ways are kept, for as long as there are no more of them."""
 
@@ -55,6 +61,7 @@ class Ground:
         )  # fmt: skip
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._dearer: dict[tuple, Ground] = {}
+        self._close: tuple[int, tuple[np.ndarray, np.ndarray]] = -1, (NOWHERE, NOWHERE)
         self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
 
     def dearer(self, links: Sequence[int], by: float) -> Ground:
@@ -63,6 +70,11 @@ class Ground:
         if key not in self._dearer:
             self._dearer = {key: Ground(self.network, self.links, links, by)}
         return self._dearer[key]
+
+    @cached_property
+    def middles(self) -> np.ndarray:
+        """The middle of each of its links, as points (n,)."""
+        return shapely.points(self.network.middles[self.links])
 
     def prices(
         self, nodes: Sequence[int] | np.ndarray, limit: float,
@@ -121,7 +133,7 @@ class Ground:
             return 0.0
         if start not in self.place or goal not in self.place:
             return float("inf")
-        return float(self._sources(start)[0][self.place[goal]])
+        return float(self._ways(start, goal)[0][self.place[goal]])
 
     def way(self, start: int, goal: int) -> list[tuple[int, int]] | None:
         """The cheapest way as (link, node it is entered from) pairs; None where there is none."""
@@ -129,7 +141,7 @@ class Ground:
             return []
         if not np.isfinite(self.price(start, goal)):
             return None
-        came = self._sources(start)[1]
+        came = self._ways(start, goal)[1]
         back, at, size = [], self.place[goal], len(self.nodes)
         while at != self.place[start]:
             before = int(came[at])
@@ -137,6 +149,18 @@ class Ground:
             back.append((number, int(self.nodes[before])))
             at = before
         return back[::-1]
+
+    def _ways(self, start: int, goal: int) -> tuple[np.ndarray, np.ndarray]:
+        """The ways from *start* as far as the *goal*: what it costs to come to each node, and from which."""
+        if len(self.nodes) > LARGE and start not in self._from:
+            if self._close[0] != start:
+                found = dijkstra(
+                    self.matrix, indices=self.place[start], return_predecessors=True, limit=NEAR
+                )
+                self._close = start, found
+            if np.isfinite(self._close[1][0][self.place[goal]]):
+                return self._close[1]
+        return self._sources(start)
 
     def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:
         if start not in self._from:

@@ -21,6 +21,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import Linework
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
+from chorograph_core.route.chains import edges_of
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
 from chorograph_core.route.model import TOLERANCE, Kind, Policy, State, Wish
@@ -179,7 +180,8 @@ def laid_out(
     pieces = [parted(one, passes, cache, through) for one in drawn]
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: one.space.polygon for key, one in figures.items()}
-    network = build(chart, zones, pieces, policy, machine.rates, cache, shapes, machine.directions)
+    edges = edges_of(chart, zones)
+    network = build(edges, pieces, policy, machine.rates, cache, shapes, machine.directions)
     close(network, policy.wishes, shapes)
     if len(passes) > 1:
         _part_links(network, passes, policy, machine.rates)
@@ -187,7 +189,7 @@ def laid_out(
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
 
     def bare_seams() -> Network:
-        made = build(chart, zones, bare, policy, machine.rates, cache)
+        made = build(edges, bare, policy, machine.rates, cache, shapes)
         close(made, policy.wishes, shapes)
         if len(passes) > 1:
             _part_links(made, passes, policy, machine.rates)
@@ -283,8 +285,7 @@ def pieces_of(chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework
     for one in drawn:
         for run in one.linework.runs:
             if not run.in_ditch and len(run.points) > 1:
-                levels = run.points[:, 1]
-                pieces.append(Piece(float(levels.min()), float(levels.max()), PARTED_RUN))
+                pieces.append(Piece(*run.levels, PARTED_RUN))
     return pieces
 
 
@@ -326,12 +327,12 @@ def _assign(lay: Layout, wishes: Sequence[Wish]) -> None:
     whole = [next(iter(holding(passes, *station.bounds[1::2])), 0) for station in lay.stations]
     for trail in network.trails:
         assert trail.run is not None
-        levels = trail.run.points[:, 1]
+        top, bottom = trail.run.levels
         home = whole[lay.station_of[trail.zone]]
-        held = holding(passes, levels.min(), levels.max())
+        held = holding(passes, top, bottom)
         if not held:
             lay.through.add(len(lay.pass_of_trail))
-            held = holding(passes, levels.min(), levels.min())
+            held = holding(passes, top, top)
         lay.pass_of_trail.append(home or next(iter(held), 1))
     by_number = {each.number: each for each in passes}
     kept = {zone for wish in wishes if wish.kind == "drawn" for zone in wish.zones}

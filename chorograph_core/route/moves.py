@@ -103,8 +103,7 @@ def _along(network, ground: Ground, line: np.ndarray | None, start: int, stop: i
     """The way from *start* to *stop* that runs along *line*, the cheapest where none does; and whether
     it does."""
     if line is not None and len(line) > 1 and len(ground.links):
-        middles = shapely.points(network.middles[ground.links])
-        near = ground.links[shapely.dwithin(shapely.linestrings(line), middles, ON_WAY)]
+        near = ground.links[shapely.dwithin(shapely.linestrings(line), ground.middles, ON_WAY)]
         found = _way_over(network, near.tolist(), start, stop)
         if found is not None:
             return found, True

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -228,7 +229,7 @@ def open_link(
 ) -> None:
     """Add a straight step across open fabric; *unseen* inches of it count as hidden."""
     points = np.array([network.nodes[a], network.nodes[b]])
-    inches = length(points)
+    inches = math.dist(network.nodes[a], network.nodes[b])
     # A hop of a quarter inch from the seam hardly shows; what is longer does.
     shown = max(0.0, inches - unseen) * policy.harm_open + min(inches, unseen)
     price = rates.seconds(shown, "open") / 60 if inches > TOLERANCE else 0.0

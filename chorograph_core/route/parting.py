@@ -57,8 +57,7 @@ def _too_deep(one: LayerLinework, passes: Sequence[Pass]) -> bool:
     for run in one.linework.runs:
         if run.in_ditch or len(run.points) < 2:
             continue
-        low, high = run.points[:, 1].min(), run.points[:, 1].max()
-        if not any(each.holds(low, high) for each in passes):
+        if not any(each.holds(*run.levels) for each in passes):
             return True
     return False
 
@@ -83,8 +82,7 @@ def bands_of(one: LayerLinework, passes: Sequence[Pass]) -> list[Polygon]:
 
 def part_run(run: Run, passes: Sequence[Pass]) -> list[Run]:
     """A run in pieces, none longer down the quilt than a pass, parted between two units if it can be."""
-    levels = run.points[:, 1]
-    if any(each.holds(levels.min(), levels.max()) for each in passes):
+    if any(each.holds(*run.levels) for each in passes):
         return [run]
     run = _with_crossings(run, passes)
     stops = np.array(sorted({unit.stop for unit in run.stops()}), int)

@@ -13,6 +13,7 @@ from functools import cached_property
 
 import numpy as np
 import shapely
+from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.chart import Chart
@@ -36,20 +37,26 @@ BESIDE = 3.0
 
 @dataclass(frozen=True)
 class Station:
-    """A place of the top: its *name* for a quilter, the zones in it by id, and its *shape*. A *cluster* is
-    no part that the piecing shows: neighbours gathered so that they can be kept in mind. A *figure* lies
-    over other stations: what is drawn over many zones as one."""
+    """A place of the top: its *name* for a quilter, the zones in it by id, and the *parts* it is put together
+    of. A *cluster* is no part that the piecing shows: neighbours gathered so that they can be kept in mind.
+    A *figure* lies over other stations: what is drawn over many zones as one."""
 
     key: str
     name: str
     zones: tuple[str, ...]
-    shape: BaseGeometry
+    parts: tuple[Polygon, ...]
     cluster: bool = False
     figure: bool = False
 
     @cached_property
+    def shape(self) -> BaseGeometry:
+        """All of it."""
+        return shapely.union_all(self.parts, grid_size=1e-4)
+
+    @cached_property
     def bounds(self) -> tuple[float, float, float, float]:
-        return self.shape.bounds
+        left, top, right, bottom = shapely.total_bounds(self.parts).tolist()
+        return left, top, right, bottom
 
     def follows(self, last: Station) -> bool:
         """Whether who comes from the *last* one need not look where this one lies."""
@@ -81,12 +88,12 @@ def stations_of(chart: Chart, zones: Sequence[Zone], passes: Sequence[Pass] = ()
     groups.sort(key=lambda group: _reading(group[2]))
     alike = Counter(name for _, name, _, _ in groups)
     for kind, name, part, cluster in groups:
-        shape = shapely.union_all([zone.polygon for zone in part], grid_size=1e-4)
         title = name
         if kind != "block" and alike[name] > 1:
             counts[name] += 1
             title = f"{name} {counts[name]}"
-        made.append(Station(part[0].id, title, tuple(zone.id for zone in part), shape, cluster))
+        names, shapes = tuple(zone.id for zone in part), tuple(zone.polygon for zone in part)
+        made.append(Station(part[0].id, title, names, shapes, cluster))
     return made
 
 
@@ -95,11 +102,9 @@ def figure_stations(figures: Mapping[str, Sequence[str]], zones: Sequence[Zone])
     shapes = {zone.id: zone.polygon for zone in zones}
     made = []
     for number, (key, under) in enumerate(figures.items(), 1):
-        shape = shapely.union_all(
-            [shapes[name] for name in under if name in shapes], grid_size=1e-4
-        )
+        parts = tuple(shapes[zone] for zone in under if zone in shapes)
         name = f"all {len(under)} zones as one" + (f" ({number})" if len(figures) > 1 else "")
-        made.append(Station(key, name, tuple(under), shape, figure=True))
+        made.append(Station(key, name, tuple(under), parts, figure=True))
     return made
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
-from chorograph_core.designs.laying import edge_of, position_in
+from chorograph_core.designs.laying import Stretch, edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import Run, length
 from chorograph_core.reckon import Machine
@@ -390,11 +390,9 @@ class StepWriter:
         return ended(self.steps, before, max(self.spool.on_bobbin, 0.0), self.spool.aside)
 
 
-def _ruled(
-    run: Run, reach: Reach
-) -> tuple[int, str, str, list[tuple[np.ndarray, str, str, float]]]:
+def _ruled(run: Run, reach: Reach) -> tuple[int, str, str, list[Stretch]]:
     """How often a ruler is laid for a run, by which edge and where, and its pieces with their inches."""
     layings = run.count_placements(reach)
     pieces = [(points, technique, kind, length(points))
               for points, technique, kind in run.pieces() if len(points) > 1]  # fmt: skip
-    return layings, edge_of(run, reach) if layings else "", position_in(run), pieces
+    return layings, edge_of(pieces, reach) if layings else "", position_in(run), pieces

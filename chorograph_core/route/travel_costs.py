@@ -12,7 +12,9 @@ from scipy.sparse.csgraph import dijkstra
 
 from chorograph_core.route.network import Network, Trail
 
-CHUNK = 256
+ENTRIES = 1 << 19
+"""Prices that are looked at at a time: in a large top the rows of few doors, for they are held several times
+over."""
 KEPT = 32
 """Ways kept from each node, the cheapest; what is not kept is at least as dear as the last kept."""
 FULL_REACH, SHORTER = 2500, 0.34
@@ -66,9 +68,10 @@ def travel_costs(
     radius = np.full(len(nodes), min(reach, cut))
     rows, others, prices = [], [], []
     between = _from_hubs(matrix, columns, reach)
-    for start in range(0, len(nodes), CHUNK):
-        batch = columns[start : start + CHUNK]
-        table = between(start, start + CHUNK)
+    chunk = max(8, ENTRIES // max(len(nodes), 1))
+    for start in range(0, len(nodes), chunk):
+        batch = columns[start : start + chunk]
+        table = between(start, start + chunk)
         table[table >= reach] = np.inf
         if len(nodes) > KEPT + 1:
             best = np.argpartition(table, KEPT, axis=1)[:, : KEPT + 1]

@@ -161,8 +161,8 @@ class SchoolTests(TestCase):
 
 class TakingOutTests(TestCase):
     def test_a_line_on_the_seam_between_two_places_comes_out_once(self):
-        here = Station("a", "a", (), box(0, 0, 4, 4))
-        there = Station("b", "b", (), box(0, 4, 4, 8))
+        here = Station("a", "a", (), (box(0, 0, 4, 4),))
+        there = Station("b", "b", (), (box(0, 4, 4, 8),))
         holding = Holding([np.array([[0.0, 4.0], [4.0, 4.0]]), np.array([[0.0, 6.0], [5.0, 6.0]])])
         self.assertEqual([holding.take_out(here), holding.take_out(there)], [4.0, 4.0])
         self.assertEqual(holding.take_out(there), 0.0)

@@ -1,6 +1,7 @@
 """The travel network: chains, links, doorways, prices."""
 
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 import shapely
@@ -12,11 +13,16 @@ from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Rates
 from chorograph_core.route import Policy
 from chorograph_core.route.building import MOST_DOORS, build
-from chorograph_core.route.chains import chains_of
-from chorograph_core.route.ground import Ground
+from chorograph_core.route.chains import chains_of, edges_of
+from chorograph_core.route.ground import NEAR, Ground
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
+
+
+def built(job, drawn, policy=None):
+    shapes = {zone.id: zone.polygon for zone in job.zones}
+    return build(edges_of(job.chart, job.zones), drawn, policy or Policy(), Rates(), None, shapes)
 
 
 class ChainTests(TestCase):
@@ -24,15 +30,14 @@ class ChainTests(TestCase):
     def test_chains_hold_every_seam_once(self):
         for blocks in (("sawtooth_star",), ("winding_path",), ("log_cabin", "churn_dash")):
             job = designed(StraightSet(2, 2, 8, blocks, 1))
-            chains = chains_of(job.chart, job.zones, job_linework(job))
+            chains = chains_of(edges_of(job.chart, job.zones), job_linework(job))
             inches = sum(float(np.hypot(*np.diff(points, axis=0).T).sum()) for points, _ in chains)
             self.assertAlmostEqual(inches, sum(s.line.length for s in seams(job.chart)), places=3)
 
     def test_what_is_asked_for_is_what_borders_a_zone_with_a_ditch(self):
         job = designed(small_top(1, 1))
-        for points, (asked, on_outline, _, seam) in chains_of(
-            job.chart, job.zones, job_linework(job)
-        ):
+        chains = chains_of(edges_of(job.chart, job.zones), job_linework(job))
+        for points, (asked, on_outline, _, seam) in chains:
             self.assertFalse(asked and on_outline)
             if not on_outline:
                 self.assertEqual(asked[0], "clear")
@@ -47,7 +52,7 @@ class NetworkTests(TestCase):
     def setUpClass(cls):
         cls.job = designed(small_top(1, 2))
         cls.drawn = job_linework(cls.job)
-        cls.network = build(cls.job.chart, cls.job.zones, cls.drawn, Policy(), Rates())
+        cls.network = built(cls.job, cls.drawn)
 
     def test_links_join_the_nodes_they_name(self):
         for link in self.network.links:
@@ -100,9 +105,23 @@ class NetworkTests(TestCase):
         nowhere = Ground(self.network, [])
         self.assertIsNone(nowhere.way(0, len(self.network.nodes) - 1))
 
+    def test_on_a_large_ground_ways_are_the_same_near_and_far(self):
+        links = range(len(self.network.links))
+        small = Ground(self.network, links)
+        with patch("chorograph_core.route.ground.LARGE", 1):
+            large = Ground(self.network, links)
+            nodes = small.nodes.tolist()
+            far = 0
+            for a, b in zip(nodes[::7], nodes[::-5], strict=False):
+                for c in (b, a, nodes[0]):
+                    self.assertEqual(large.price(a, c), small.price(a, c))
+                    self.assertEqual(large.way(a, c), small.way(a, c))
+                    far += small.price(a, c) > NEAR
+        self.assertGreater(far, 0)
+
     def test_without_the_raw_edge_there_is_no_way_along_it(self):
         policy = Policy(edge_finish="turned")
-        network = build(self.job.chart, self.job.zones, self.drawn, policy, Rates())
+        network = built(self.job, self.drawn, policy)
         self.assertFalse([link for link in network.links if link.kind == "edge"])
         self.assertTrue([link for link in self.network.links if link.kind == "edge"])
 
@@ -111,7 +130,7 @@ class WaysTests(TestCase):
     @classmethod
     def setUpClass(cls):
         job = designed(small_top(1, 2))
-        cls.network = build(job.chart, job.zones, job_linework(job), Policy(), Rates())
+        cls.network = built(job, job_linework(job))
         cls.trails = [t for t in cls.network.trails if t.drawn.thread == "indigo"]
         cls.ways = travel_costs(cls.network, cls.network.matrix(), cls.trails, 1.0)
 
