@@ -11,6 +11,7 @@ from chorograph_core.route.bound import doors_bound
 from chorograph_core.route.doors import Doors
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.places import Place
+from chorograph_core.route.remembered import Things, least_to_each, worth_it
 from chorograph_core.route.subsets import least_sums
 from chorograph_core.route.travel_costs import FULL_REACH, SHORTER
 from chorograph_core.route.walks import Pricing
@@ -19,6 +20,8 @@ EXACT, AT_HAND = 14, 10
 """Places up to which all orders are gone through; the same where little time is to be taken."""
 SUMS = 150_000_000
 """Sums that may take at most; where it would take more, the order is bounded by trees."""
+NEAR_SUMS = 500_000_000
+"""Sums that walks which remember what lies near may take, where it would take more."""
 AT_ONCE = 16
 """Places whose ways to all others are looked at at once."""
 NEAREST = 32
@@ -48,14 +51,31 @@ def order_bound(
     sums = 2.0 ** len(places) / 2 * (int(sizes.sum()) ** 2 + int((sizes**2).sum()))
     most = AT_HAND if quick else EXACT
     if len(places) <= most and sums <= SUMS:
-        table = _ways(places, places, ground, cut)
-        if looking is not None:
-            owner = np.repeat(np.arange(len(places)), sizes)
-            table += looking[np.ix_(owner, owner)]
+        table = _all_ways(places, ground, cut, looking)
         return _exact(places, table, first, after, np.concatenate(ends))
     least = min(float(each.min()) for each in ends)
     dearest = 0.0 if looking is None else float(looking.max())
-    return doors_bound(_doors(places, ground, first, cut, looking), cut + dearest, quick) + least
+    found = doors_bound(_doors(places, ground, first, cut, looking), cut + dearest, quick) + least
+    doors = [range(at, at + size) for at, size in zip(first.tolist(), sizes.tolist(), strict=True)]
+    if quick or not worth_it(doors, doors, NEAR_SUMS):
+        return found
+    things = Things(
+        doors, doors, [place.prices for place in places],
+        _all_ways(places, ground, cut, looking), after or [frozenset()] * len(places),
+    )  # fmt: skip
+    ending = np.concatenate(ends)
+    return max(found, float((least_to_each(things, NEAR_SUMS, ending) + ending).min()))
+
+
+def _all_ways(
+    places: Sequence[Place], ground: Ground, cut: float, looking: np.ndarray | None
+) -> np.ndarray:
+    """Prices (d, d) between the doors of all *places*, with what *looking* costs."""
+    table = _ways(places, places, ground, cut)
+    if looking is not None:
+        owner = np.repeat(np.arange(len(places)), [len(place.prices) for place in places])
+        table += looking[np.ix_(owner, owner)]
+    return table
 
 
 def _ways(some: Sequence[Place], places: Sequence[Place], ground: Ground, cut: float) -> np.ndarray:

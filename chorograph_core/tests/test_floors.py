@@ -284,14 +284,18 @@ class PlaceTests(TestCase):
                     come = (summed[:, None] + ways).min(axis=0)
                 summed, last = (come[:, None] + place.prices).min(axis=0), k
             best = min(best, float((summed + ends[places[last].nodes]).min()))
-        with mock.patch("chorograph_core.route.place_orders.EXACT", 14 if exact else 0):
-            floor = order_bound(
-                places, ground, CUT, leaving=lambda node: float(ends[node]), looking=looking
-            )
-        if exact:
-            self.assertAlmostEqual(floor, best, places=6)
-        self.assertLessEqual(floor, best + 1e-6)
-        self.assertGreater(floor, 0.3 * best)
+        for sums in (0, 500_000_000):
+            with (
+                mock.patch("chorograph_core.route.place_orders.EXACT", 14 if exact else 0),
+                mock.patch("chorograph_core.route.place_orders.NEAR_SUMS", sums),
+            ):
+                floor = order_bound(
+                    places, ground, CUT, leaving=lambda node: float(ends[node]), looking=looking
+                )
+            if exact:
+                self.assertAlmostEqual(floor, best, places=6)
+            self.assertLessEqual(floor, best + 1e-6)
+            self.assertGreater(floor, 0.9 * best if sums else 0.3 * best)
 
     def test_a_place_that_is_entered_anywhere_is_as_near_as_the_nearest_of_its_nodes(self):
         network = grid_network(4, 1)
@@ -362,7 +366,7 @@ class PlaceTests(TestCase):
         self.assertAlmostEqual(found.min(), exact.min(), delta=2e-3)
 
     def test_of_many_runs_a_place_costs_no_more_than_to_go_through_it(self):
-        """The same place exactly, by what leads to each door alone, and by trees."""
+        """The same place exactly, by what leads to each door alone, by walks that forget, and by trees."""
         job, cache = small_job(3), DrawingCache()
         lay = laid_out(
             job.chart, job.zones, job_linework(job, cache), Machine(), job.policy, State(), cache
@@ -379,8 +383,11 @@ class PlaceTests(TestCase):
                 with mock.patch("chorograph_core.route.subsets.THINGS", 0):
                     alone = Places(CUT).of(bundle, work.ground).least
                     with mock.patch("chorograph_core.route.places.SUMS", 0):
-                        trees = Places(CUT).of(bundle, work.ground).least
+                        walks = Places(CUT).of(bundle, work.ground).least
+                        with mock.patch("chorograph_core.route.places.NEAR_SUMS", 0):
+                            trees = Places(CUT).of(bundle, work.ground).least
                 self.assertAlmostEqual(alone, exact, places=3)
+                self.assertLessEqual(walks, exact + 1e-3)
                 self.assertLessEqual(trees, exact + 1e-3)
 
     def test_alike_places_reckoned_together_cost_no_more_than_each_alone(self):
