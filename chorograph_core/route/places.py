@@ -13,17 +13,17 @@ from chorograph_core.route.ditch_prices import everywhere, over_ditches
 from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Trail
-from chorograph_core.route.remembered import Things, least_to_each, worth_it
+from chorograph_core.route.remembered import Things, least_between, worth_it
 from chorograph_core.route.subsets import few, through_all, to_each
 from chorograph_core.route.travel_costs import costs_by
 from chorograph_core.route.walks import far_end, islands_of, odd_nodes
 
-SUMS, ALL_SUMS = 150_000_000, 600_000_000
-"""Sums up to which all orders of many runs are gone through, for one place and for all together."""
-NEAR_SUMS, ALL_NEAR_SUMS = 600_000_000, 2_000_000_000
-"""The same for those that have too much in them for that."""
+EXACT_SUMS = 120_000_000
+"""Sums up to which all orders of many runs are gone through for what leads to each door."""
+SUMS, ALL_SUMS = 600_000_000, 2_000_000_000
+"""Sums that may be spent on many runs, of one place and of all together."""
 IN_ALL = 900
-"""Rounds for all places together that have too much in them for either."""
+"""Rounds for all places together that have too much in them for that."""
 LINKS = 14
 """Links of ditches up to which all orders of them are gone through."""
 DIGITS = 5
@@ -92,7 +92,6 @@ class Places:
                     if not few(len(ways), sum(map(len, ways))))  # fmt: skip
         self.rounds = max(FEWEST, min(ROUNDS, IN_ALL // max(large, 1)))
         self.sums = min(SUMS, ALL_SUMS // max(large, 1))
-        self.near_sums = min(NEAR_SUMS, ALL_NEAR_SUMS // max(large, 1))
 
     def of(self, bundle: Bundle, ground: Ground) -> Place:
         """Of a *bundle* whose ways lead over *ground*, whatever path is followed in it."""
@@ -175,22 +174,19 @@ class Places:
         return _place(np.array(runs.nodes), like.prices, runs.table, rounded=len(runs.trails))
 
     def _through(self, ways, table: np.ndarray, needs: Sequence[int]) -> np.ndarray | None:
-        """Prices from node to node, where all orders can be gone through: exact, or of more runs no less
-        than to either of the two from anywhere; of still more no less than a bound on that; None of too
-        many."""
+        """Prices from node to node: exact where all orders can be gone through, of more runs a bound on that,
+        exact to each node from anywhere where that can be; None of too many."""
         many = sum(map(len, ways))
         if few(len(ways), many):
             return through_all(ways, table, needs)
-        if 2 ** min(len(ways), 40) / 2 * many**2 <= self.sums:
-            to = to_each(ways, table, needs)
-        else:
-            things = Things.of_ways(ways, table, needs)
-            if not worth_it(things.ins, things.outs, self.near_sums):
-                return None
-            to = least_to_each(things, self.near_sums)
+        things = Things.of_ways(ways, table, needs)
+        if not worth_it(things.ins, things.outs, self.sums):
+            return None
+        prices = least_between(things, self.sums)
+        if 2 ** min(len(ways), 40) / 2 * many**2 <= EXACT_SUMS:
+            prices = np.maximum(prices, to_each(ways, table, needs))
         one_way = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
-        prices = np.tile(to, (len(to), 1))
-        return prices if one_way else np.maximum(prices, to[:, None])
+        return prices if one_way else np.maximum(prices, prices.T)
 
 
 def _joining(known: list[_Alike], table: np.ndarray) -> _Alike:

@@ -20,6 +20,8 @@ MEMORY, PATIENCE, SHORTER = 0.3, 3, 0.7
 """How much of the last direction goes on in the next; rounds without gain after which steps are made
 shorter, and by how much."""
 LIFT, PLUS = 1.5, 0.1
+BETWEEN, GROUPS = 6, 16
+"""How many things are remembered where it matters what was begun with; groups of doors to begin by."""
 FEWEST = 8
 """Rounds without which little is gained."""
 NEAREST = 40
@@ -105,6 +107,37 @@ def least_to_each(things: Things, sums: float, ends: np.ndarray | float = 0.0) -
     """Lower bounds (k,), found by about so many *sums*, on doing all *things* in any order and leaving the
     last one by each door; infinite where none is left. *ends* (k,) says what it costs to end there, so
     that the least of both is raised."""
+    return _raised(things, sums, ends)[0]
+
+
+def least_between(things: Things, sums: float) -> np.ndarray:
+    """Lower bounds (k, k) on doing all *things* in any order from one door (row) to another (column);
+    infinite where no thing is begun by the one, or left by the other. Doors to begin by that lie near each
+    other are told from others, not from each other."""
+    least, prices = _raised(things, sums)
+    walks = _Walks(things, BETWEEN)
+    nodes = sorted({node for nodes in things.ins for node in nodes})
+    between = np.full(things.table.shape, np.inf)
+    for group in _groups(nodes, things.table):
+        between[group] = walks.to_each(walks.gone(prices, group), prices)
+    return np.maximum(between, least)
+
+
+def _groups(nodes: list[int], table: np.ndarray) -> list[list[int]]:
+    """The *nodes* in `GROUPS` that lie near each other: by the nearest of so many that lie far apart."""
+    apart = np.maximum(table, table.T)[np.ix_(nodes, nodes)]
+    chosen = [0]
+    while len(chosen) < min(GROUPS, len(nodes)):
+        chosen.append(int(apart[chosen].min(axis=0).argmax()))
+    nearest = apart[chosen].argmin(axis=0)
+    groups = [np.array(nodes)[nearest == k].tolist() for k in range(len(chosen))]
+    return [group for group in groups if group]
+
+
+def _raised(
+    things: Things, sums: float, ends: np.ndarray | float = 0.0
+) -> tuple[np.ndarray, np.ndarray]:
+    """The bounds that `least_to_each` tells, and the prices (n,) of things by which the least was most."""
     least = np.full(len(things.table), np.inf)
     least[np.concatenate(things.outs)] = 0.0
     dearest = things.one_order() + float(np.max(ends))
@@ -118,14 +151,15 @@ def least_to_each(things: Things, sums: float, ends: np.ndarray | float = 0.0) -
         walks = _Walks(things, memory)
         at, going, stale = prices, np.zeros(count), 0
         for _ in range(rounds):
-            each, times = walks.cheapest(at, ends)
-            least = np.maximum(least, each - count * ROUNDED)
-            value, more = float((each + ends).min()), times - 1.0
+            gone = walks.gone(at)
+            each, more = walks.to_each(gone, at), walks.times(gone, ends) - 1.0
+            least = np.maximum(least, each)
+            value = float((each + ends).min())
             stale = 0 if value > best + 1e-5 else stale + 1
             if value > best:
                 best, prices = value, at
             if best >= dearest - 1e-6 or not (more.any() or any(things.needs)):
-                return least
+                return least, prices
             if not more.any():
                 # It does all once; what comes before what, who remembers more knows better.
                 break
@@ -135,7 +169,7 @@ def least_to_each(things: Things, sums: float, ends: np.ndarray | float = 0.0) -
             # What can be hoped for: half as much again as there is, no more than an order that is known.
             hoped = min(dearest, LIFT * max(best, 0.0) + PLUS)
             at = at + pace * max(hoped - value, 1e-3) / max(float(going @ going), 1e-9) * going
-    return least
+    return least, prices
 
 
 def _sums(ins: Sequence[Sized], outs: Sequence[Sized], memory: int) -> float:
@@ -193,17 +227,18 @@ class _Walks:
         prices = self.things.table[np.ix_(self.leave[spots], self.things.ins[k])].T
         return spots, begins, sets[begins], np.ascontiguousarray(prices, np.float32)
 
-    def cheapest(
-        self, prices: np.ndarray, ends: np.ndarray | float
-    ) -> tuple[np.ndarray, np.ndarray]:
-        """What the cheapest walk to each door costs, (k,), where doing a thing costs its one of *prices* (n,)
-        besides, all of them taken off in the end; and how often the one that is cheapest with what *ends*
-        cost does each (n,)."""
+    def gone(self, prices: np.ndarray, begun: Sequence[int] | None = None) -> list[np.ndarray]:
+        """After every step what it costs at least to stand somewhere, where doing a thing costs its one of
+        *prices* (n,) besides. The walks are *begun* by any of these doors, or by any at all."""
         now = np.full(self.first[-1], np.inf, np.float32)
         for k, doors in enumerate(self.doors):
-            now[self.first[k] : self.first[k] + doors] = self.own[k].min(axis=0) + prices[k]
-        gone = [now]
+            entries = np.isin(self.things.ins[k], self.things.ins[k] if begun is None else begun)
+            if entries.any():
+                first = self.own[k][entries].min(axis=0)
+                now[self.first[k] : self.first[k] + doors] = first + prices[k]
+        steps = [now]
         for _ in range(1, self.count):
+            now = steps[-1]
             then = np.full(len(now), np.inf, np.float32)
             afar = (np.minimum.reduceat(now, self.first[:-1])[:, None] + self.far).min(axis=0)
             for k, (spots, begins, sets, ahead) in enumerate(self.steps):
@@ -213,14 +248,19 @@ class _Walks:
                     there[sets] = (come.T[:, :, None] + self.own[k]).min(axis=1) + prices[k]
                 forgot = self.own[k].min(axis=0) + (afar[k] + prices[k])
                 there[0] = np.minimum(there[0], forgot)
-            now = then
-            gone.append(now)
-        least = np.full(len(self.things.table), np.inf)
-        np.minimum.at(least, self.leave, now.astype(float))
-        return least - prices.sum(), self._times(gone, ends)
+            steps.append(then)
+        return steps
 
-    def _times(self, gone: list[np.ndarray], ends: np.ndarray | float) -> np.ndarray:
-        """How often each thing is done on the cheapest walk, read backwards from what all cost."""
+    def to_each(self, gone: list[np.ndarray], prices: np.ndarray) -> np.ndarray:
+        """What the cheapest walk to each door costs, (k,), the *prices* taken off again: as much as they come
+        to where each thing is done once."""
+        least = np.full(len(self.things.table), np.inf)
+        np.minimum.at(least, self.leave, gone[-1].astype(float))
+        return least - prices.sum() - self.count * ROUNDED
+
+    def times(self, gone: list[np.ndarray], ends: np.ndarray | float) -> np.ndarray:
+        """How often each thing is done (n,) on the walk that is cheapest with what *ends* cost, read
+        backwards from what all cost."""
         times = np.zeros(self.count)
         last = gone[-1] + (ends[self.leave] if isinstance(ends, np.ndarray) else ends)
         at = int(np.argmin(last))

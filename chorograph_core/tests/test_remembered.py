@@ -7,8 +7,8 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as some
 
-from chorograph_core.route.remembered import Things, least_to_each, worth_it
-from chorograph_core.route.subsets import to_each
+from chorograph_core.route.remembered import GROUPS, Things, least_between, least_to_each, worth_it
+from chorograph_core.route.subsets import through_all, to_each
 from chorograph_core.tests import examples
 
 SUMS = 500_000_000
@@ -107,6 +107,21 @@ class RememberedTests(TestCase):
             best += to_each(ways, table, needs).min()
         self.assertLess(first, 0.93 * best)
         self.assertGreater(raised, 0.97 * best)
+
+    @settings(max_examples=examples(12), deadline=None)
+    @given(some.integers(0, 10_000), some.integers(2, 8))
+    def test_from_door_to_door_no_more_than_the_best_order(self, seed, count):
+        ways, table, needs = many_runs(seed, count)
+        needs[-1] &= 2 ** (count - 1) - 1
+        best = through_all(ways, table, needs)
+        found = least_between(Things.of_ways(ways, table, needs), SUMS)
+        self.assertTrue((found <= best + 1e-5).all())
+        told = np.isfinite(best)
+        self.assertTrue(told.any())
+        self.assertGreater(found[told].mean(), 0.85 * best[told].mean())
+        if 3 * count <= GROUPS:
+            # Each door is a group of its own, and all that was done is remembered.
+            self.assertTrue(np.allclose(found[told], best[told], atol=1e-3))
 
     def test_few_sums_are_not_worth_it(self):
         things = made_up(1, 6)
