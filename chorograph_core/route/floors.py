@@ -20,12 +20,15 @@ from chorograph_core.route.model import Floor, Policy
 from chorograph_core.route.network import Trail
 from chorograph_core.route.pairing import islands_bound, pairing_bound, pairs_within
 from chorograph_core.route.passes import holding
-from chorograph_core.route.place_orders import order_bound
+from chorograph_core.route.place_orders import NEAR_SUMS, order_bound
 from chorograph_core.route.places import Places
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
+
+ALL_SUMS = 3_000_000_000
+"""Sums that may be spent on the orders of all stages together."""
 
 
 def floor_of(
@@ -75,8 +78,9 @@ def _place_by_place(
         minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut)
         if places:
             order = partial(
-                order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead
-            )
+                order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead,
+                sums=min(NEAR_SUMS, ALL_SUMS / len(works)),
+            )  # fmt: skip
             ruled = [known.ruled(bundle, work.ground, place)
                      for bundle, place in zip(work.bundles, places, strict=True)]  # fmt: skip
             looking = machine.rates.find_place / 60 * work.apart()

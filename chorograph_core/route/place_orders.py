@@ -31,11 +31,12 @@ NEAREST = 32
 def order_bound(
     places: Sequence[Place], ground: Ground, cut: float,
     after: Sequence[frozenset[int]] | None = None, leaving: Pricing | None = None,
-    looking: np.ndarray | None = None, quick: bool = False,
+    looking: np.ndarray | None = None, quick: bool = False, sums: float = NEAR_SUMS,
 ) -> float:  # fmt: skip
     """Lower bound in minutes on going through all *places* over *ground*, beginning and ending anywhere;
     *after* says which come before each, *leaving* what it costs to end at a node, *looking* (n, n) what it
-    costs besides to come from one place to another. A *quick* one is lower where there are many."""
+    costs besides to come from one place to another. A *quick* one is lower where there are many, and one of
+    fewer *sums* may be."""
     if not places:
         return 0.0
     ends = [
@@ -48,23 +49,23 @@ def order_bound(
         return float((places[0].prices + ends[0]).min())
     sizes = np.array([len(place.prices) for place in places])
     first = np.cumsum(sizes) - sizes
-    sums = 2.0 ** len(places) / 2 * (int(sizes.sum()) ** 2 + int((sizes**2).sum()))
+    every = 2.0 ** len(places) / 2 * (int(sizes.sum()) ** 2 + int((sizes**2).sum()))
     most = AT_HAND if quick else EXACT
-    if len(places) <= most and sums <= SUMS:
+    if len(places) <= most and every <= SUMS:
         table = _all_ways(places, ground, cut, looking)
         return _exact(places, table, first, after, np.concatenate(ends))
     least = min(float(each.min()) for each in ends)
     dearest = 0.0 if looking is None else float(looking.max())
     found = doors_bound(_doors(places, ground, first, cut, looking), cut + dearest, quick) + least
     doors = [range(at, at + size) for at, size in zip(first.tolist(), sizes.tolist(), strict=True)]
-    if quick or not worth_it(doors, doors, NEAR_SUMS):
+    if quick or not worth_it(doors, doors, sums):
         return found
     things = Things(
         doors, doors, [place.prices for place in places],
         _all_ways(places, ground, cut, looking), after or [frozenset()] * len(places),
     )  # fmt: skip
     ending = np.concatenate(ends)
-    return max(found, float((least_to_each(things, NEAR_SUMS, ending) + ending).min()))
+    return max(found, float((least_to_each(things, sums, ending) + ending).min()))
 
 
 def _all_ways(

@@ -14,13 +14,13 @@ from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Trail
 from chorograph_core.route.remembered import Things, least_between, worth_it
-from chorograph_core.route.subsets import few, through_all, to_each
+from chorograph_core.route.subsets import few, least_sums, through_all, to_each
 from chorograph_core.route.travel_costs import costs_by
 from chorograph_core.route.walks import far_end, islands_of, odd_nodes
 
 EXACT_SUMS = 120_000_000
 """Sums up to which all orders of many runs are gone through for what leads to each door."""
-SUMS, ALL_SUMS = 600_000_000, 2_000_000_000
+SUMS, ALL_SUMS = 500_000_000, 1_500_000_000
 """Sums that may be spent on many runs, of one place and of all together."""
 IN_ALL = 900
 """Rounds for all places together that have too much in them for that."""
@@ -30,8 +30,8 @@ DIGITS = 5
 """To how many places of a minute the ways in two places must agree for them to be alike."""
 NEARLY = 0.01
 """Minutes by which the ways in alike places may differ in the mean to be reckoned together."""
-SAME = 1e-6
-"""Minutes by which a way through a place is no dearer than another."""
+SAME, ROUND = 1e-6, 6
+"""Minutes by which a way through a place is no dearer than another; to how many places that is."""
 
 
 @dataclass(frozen=True)
@@ -242,10 +242,15 @@ def _in_reading_order(spots: np.ndarray) -> list[int]:
 
 def _useful(prices: np.ndarray, table: np.ndarray) -> np.ndarray:
     """The prices (k, k), infinite where another pair, and the ways to and from it, is never dearer."""
-    kept = np.full(prices.shape, np.inf)
-    for a, b in useful_pairs(prices, table, SAME):
-        kept[a, b] = prices[a, b]
-    return kept
+    # Of pairs that are as good as each other the first one is left.
+    rank = np.empty(prices.size)
+    rank[np.argsort(prices, axis=None, kind="stable")] = np.arange(prices.size)
+    told = np.round(prices, ROUND) + rank.reshape(prices.shape) * SAME / (10 * prices.size)
+    ways = np.array(table, float)
+    np.fill_diagonal(ways, np.inf)
+    # From another door and to whichever, or from the same one and to another.
+    best = np.minimum(least_sums(ways, least_sums(told, table)), least_sums(told, ways))
+    return np.where(best < told, np.inf, prices)
 
 
 def useful_pairs(prices: np.ndarray, table: np.ndarray, nearly: float) -> list[tuple[int, int]]:

@@ -285,13 +285,11 @@ class PlaceTests(TestCase):
                 summed, last = (come[:, None] + place.prices).min(axis=0), k
             best = min(best, float((summed + ends[places[last].nodes]).min()))
         for sums in (0, 500_000_000):
-            with (
-                mock.patch("chorograph_core.route.place_orders.EXACT", 14 if exact else 0),
-                mock.patch("chorograph_core.route.place_orders.NEAR_SUMS", sums),
-            ):
+            with mock.patch("chorograph_core.route.place_orders.EXACT", 14 if exact else 0):
                 floor = order_bound(
-                    places, ground, CUT, leaving=lambda node: float(ends[node]), looking=looking
-                )
+                    places, ground, CUT, leaving=lambda node: float(ends[node]), looking=looking,
+                    sums=sums,
+                )  # fmt: skip
             if exact:
                 self.assertAlmostEqual(floor, best, places=6)
             self.assertLessEqual(floor, best + 1e-6)
