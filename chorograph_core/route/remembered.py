@@ -20,6 +20,7 @@ MEMORY, PATIENCE, SHORTER = 0.3, 3, 0.7
 """How much of the last direction goes on in the next; rounds without gain after which steps are made
 shorter, and by how much."""
 LIFT, PLUS = 1.5, 0.1
+"""What is hoped for beside what there is: so many times as much, and so many minutes more."""
 BETWEEN, GROUPS = 6, 16
 """How many things are remembered where it matters what was begun with; groups of doors to begin by."""
 FEWEST = 8
@@ -88,7 +89,7 @@ class Things:
             here = int(np.argmin(np.where(thing == start, price, np.inf)))
             gone, done = float(price[here]), np.zeros(count, bool)
             done[start] = True
-            while not done.all():
+            for _ in range(count - 1):
                 ready = ~done & [bool(done[each].all()) for each in needs]
                 step = np.where(ready[thing], self.table[leave[here], entry] + price, np.inf)
                 here = int(np.argmin(step))
@@ -166,7 +167,7 @@ def _raised(
             if stale >= PATIENCE:
                 pace, stale = pace * SHORTER, 0
             going = more + MEMORY * going
-            # What can be hoped for: half as much again as there is, no more than an order that is known.
+            # No more than an order that is known.
             hoped = min(dearest, LIFT * max(best, 0.0) + PLUS)
             at = at + pace * max(hoped - value, 1e-3) / max(float(going @ going), 1e-9) * going
     return least, prices
