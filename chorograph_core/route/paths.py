@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property, partial
 
 import numpy as np
@@ -193,7 +193,17 @@ def _paths(
             Way(k, walk.start, walk.stop, price, partial(_walk_moves, walk))
             for k, (price, walk) in enumerate(walks)
         ]
-    work = _Things(network, bundle, ground, cut, laying)
+    works = [_Things(network, bundle, ground, cut, laying)]
+    if len(works[0].walks) > 1:
+        over = _Things(network, bundle, ground, cut, laying, over=True)
+        works += [over] if len(over.walks) < len(works[0].walks) else []
+    found = [way for work in works for way in _through(work, turns, effort)]
+    return [replace(way, path=number) for number, way in enumerate(found)]
+
+
+def _through(work: _Things, turns: list[Likeness], effort: int) -> list[Way]:
+    """Ways through all *work* of a place: from door to door, or from wherever it is best and from corner to
+    corner."""
     closed = all(walk.closed for walk in work.walks)
     if effort and closed and few(len(work.items), sum(map(len, work.options))):
         return list(_by_doors(work, turns, path_rounds(len(work.items), effort)))
@@ -247,12 +257,13 @@ class _Things:
     """The runs and inner walks of a bundle as items of a tour."""
 
     def __init__(
-        self, network: Network, bundle: Bundle, ground: Ground, cut: float, laying: float = 0.0
-    ) -> None:
+        self, network: Network, bundle: Bundle, ground: Ground, cut: float, laying: float = 0.0,
+        over: bool = False,
+    ) -> None:  # fmt: skip
         self.network, self.ground, self.cut, self.bundle = network, ground, cut, bundle
         self.walks: list[Walk] = []
         if bundle.links:
-            self.walks = straight_walks(ground, bundle.links, cut, laying=laying)
+            self.walks = straight_walks(ground, bundle.links, cut, laying=laying, over=over)
         self.again = sum(again(network, walk, bundle.links) for walk in self.walks)
         self.trails = list(bundle.trails)
         options: list[list[tuple[int, int]]] = []

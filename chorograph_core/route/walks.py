@@ -68,11 +68,13 @@ def far_end(network: Network, number: int, start: int) -> int:
 def straight_walks(
     ground: Ground, required: Sequence[int], cut: float,
     coming: Pricing | None = None, leaving: Pricing | None = None, laying: float = 0.0,
+    over: bool = False,
 ) -> list[Walk]:  # fmt: skip
     """Walks that go over every link in *required* once, and over others or again as travel.
 
     *coming* and *leaving* say what it costs to come to a node and to go on from it; a *laying* of the
-    ruler has its price too: other pairs of ends may leave more lines whole.
+    ruler has its price too: other pairs of ends may leave more lines whole. Who may go *over* does an
+    island that is near on the way round another: there, and back to where she left it.
     """
     network = ground.network
     if not len(required):
@@ -80,8 +82,13 @@ def straight_walks(
     # Of two ways as long the one that does not go back over the ditches themselves leaves them straight.
     ground = ground.dearer(required, BACK)
     odd = odd_nodes(network, required)
+
+    def over_all(copies: list[int]) -> list[Walk]:
+        more = _there_and_back(ground, copies, cut) if over else []
+        return _walks(network, required, [*copies, *more])
+
     if not odd:
-        return _walks(network, required, required)
+        return over_all(list(required))
     pairs = pairs_within(ground, odd, cut)
     ends = [None if price is None else np.array([price(node) for node in odd])
             for price in (coming, leaving)]  # fmt: skip
@@ -89,7 +96,7 @@ def straight_walks(
 
     def walked(mates: Sequence[tuple[int, int]]) -> list[Walk]:
         ways = [ground.way(odd[i], odd[j]) or () for i, j in mates]
-        return _walks(network, required, [*required, *(n for way in ways for n, _ in way)])
+        return over_all([*required, *(n for way in ways for n, _ in way)])
 
     if not laying:
         return walked(mates)
@@ -100,6 +107,25 @@ def straight_walks(
         return laying * layings + cut * (len(walks) - 1) + sum(pairs[pair] for pair in mates)
 
     return walked(exchanged(mates, pairs, len(odd), ends, price, laying, len(required)))
+
+
+def _there_and_back(ground: Ground, links: Sequence[int], cut: float) -> list[int]:
+    """Links, each twice, that lead from island to island of *links* where that is cheaper than a *cut*: the
+    cheapest tree."""
+    islands = islands_of(ground.network, links)
+    found: list[int] = []
+    joined, left = set(islands[0]), [set(each) for each in islands[1:]]
+    while left:
+        mine = sorted(joined)
+        prices = [ground.prices(mine, cut, sorted(each)) for each in left]
+        nearest = min(range(len(left)), key=lambda k: float(prices[k].min()))
+        if 2 * float(prices[nearest].min()) >= cut:
+            break
+        a, b = divmod(int(prices[nearest].argmin()), prices[nearest].shape[1])
+        way = ground.way(mine[a], sorted(left[nearest])[b]) or []
+        found += [number for number, _ in way] * 2
+        joined |= left.pop(nearest)
+    return found
 
 
 def _walks(network: Network, required: Sequence[int], copies: Sequence[int]) -> list[Walk]:

@@ -153,10 +153,11 @@ class WalkTests(TestCase):
 
     @settings(max_examples=examples(40), deadline=None)
     @given(
-        some.integers(2, 5), some.integers(2, 5), some.integers(0, 2**30), some.floats(0.05, 2.0)
-    )
+        some.integers(2, 5), some.integers(2, 5), some.integers(0, 2**30), some.floats(0.05, 2.0),
+        some.booleans(),
+    )  # fmt: skip
     def test_any_part_of_a_net_is_walked_once_and_never_below_the_floor(
-        self, rows, columns, seed, cut
+        self, rows, columns, seed, cut, over
     ):
         ground = grid(rows, columns)
         rng = np.random.default_rng(seed)
@@ -164,7 +165,7 @@ class WalkTests(TestCase):
         required = sorted(
             rng.choice(count, int(rng.integers(1, count + 1)), replace=False).tolist()
         )
-        walks = straight_walks(ground, required, cut)
+        walks = straight_walks(ground, required, cut, over=over)
         self.check(ground, required, walks)
         odd = odd_nodes(ground.network, required)
         bound = max(
@@ -192,6 +193,25 @@ class WalkTests(TestCase):
         walks = straight_walks(ground, range(8), 1.0)
         self.assertEqual(len(walks), 1)
         self.assertTrue(walks[0].closed)
+
+    def test_an_island_is_done_on_the_way_round_another(self):
+        """Three squares in a row, joined by seams that need no stitching: there from the one before, round
+        it, and back."""
+        spots = [(6 * k + x, y) for k in range(3) for x, y in ((0, 0), (2, 0), (2, 2), (0, 2))]
+        rings = [(4 * k + a, 4 * k + (a + 1) % 4) for k in range(3) for a in range(4)]
+        ground = net(spots, [*rings, (1, 4), (5, 8)])
+        apart = straight_walks(ground, range(12), 1.0)
+        self.assertEqual(len(apart), 3)
+        (walk,) = straight_walks(ground, range(12), 1.0, over=True)
+        self.check(ground, range(12), [walk])
+        self.assertTrue(walk.closed)
+        self.assertAlmostEqual(lost(ground, [walk], range(12), 1.0), 4 * 4 / 45, places=6)
+        # Where going there and back is dearer than a cut it is not done.
+        self.assertEqual(len(straight_walks(ground, range(12), 0.15, over=True)), 3)
+        # Islands that are joined by the way between two ends are no islands.
+        lines = net([(0, 0), (4, 0), (6, 0), (9, 0)], [(0, 1), (2, 3), (1, 2)])
+        (walk,) = straight_walks(lines, (0, 1), 1.0, over=True)
+        self.assertAlmostEqual(lost(lines, [walk], (0, 1), 1.0), 2 / 45, places=6)
 
     def test_the_fewest_layings_follow_from_the_lines(self):
         # Five lines of 8 inches across and five down; a ruler of 10 does each at once, one of 5 in two.

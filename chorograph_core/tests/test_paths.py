@@ -1,0 +1,49 @@
+"""Paths through a place: what is offered for ditches that do not hang together."""
+
+from types import SimpleNamespace
+from unittest import TestCase
+
+import numpy as np
+from shapely.geometry import box
+
+from chorograph_core.route.bundles import Bundle, sorted_alike
+from chorograph_core.route.paths import find_paths
+from chorograph_core.tests.test_walks import net
+
+CUT = 1.0
+
+
+class IslandTests(TestCase):
+    def two_rings(self):
+        """Two squares, two inches apart, and a seam that leads to the far one from the left."""
+        spots = [(4 * k + x, y) for k in range(2) for x, y in ((0, 0), (2, 0), (2, 2), (0, 2))]
+        rings = [(4 * k + a, 4 * k + (a + 1) % 4) for k in range(2) for a in range(4)]
+        ground = net([*spots, (-3, 0)], [*rings, (1, 4), (8, 0)])
+        station = SimpleNamespace(key="s", middle=np.array([3.0, 1.0]), shape=box(0, 0, 6, 2))
+        return ground, Bundle(ground.network, station, (), tuple(range(8)))
+
+    def test_who_comes_back_does_the_far_ring_on_the_way_round_the_near_one(self):
+        ground, bundle = self.two_rings()
+        ((_, lies),) = [(k, how) for members in sorted_alike([bundle]) for k, how in members]
+        for effort in (0, 2):
+            with self.subTest(effort=effort):
+                made = find_paths([bundle], [lies], [ground], CUT, effort)
+                back = [way for way in made.options[0] if way.entry == way.leave]
+                best = min(back, key=lambda way: way.price)
+                # There and back, two inches each; every side of both rings once.
+                self.assertAlmostEqual(best.price, 4 / 45, places=5)
+                moves, same = best.laid()
+                gone = [link for move in moves for link, _ in move.links]
+                self.assertTrue(same)
+                self.assertEqual(sorted(gone), [*range(8), 8, 8])
+                over = [way for way in made.options[0] if way.entry != way.leave]
+                self.assertTrue(over, "the one first, then the other, is offered as well")
+
+    def test_paths_are_numbered_each_by_itself(self):
+        ground, bundle = self.two_rings()
+        lies = sorted_alike([bundle])[0][0][1]
+        made = find_paths([bundle], [lies], [ground], CUT, 2)
+        prices: dict[int, set[float]] = {}
+        for way in made.options[0]:
+            prices.setdefault(way.path, set()).add(way.price)
+        self.assertTrue(all(len(each) == 1 for each in prices.values()))
