@@ -22,7 +22,8 @@ shorter, and by how much."""
 LIFT, PLUS = 1.5, 0.1
 """What is hoped for beside what there is: so many times as much, and so many minutes more."""
 BETWEEN, GROUPS = 6, 16
-"""How many things are remembered where it matters what was begun with; groups of doors to begin by."""
+"""How many things are remembered where it matters what was begun with; groups of doors to begin by, the
+most."""
 FEWEST = 8
 """Rounds without which little is gained."""
 NEAREST = 40
@@ -116,19 +117,23 @@ def least_between(things: Things, sums: float) -> np.ndarray:
     infinite where no thing is begun by the one, or left by the other. Doors to begin by that lie near each
     other are told from others, not from each other."""
     least, prices = _raised(things, sums)
-    walks = _Walks(things, BETWEEN)
     nodes = sorted({node for nodes in things.ins for node in nodes})
+    groups = int(min(GROUPS, len(nodes), sums // _sums(things.ins, things.outs, BETWEEN)))
     between = np.full(things.table.shape, np.inf)
-    for group in _groups(nodes, things.table):
+    between[nodes] = 0.0
+    if groups < 2:
+        return np.maximum(between, least)
+    walks = _Walks(things, BETWEEN)
+    for group in _groups(nodes, things.table, groups):
         between[group] = walks.to_each(walks.gone(prices, group), prices)
     return np.maximum(between, least)
 
 
-def _groups(nodes: list[int], table: np.ndarray) -> list[list[int]]:
-    """The *nodes* in `GROUPS` that lie near each other: by the nearest of so many that lie far apart."""
+def _groups(nodes: list[int], table: np.ndarray, many: int) -> list[list[int]]:
+    """The *nodes* in so *many* groups that lie near each other: by the nearest of so many far apart."""
     apart = np.maximum(table, table.T)[np.ix_(nodes, nodes)]
     chosen = [0]
-    while len(chosen) < min(GROUPS, len(nodes)):
+    while len(chosen) < many:
         chosen.append(int(apart[chosen].min(axis=0).argmax()))
     nearest = apart[chosen].argmin(axis=0)
     groups = [np.array(nodes)[nearest == k].tolist() for k in range(len(chosen))]
@@ -183,6 +188,14 @@ def _sums(ins: Sequence[Sized], outs: Sequence[Sized], memory: int) -> float:
     )
 
 
+def _pairs(own: np.ndarray) -> tuple[np.ndarray, ...]:
+    """The doors (in, out) between which a thing can be done, by *own* prices, sorted by the one it is left
+    by: by which it is entered, at what price (n, 1), what the outs are, and where those of each begin."""
+    leaves, entries = np.nonzero(np.isfinite(own.T))
+    at = np.flatnonzero(np.diff(leaves, prepend=-1) > 0)
+    return entries, own[entries, leaves][:, None], leaves[at], at
+
+
 class _Walks:
     """Walks of as many steps as there are things. Where one stands is the thing done last, which of those
     near it were done before, as bits, and the door it was left by: numbered in this order."""
@@ -195,6 +208,7 @@ class _Walks:
         self.first = np.cumsum([0, *(self.sets * doors for doors in self.doors)])
         self.leave = np.concatenate([np.tile(nodes, self.sets) for nodes in things.outs])
         self.own = [each.astype(np.float32) for each in things.own]
+        self.pairs = [_pairs(each) for each in self.own]
         rank = np.argsort(np.minimum(things.apart, things.apart.T), axis=1, kind="stable")
         near = rank[:, :many]
         # All that is remembered: (things, sets, things).
@@ -246,7 +260,9 @@ class _Walks:
                 there = then[self.first[k] : self.first[k + 1]].reshape(self.sets, self.doors[k])
                 if len(spots):
                     come = np.minimum.reduceat(now[spots] + ahead, begins, axis=1)
-                    there[sets] = (come.T[:, :, None] + self.own[k]).min(axis=1) + prices[k]
+                    entries, price, leaves, at = self.pairs[k]
+                    through = np.minimum.reduceat(come[entries] + price, at, axis=0) + prices[k]
+                    there[sets[:, None], leaves] = through.T
                 forgot = self.own[k].min(axis=0) + (afar[k] + prices[k])
                 there[0] = np.minimum(there[0], forgot)
             steps.append(then)

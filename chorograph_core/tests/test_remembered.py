@@ -130,3 +130,4 @@ class RememberedTests(TestCase):
         self.assertFalse(worth_it(things.ins[:1], things.outs[:1], SUMS))
         least = least_to_each(things, 1000)
         self.assertEqual(least.tolist(), [0.0] * len(things.table))
+        self.assertEqual(least_between(things, 1000).tolist(), [[0.0] * len(least)] * len(least))
