@@ -127,13 +127,10 @@ class _Order:
         summed, exits = np.zeros(1), None
         for place, k in enumerate(self.order):
             entries, leave, prices = self._by(place, kept.get(self.work.classes[k], ()))
-            if exits is None:
-                summed = summed + prices
-            else:
-                summed = (summed[:, None] + self.table[exits[:, None], entries]).min(
-                    axis=0
-                ) + prices
-            exits = leave
+            if exits is not None:
+                ahead = self.table[exits[:, None], entries]
+                summed = (summed[:, None] + ahead).min(axis=0)
+            summed, exits = summed + prices, leave
         return float(summed.min())
 
     def _by(self, place: int, kept: Iterable[int]) -> tuple[np.ndarray, ...]:

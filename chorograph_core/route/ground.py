@@ -20,7 +20,6 @@ MOST_PRICES = 250_000
 LARGE, NEAR = 1000, 0.25
 """Nodes of a ground on which ways are first looked for that cost so many minutes at most: the next thing to
 do is mostly close by."""
-NOWHERE = np.empty(0)
 MOST_KEPT = 60
 """Nodes from which all ways are kept, for as long as there are no more of them."""
 
@@ -61,7 +60,7 @@ class Ground:
         )  # fmt: skip
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._dearer: dict[tuple, Ground] = {}
-        self._close: tuple[int, tuple[np.ndarray, np.ndarray]] = -1, (NOWHERE, NOWHERE)
+        self._close: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
 
     def dearer(self, links: Sequence[int], by: float) -> Ground:
@@ -153,13 +152,13 @@ class Ground:
     def _ways(self, start: int, goal: int) -> tuple[np.ndarray, np.ndarray]:
         """The ways from *start* as far as the *goal*: what it costs to come to each node, and from which."""
         if len(self.nodes) > LARGE and start not in self._from:
-            if self._close[0] != start:
+            if start not in self._close:
                 found = dijkstra(
                     self.matrix, indices=self.place[start], return_predecessors=True, limit=NEAR
                 )
-                self._close = start, found
-            if np.isfinite(self._close[1][0][self.place[goal]]):
-                return self._close[1]
+                self._close = {start: found}
+            if np.isfinite(self._close[start][0][self.place[goal]]):
+                return self._close[start]
         return self._sources(start)
 
     def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:
