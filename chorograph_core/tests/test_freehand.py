@@ -317,6 +317,45 @@ class EchoedTests(TestCase):
                          for each in (line, made))  # fmt: skip
         self.assertLess(after, 0.7 * before)
 
+    def test_into_a_tip_the_line_swings_without_a_neck(self):
+        """Up one side of the tip, round its end, down the other: nowhere does it turn tighter than a hand."""
+        tip = Polygon([(0, 0), (1.1, 0), (0.75, 5), (0.35, 5)])
+        line = flowing(
+            np.array([(0.05, 0.05), (0.2, 0.8), (0.55, 1.0), (0.9, 0.8), (1.05, 0.05)]), 0.2
+        )
+        made = echoed(
+            shapely.get_coordinates(shapely.segmentize(shapely.linestrings(line), 0.03)), tip, 0.6
+        )
+        drawing = shapely.linestrings(made)
+        self.assertTrue(drawing.is_simple)
+        self.assertGreater(made[:, 1].max(), 4.5)
+        # A drop has a bottom beside the line that it hangs on; where a line swings nothing lies across.
+        across = drawing.intersection(shapely.linestrings([(0, 2), (1.1, 2)]))
+        self.assertEqual(shapely.get_num_geometries(across), 2)
+        self.assertGreater(drawing.distance(Point(0.55, 1.3)), 0.25)
+
+    def test_wide_zones_have_figures_of_full_size_though_they_have_tips(self):
+        """A zone with a few narrow points has as many figures as its area holds, not of half the size."""
+        zone = Polygon([
+            (12, 12), (12, 0), (0, 0), (0, 3), (1.72, 1.16), (2.78, 3.44), (4.98, 2.22), (5.29, 4.72),
+            (7.76, 4.24), (7.28, 6.71), (9.78, 7.02), (8.56, 9.22), (10.84, 10.28), (9, 12),
+        ]).buffer(-0.125)  # fmt: skip
+        for size in (1.5, 2.0):
+            cells = cells_in(zone, size, 0.25, np.random.default_rng(3))
+            across = np.array([2 * cell.radii.mean() for cell in cells])
+            self.assertGreater(np.median(across), 0.75 * size)
+
+    def test_hooks_turn_one_way_and_then_the_other(self):
+        """Half an S into each point: what a hook turned is turned back by the next."""
+        run = drawn("hook_drift", box(0, 0, 10, 10)).runs[0]
+        steps = np.diff(run.points, axis=0)
+        turned = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
+        starts = [0, *(unit.stop for unit in run.units[:-1])]
+        by = [turned[(a + min(unit.stop, len(turned) - 1)) // 2] - turned[a]
+              for a, unit in zip(starts, run.units, strict=True)]  # fmt: skip
+        signs = np.sign(by)
+        self.assertGreater((signs[1:] != signs[:-1]).mean(), 0.75)
+
 
 class FigureTests(TestCase):
     def test_petals_are_counted_and_turn_into_each_other(self):

@@ -70,11 +70,14 @@ class Cell:
         return math.atan2(off[1], off[0])
 
 
-def cells_in(part: Polygon, size: float, gap: float, rng: np.random.Generator, round_: float = 0.5,
-             ) -> list[Cell]:  # fmt: skip
+def cells_in(
+    part: Polygon, size: float, gap: float, rng: np.random.Generator, round_: float = 0.5,
+    at_edge: float = 1.0,
+) -> list[Cell]:  # fmt: skip
     """Cells of about *size* inches across in *part*, *gap* inches between their rims.
 
-    *round_*: how round, 0 for cells that fill into every corner, 1 for as round as can be.
+    *round_*: how round, 0 for cells that fill into every corner, 1 for as round as can be; *at_edge* the most
+    for cells at the edge of *part*, where more is open between round ones than amid others.
     """
     points = _sites(part, size, rng)
     if not len(points):
@@ -92,9 +95,10 @@ def cells_in(part: Polygon, size: float, gap: float, rng: np.random.Generator, r
         piece = next((p for p in pieces if p.covers(spot)), pieces[0] if pieces else None)
         if piece is None:
             continue
-        cell = cell_of(piece, gap, round_)
+        outer = piece.distance(part.exterior) < 0.05 * size
+        cell = cell_of(piece, gap, min(round_, at_edge) if outer else round_)
         if cell is not None:
-            cell.outer = piece.distance(part.exterior) < 0.05 * size
+            cell.outer = outer
             found.append(cell)
     _neighbours(found, part, gap)
     return found
@@ -115,7 +119,7 @@ def _sites(part: Polygon, size: float, rng: np.random.Generator) -> np.ndarray:
         if not lobes:
             continue
         covered = shapely.union_all(lobes).buffer((DEPTH + 0.22) * here)
-        rest = part.difference(covered)
+        rest = rest.difference(covered)
         if rest.area < 0.05 * here * here:
             break
     return apart(found, 0.5 * SMALLER * size) if len(found) > 1 else found

@@ -12,7 +12,7 @@ import numpy as np
 import shapely
 from shapely.geometry import LinearRing, LineString, Polygon
 
-from chorograph_core.designs.engine.turning import joined
+from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.space import polygons
 
 APART = 0.6
@@ -29,6 +29,17 @@ SMALLEST = 1.6
 """Gaps round a drop at least."""
 COARSE = 0.04
 """Gaps by which a line may be off where open spots are looked for."""
+WINDOW = 5.0
+"""Gaps along the line from a spot's foot within which it may swing round it."""
+SWING_STEP, SLACK = 0.1, 0.12
+"""Gaps from place to place of a spot's edge, and how much farther off than a drop it still runs beside the
+line."""
+BEND = 0.7
+"""Gaps that the line and the spot's edge give up on either side for the bend from one into the other."""
+WIDEST = 1.7
+"""Gaps across what a line that swings round a spot leaves open at most."""
+FINE = 0.02
+"""Gaps: half the width of a line that parts what it leaves open."""
 ROUNDS = 3
 """How often what is still open is looked for: a wide spot has a drop in a drop."""
 
@@ -39,14 +50,14 @@ def echoed(line: np.ndarray, part: Polygon, gap: float) -> np.ndarray:
         drops = _drops(line, part, gap)
         if not drops:
             break
-        line = _with(line, drops, gap)
+        line = _with(line, drops, gap, part)
     return line
 
 
 def _drops(line: np.ndarray, part: Polygon, gap: float) -> list[Polygon]:
     """The open spots, rounded, each as wide as a drop."""
     # As near as spots are measured; of all its points widening it takes ten times as long.
-    drawn = LineString(line).simplify(COARSE * gap)
+    drawn = LineString(line).simplify(COARSE * gap, preserve_topology=False)
     bare, wide, near = (drawn.buffer(each * gap, quad_segs=4) for each in (*OPEN, APART))
     bare, wide = part.difference(bare), part.difference(wide)
     spots = np.array(polygons(part.difference(near)))
@@ -63,8 +74,9 @@ def _drops(line: np.ndarray, part: Polygon, gap: float) -> list[Polygon]:
     return found
 
 
-def _with(line: np.ndarray, drops: list[Polygon], gap: float) -> np.ndarray:
-    """The line with each drop put in where it comes nearest to it."""
+def _with(line: np.ndarray, drops: list[Polygon], gap: float, part: Polygon) -> np.ndarray:
+    """The line with each drop put in where it comes nearest to it; where it may, it swings round the spot
+    instead."""
     whole, half = LineString(line), NECK / 2 * gap
     along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
     if along[-1] < 4 * half:
@@ -77,19 +89,76 @@ def _with(line: np.ndarray, drops: list[Polygon], gap: float) -> np.ndarray:
     places = shapely.line_locate_point(whole, near)
     made, gone = list[np.ndarray](), 0.0
     for k in np.argsort(places, kind="stable"):
-        leave, back = places[k] - half, places[k] + half
-        if leave <= gone or back >= along[-1]:
-            continue
-        before, after = (
-            _between(line, along, *ends) for ends in ((gone, leave), (back, along[-1]))
+        ways = (
+            _swing(rings[k], line, along, whole, float(places[k]), gap, part),
+            _drop(rings[k], whole, float(places[k]), gap),
         )
-        into = _round(rings[k], before[-1], after[0], min(OPENING * gap, rings[k].length / 3))
-        aside = _aside(before, into, after, whole, made[1::2])
-        if aside is None:
-            continue
-        made += [before, aside]
-        gone = back
+        for leave, back, into in filter(None, ways):
+            if leave <= gone or back >= along[-1]:
+                continue
+            before, after = (
+                _between(line, along, *ends) for ends in ((gone, leave), (back, along[-1]))
+            )
+            aside = _aside(before, into, after, whole, made[1::2])
+            if aside is not None:
+                made += [before, aside]
+                gone = back
+                break
     return np.vstack([*made, _between(line, along, gone, along[-1])])
+
+
+Way = tuple[float, float, np.ndarray]
+"""Where a line is left and where one is back on it, inches along it, and the way between."""
+
+
+def _drop(ring: LinearRing, whole: LineString, place: float, gap: float) -> Way:
+    """Round *ring* by a neck at *place*."""
+    leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
+    ends = [shapely.get_coordinates(whole.interpolate(at))[0] for at in (leave, back)]
+    return leave, back, _round(ring, *ends, min(OPENING * gap, ring.length / 3))
+
+
+def _swing(
+    ring: LinearRing, line: np.ndarray, along: np.ndarray, whole: LineString, place: float, gap: float,
+    part: Polygon,
+) -> Way | None:  # fmt: skip
+    """From where *ring* leaves the line that it runs beside, round its far side, to where it comes back: what
+    a hand does in a tip. None where that would leave too much open."""
+    reach = whole.interpolate(place)
+    foot = ring.project(reach)
+    steps = np.arange(0, ring.length, SWING_STEP * gap)
+    spots = shapely.line_interpolate_point(ring, (foot + steps) % ring.length)
+    low, high = max(0.0, place - WINDOW * gap), min(float(along[-1]), place + WINDOW * gap)
+    window = LineString(_between(line, along, low, high))
+    off = shapely.distance(spots, window) > (APART + SLACK) * gap
+    if not off.any() or off.all():
+        return None
+    first, last = int(off.argmax()), len(off) - 1 - int(off[::-1].argmax())
+    points = shapely.get_coordinates(spots[first : last + 1])
+    if len(points) < 4:
+        return None
+    at = low + shapely.line_locate_point(window, shapely.points(points[[0, -1]]))
+    if at[0] > at[1]:
+        at, points = at[::-1], points[::-1]
+    # The bend from the line into the spot's side begins before it and ends in it.
+    leave, back = float(at[0]) - BEND * gap, float(at[1]) + BEND * gap
+    trim = round(BEND / SWING_STEP)
+    points = points[trim:-trim]
+    if len(points) < 4 or not low < leave < place < back < high:
+        return None
+    near = Polygon(ring).buffer(2 * gap)
+    passed = shapely.clip_by_rect(whole, *near.bounds)
+    left = passed.difference(LineString(_between(line, along, leave, back)).buffer(FINE * gap))
+    drawn = shapely.union_all([left, LineString(points)]).buffer(FINE * gap, quad_segs=1)
+    for piece in polygons(part.intersection(near).difference(drawn)):
+        if not piece.intersects(ring):
+            continue
+        if (
+            2 * shapely.maximum_inscribed_circle(piece, tolerance=COARSE * gap).length
+            > WIDEST * gap
+        ):
+            return None
+    return leave, back, points
 
 
 def _aside(
@@ -102,7 +171,7 @@ def _aside(
     """The way into a drop, round it and out again, smoothly or straight; None where it would cross the line,
     itself or *others*."""
     for smooth in (True, False):
-        way = np.vstack([joined(before, into), into, joined(into, after)]) if smooth else into
+        way = np.vstack([_turn(before, into), into, _turn(into, after)]) if smooth else into
         ends = np.vstack([before[-1:], way, after[:1]])
         drawn = LineString(ends)
         # Where it leaves the line and comes back it touches it.
@@ -112,6 +181,19 @@ def _aside(
         ):
             return way
     return None
+
+
+def _turn(before: np.ndarray, after: np.ndarray) -> np.ndarray:
+    """The way from the end of one line to the beginning of the next, as near to an arc as one curve comes
+    (its handles are those of an arc that turns as far); without either."""
+    a, b = before[-1], after[0]
+    into, onto = before[-1] - before[-2], after[1] - after[0]
+    into, onto = into / max(np.hypot(*into), 1e-9), onto / max(np.hypot(*onto), 1e-9)
+    turn = math.acos(float(np.clip(into @ onto, -1, 1)))
+    reach = math.dist(a, b) / 3
+    if turn > 0.1:
+        reach = math.dist(a, b) * 2 / 3 * math.tan(turn / 4) / math.sin(turn / 2)
+    return bezier(a, a + into * reach, b - onto * reach, b, 12)[1:-1]
 
 
 def _round(ring: LinearRing, leave: np.ndarray, back: np.ndarray, neck: float) -> np.ndarray:

@@ -28,12 +28,14 @@ LEAST = 1.7
 @dataclass(frozen=True)
 class Spiral:
     """A kind of spiral: inches from turn to turn (*pitch*) and from the line in to the line out beside it
-    (*beside*); how much of the middle stays free (*core*, in pitches); how the middle is drawn."""
+    (*beside*); how much of the middle stays free (*core*, in pitches); how the middle is drawn; whether
+    each turns the other way than the last, so that one goes into the next in an S."""
 
     pitch: float
     beside: float
     core: float
     middle: Middle
+    swings: bool = False
 
     def depth(self, turned: np.ndarray, alpha: float) -> np.ndarray:
         """Depth of the line in after *turned* radians, when the way out lies *alpha* before the way in."""
@@ -104,11 +106,12 @@ def pieces_of(
 
 
 def walked(
-    cells: list[Cell], walk: Walk, kind: Spiral, outward: Callable[[Cell], float], sense: int = 1
+    cells: list[Cell], walk: Walk, kind: Spiral, outward: Callable[[Cell], float], first: int = 1
 ) -> tuple[np.ndarray, list[int]]:
     """The whole walk as one line (n, 2), and the indices at which each figure of its path ends.
 
-    *outward* is the angle from a cell's middle to the nearest edge: there the line begins and ends.
+    *outward* is the angle from a cell's middle to the nearest edge: there the line begins and ends. *first*
+    is the sense in which it turns in its first cell, 1 or -1.
     """
     path = walk.path
     points: list[np.ndarray] = []
@@ -116,6 +119,7 @@ def walked(
     count = 0
     for k, index in enumerate(path):
         cell = cells[index]
+        sense = -first if kind.swings and k % 2 else first
         ahead = cell.towards(cells[path[k + 1]].middle) if k + 1 < len(path) else outward(cell)
         behind = cell.towards(cells[path[k - 1]].middle) if k else outward(cell) + sense * 0.6
         alpha = (sense * (behind - ahead)) % (2 * math.pi)

@@ -50,4 +50,5 @@ class Curls(FigureFill[CurlSettings]):
             0.6,
             even=False,
             echo=pitch,
+            at_edge=0.55,
         )

@@ -37,7 +37,7 @@ class HookDrift(FigureFill[HookSettings]):
 
     def size_of(self, s):
         """A hook with all its echoes."""
-        return s.gap * (3.4 + 2 * s.echoes)
+        return s.gap * (2.3 + 2 * s.echoes)
 
     def spacing(self, space, settings=None):
         """Between lines."""
@@ -46,7 +46,7 @@ class HookDrift(FigureFill[HookSettings]):
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         gap = s.gap * TRUE
-        kind = Spiral(2 * gap, gap, 0.3, pointed_middle)
+        kind = Spiral(2 * gap, gap, 0.3, pointed_middle, swings=True)
         sense = 1 if s.turning == "right" else -1
         return spirals_through(
             space,

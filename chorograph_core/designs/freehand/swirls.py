@@ -14,6 +14,8 @@ from chorograph_core.designs.settings import (
 )
 from chorograph_core.measure import format_inches
 
+ROUND = 0.85
+"""How round the cells of swirls are: rounder ones leave spots between them that are echoed like bricks."""
 LINES = 5
 """Lines across a swirl at least: one that winds in has two on either side, and its middle."""
 
@@ -49,7 +51,7 @@ class Swirls(FigureFill[SwirlSettings]):
         kind = Spiral(2 * gap, gap, 0.15, round_middle)
         sense = 1 if s.turning == "right" else -1
         made = spirals_through(
-            space, s.margin, s.size, gap, kind, seed, "swirl", sense=sense, echo=closer
+            space, s.margin, s.size, gap, kind, seed, "swirl", ROUND, sense, echo=closer
         )
         if closer < s.gap - 1e-9:
             across, lines = format_inches(s.size), format_inches(closer, 32)
