@@ -357,6 +357,18 @@ class EchoedTests(TestCase):
         self.assertGreater((signs[1:] != signs[:-1]).mean(), 0.75)
 
 
+class LoopTests(TestCase):
+    def test_along_a_strip_loops_lie_on_one_side_and_then_the_other(self):
+        """What one loop turns, the next turns back: a line of them on one side would turn once round for each."""
+        (run,) = drawn("loops", box(0, 0, 24, 1.5)).runs
+        steps = np.diff(run.points, axis=0)
+        turned = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
+        least, most = np.diff(turned).min(), np.diff(turned).max()
+        self.assertLess(max(abs(least), most), 1.0)
+        self.assertGreater(np.abs(np.diff(turned)).sum(), 10 * 2 * math.pi)
+        self.assertLess(np.ptp(turned), 3 * 2 * math.pi)
+
+
 class FigureTests(TestCase):
     def test_petals_are_counted_and_turn_into_each_other(self):
         for petals in (5, 8, 12):

@@ -20,6 +20,8 @@ from chorograph_core.designs.wander import round_trip
 
 MOST_LOOPS = 6000
 """Loops in one line: a field of 90″ at their usual distance."""
+EASY = math.radians(40)
+"""A bend at which a loop may lie on either side."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -162,7 +164,11 @@ def _through(
     bend = into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0]
     # A loop lies on the outside of its bend, so that the line crosses itself on the inside; at a
     # turn back it points straight out.
+    turn = np.arctan2(bend, (into * onto).sum(axis=1))
     hand = np.where(bend >= 0, -1.0, 1.0)
+    # Where it goes nearly straight on, loops lie on one side and then the other: so the line waves.
+    for k in np.flatnonzero(np.abs(turn) < EASY):
+        hand[k] = -hand[k - 1]
     outward = _unit(_unit(into) - _unit(onto) + 1e-9)
     across = np.column_stack([outward[:, 1], -outward[:, 0]]) * hand[:, None]
     sharp = (_unit(into) * _unit(onto)).sum(axis=1) < 0.5
