@@ -359,7 +359,7 @@ class EchoedTests(TestCase):
 
 class LoopTests(TestCase):
     def test_along_a_strip_loops_lie_on_one_side_and_then_the_other(self):
-        """What one loop turns, the next turns back: a line of them on one side would turn once round for each."""
+        """What one loop turns, the next turns back: all on one side would turn once round for each."""
         (run,) = drawn("loops", box(0, 0, 24, 1.5)).runs
         steps = np.diff(run.points, axis=0)
         turned = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
