@@ -14,6 +14,8 @@ from scipy.spatial import cKDTree
 from shapely import STRtree
 from shapely.geometry import Polygon
 
+from chorograph_core.blocks.library import block_library
+from chorograph_core.blocks.own_blocks import block_name
 from chorograph_core.chart import Chart
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.figures import figures_in
@@ -145,7 +147,7 @@ class Layout:
             for name in self._patches[zone]:
                 patch = self.chart.patch(name)
                 kinds[patch.kind] += patch.polygon.area
-        return max(kinds, key=lambda kind: kinds[kind]).replace("_", " ") or "block"
+        return _called(max(kinds, key=lambda kind: kinds[kind]))
 
     _patches: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
@@ -362,3 +364,9 @@ def _assign(lay: Layout, wishes: Sequence[Wish]) -> None:
                            default=0)  # fmt: skip
             held = holding(passes, seams.tops[number], seams.bottoms[number])
             lay.pass_of_link[number] = home or next(iter(held), 1)
+
+
+def _called(key: str) -> str:
+    """What a block is called amid a sentence."""
+    known = block_library().get(key)
+    return known.name.lower() if known else block_name(key) or key.replace("_", " ") or "block"

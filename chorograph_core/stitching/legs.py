@@ -277,6 +277,9 @@ class _Teller:
             return []
         times = "once" if layings == 1 else f"{layings} times"
         how = f": {in_units(next(iter(reasons)), self.units)}" if len(reasons) == 1 else ""
+        if layings > 1 and self.job.machine.kind == "sit-down":
+            # Nothing holds the quilt but the needle while both hands lay the ruler.
+            return [f"ruler laid {layings} times, needle down in between{how}"]
         return [f"ruler laid {times}{how}"]
 
     def _ditch(self, leg: Leg, mine, main) -> tuple[str, str]:

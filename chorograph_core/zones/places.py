@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -118,6 +119,8 @@ def shape_word(shape: Polygon) -> str:
         return "circle" if long < 1.03 * broad and full > 0.77 else "round piece"
     if len(ring) == 3:
         return "triangle"
+    if is_wedge(ring):
+        return "wedge"
     if (len(ring) > 8 and (corners <= 4 or len(ring) > 16)) or 2 <= corners < len(ring):
         return "curved piece"
     if len(ring) == 4:
@@ -125,6 +128,28 @@ def shape_word(shape: Polygon) -> str:
     if shape.area < 0.97 * shape.convex_hull.area:
         return "piece"
     return {5: "pentagon", 6: "hexagon", 8: "octagon"}.get(len(ring), "piece")
+
+
+def is_wedge(ring: np.ndarray) -> bool:
+    """Whether the corners (n, 2) of an outline are those of a wedge, as of a fan or a plate: its two longest
+    sides are straight, alike, and run towards each other; what joins them at either end is shorter.
+
+    >>> is_wedge(np.array([(0, 0), (10, -2), (10.6, 0), (10, 2), (0, 1)]))
+    False
+    >>> is_wedge(np.array([(3, -0.5), (10, -2), (10.6, 0), (10, 2), (3, 0.5)]))
+    True
+    """
+    steps = np.roll(ring, -1, axis=0) - ring
+    inches = np.hypot(*steps.T)
+    if len(ring) < 4:
+        return False
+    one, two = sorted(np.argsort(inches, kind="stable")[-2:].tolist())
+    if two - one in (1, len(ring) - 1) or abs(inches[one] - inches[two]) > 0.03 * inches[one]:
+        return False
+    ends = inches[one + 1 : two].sum(), inches[:one].sum() + inches[two + 1 :].sum()
+    # Gone round, one leads out and the other home.
+    turn = math.acos(float(np.clip(-steps[one] @ steps[two] / inches[one] / inches[two], -1, 1)))
+    return math.radians(6) < turn < math.radians(80) and max(ends) < 0.95 * inches[one]
 
 
 def sisters_of(chart: Chart, zones: Sequence[Zone], names: Sequence[str]) -> list[str]:

@@ -1,9 +1,16 @@
 """Ruler work in a real browser: by touch from the kinds of place, by keys from the sheet."""
 
+from django.urls import reverse
+
+from chorograph_core.job import Job as CoreJob
+from chorograph_core.layouts import StraightSet
+from chorograph_core.reckon import Machine
 from chorograph_core.rulers import stretches_of
 from chorograph_core.rulers.fitting import radius_of
+from chorograph_core.zones import zones_from_patches
 from studio.jobs.models import Job
-from studio.jobs.revisions import core_job
+from studio.jobs.revisions import core_job, create_job
+from studio.routes.planning import ask_for_plan, carry_out
 from studio.tests.browser import BrowserCase
 from studio.tests.helpers import make_job
 from studio.workbench.linework import linework_of
@@ -51,6 +58,49 @@ class RulerTests(BrowserCase):
         chord = side / round(side / 3)
         radii = {round(s.radius, 1) for s in arcs if s.kind == "arc"}
         self.assertIn(round(radius_of(chord, 1.0), 1), radii)
+        self.assertEqual(self.faults, [])
+
+    def test_a_curved_wedge_crosshatched_by_the_side_of_the_foot_on_a_sit_down_machine(self):
+        chart = StraightSet(1, 1, 18, ("grandmother_fan",)).chart()
+        core = CoreJob(
+            "Fan",
+            chart=chart,
+            zones=zones_from_patches(chart),
+            machine=Machine("table", "sit-down"),
+        )
+        job = create_job(self.studio, self.anna, core, "made for a test")
+        page = self.signed_in(820, 1180)
+        self.open(job, "designs", page)
+        kinds = page.locator("#places li", has_text="wedges")
+        self.assertEqual(kinds.count(), 3)
+        for each in range(3):
+            kinds.nth(each).locator("[data-act=add-zones]").tap()
+        self.assertEqual(page.inner_text("#chosen-count"), "6 zones")
+        page.locator("[data-act=design]:visible").tap()
+        page.fill("#d-find", "curved")
+        page.locator(".tile[data-design=curved_crosshatch]").tap()
+        page.wait_for_selector("#d-design[value=curved_crosshatch]", state="attached")
+        page.fill("#s-spacing", "1/4")
+        page.wait_for_selector("#design-figures:has-text('layings')")
+        page.locator("#drawer .button-strong").tap()
+        page.wait_for_selector(".legend-entry:has-text('Curved crosshatch')")
+        plan = ask_for_plan(Job.objects.get(pk=job.pk))
+        carry_out(plan)
+        plan.refresh_from_db()
+        self.assertEqual((plan.state, plan.message), ("done", ""))
+        page.goto(self.live_server_url + reverse("stitch", args=[job.pk]))
+        page.wait_for_selector("#stitch[data-loaded='1']")
+        for _ in range(40):
+            while page.locator("dialog[open] [data-close]").count():
+                page.locator("dialog[open] [data-close]").first.tap()
+            if page.inner_text("#s-title").startswith("Curved crosshatch"):
+                break
+            before = page.locator("#stitch").get_attribute("data-at")
+            page.get_by_role("button", name="Done", exact=True).tap()
+            page.wait_for_selector(f"#stitch:not([data-at='{before}'])")
+        told = page.inner_text("#stitch")
+        self.assertIn("needle down in between", told)
+        self.assertIn("the side of the foot against the last line", told)
         self.assertEqual(self.faults, [])
 
     def test_chevrons_by_keys_and_the_first_one_only(self):
