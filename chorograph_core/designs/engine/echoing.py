@@ -114,8 +114,8 @@ Way = tuple[float, float, np.ndarray]
 def _drop(ring: LinearRing, whole: LineString, place: float, gap: float) -> Way:
     """Round *ring* by a neck at *place*."""
     leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
-    ends = [shapely.get_coordinates(whole.interpolate(at))[0] for at in (leave, back)]
-    return leave, back, _round(ring, *ends, min(OPENING * gap, ring.length / 3))
+    ends = shapely.get_coordinates(shapely.line_interpolate_point(whole, (leave, back)))
+    return leave, back, _round(ring, ends[0], ends[1], min(OPENING * gap, ring.length / 3))
 
 
 def _swing(

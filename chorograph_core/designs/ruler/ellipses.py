@@ -84,8 +84,8 @@ def radii_of(long: float, broad: float) -> tuple[float, float]:
     ends have r = (l² + b² − (l − b)·√(l² + b²)) / 2l and the sides R = (l² + b² + (l − b)·√(l² + b²)) / 2b
     (the draughtsman's four-centred oval).
 
-    >>> radii_of(2.0, 2.0)
-    (2.0, 2.0)
+    >>> [round(radius, 6) for radius in radii_of(2.0, 2.0)]
+    [2.0, 2.0]
     """
     d = math.hypot(long, broad)
     end = (d * d - (long - broad) * d) / (2 * long)
