@@ -11,6 +11,7 @@ from scipy.ndimage import distance_transform_edt, uniform_filter
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design
+from chorograph_core.designs.curves import resample
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings
 from chorograph_core.designs.space import Space
@@ -177,9 +178,7 @@ def _tight(linework: Linework, radius: float) -> int:
         count = max(3, int(line.length / (reach / 4)))
         if line.length < 2 * reach:
             continue
-        points = shapely.get_coordinates(
-            shapely.line_interpolate_point(line, np.linspace(0, line.length, count))
-        )
+        points = resample(run.points, line.length / (count - 1))
         legs = np.diff(points, axis=0)
         heading = np.unwrap(np.arctan2(legs[:, 1], legs[:, 0]))
         over = np.abs(heading[4:] - heading[:-4]) > math.radians(64)
