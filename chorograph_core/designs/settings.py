@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
+from functools import cache
 from typing import Any, Literal, Self
 
 from chorograph_core.measure import LengthError, format_length, parse_length
@@ -200,6 +201,15 @@ def margin_setting() -> Any:
                   help="How far the stitching stays inside the seam.")  # fmt: skip
 
 
+@cache
+def _parameters_of(settings_type: type) -> tuple[Parameter, ...]:
+    return tuple(
+        replace(each.metadata["parameter"], key=each.name)
+        for each in fields(settings_type)
+        if "parameter" in each.metadata
+    )
+
+
 @dataclass(frozen=True)
 class Settings:
     """What a design's own settings derive from."""
@@ -207,11 +217,7 @@ class Settings:
     @classmethod
     def parameters(cls) -> tuple[Parameter, ...]:
         """The settings in the order of the dataclass."""
-        return tuple(
-            replace(each.metadata["parameter"], key=each.name)
-            for each in fields(cls)
-            if "parameter" in each.metadata
-        )
+        return _parameters_of(cls)
 
     @classmethod
     def cleaned(cls, given: Mapping[str, Any], design: str, unit: str = "in") -> Self:

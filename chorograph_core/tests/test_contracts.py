@@ -47,12 +47,9 @@ def corners_of(drawing: Design) -> list[dict]:
         list(dict.fromkeys([p.low, p.default, p.high]))
         for p in drawing.parameters
     ]  # fmt: skip
-    every = [
-        dict(zip([p.key for p in drawing.parameters], values, strict=True))
-        for values in itertools.product(*ranges)
-    ]
+    keys, every = [p.key for p in drawing.parameters], list(itertools.product(*ranges))
     chosen = np.unique(np.linspace(0, len(every) - 1, min(MOST_CORNERS, len(every))).astype(int))
-    return [every[k] for k in chosen]
+    return [dict(zip(keys, every[k], strict=True)) for k in chosen]
 
 
 def random_settings(drawing: Design):

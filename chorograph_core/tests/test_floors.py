@@ -483,6 +483,9 @@ def least_over(
     ways = [(k, *ends) for k, number in enumerate(links)
             for ends in (network.ends[number].tolist(), network.ends[number].tolist()[::-1])]  # fmt: skip
     spots = np.array(network.nodes, float)
+    straight = [[j for j, (_, before, at) in enumerate(ways)
+                 if at == a and np.allclose(spots[a] - spots[before], spots[b] - spots[a])]
+                for _, a, b in ways]  # fmt: skip
     wide = count + len(ways)
     best: dict[tuple[int, int], float] = {}
 
@@ -502,9 +505,8 @@ def least_over(
                 continue
             there = (done | 1 << k) * wide + count + i
             way(here + a, there, laying)
-            for j, (_, before, at) in enumerate(ways):
-                if at == a and np.allclose(spots[a] - spots[before], spots[b] - spots[a]):
-                    way(here + count + j, there, 0.0)
+            for j in straight[i]:
+                way(here + count + j, there, 0.0)
     size = (full + 1) * wide
     matrix = csr_array((list(best.values()), np.array(list(best)).T), shape=(size, size))
     return dijkstra(matrix, indices=range(count))[:, full * wide : full * wide + count]
