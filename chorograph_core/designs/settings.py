@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from dataclasses import dataclass, field, fields, replace
-from functools import cache
 from typing import Any, Literal, Self
 
 from chorograph_core.measure import LengthError, format_length, parse_length
@@ -201,13 +200,8 @@ def margin_setting() -> Any:
                   help="How far the stitching stays inside the seam.")  # fmt: skip
 
 
-@cache
-def _parameters_of(settings_type: type) -> tuple[Parameter, ...]:
-    return tuple(
-        replace(each.metadata["parameter"], key=each.name)
-        for each in fields(settings_type)
-        if "parameter" in each.metadata
-    )
+_PARAMETERS: dict[type, tuple[Parameter, ...]] = {}
+"""What is known of each kind of settings: pages and plans ask for it thousands of times."""
 
 
 @dataclass(frozen=True)
@@ -217,7 +211,14 @@ class Settings:
     @classmethod
     def parameters(cls) -> tuple[Parameter, ...]:
         """The settings in the order of the dataclass."""
-        return _parameters_of(cls)
+        known = _PARAMETERS.get(cls)
+        if known is None:
+            known = _PARAMETERS[cls] = tuple(
+                replace(each.metadata["parameter"], key=each.name)
+                for each in fields(cls)
+                if "parameter" in each.metadata
+            )
+        return known
 
     @classmethod
     def cleaned(cls, given: Mapping[str, Any], design: str, unit: str = "in") -> Self:
