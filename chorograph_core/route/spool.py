@@ -62,7 +62,7 @@ class Spool:
         self.on_bobbin -= used
 
     def must(self, thread: str, inches: float) -> None:
-        """So many inches are stitched by every route."""
+        """So many inches are stitched by every route, as lines or as a design's own ways between them."""
         self._bare[thread] = self._bare.get(thread, 0.0) + self.need(inches)
 
     def refill(self) -> float:
@@ -75,7 +75,8 @@ class Spool:
         """Minutes of thread and bobbin changes that no route over this linework can avoid, with *first*
         in the needle at the beginning (empty: none).
 
-        Counts the thread of the stitched lines alone, against bobbins that are emptied to the end.
+        Counts the thread of the linework alone, nothing of travel, against bobbins that are emptied to the
+        end.
         """
         rates = self.machine.rates
         # The first thread costs nothing where none is in the needle yet.
