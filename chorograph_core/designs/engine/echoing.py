@@ -140,10 +140,11 @@ def _swing(
     at = low + shapely.line_locate_point(window, shapely.points(points[[0, -1]]))
     if at[0] > at[1]:
         at, points = at[::-1], points[::-1]
-    # The bend from the line into the spot's side begins before it and ends in it.
-    leave, back = float(at[0]) - BEND * gap, float(at[1]) + BEND * gap
-    trim = round(BEND / SWING_STEP)
-    points = points[trim:-trim]
+    # The bend from the line into the spot's side begins before it and ends in it. Of a small spot
+    # half the edge is left.
+    trim = min(round(BEND / SWING_STEP), len(points) // 4)
+    leave, back = (float(at[k]) + by * trim * SWING_STEP * gap for k, by in ((0, -1), (1, 1)))
+    points = points[trim : len(points) - trim]
     if len(points) < 4 or not low < leave < place < back < high:
         return None
     near = Polygon(ring).buffer(2 * gap)
