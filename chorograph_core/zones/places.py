@@ -121,6 +121,8 @@ def shape_word(shape: Polygon) -> str:
         return "triangle"
     if is_wedge(ring):
         return "wedge"
+    if corners == 3 and len(ring) > 6 and long < 1.03 * broad and abs(full - math.pi / 4) < 0.02:
+        return "quarter circle"
     if (len(ring) > 8 and (corners <= 4 or len(ring) > 16)) or 2 <= corners < len(ring):
         return "curved piece"
     if len(ring) == 4:

@@ -1,0 +1,69 @@
+"""Kinds of place and what they are called."""
+
+import math
+from collections import Counter
+from unittest import TestCase
+
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely import affinity
+from shapely.geometry import Point, Polygon, box
+
+from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.tests import examples
+from chorograph_core.zones import zones_from_patches
+from chorograph_core.zones.places import places_of, shape_word
+
+
+def wedge(inner: float, outer: float, degrees: float, arcs: tuple[bool, bool]) -> Polygon:
+    """A piece of a ring, straight or round at its inner and its outer end."""
+    angle = math.radians(degrees)
+    ends = []
+    for radius, round_ in zip((inner, outer), arcs, strict=True):
+        steps = 12 if round_ else 1
+        ends.append([(radius * math.cos(angle * k / steps), radius * math.sin(angle * k / steps))
+                     for k in range(steps + 1)])  # fmt: skip
+    return Polygon([*ends[0], *reversed(ends[1])])
+
+
+class WordTests(TestCase):
+    @settings(max_examples=examples(60), deadline=None)
+    @given(some.floats(1, 4), some.floats(6, 12), some.floats(10, 40), some.booleans(), some.booleans(),
+           some.floats(0, 360), some.floats(-20, 20))  # fmt: skip
+    def test_a_wedge_is_one_however_it_lies(self, inner, more, degrees, one, two, turn, off):
+        shape = wedge(inner, inner + more, degrees, (one, two))
+        widest = 2 * (inner + more) * math.sin(math.radians(degrees) / 2)
+        if widest < 0.9 * more:
+            laid = affinity.translate(affinity.rotate(shape, turn, (0, 0)), off, 2 * off)
+            self.assertEqual(shape_word(laid), "wedge")
+
+    def test_what_else_has_four_sides_is_none(self):
+        words = [shape_word(Polygon(ring)) for ring in (
+            [(0, 0), (30, 0), (25, 5), (5, 5)], [(0, 0), (3, 4), (6, 0), (3, -4)],
+            [(0, 0), (2, 6), (4, 0), (2, -3)],
+        )]  # fmt: skip
+        self.assertEqual(words, ["four-sided piece", "diamond", "kite"])
+        self.assertEqual(shape_word(box(0, 0, 12, 2)), "strip")
+        self.assertEqual(shape_word(Polygon([(0, 0), (4, 0), (2, 9)])), "triangle")
+
+    def test_a_quarter_of_a_circle_and_what_is_left_of_its_square(self):
+        quarter = Point(0, 0).buffer(6, 32).intersection(box(0, 0, 6, 6))
+        for turn in (0, 90, 30):
+            self.assertEqual(shape_word(affinity.rotate(quarter, turn)), "quarter circle")
+            self.assertEqual(
+                shape_word(affinity.rotate(box(0, 0, 9, 9).difference(quarter), turn)),
+                "curved piece",
+            )
+
+    def test_kinds_of_a_chart_with_fans_in_a_mitred_border(self):
+        chart = StraightSet(
+            2, 2, 18, ("grandmother_fan",), 2, False, True, (Border(4, "mitred"),)
+        ).chart()
+        counted: Counter[str] = Counter()
+        for place in places_of(chart, zones_from_patches(chart)):
+            counted[place.name] += len(place.zones)
+        self.assertEqual(
+            counted,
+            {"wedge": 24, "quarter circle": 4, "curved piece": 4, "sashing strip": 4, "cornerstone": 1,
+             "border side": 4},
+        )  # fmt: skip
