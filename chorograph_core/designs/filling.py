@@ -93,7 +93,7 @@ class _Lattice:
         return self.spots[chance[best]], room[best]
 
 
-@lru_cache(maxsize=16)
+@lru_cache(maxsize=4)
 def _lattice(part: Polygon, most: int) -> _Lattice:
     """No more than about *most* spots in *part*. One zone is asked about again and again, for each pair of
     its doors."""
