@@ -33,6 +33,8 @@ from chorograph_core.designs.settings import (
 from chorograph_core.designs.space import polygons
 from chorograph_core.designs.strip import Strip
 
+ROUND = 0.0
+"""How round the room of a swirl is: its outer line goes into the corners, inwards it grows round."""
 MOST = 40_000
 """Turns in a zone."""
 SIDES = 9
@@ -113,7 +115,7 @@ def _cells(strip: Strip, lane: Lane, long: float, part: Polygon, gap: float) -> 
     for number, each in enumerate(lanes):
         rooms += [_room(each, k, part, gap) for k in range(each.count)]
         if number < len(corners):
-            rooms.append(cell_of(corners[number].intersection(part), gap, 0.6))
+            rooms.append(cell_of(corners[number].intersection(part), gap, ROUND))
     return [room for room in rooms if room is not None]
 
 
@@ -126,4 +128,4 @@ def _room(lane: Lane, k: int, part: Polygon, gap: float) -> Cell | None:
     """The room of swirl number *k*: the strip between two places."""
     u = np.linspace(k, k + 1, SIDES)
     sides = [lane.points(u, np.full(SIDES, -1.0)), lane.points(u, np.full(SIDES, 1.0))[::-1]]
-    return cell_of(Polygon(np.vstack(sides)).buffer(0).intersection(part), gap, 0.6)
+    return cell_of(Polygon(np.vstack(sides)).buffer(0).intersection(part), gap, ROUND)
