@@ -17,6 +17,11 @@ WIDEST = 2.6
 """Ways from row to row beyond which one follows the edge to the next row."""
 MOST = 0.4
 """Share of a row that its two turns may take each."""
+ROUND = 0.3
+"""Least radius of a turn, in ways from row to row, with which one need not look for a rounder one."""
+SHARES = ((1.0, 1.0), (1.0, 0.6), (0.6, 1.0), (0.75, 0.75), (1.3, 0.8), (0.8, 1.3), (0.5, 0.5), (1.5, 1.0),
+          (1.0, 1.5))  # fmt: skip
+"""Of its reach at either end, what a turn may have to be rounder where rows meet the edge on a slant."""
 REACH = 1 / 0.75
 """Reach of a turn that comes as near to the edge as it began away from it."""
 FLAT = 0.35
@@ -54,22 +59,40 @@ def _turn(
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
     """Two rows cut back, and the bend between them."""
     edge = shapely.linestrings(link)
+    best, roundest = None, 0.0
     for deep in DEEP:
         one = _cut_back(before[::-1], edge, deep * apart)
         two = _cut_back(after, edge, deep * apart)
         if one is None or two is None:
-            return None
+            break
         (first, out, near), (last, into, far) = one, two
         a, b = first[0], last[0]
-        reach = [
-            REACH * each / max(FLAT, sine)
-            for each, sine in ((deep * apart, near), (deep * apart, far))
-        ]
         most = 1.5 * max(float(np.hypot(*(b - a))), apart / 2)
-        bend = bezier(a, a + out * min(reach[0], most), b + into * min(reach[1], most), b, 20)
-        if room.covers(shapely.linestrings(bend)):
-            return first[::-1], bend, last
-    return None
+        reach = [min(REACH * deep * apart / max(FLAT, sine), most) for sine in (near, far)]
+        bends = [
+            bezier(a, a + out * x * reach[0], b + into * y * reach[1], b, 20) for x, y in SHARES
+        ]
+        for radius, bend in sorted(zip(map(_least_radius, bends), bends, strict=True), key=_first):
+            if radius <= roundest:
+                break
+            if room.covers(shapely.linestrings(bend)):
+                best, roundest = (first[::-1], bend, last), radius
+                break
+        if roundest >= ROUND * apart:
+            break
+    return best
+
+
+def _first(pair: tuple[float, np.ndarray]) -> float:
+    return -pair[0]
+
+
+def _least_radius(points: np.ndarray) -> float:
+    """Inches of the tightest bend of a curve (n, 2), by the circle through three points that follow."""
+    a, b, c = points[:-2], points[1:-1], points[2:]
+    one, two, across = (np.hypot(*(q - p).T) for p, q in ((a, b), (b, c), (a, c)))
+    twice = np.abs((b - a)[:, 0] * (c - a)[:, 1] - (b - a)[:, 1] * (c - a)[:, 0])
+    return float((one * two * across / np.maximum(2 * twice, 1e-12)).min())
 
 
 def _cut_back(
