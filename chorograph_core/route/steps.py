@@ -339,9 +339,9 @@ class StepWriter:
             else:
                 price = rates.seconds(inches, technique) / 60
                 if self._waiting is None:
-                    # What a design stitches between its lines every route stitches.
                     self.link_price += price
-                    self.spool.must(self._thread, inches)
+                    if self.machine.directions == "all":  # No route goes there empty.
+                        self.spool.must(self._thread, inches)
                 why = "along the seam to the next line" if kind == "link" else "back over the line"
                 self._add_travel(points, kind, price, one.zone, why, trail.key)
 

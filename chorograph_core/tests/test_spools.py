@@ -8,13 +8,17 @@ from unittest import TestCase
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from chorograph_core.job import planned_job, replayed_job
-from chorograph_core.reckon import Machine
-from chorograph_core.route import State
+from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.linework import length
+from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.layouts import StraightSet
+from chorograph_core.reckon import Machine, thread_inches
+from chorograph_core.route import Policy, State
 from chorograph_core.route.spool import Spool
 from chorograph_core.steering.standing import stands_after
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
+from chorograph_core.zones import zones_from_patches
 
 
 class SpoolTests(TestCase):
@@ -42,6 +46,28 @@ class SpoolTests(TestCase):
         # full one of 360, so a second. Two bobbins; and two threads more than the one in the needle.
         least = (2 * machine.rates.bobbin + 2 * machine.rates.thread_change) / 60
         self.assertAlmostEqual(spool.least_changes("slate"), least)
+
+
+class FloorTests(TestCase):
+    def test_what_is_stitched_between_lines_fills_a_bobbin_for_any_route(self):
+        """Level lines an inch apart, each linked to the next along the edge: the lines alone take less than a
+        bobbin, with their links they take more."""
+        chart = StraightSet(1, 1, 12, ("plain",)).chart()
+        zones = zones_from_patches(chart)
+        layer = Layer("parallel", {"spacing": 1.0, "angle": 0.0}, "clear")
+        entry = Entry("lines", "Lines", tuple(zone.id for zone in zones), (layer,))
+        job = Job("Lines", chart, zones, legend=(entry,), policy=Policy(edges="float"))
+        (drawn,) = job_linework(job)
+        inches = {kind: sum(length(p) for run in drawn.linework.runs for p, _, k in run.pieces() if k == kind)
+                  for kind in ("stitch", "link")}  # fmt: skip
+        self.assertGreater(inches["link"], 5)
+        lines, both = (thread_inches(each, drawn.spi, job.machine.loft)
+                       for each in (inches["stitch"], sum(inches.values())))  # fmt: skip
+        for full, least in (((lines + both) / 2, 1), (both + 1, 0)):
+            machine = replace(job.machine, bobbin_yards=full / 36)
+            route = planned_job(replace(job, machine=machine))
+            self.assertAlmostEqual(route.floor.changes, least * machine.rates.bobbin / 60)
+            self.assertLessEqual(route.floor.changes, route.lost_by_kind["changes"] + 1e-9)
 
 
 class BobbinTests(TestCase):

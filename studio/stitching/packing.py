@@ -9,7 +9,7 @@ import numpy as np
 from chorograph_core.designs.curves import thin
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.measure import format_yards, in_units
+from chorograph_core.measure import format_yards
 from chorograph_core.route.marking import PENS
 from chorograph_core.route.stations import figure_stations, stations_of
 from chorograph_core.rulers.placing import placements_along, settled_sides
@@ -100,7 +100,7 @@ def _first(job: Job, core: CoreJob, units: str) -> list[str]:
             f"{left} zone{'s are' if left > 1 else ' is'} left open: the client forbids it."
         )
     told += [
-        in_units(f"{need.name} will not reach: {format_yards(36 * float(need.short))} are missing.", units)
+        f"{need.name} will not reach: {format_yards(36 * float(need.short), units)} are missing."
         for need in needs_of(job) if need.buy
     ]  # fmt: skip
     return told

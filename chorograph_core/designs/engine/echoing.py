@@ -7,6 +7,7 @@ more figure in there: it runs a drop into it, along its neighbours and into the 
 from __future__ import annotations
 
 import math
+from dataclasses import dataclass
 
 import numpy as np
 import shapely
@@ -74,67 +75,85 @@ def _drops(line: np.ndarray, part: Polygon, gap: float) -> list[Polygon]:
     return found
 
 
-def _with(line: np.ndarray, drops: list[Polygon], gap: float, part: Polygon) -> np.ndarray:
-    """The line with each drop put in where it comes nearest to it; where it may, it swings round the spot
-    instead."""
-    whole, half = LineString(line), NECK / 2 * gap
-    along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
-    if along[-1] < 4 * half:
-        return line
-    shapely.prepare(whole)
-    # It begins and ends where it did.
-    inner = LineString(_between(line, along, 1.1 * half, along[-1] - 1.1 * half))
-    rings = [drop.exterior for drop in drops]
-    near = shapely.get_point(shapely.shortest_line(inner, rings), 0)
-    places = shapely.line_locate_point(whole, near)
-    made, gone = list[np.ndarray](), 0.0
-    for k in np.argsort(places, kind="stable"):
-        ways = (
-            _swing(rings[k], line, along, whole, float(places[k]), gap, part),
-            _drop(rings[k], whole, float(places[k]), gap),
-        )
-        for leave, back, into in filter(None, ways):
-            if leave <= gone or back >= along[-1]:
-                continue
-            before, after = (
-                _between(line, along, *ends) for ends in ((gone, leave), (back, along[-1]))
-            )
-            aside = _aside(before, into, after, whole, made[1::2])
-            if aside is not None:
-                made += [before, aside]
-                gone = back
-                break
-    return np.vstack([*made, _between(line, along, gone, along[-1])])
+@dataclass(frozen=True)
+class _Stroke:
+    """A line: its *points* (n, 2), how far *along* it each lies in inches, and the line as one shape."""
+
+    points: np.ndarray
+    along: np.ndarray
+    whole: LineString
+
+    @classmethod
+    def of(cls, points: np.ndarray) -> _Stroke:
+        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
+        whole = LineString(points)
+        shapely.prepare(whole)
+        return cls(points, along, whole)
+
+    @property
+    def inches(self) -> float:
+        return float(self.along[-1])
+
+    def between(self, start: float, stop: float) -> np.ndarray:
+        """Its points from one place to another, inches along it."""
+        low, high = np.searchsorted(self.along, (start + 1e-9, stop - 1e-9))
+        ends = [
+            [np.interp(at, self.along, self.points[:, k]) for k in (0, 1)] for at in (start, stop)
+        ]
+        return np.vstack([ends[:1], self.points[low:high], ends[1:]])
 
 
 Way = tuple[float, float, np.ndarray]
 """Where a line is left and where one is back on it, inches along it, and the way between."""
 
 
-def _drop(ring: LinearRing, whole: LineString, place: float, gap: float) -> Way:
+def _with(line: np.ndarray, drops: list[Polygon], gap: float, part: Polygon) -> np.ndarray:
+    """The line swung round each open spot where it comes nearest to it, or with a drop there."""
+    stroke, free = _Stroke.of(line), 1.1 * NECK / 2 * gap
+    if stroke.inches < 4 * free:
+        return line
+    # It begins and ends where it did.
+    inner = LineString(stroke.between(free, stroke.inches - free))
+    rings = [drop.exterior for drop in drops]
+    near = shapely.get_point(shapely.shortest_line(inner, rings), 0)
+    places = shapely.line_locate_point(stroke.whole, near)
+    made, gone = list[np.ndarray](), 0.0
+    for k in np.argsort(places, kind="stable"):
+        for way in (_swing, _drop):
+            found = way(rings[k], stroke, float(places[k]), gap, part)
+            if found is None or found[0] <= gone or found[1] >= stroke.inches:
+                continue
+            leave, back, into = found
+            before, after = stroke.between(gone, leave), stroke.between(back, stroke.inches)
+            aside = _aside(before, into, after, stroke.whole, made[1::2])
+            if aside is not None:
+                made += [before, aside]
+                gone = back
+                break
+    return np.vstack([*made, stroke.between(gone, stroke.inches)])
+
+
+def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Polygon) -> Way:
     """Round *ring* by a neck at *place*."""
     leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
-    ends = shapely.get_coordinates(shapely.line_interpolate_point(whole, (leave, back)))
+    ends = shapely.get_coordinates(shapely.line_interpolate_point(stroke.whole, (leave, back)))
     return leave, back, _round(ring, ends[0], ends[1], min(OPENING * gap, ring.length / 3))
 
 
 def _swing(
-    ring: LinearRing, line: np.ndarray, along: np.ndarray, whole: LineString, place: float, gap: float,
-    part: Polygon,
-) -> Way | None:  # fmt: skip
+    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Polygon
+) -> Way | None:
     """From where *ring* leaves the line that it runs beside, round its far side, to where it comes back: what
     a hand does in a tip. None where that would leave too much open."""
-    reach = whole.interpolate(place)
-    foot = ring.project(reach)
+    foot = ring.project(stroke.whole.interpolate(place))
     steps = np.arange(0, ring.length, SWING_STEP * gap)
     spots = shapely.line_interpolate_point(ring, (foot + steps) % ring.length)
-    low, high = max(0.0, place - WINDOW * gap), min(float(along[-1]), place + WINDOW * gap)
-    window = LineString(_between(line, along, low, high))
-    off = shapely.distance(spots, window) > (APART + SLACK) * gap
-    if not off.any() or off.all():
+    low, high = max(0.0, place - WINDOW * gap), min(stroke.inches, place + WINDOW * gap)
+    window = LineString(stroke.between(low, high))
+    off = np.flatnonzero(shapely.distance(spots, window) > (APART + SLACK) * gap)
+    if not 0 < len(off) < len(spots):
         return None
-    first, last = int(off.argmax()), len(off) - 1 - int(off[::-1].argmax())
-    points = shapely.get_coordinates(spots[first : last + 1])
+    points = shapely.get_coordinates(spots[off[0] : off[-1] + 1])
     if len(points) < 4:
         return None
     at = low + shapely.line_locate_point(window, shapely.points(points[[0, -1]]))
@@ -143,23 +162,20 @@ def _swing(
     # The bend from the line into the spot's side begins before it and ends in it. Of a small spot
     # half the edge is left.
     trim = min(round(BEND / SWING_STEP), len(points) // 4)
-    leave, back = (float(at[k]) + by * trim * SWING_STEP * gap for k, by in ((0, -1), (1, 1)))
+    leave, back = float(at[0]) - trim * SWING_STEP * gap, float(at[1]) + trim * SWING_STEP * gap
     points = points[trim : len(points) - trim]
     if len(points) < 4 or not low < leave < place < back < high:
         return None
     near = Polygon(ring).buffer(2 * gap)
-    passed = shapely.clip_by_rect(whole, *near.bounds)
-    left = passed.difference(LineString(_between(line, along, leave, back)).buffer(FINE * gap))
+    passed = shapely.clip_by_rect(stroke.whole, *near.bounds)
+    left = passed.difference(LineString(stroke.between(leave, back)).buffer(FINE * gap))
     drawn = shapely.union_all([left, LineString(points)]).buffer(FINE * gap, quad_segs=1)
-    for piece in polygons(part.intersection(near).difference(drawn)):
-        if not piece.intersects(ring):
-            continue
-        if (
-            2 * shapely.maximum_inscribed_circle(piece, tolerance=COARSE * gap).length
-            > WIDEST * gap
-        ):
-            return None
-    return leave, back, points
+    widest = max(
+        (shapely.maximum_inscribed_circle(piece, tolerance=COARSE * gap).length
+         for piece in polygons(part.intersection(near).difference(drawn)) if piece.intersects(ring)),
+        default=0.0,
+    )  # fmt: skip
+    return (leave, back, points) if 2 * widest <= WIDEST * gap else None
 
 
 def _aside(
@@ -206,10 +222,3 @@ def _round(ring: LinearRing, leave: np.ndarray, back: np.ndarray, neck: float) -
     here = math.dist(leave, points[0]) + math.dist(back, points[-1])
     there = math.dist(leave, points[-1]) + math.dist(back, points[0])
     return points if here < there else points[::-1]
-
-
-def _between(line: np.ndarray, along: np.ndarray, start: float, stop: float) -> np.ndarray:
-    """A line's points from one place to another, inches *along* it."""
-    low, high = np.searchsorted(along, (start + 1e-9, stop - 1e-9))
-    ends = [[np.interp(at, along, line[:, k]) for k in (0, 1)] for at in (start, stop)]
-    return np.vstack([ends[:1], line[low:high], ends[1:]])

@@ -33,7 +33,7 @@ TRIES, FEW = 5, 80
 """How often figures are laid otherwise where lines cross, as long as they are no more than so many."""
 MOST_ECHOED = 1.8
 """How much longer a line may grow by echoing open spots."""
-AT_EDGE = 0.35
+ROUND_AT_EDGE = 0.35
 """How round the cells of spirals at the edge of a zone are at most."""
 TRUE = 0.78
 """Lines drawn so many gaps apart come out hardly less than a gap apart on the whole: between figures it is
@@ -96,7 +96,7 @@ def outward_in(part: Polygon):
 def spirals_through(
     space: Space, margin: float, size: float, gap: float, kind: Spiral, seed: int, name: str,
     round_: float = 0.5, sense: int = 1, even: bool = True, echo: float = 0.0,
-    at_edge: float = AT_EDGE,
+    at_edge: float = ROUND_AT_EDGE,
 ) -> Linework:  # fmt: skip
     """A zone filled with spirals of one *kind*, an unbroken line for each part of it; *name* is
     what a figure is called; *at_edge* as in `cells_in`, *echo* as in `run_of`."""

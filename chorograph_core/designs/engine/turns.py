@@ -72,19 +72,16 @@ def _turn(
         bends = [
             bezier(a, a + out * x * reach[0], b + into * y * reach[1], b, 20) for x, y in SHARES
         ]
-        for radius, bend in sorted(zip(map(_least_radius, bends), bends, strict=True), key=_first):
-            if radius <= roundest:
+        radii = [_least_radius(bend) for bend in bends]
+        for k in sorted(range(len(bends)), key=radii.__getitem__, reverse=True):
+            if radii[k] <= roundest:
                 break
-            if room.covers(shapely.linestrings(bend)):
-                best, roundest = (first[::-1], bend, last), radius
+            if room.covers(shapely.linestrings(bends[k])):
+                best, roundest = (first[::-1], bends[k], last), radii[k]
                 break
         if roundest >= ROUND * apart:
             break
     return best
-
-
-def _first(pair: tuple[float, np.ndarray]) -> float:
-    return -pair[0]
 
 
 def _least_radius(points: np.ndarray) -> float:
