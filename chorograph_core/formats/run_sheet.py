@@ -7,7 +7,9 @@ from typing import Any
 
 import numpy as np
 
+from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
+from chorograph_core.designs.legend import main_layer
 from chorograph_core.formats.path_cards import Mark, Visit, card_of
 from chorograph_core.formats.run_parts import Parked, Part, Row, RunSheet
 from chorograph_core.formats.wording import basting_in, listed, place_in
@@ -93,7 +95,7 @@ class _Writer:
             return
         if step["kind"] == "mark" and self.parts:
             # With a pen that fades, just before it is used.
-            name = next((e.name for e in self.job.legend if e.id == step["entry"]), "the design")
+            name = self._named(step["entry"])
             part = self._part(step, kind)
             part.minutes += step["seconds"] / 60
             part.rows.append(
@@ -101,7 +103,7 @@ class _Writer:
             )
             return
         if step["kind"] == "mark":
-            name = next((e.name for e in self.job.legend if e.id == step["entry"]), "the design")
+            name = self._named(step["entry"])
             self.before.append(
                 Row("mark", f"Mark for {name}: {step['count']} marks.", step["reason"])
             )
@@ -118,6 +120,14 @@ class _Writer:
         ):
             self.since_break = 0.0
             part.rows.append(Row("break", "A break: neck, back and arms."))
+
+    def _named(self, entry: str) -> str:
+        """An entry of the legend by the name it was given, or by its design's."""
+        found = next((each for each in self.job.legend if each.id == entry), None)
+        if found is None:
+            return "the design"
+        design = designs().get(found.layers[main_layer(found)].design)
+        return found.name or (design.name.lower() if design else "the design")
 
     def _part(self, step, kind: str) -> Part:
         # What the quilt is rolled under is one part, however often it is.

@@ -237,6 +237,10 @@ class DrawerTests(WorkCase):
         self.assertAlmostEqual(told.marking, (told.dots * 4 + told.marked * 0.5) / 60)
         self.assertContains(answer, f"{told.dots} dots")
         self.assertContains(answer, "No edge of yours stitches a radius of 1 5/8″")
+        # What is said of the design above its settings goes with them.
+        self.assertContains(answer, 'id="design-fit" class="text-sm text-soft" hx-swap-oob="true"')
+        wider = self.post("figures", **{**values, "set_chord": "4 1/2"})
+        self.assertNotEqual(answer.context["fit"].reasons, wider.context["fit"].reasons)
         self.assertEqual(self.post("figures", **self.values(set_spacing="wide")).content, b"")
 
     def test_notes_of_a_design_are_read_in_centimetres_where_the_studio_writes_so(self):

@@ -218,8 +218,12 @@ def figures(request: HttpRequest, job_id) -> HttpResponse:
     told = figures_of(
         changed, entry, drawn, linework_of(job.head.body_id, core), request.studio.units
     )
-    return render(request, "workbench/_figures.html",
-                  {"told": told, "count": len(entry.zones), "units": request.studio.units})  # fmt: skip
+    main = entry.layers[main_layer(entry)]
+    design = designs()[main.design]
+    pattern = min((core.zone(name) for name in entry.zones), key=lambda zone: zone.polygon.area)
+    context = {"told": told, "count": len(entry.zones), "units": request.studio.units, "design": design,
+               "fit": fit_of(design, space_of(core, pattern), dict(main.settings))}  # fmt: skip
+    return render(request, "workbench/_figures.html", context)
 
 
 @for_studio
