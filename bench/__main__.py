@@ -1,5 +1,5 @@
 """Run all benchmarks, or those named: routes, floors, sizes, charting, pages, hands, motifs,
-layouts, freehand, steering, learning, machine, trials."""
+layouts, freehand, steering, learning, machine, trials, mixed."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from bench import (
     layouts,
     learning,
     machine,
+    mixed,
     motifs,
     pages,
     routes,
@@ -26,6 +27,7 @@ BENCHES = {
     "hands": hands.main, "motifs": motifs.main, "floors": floors.main,
     "layouts": layouts.main, "freehand": freehand.main, "steering": steering.main,
     "learning": learning.main, "machine": machine.main, "trials": trials.main,
+    "mixed": mixed.main,
 }  # fmt: skip
 
 

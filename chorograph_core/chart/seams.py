@@ -7,8 +7,6 @@ from itertools import pairwise
 
 import numpy as np
 import shapely
-from scipy.sparse import csr_array
-from scipy.sparse.csgraph import connected_components
 from scipy.spatial import cKDTree
 from shapely import STRtree
 from shapely.geometry import LineString
@@ -108,18 +106,25 @@ def _with_corners(rings: np.ndarray) -> np.ndarray:
 
 
 def _corners(coords: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-    """The different corners among *coords* (n, 2), and which of them each is: those that lie within
-    `GRID` of each other are one."""
+    """The different corners among *coords* (n, 2), and which of them each is: one that lies within `ON_SIDE`
+    of another is that one. No corner is moved further, however many lie close together."""
     spots, where = np.unique(np.round(coords / GRID) * GRID, axis=0, return_inverse=True)
     where = where.reshape(-1)
-    close = cKDTree(spots).query_pairs(2 * GRID, output_type="ndarray")
+    close = cKDTree(spots).query_pairs(ON_SIDE, output_type="ndarray")
     if not len(close):
         return spots, where
-    size = len(spots)
-    graph = csr_array((np.ones(len(close)), close.T), shape=(size, size))
-    _, group = connected_components(graph, directed=False)
-    _, first = np.unique(group, return_index=True)
-    return spots[first], group[where]
+    near: dict[int, list[int]] = defaultdict(list)
+    for a, b in close.tolist():
+        near[a].append(b)
+        near[b].append(a)
+    goes_by = np.arange(len(spots))
+    for k in sorted(near):
+        if goes_by[k] == k:
+            # All that lie near it and are no other's yet are this one from now on.
+            mine = [other for other in near[k] if other > k and goes_by[other] == other]
+            goes_by[mine] = k
+    kept, number = np.unique(goes_by, return_inverse=True)
+    return spots[kept], number.reshape(-1)[where]
 
 
 def _neighbours(chart: Chart, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
@@ -133,9 +138,11 @@ def _neighbours(chart: Chart, pieces: np.ndarray) -> tuple[np.ndarray, np.ndarra
     sides = []
     for sign in (1, -1):
         points = shapely.points(middle + sign * normal * probe)
-        which = np.full(len(pieces), len(chart.patches))
+        which = np.full(len(pieces), -1)
         hit, patch = tree.query(points, predicate="within")
-        which[hit] = patch
+        # Of several that lie there the last counts: what was cut out of a patch, not the patch.
+        np.maximum.at(which, hit, patch)
+        which[which < 0] = len(chart.patches)
         sides.append(which)
     return sides[0], sides[1]
 

@@ -33,7 +33,7 @@ from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
 a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
-ENGINE = 14
+ENGINE = 15
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
@@ -157,7 +157,8 @@ def _draw_entry(
         if drawing is None:
             fault = f"There is no design called “{layer.design}” here; choose another."
             layers[k] = [laid(zone, entry, k, Pattern(Linework(), fault=fault)) for zone in members]
-        elif layer.over == "region" and len(members) > 1:
+        elif layer.over == "region" and len(members) > 1 and drawing.role != "ditch":
+            # A ditch lies in seams: what is round a whole region is stitched zone by zone as well.
             # Where the client allows only so much in one of them, its piece may have to be left out.
             as_one = not any(bans.get(zone.id) == "light" for zone in members)
             free = [zone for zone in members if bans.get(zone.id) != "outline"]
@@ -355,7 +356,8 @@ def _draw_pattern(
             fault = next((fault for _, fault in results if fault), "")
             whole = parts[0] if len(parts) == 1 and layer.passes == 1 else None
             made.append(Pattern(passes(together(pieces), layer.passes), whole, fault))
-        room = _room_left(drawing, settings, parts, pieces)
+        if k + 1 < len(entry.layers):
+            room = _room_left(drawing, settings, parts, pieces)
         if k in kept:
             room = [rest for part in room for rest in polygons(part.difference(kept[k]))]
     top.cache.put(key, made)

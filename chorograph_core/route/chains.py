@@ -10,14 +10,11 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.chart import Chart, Patch, noded_edges
-from chorograph_core.chart.seams import seam_names
+from chorograph_core.chart import Chart
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.model import TOLERANCE
 from chorograph_core.zones import Zone
-
-CUT = ("free", "part")
-"""Kinds of zones whose edges are not all seams."""
+from chorograph_core.zones.edges import cut_zones, named_edges
 
 
 @dataclass(frozen=True)
@@ -33,11 +30,10 @@ class Edges:
 
 def edges_of(chart: Chart, zones: Sequence[Zone]) -> Edges:
     """The edges of a *chart*, and of those *zones* that do not follow its seams."""
-    whole = _with_free_zones(chart, zones)
-    segments = noded_edges(whole)
+    segments, names = named_edges(chart, zones)
     return Edges(
         segments,
-        seam_names(whole, segments),
+        names,
         _on_outline(chart, segments).tolist(),
         _on_seam(chart, zones, segments).tolist(),
     )
@@ -51,17 +47,10 @@ def chains_of(edges: Edges, drawn: Sequence[LayerLinework]) -> list[tuple[np.nda
     Where a zone was cut its edge lies on open fabric: *on_seam* is False there.
     """
     asked = _asked_ditches(drawn, edges.segments)
+    # A ditch may end at the raw edge, where a short bit of that lies near it; it never runs along it.
+    asked = [None if raw else each for each, raw in zip(asked, edges.on_outline, strict=True)]
     labels = zip(asked, edges.on_outline, edges.on_seam, edges.names, strict=True)
     return _chains(edges.segments, list(labels))
-
-
-def _with_free_zones(chart: Chart, zones: Sequence[Zone]) -> Chart:
-    """The chart with zones whose edges are no seams added, so that those edges are noded too."""
-    free = [zone for zone in zones if zone.kind in CUT]
-    if not free:
-        return chart
-    extra = tuple(Patch(f"free:{zone.id}", zone.polygon) for zone in free)
-    return Chart(chart.outline, chart.patches + extra, chart.fabrics)
 
 
 def _asked_ditches(drawn: Sequence[LayerLinework], segments: np.ndarray) -> list[tuple | None]:
@@ -90,7 +79,7 @@ def _on_outline(chart: Chart, segments: np.ndarray) -> np.ndarray:
 
 
 def _on_seam(chart: Chart, zones: Sequence[Zone], segments: np.ndarray) -> np.ndarray:
-    if all(zone.kind not in CUT for zone in zones):
+    if not cut_zones(chart, zones):
         return np.ones(len(segments), bool)
     edges = shapely.get_parts(shapely.boundary([patch.polygon for patch in chart.patches]))
     middles = shapely.points(segments.mean(axis=1))

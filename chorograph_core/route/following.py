@@ -15,7 +15,7 @@ from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import order_of, rounds_for, toured
 from chorograph_core.route.ditch_paths import walk_options, walked
 from chorograph_core.route.handing_over import ALL_OF_IT, Turn
-from chorograph_core.route.holding import Holding
+from chorograph_core.route.holding import Holding, taken_out
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.marker import Marker
 from chorograph_core.route.model import TOLERANCE, FollowedPath, State
@@ -152,7 +152,7 @@ class Follower:
         """Cut, and take out what still holds the layers, and the marks, unless another machine comes next."""
         self.writer.cut("everything is done")
         if self.turn.last:
-            self.writer.unpick("", self._holding.take_rest())
+            self.writer.unpick("", self._holding.take_rest(), taken_out("", self.turn.first))
             self.marker.take_out()
 
     def _come_to_the_edge(self, work: Work) -> None:
@@ -271,7 +271,8 @@ class Follower:
         """Follow one way through a bundle."""
         bundle = work.bundles[k]
         self.writer.leave_station()
-        self.writer.unpick(bundle.station.key, self._holding.take_out(bundle.station))
+        name = taken_out(bundle.station.key, self.turn.first)
+        self.writer.unpick(bundle.station.key, self._holding.take_out(bundle.station), name)
         self._come_to(way.entry, work)
         moves, same = way.laid()
         key = self._name(work, k, way, same or not bundle.links)
@@ -296,6 +297,7 @@ class Follower:
             elif isinstance(move, LinkMove):
                 self.writer.go(move.links)
             else:
+                self.marker.before_run(self.lay.network.trails[move.trail].drawn)
                 trail = self._as_stitched(self.lay.network.trails[move.trail], move)
                 self.writer.stitch(trail, move.entry)
         self._at = self._known(way.leave, work)

@@ -68,6 +68,12 @@ def _within(room, line: np.ndarray) -> list[np.ndarray]:
     return [shapely.get_coordinates(part) for part in parts if part.length > 1.0]
 
 
+def taken_out(station: str, first: Machine | None) -> str:
+    """What is done, by its name, when the basting at a *station* is out: on the machine that the quilt was
+    basted on, or, where *first* is that one, on the other."""
+    return f"out:{station}" if first is None else f"there-out:{station}"
+
+
 class Holding:
     """What still holds the layers: inches at each station, taken out when it is first gone to. Stations that
     are *gone* to already, and what lay in the shapes *out*, hold nothing any more; what lies in *keep* stays

@@ -33,6 +33,7 @@ from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
 from chorograph_core.route.precedence import close
 from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.zones import Zone
+from chorograph_core.zones.edges import done_edges
 
 INSIDE = 0.05
 """Inches from a station's edge at which a seam lies inside it."""
@@ -195,7 +196,7 @@ def laid_out(
         close(made, policy.wishes, shapes)
         if len(passes) > 1:
             _part_links(made, passes, policy, machine.rates)
-        _leave_out_sewn(made, state)
+        _leave_out_sewn(made, state, chart)
         return made
 
     seams = bare_seams() if seams_kept is None else seams_kept(_content(bare), bare_seams)
@@ -220,18 +221,21 @@ def laid_out(
     return lay
 
 
-def _leave_out_sewn(seams: Network, state: State) -> None:
+def _leave_out_sewn(seams: Network, state: State, chart: Chart) -> None:
     """Take back the stitching of links that are stitched already."""
-    for link in seams.links:
-        if link.thread and link.seam in state.done:
-            link.thread = ""
+    asked = [link for link in seams.links if link.thread]
+    if state.done and asked:
+        legs = np.array([link.points[:2] for link in asked])
+        names = [link.seam for link in asked]
+        for number in np.flatnonzero(done_edges(chart, legs, names, state.done)).tolist():
+            asked[number].thread = ""
     if not state.sewn:
         return
-    asked = [number for number, link in enumerate(seams.links) if link.thread]
+    left = [number for number, link in enumerate(seams.links) if link.thread]
     sewn = shapely.multilinestrings([shapely.linestrings(line) for line in state.sewn])
     shapely.prepare(sewn)
-    middles = shapely.points(seams.middles[asked].reshape(-1, 2))
-    for number, there in zip(asked, shapely.dwithin(sewn, middles, TOLERANCE), strict=True):
+    middles = shapely.points(seams.middles[left].reshape(-1, 2))
+    for number, there in zip(left, shapely.dwithin(sewn, middles, TOLERANCE), strict=True):
         if there:
             seams.links[number].thread = ""
 
@@ -323,14 +327,16 @@ def _part_links(network: Network, passes: Sequence[Pass], policy: Policy, rates:
 
 
 def _assign(lay: Layout, wishes: Sequence[Wish]) -> None:
-    """Give every station, run and seam its pass: that of the station where one holds it whole, else
-    the first that holds the thing itself."""
+    """Give every station, run and seam its pass: that of the station where one holds it whole, else of the
+    zone, so that its layers stay together, else the first that holds the thing itself."""
     network, seams, passes = lay.network, lay.seams, lay.passes
     whole = [next(iter(holding(passes, *station.bounds[1::2])), 0) for station in lay.stations]
     for trail in network.trails:
         assert trail.run is not None
         top, bottom = trail.run.levels
         home = whole[lay.station_of[trail.zone]]
+        if not home and trail.zone in lay.levels:
+            home = next(iter(holding(passes, *lay.levels[trail.zone])), 0)
         held = holding(passes, top, bottom)
         if not held:
             lay.through.add(len(lay.pass_of_trail))

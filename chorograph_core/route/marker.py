@@ -6,7 +6,9 @@ from collections.abc import Iterable, Sequence
 
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import length
-from chorograph_core.route.marking import PENS, ahead_of, batches
+from chorograph_core.reckon import thread_inches
+from chorograph_core.route.marking import PENS, ahead_of, batches, name_of
+from chorograph_core.route.moves import LinkMove, RunMove
 from chorograph_core.route.paths import Option
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work
@@ -25,8 +27,8 @@ class Marker:
         # What was marked before with a pen that fades is taken for gone.
         fades = self.pen.life is not None
         self._marked = {n for n in writer.done if n.startswith("mark:") and not fades}
-        self._members: list[list[LayerLinework]] = []
-        self._minutes: list[float] = []
+        self._coming: list[list[tuple[LayerLinework, float]]] = []
+        self._number = 0
         if self.pen.life is None:
             self._mark(drawn)
 
@@ -34,20 +36,38 @@ class Marker:
         """What is marked ahead in a tour of places depends on how long each takes."""
         if self.pen.life is None:
             return
-        self._members = [self._layers_of(work, k) for k, _ in tour]
-        self._minutes = [self._about(work, k, marked)
-                         for (k, _), marked in zip(tour, self._members, strict=True)]  # fmt: skip
+        self._coming = [self._things(work, k, way) for k, way in tour]
 
     def before(self, number: int) -> None:
         """Before place *number* of the tour: it, and as much after it as will not have faded when it is come
         to, is marked, unless it is already."""
-        if self.pen.life is None or not any(True for _ in self._open(self._members[number])):
+        if self.pen.life is None:
             return
-        count = ahead_of(self._minutes, number, self.pen.life)
-        ahead = {(one.zone, one.layer): one
-                 for members in self._members[number : number + count] for one in members}  # fmt: skip
-        self.writer.leave_station()
-        self._mark(ahead.values())
+        self._number = number
+        if any(True for _ in self._open(one for one, _ in self._coming[number])):
+            self.writer.leave_station()
+            self._mark_ahead()
+
+    def before_run(self, drawn: LayerLinework | None) -> None:
+        """Before a run of the layer *drawn*, in a place that takes longer than a mark lasts."""
+        if self.pen.life is None or drawn is None:
+            return
+        things = self._coming[self._number]
+        at = next(k for k, (one, _) in enumerate(things) if name_of(one) == name_of(drawn))
+        if any(True for _ in self._open([things[at][0]])):
+            self._coming[self._number] = things[at:]
+            self._mark_ahead()
+
+    def _mark_ahead(self) -> None:
+        places = self._coming[self._number :]
+        whole, first = ahead_of(
+            [[each for _, each in place] for place in places], self.pen.life or 0.0
+        )
+        things = [
+            *places[0][:first],
+            *(thing for place in places[1 : whole + 1] for thing in place),
+        ]
+        self._mark({name_of(one): one for one, _ in things}.values())
 
     def take_out(self) -> None:
         """Take out what was marked, when all is done."""
@@ -68,18 +88,29 @@ class Marker:
                 how=each.design, count=each.count, reason=each.reason, marks=tuple(each.members),
             )  # fmt: skip
 
-    def _layers_of(self, work: Work, k: int) -> list[LayerLinework]:
-        trails = map(work.bundles[k].trail, work.bundles[k].trails)
-        found = {(one.zone, one.layer): one for t in trails if (one := t.drawn) is not None}
-        return [self._whole.get(key, one) for key, one in found.items()]
-
-    def _about(self, work: Work, k: int, marked: Sequence[LayerLinework]) -> float:
-        """About how many minutes a place takes, its marks included."""
-        seconds = self.rates.read_path
-        for trail in map(work.bundles[k].trail, work.bundles[k].trails):
-            assert trail.run is not None
-            seconds += trail.run.count_placements(self.rates.reach) * self.rates.ruler_move
-            seconds += sum(self.rates.seconds(length(points), technique)
-                           for points, technique, _ in trail.run.pieces())  # fmt: skip
-        seconds += sum(each.seconds for each in batches(marked, self.policy, self.rates))
-        return seconds / 60
+    def _things(self, work: Work, k: int, way: Option) -> list[tuple[LayerLinework, float]]:
+        """What is stitched at a place in turn: the layer, and about how many minutes it takes from there to
+        the next, its marks, the ways before it and full bobbins included."""
+        bundle, rates, machine = work.bundles[k], self.rates, self.writer.machine
+        things: list[tuple[LayerLinework, float]] = []
+        seconds, inches = rates.read_path, 0.0
+        for move in way.laid()[0]:
+            if isinstance(move, LinkMove):
+                gone = sum(bundle.network.links[number].inches for number, _ in move.links)
+                seconds, inches = seconds + rates.travel_seconds(gone, "ditch"), inches + gone
+            if not isinstance(move, RunMove):
+                continue
+            trail = work.ground.network.trails[move.trail]
+            assert trail.run is not None and trail.drawn is not None
+            one = self._whole.get((trail.drawn.zone, trail.drawn.layer), trail.drawn)
+            seconds += trail.run.count_placements(rates.reach) * rates.ruler_move
+            for points, technique, _ in trail.run.pieces():
+                seconds += rates.seconds(length(points), technique)
+                inches += length(points)
+            if all(name_of(one) != name_of(known) for known, _ in things):
+                seconds += sum(each.seconds for each in batches([one], self.policy, rates))
+            thread = thread_inches(inches, one.spi, machine.loft)
+            seconds += thread / (machine.bobbin_yards * 36) * rates.bobbin
+            things.append((one, seconds / 60))
+            seconds, inches = 0.0, 0.0
+        return things

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Collection, Iterable, Iterator, Sequence
 from dataclasses import dataclass
 
@@ -92,13 +93,19 @@ def batches(
         )  # fmt: skip
 
 
-def ahead_of(minutes: Sequence[float], begin: int, life: float) -> int:
-    """How many of the next things, each so many *minutes* from its marking to its end, are marked in one
-    go, so that none has faded when it is come to: at least one."""
-    gone, count = 0.0, 0
-    for each in minutes[begin:]:
-        if count and gone > SAFE * life:
+def ahead_of(places: Sequence[Sequence[float]], life: float) -> tuple[int, int]:
+    """How much is marked in one go, so that none has faded when it is come to, of *places* in which things
+    take so many minutes each, one after the other: whole places beside the first, and things of the first; at
+    least one thing. Of a place that is not the first either all is marked or nothing."""
+    safe = SAFE * life
+    starts = list(itertools.accumulate(places[0], initial=0.0))
+    first = max(1, sum(start <= safe for start in starts[:-1]))
+    gone, whole = starts[-1], 0
+    if first < len(places[0]):
+        return 0, first
+    for place in places[1:]:
+        if not place or gone + sum(place[:-1]) > safe:
             break
-        count += 1
-        gone += each
-    return count
+        gone += sum(place)
+        whole += 1
+    return whole, first

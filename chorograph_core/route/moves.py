@@ -79,12 +79,17 @@ def laid_on(
         else:
             for number, start in move.links:
                 if number not in likeness.links:
+                    if at is None:
+                        # A path that begins on the way to its first seam.
+                        at = likeness.nodes.get(start)
                     line.append(network.links[number].way(start))
                     continue
                 twin, entered = likeness.links[number], likeness.nodes[start]
                 come_to(entered)
                 made.append(LinkMove(((twin, entered),)))
                 at = far_end(network, twin, entered)
+    if line and (last := likeness.nodes.get(far_end(network, number, start))) is not None:
+        come_to(last)
     return _run_together(made), same
 
 

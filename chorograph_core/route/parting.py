@@ -81,7 +81,8 @@ def bands_of(one: LayerLinework, passes: Sequence[Pass]) -> list[Polygon]:
 
 
 def part_run(run: Run, passes: Sequence[Pass]) -> list[Run]:
-    """A run in pieces, none longer down the quilt than a pass, parted between two units if it can be."""
+    """A run in pieces, none longer down the quilt than a pass, parted between two units if it can be. Ways
+    along an edge that led on to what is now another piece are left out."""
     if any(each.holds(*run.levels) for each in passes):
         return [run]
     run = _with_crossings(run, passes)
@@ -105,7 +106,25 @@ def part_run(run: Run, passes: Sequence[Pass]) -> list[Run]:
         piece, rest = rest.cut(stop - first)
         pieces.append(piece)
         first = stop
-    return [*pieces, rest]
+    ends = [
+        each for piece in (*pieces, rest) if (each := _from_stitch_to_stitch(piece)) is not None
+    ]
+    return ends or [run]
+
+
+def _from_stitch_to_stitch(piece: Run) -> Run | None:
+    """The piece without ways at either end, on which nothing is stitched that was asked for; None where there
+    is nothing else."""
+    stitched = [k for k, span in enumerate(piece.spans) if span.kind == "stitch"]
+    if not piece.spans:
+        return piece
+    if not stitched:
+        return None
+    first = piece.spans[stitched[0] - 1].stop if stitched[0] else 0
+    last = piece.spans[stitched[-1]].stop
+    if last < len(piece.points) - 1:
+        piece, _ = piece.cut(last)
+    return piece.cut(first)[1] if first else piece
 
 
 def _with_crossings(run: Run, passes: Sequence[Pass]) -> Run:

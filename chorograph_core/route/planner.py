@@ -22,7 +22,7 @@ from chorograph_core.route.choosing import find_ways
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
 from chorograph_core.route.handing_over import ALL_OF_IT, Handover, Turn, in_turn
-from chorograph_core.route.holding import Holding, basted_first, hold_lines
+from chorograph_core.route.holding import Holding, basted_first, hold_lines, taken_out
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.laying_out import laid_out, passes_for, pieces_of
 from chorograph_core.route.model import Policy, Route, State
@@ -34,7 +34,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 17
+ENGINE = 18
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -179,11 +179,14 @@ class _Planning:
             holds = hold_lines(chart, passes, first, self.policy)
             stays = {one.zone for one in theirs}
             for each in stations_of(chart, zones, passes):
-                if not (done & stays).isdisjoint(each.zones):
+                there = taken_out(each.key, None) in self.state.done
+                if there or not (done & stays).isdisjoint(each.zones):
                     out.append(each.shape)
             out = [shape.difference(keep) for shape in out] if keep is not None else out
             out += [one.space.polygon for key, one in figures_in(theirs).items() if key in done]
-        gone = [each for each in self.lay.stations if not (done - stays).isdisjoint(each.zones)]
+        gone = [each for each in self.lay.stations
+                if taken_out(each.key, first) in self.state.done
+                or not (done - stays).isdisjoint(each.zones)]  # fmt: skip
         lines = [line for each in holds.values() for line in each]
         return Holding(lines, gone, out, keep if first is None else None)
 
@@ -242,9 +245,10 @@ class _Planning:
             bound,
             layings,
         )
-        notes = unkept(works, self.writer.steps, self.policy.wishes, self.lay.shapes)
         redrawn = self.follower.redrawn
         figures = {key: one.zones for key, one in figures_in(self.drawn).items()}
+        wishes = self.policy.wishes
+        notes = unkept(works, self.writer.steps, wishes, self.lay.shapes, figures)
         zones = {name for one in self.drawn for name in figures.get(one.zone, (one.zone,))}
         return Route(
             self.writer.finish(), floor, len(zones),

@@ -81,7 +81,12 @@ def _wanted(zones: Sequence[set[str]], wishes: Sequence[Wish]) -> list[frozenset
             for k, turn in turns.items():
                 found[k] |= {j for j, other in turns.items() if other < turn}
             continue
-        others = _others(wish, zones, mine)
+        # Of several that are wished first none comes before the others.
+        alike = {zone for other in wishes if other.kind == wish.kind for zone in other.zones}
+        together = {k for k, each in enumerate(zones) if not each.isdisjoint(alike)}
+        others = _others(wish, zones, mine) - (
+            together if wish.kind in ("first", "last") else set()
+        )
         for k in others if wish.kind in ("before", "first") else mine:
             found[k] |= (mine if wish.kind in ("before", "first") else others) - {k}
     return [frozenset(each) for each in found]
@@ -180,8 +185,10 @@ def unkept(
     steps: Sequence[Step],
     wishes: Sequence[Wish],
     shapes: Mapping[str, Polygon],
+    figures: Mapping[str, Sequence[str]],
 ) -> dict[int, str]:
-    """Which wishes a route does not keep, by their place, and why in a sentence."""
+    """Which wishes a route does not keep, by their place, and why in a sentence. *figures* are the zones
+    under what was drawn over many."""
     found: dict[int, str] = {}
     for number, wish in enumerate(wishes):
         meant = [work for work in works if _meant(wish, work.stage)]
@@ -203,7 +210,37 @@ def unkept(
             there = [shapes[zone] for zone in wish.zones if zone in shapes]
             if travelled(steps, there) > PASSED * len(wish.zones):
                 found[number] = "Some of the travel finds no other way, not even with a cut."
+        if number not in found and _out_of_turn(steps, wish, wishes, figures):
+            found[number] = "Another wish, or the order of layers, wants it otherwise in one place."
     return found
+
+
+def _out_of_turn(
+    steps: Sequence[Step], wish: Wish, wishes: Sequence[Wish], figures: Mapping[str, Sequence[str]]
+) -> bool:
+    """Whether what is filled in one thread and pass of the zones that a wish speaks of does not come before,
+    or after, what it should: places go by all that lies in them, and may have to obey two wishes."""
+    if wish.kind not in ("before", "first", "last"):
+        return False
+    alike = {zone for each in wishes if each.kind == wish.kind for zone in each.zones}
+    fills = [
+        ((step.thread, step.reach), step.station, set(figures.get(step.zone, (step.zone,))))
+        for step in steps
+        if step.kind == "stitch" and step.zone and not step.seams
+        and wish.thread in ("", step.thread)
+    ]  # fmt: skip
+    with_them = {(turn, place) for turn, place, under in fills if not under.isdisjoint(alike)}
+    mine: dict[tuple, list[int]] = {}
+    theirs: dict[tuple, list[int]] = {}
+    for number, (turn, place, under) in enumerate(fills):
+        if not under.isdisjoint(wish.zones):
+            mine.setdefault(turn, []).append(number)
+        elif not under.isdisjoint(wish.others) or (
+            wish.kind != "before" and (turn, place) not in with_them
+        ):
+            theirs.setdefault(turn, []).append(number)
+    one, two = (theirs, mine) if wish.kind == "last" else (mine, theirs)
+    return any(max(one[turn]) > min(two[turn]) for turn in mine.keys() & theirs.keys())
 
 
 def _mixed_up(stages: Sequence[Sequence[set[str]]], wish: Wish) -> bool:

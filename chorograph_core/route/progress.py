@@ -14,7 +14,7 @@ from chorograph_core.chart.seams import noded_edges
 from chorograph_core.designs.linework import Run, Span, length
 from chorograph_core.route.model import TOLERANCE, Begun, State, Step
 
-NAMED = ("secure", "tuck", "unmark", "move")
+NAMED = ("secure", "tuck", "unmark", "unpick", "move")
 """Steps that are finished by their own name."""
 MOVES = ("stitch", "travel")
 

@@ -102,12 +102,12 @@ class StepWriter:
             self._add("tuck", spot, self.machine.rates.tuck, run=name, count=1,
                       reason="the border is fuller than what texture eases")  # fmt: skip
 
-    def unpick(self, station: str, inches: float) -> None:
-        """Take out the basting that lies at *station*, before it is stitched; nothing where none does."""
+    def unpick(self, station: str, inches: float, name: str) -> None:
+        """Take out the basting at a *station*, before it is stitched; *name*: what that is called once done."""
         if inches <= 0:
             return
         self.station = station
-        self._add("unpick", NOWHERE, inches / self.machine.rates.unpick * 60, inches,
+        self._add("unpick", NOWHERE, inches / self.machine.rates.unpick * 60, inches, run=name,
                   reason="basting comes out before it is stitched over")  # fmt: skip
         self.station = ""
 

@@ -7,17 +7,19 @@ from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 
 import numpy as np
+import shapely
 
-from chorograph_core.chart.seams import seam_names
 from chorograph_core.designs.caching import DrawingCache, digest
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import spi_in
 from chorograph_core.job import Job, job_linework
 from chorograph_core.route import State, Step
 from chorograph_core.route.handing_over import MOVED
+from chorograph_core.route.model import TOLERANCE
 from chorograph_core.route.progress import followed
 from chorograph_core.route.securing import SPI as BASTING
 from chorograph_core.route.spool import Spool
+from chorograph_core.zones.edges import named_edges
 
 
 def stands_after(
@@ -110,7 +112,7 @@ def names_in(
 ) -> frozenset[str]:
     """Runs that lie in some *zones*, and the seams that are stitched round them."""
     found: set[str] = set()
-    segments: list[np.ndarray] = []
+    ditch: list[shapely.Geometry] = []
     for one in wholes(job_linework(job, cache)):
         under = one.figure.zones if one.figure is not None else (one.zone,)
         if set(zones).isdisjoint(under):
@@ -119,7 +121,12 @@ def names_in(
             if not run.in_ditch:
                 found.add(one.key(k))
             elif ditches:
-                segments.append(np.stack([run.points[:-1], run.points[1:]], axis=1))
-    if segments:
-        found |= {name for name in seam_names(job.chart, np.concatenate(segments)) if name}
+                ditch.append(shapely.linestrings(run.points))
+    if ditch:
+        # A line may run on over several seams, so it is the edges that lie on it whose names are asked for.
+        edges, names = named_edges(job.chart, job.zones)
+        lines = shapely.multilinestrings(ditch)
+        shapely.prepare(lines)
+        on = shapely.dwithin(lines, shapely.points(edges.mean(axis=1)), TOLERANCE)
+        found |= {names[k] for k in np.flatnonzero(on).tolist()}
     return frozenset(found)

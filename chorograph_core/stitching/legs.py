@@ -233,6 +233,10 @@ class _Teller:
         for step in mine:
             if step["kind"] == "stitch":
                 lines.setdefault(step["run"], []).append(np.asarray(step["points"], float))
+        if not lines:
+            # Where the quilt is rolled under the needle on a long way from line to line.
+            inches = format_length(round(sum(step["inches"] for step in mine), 1), self.units)
+            return "Along the edge, on to the next line", inches
         design = design_name(self.job, main)
         station = self.stations.get(leg.station)
         box = station.bounds if station is not None else leg.box

@@ -10,13 +10,15 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.geometry import Point, Polygon, box
 
-from chorograph_core.designs import Space, designs
+from chorograph_core.designs import Linework, Run, Space, designs
+from chorograph_core.designs.drawing import drawn_safely
 from chorograph_core.designs.engine.cells import cells_in, walks_through
 from chorograph_core.designs.engine.echoing import echoed
 from chorograph_core.designs.engine.figures_in_cells import in_order
 from chorograph_core.designs.engine.lanes import lane_in, strip_in
 from chorograph_core.designs.engine.packing import packed, round_all
 from chorograph_core.designs.engine.plumes import Growth, grown_side
+from chorograph_core.designs.engine.reserving import HAIR, covered_by
 from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.engine.strokes import finished, flowing
 from chorograph_core.designs.engine.true_shape import edge_sites, sites_in
@@ -402,6 +404,74 @@ class FigureTests(TestCase):
         faces = shapely.get_parts(shapely.polygonize([shapely.union_all([line], grid_size=1e-7)]))
         self.assertEqual(len(faces), 1 + rows * petals + grown)
         self.assertTrue(box(0, 0, 10, 10).covers(line))
+
+    def test_nothing_swings_out_of_a_zone_that_is_pinched_or_narrow(self):
+        """What leaves its zone is left out as a whole: these three lost all that they drew."""
+        bow = [
+            (5.191, 5.189),
+            (5.455, 5.113),
+            (5.726, 5.067),
+            (6, 5.051),
+            (6.274, 5.067),
+            (6.545, 5.113),
+            (6.809, 5.189),
+        ]
+        bridge = Polygon([(5, 5.268), *bow, (7, 5.268), (7, 0.375), (5, 0.375)])
+        bow = [
+            (6.809, 9.811),
+            (6.595, 9.873),
+            (6.545, 9.887),
+            (6.274, 9.933),
+            (6, 9.949),
+            (5.859, 9.941),
+        ]
+        post = Polygon([*bow, (5.859, 15), (7, 15), (7, 9.732)])
+        petals = [Point(x, y).buffer(1.4) for x, y in ((0, 0), (3, 0), (0, 3), (3, 3))]
+        between = box(0, 0, 3, 3).difference(shapely.union_all(petals))
+        for key, asked, shape in (
+            (
+                "leaf",
+                {"broad": 0.55, "veins": 5, "lean": 42.0, "growing": "back", "margin": 0.0},
+                bridge,
+            ),
+            (
+                "leaf",
+                {"broad": 0.55, "veins": 5, "lean": 42.0, "growing": "back", "margin": 0.0},
+                post,
+            ),
+            (
+                "wreath",
+                {"pitch": 0.25, "spine": 0.85, "channel": 1.0, "margin": 0.125},
+                box(0, 0, 1.7, 5),
+            ),
+            ("pebbles", {"size": 0.75, "mix": 0.68, "margin": 0.0}, between),
+        ):
+            with self.subTest(key, area=round(shape.area, 2)):
+                space = Space(max(shapely.get_parts(shape), key=shapely.area))
+                drawing = designs()[key]
+                made, fault = drawn_safely(drawing, space, drawing.clean(asked), 36)
+                self.assertEqual(fault, "")
+                self.assertTrue(made.runs)
+
+    def test_pebbles_on_both_sides_of_a_notch_are_two_lines(self):
+        # Nearer to each other than a pebble is wide, but what lies between is not the zone.
+        notched = box(0, 0, 4, 3).difference(box(1.9, 0, 2.1, 2.98))
+        found = packed(notched, 0.4, 0.3, np.random.default_rng(3))
+        for pebble in found:
+            for other in pebble.near:
+                way = shapely.linestrings([pebble.middle, found[other].middle])
+                self.assertTrue(notched.buffer(0.02).covers(way))
+
+    def test_what_a_long_line_covers_is_found_in_pieces(self):
+        """A wreath of hundreds of plumes took minutes; by hand: a circle with what lies within half the
+        closing."""
+        turns = np.linspace(0, 2 * np.pi, 4000)
+        ring = Run(5 * np.column_stack([np.cos(turns), np.sin(turns)]))
+        covered = covered_by(Linework((ring,)), 0.5)
+        self.assertAlmostEqual(covered.area, np.pi * (5 + HAIR) ** 2, delta=0.4)
+        line = Run(np.array([[0.0, 0.0], [6.0, 0.0], [6.0, 0.4], [0.0, 0.4]]))
+        covered = covered_by(Linework((line,)), 0.5)
+        self.assertAlmostEqual(covered.area, 6 * 0.4, delta=0.5)
 
     def test_a_spine_swings_no_more_than_its_plumes_bear(self):
         """However many swings and how far are asked for: plumes fill the zone and do not lie across each

@@ -93,6 +93,32 @@ class TwoMachineTests(TestCase):
         out = sum(s.inches for s in self.route.steps[self.over :] if s.kind == "unpick")
         self.assertGreater(out, 0.97 * laid.intersection(theirs.buffer(-0.01)).length)
 
+    def test_where_the_first_machine_only_sewed_ditches_the_basting_comes_out_once(self):
+        # A zone of each block is handed over, and nothing but its ditches stays beside it.
+        some = [
+            zone.id for zone in self.plain.zones if self.plain.chart.patch(zone.patches[0]).block
+        ]
+        legend = tuple(
+            replace(entry, zones=left)
+            for entry in self.plain.legend
+            if (left := tuple(zone for zone in entry.zones if zone in some))
+        )
+        ditches = tuple(replace(entry, id=f"d{entry.id}", zones=entry.zones[::2], layers=entry.layers[:1])
+                        for entry in legend)  # fmt: skip
+        rest = tuple(replace(entry, zones=entry.zones[1::2]) for entry in legend)
+        away = [zone for entry in rest for zone in entry.zones]
+        job = shared(self.plain.with_legend((*ditches, *rest)), away)
+        job = replace(job, policy=replace(job.policy, stabilise="zone"))
+        route = planned_job(job, CACHE)
+        self.assertEqual(replayed_job(job, route), [])
+        over = next(k for k, s in enumerate(route.steps) if s.kind == "move")
+        self.assertTrue(any(s.kind == "unpick" for s in route.steps[:over]))
+        laid = sum(
+            s.inches for s in route.steps if s.kind == "secure" and s.run.startswith("hold:")
+        )
+        out = sum(s.inches for s in route.steps if s.kind == "unpick")
+        self.assertAlmostEqual(out, laid, delta=1.0)
+
     def test_paths_have_letters_of_their_own(self):
         keys = [path.key for path in self.route.paths]
         self.assertEqual(len(keys), len(set(keys)))

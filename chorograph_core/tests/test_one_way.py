@@ -11,6 +11,7 @@ from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.linework import length
 from chorograph_core.formats import run_sheet
 from chorograph_core.formats.route_files import route_json
 from chorograph_core.job import Job, planned_job, replayed_job
@@ -72,6 +73,37 @@ class OneWayTests(TestCase):
                 else:
                     self.assertEqual({np.sign(leg[0]) for leg in rows}, {-1.0, 1.0})
                     self.assertEqual(route.cuts, 1)
+
+    @given(
+        st.lists(st.tuples(st.floats(-0.12, 0.12), st.floats(0.2, 1.5)), min_size=20, max_size=80),
+        st.floats(0, 2 * np.pi),
+    )
+    def test_no_slow_bend_hides_a_long_line(self, bends, begin):
+        """Wherever one begins to look: no stretch of what is not turned round is long, straight and
+        against."""
+        turns, inches = np.array(bends).T
+        headings = begin + np.cumsum(turns)
+        line = np.cumsum(
+            inches[:, None] * np.column_stack([np.cos(headings), np.sin(headings)]), axis=0
+        )
+        parts = list(parts_of(line, "right"))
+        self.assertAlmostEqual(sum(length(part) for part, _ in parts), length(line), places=6)
+        for part, wrong in parts:
+            for first in range(len(part)) if not wrong else ():
+                way = part[first + 1 :] - part[first]
+                legs = np.arctan2(*np.diff(part[first:], axis=0).T[::-1])
+                off = np.abs((legs - legs[:1] + np.pi) % (2 * np.pi) - np.pi)
+                straight = (
+                    int(np.argmax(off > np.radians(10)))
+                    if (off > np.radians(10)).any()
+                    else len(off)
+                )
+                for stop in range(straight):
+                    x, y = way[stop]
+                    against = (
+                        np.hypot(x, y) > LONG + 0.1 and abs(np.degrees(np.arctan2(y, x))) > 145
+                    )
+                    self.assertFalse(against, (first, stop))
 
     def test_short_lines_go_to_and_fro_as_ever(self):
         job = field(12, 12, machine=Machine(kind="sit-down", directions="right"))

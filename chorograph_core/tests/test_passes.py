@@ -30,7 +30,7 @@ from chorograph_core.route.passes import (
 )
 from chorograph_core.route.stations import MOST_ZONES, stations_of
 from chorograph_core.tests import examples, long
-from chorograph_core.tests.shapes import designed, free_chart
+from chorograph_core.tests.shapes import designed, free_chart, irregular_top
 from chorograph_core.zones import Zone, zones_from_patches
 
 
@@ -124,16 +124,31 @@ class PartingTests(TestCase):
             self.assertIn(tuple(piece.points[-1]), stops)
 
     def test_spans_keep_their_kind(self):
-        points = np.array([[0, 0.0], [0, 20.0], [1, 20.0], [1, 40.0]])
-        run = Run(
-            points, "straight", (Span(1, "straight"), Span(2, "ditch", "link"), Span(3, "straight"))
+        points = np.array([[0, 0.0], [0, 6.0], [1, 6.0], [1, 10.0], [1, 40.0]])
+        spans = (
+            Span(1, "straight"),
+            Span(2, "ditch", "link"),
+            Span(3, "straight"),
+            Span(4, "straight"),
         )
+        run = Run(points, "straight", spans)
         pieces = part_run(run, self.PASSES)
         self.held(pieces)
         kinds = [(kind, round(float(np.hypot(*np.diff(p, axis=0).T).sum()), 6))
                  for piece in pieces for p, _, kind in piece.pieces() if len(p) > 1]  # fmt: skip
         self.assertAlmostEqual(sum(n for kind, n in kinds if kind == "stitch"), 40)
         self.assertAlmostEqual(sum(n for kind, n in kinds if kind == "link"), 1)
+
+    def test_a_part_begins_and_ends_with_a_stitch(self):
+        """What led along an edge to a line that is now another part's is no part of its own."""
+        points = np.array([[0, 0.0], [0, 12.0], [1, 12.0], [1, 31.0], [2, 31.0], [2, 40.0]])
+        spans = (Span(1, "straight"), Span(3, "ditch", "link"), Span(5, "straight"))
+        pieces = part_run(Run(points, "straight", spans), self.PASSES)
+        self.held(pieces)
+        self.assertEqual(len(pieces), 2)
+        for piece in pieces:
+            self.assertEqual({kind for _, _, kind in piece.pieces()}, {"stitch"})
+        self.assertAlmostEqual(sum(piece.inches for piece in pieces), 12 + 10)
 
     @settings(max_examples=examples(50), deadline=None)
     @given(some.integers(2, 40), some.integers(0, 2**30))
@@ -245,6 +260,26 @@ class SchoolTests(TestCase):
                   policy=Policy(technique="ruler"))  # fmt: skip
         route = planned_job(job)
         self.assertEqual(replayed_job(job, route), [])
+
+    def test_layers_of_a_zone_stay_in_one_pass_though_another_reaches_some_of_them(self):
+        """In cells without order no pass holds a whole cluster; the outer layer would be done with the pass
+        above."""
+        chart = irregular_top(14, (30.0, 36.0), 3)
+        zones = tuple(zones_from_patches(chart))
+        layers = (Layer("dot_to_dot", {}, "clear"), Layer("parallel", {}, "clear"))
+        job = Job("Layers", chart, zones, legend=(Entry("e", "", tuple(z.id for z in zones), layers),),
+                  machine=Machine(throat=20), policy=Policy(effort=0, stabilise="zone"))  # fmt: skip
+        route = planned_job(job)
+        self.assertGreater(len(route.passes), 2)
+        self.assertEqual(replayed_job(job, route), [])
+        where: dict[str, set[int]] = {}
+        for step in route.steps:
+            if step.kind == "stitch" and not step.seams:
+                where.setdefault(step.zone, set()).add(step.reach)
+        for name, reaches in where.items():
+            low, high = job.zone(name).polygon.bounds[1::2]
+            if any(each.holds(low, high) for each in route.passes):
+                self.assertEqual(len(reaches), 1, name)
 
     @long
     def test_a_sit_down_machine_rolls_nothing(self):

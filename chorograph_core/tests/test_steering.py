@@ -285,9 +285,17 @@ class MarkTests(TestCase):
         self.assertEqual(replayed_job(job, rest, state), [])
 
     def test_no_batch_is_empty_and_none_outlasts_the_pen(self):
-        self.assertEqual(ahead_of([500.0, 1.0], 0, 45), 1)
-        self.assertEqual(ahead_of([10.0] * 9, 0, 45), 4)
-        self.assertEqual(ahead_of([10.0] * 9, 8, 45), 1)
+        # By hand: four fifths of 45 minutes are 36; the fourth place begins after 30 of them.
+        self.assertEqual(ahead_of([[500.0], [1.0]], 45), (0, 1))
+        self.assertEqual(ahead_of([[10.0]] * 9, 45), (3, 1))
+        self.assertEqual(ahead_of([[10.0]], 45), (0, 1))
+
+    def test_of_a_place_that_outlasts_the_pen_only_what_is_come_to_in_time(self):
+        # The fourth thing begins after 45 minutes; what comes after this place waits.
+        self.assertEqual(ahead_of([[15.0, 15.0, 15.0, 15.0], [1.0]], 45), (0, 3))
+        # The last thing of the second place begins after 10 + 40 minutes.
+        self.assertEqual(ahead_of([[10.0], [20.0, 20.0, 1.0]], 45), (0, 1))
+        self.assertEqual(ahead_of([[10.0], [20.0, 1.0], [9.0]], 45), (2, 1))
 
 
 class WishTests(TestCase):
@@ -328,6 +336,20 @@ class WishTests(TestCase):
                 if stabilise != "zone":
                     # Place by place one goes along the rows, which is not always the shortest.
                     self.assertGreaterEqual(route.minutes, plain.minutes - 1.5)
+
+    def test_two_wishes_that_one_place_cannot_both_obey_are_told(self):
+        # No zone is wished first and last, so the wishes do not contradict each other; but a place is done
+        # in one go, and the first of these has zones of both.
+        job = designed(small_top(2, 2))
+        filled = [zone for entry in job.legend for zone in entry.zones if len(entry.layers) > 1]
+        one, two = ([zone for zone in filled if f"b{place}." in zone] for place in ("1.1", "1.2"))
+        wishes = (Wish("first", (one[0],)), Wish("last", (one[1], two[0])))
+        self.assertEqual(contradiction(wishes), ())
+        job = replace(job, policy=replace(job.policy, wishes=wishes, stabilise="zone"))
+        route = planned_job(job, CACHE)
+        self.assertTrue(route.notes)
+        self.assertEqual(replayed_job(job, route), [])
+        self.assertTrue(replayed_job(job, replace(route, notes={})))
 
     @long
     def test_what_was_drawn_again_is_listed_and_left_where_it_is_wished(self):

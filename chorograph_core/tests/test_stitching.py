@@ -101,6 +101,16 @@ class LegTests(Following):
         ruled = [s for s in steps[crossed.first : crossed.stop] if s["kind"] == "ruler"]
         self.assertIn(f"ruler laid {sum(s['count'] for s in ruled)} times", crossed.detail)
 
+    def test_between_two_rolls_one_may_do_no_more_than_go_along_an_edge(self):
+        """What is rolled under the needle may lie so that a whole pass is only gone through."""
+        steps = self.document["steps"]
+        way = next(s for s in steps if s["kind"] == "travel" and s["run"] and s["how"] == "link")
+        roll = next(s for s in steps if s["kind"] == "roll")
+        legs = route_legs(self.job, {**self.document, "steps": [roll, way, roll]})
+        self.assertEqual([leg.kind for leg in legs], ["roll", "fill", "roll"])
+        self.assertIn("on to the next line", legs[1].title)
+        self.assertAlmostEqual(legs[1].seconds, way["seconds"])
+
     def test_in_a_centimetre_studio_no_leg_speaks_of_inches(self):
         for leg in route_legs(self.job, self.document, "cm"):
             self.assertNotRegex(f"{leg.title} {leg.detail}", '[″"]')

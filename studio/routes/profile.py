@@ -7,13 +7,13 @@ from collections.abc import Sequence
 import numpy as np
 import shapely
 
-from chorograph_core.chart.seams import seams
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.figures import wholes
 from chorograph_core.formats import away_passes
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.route import State
+from chorograph_core.zones.edges import done_edges, named_edges
 from studio.languages.telling import told_all
 from studio.routes.basting import taken_out
 from studio.workbench.linework import pack
@@ -54,9 +54,11 @@ def stitched_before(core: CoreJob, state: State, cache: DrawingCache) -> list[Li
                 lines.append((one.thread, run.points))
             else:
                 lines += [(one.thread, line) for line in begun.get(name, ())]
-    for seam in seams(core.chart):
-        if seam.id.partition("#")[0] in state.done:
-            lines.append((ditch, shapely.get_coordinates(seam.line)))
+    edges, names = named_edges(core.chart, core.zones)
+    sewn = edges[done_edges(core.chart, edges, names, state.done)]
+    if len(sewn):
+        whole = shapely.line_merge(shapely.multilinestrings(shapely.linestrings(sewn).tolist()))
+        lines += [(ditch, shapely.get_coordinates(part)) for part in shapely.get_parts(whole)]
     return lines + [(ditch, line) for line in state.sewn]
 
 

@@ -32,6 +32,8 @@ ROUND_AT_LEAST = 6
 """Length of a strip that closes over its width, for a spine all round."""
 ROUND = 0.3
 """Over how much of its width a spine rounds a corner of its strip."""
+INSIDE = 0.01
+"""Inches by which a line along the middle of a strip may lie beyond its edge."""
 SIDES = ("right", "left")
 
 
@@ -57,9 +59,25 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
         count = max(16, math.ceil(strip.length / 0.2))
         along = np.linspace(0, strip.length, count + 1)
         sway = min(sway, _gentle(strip.length, swings) / (strip.mean_width / 2))
-        swing = sway * np.sin(2 * np.pi * swings * along / strip.length)
-        line = np.array([strip.at(s, v) for s, v in zip(along, swing, strict=True)])
-        return _rounded(line, ROUND * strip.mean_width, part)
+        room = part.buffer(INSIDE)
+        for share, round_ in (
+            (1.0, ROUND),
+            (0.5, ROUND),
+            (0.0, ROUND),
+            (0.0, ROUND / 3),
+            (0.0, 0.0),
+        ):
+            swing = share * sway * np.sin(2 * np.pi * swings * along / strip.length)
+            line = np.array([strip.at(s, v) for s, v in zip(along, swing, strict=True)])
+            made = _rounded(line, round_ * strip.mean_width, part) if round_ else line
+            if room.covers(shapely.linestrings(made)):
+                return made
+        # Where it ends beyond an edge that is not square to it.
+        pieces = shapely.get_parts(shapely.intersection(shapely.linestrings(line), part))
+        longest = max(pieces, key=shapely.length, default=None)
+        if longest is None or longest.length < 0.5 * strip.length:
+            return None
+        return shapely.get_coordinates(longest)
     ends = _best_ends(part)
     if ends is None:
         return None
@@ -184,6 +202,25 @@ def beside(line: np.ndarray, inches: float) -> np.ndarray:
     way = np.gradient(line, axis=0)
     way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
     return line + np.column_stack([-way[:, 1], way[:, 0]]) * inches
+
+
+def feather_with_room(
+    spine: Spine,
+    room: Polygon,
+    growth: Growth | Sequence[Growth],
+    stroke: str,
+    channel: float,
+    beyond: float = 0.0,
+    pearls: tuple[int, np.ndarray] | None = None,
+) -> tuple[Run | None, list[Side]]:
+    """A `feather` of which nothing lies more than *beyond* inches outside its *room*: a *channel* for which
+    there is none between the spines and the edge is narrower, or none."""
+    held = room.buffer(beyond)
+    for wide in (channel, channel / 2, 0.0):
+        run, sides = feather(spine, room, growth, "plume", stroke, wide, pearls=pearls)
+        if run is not None and held.covers(shapely.linestrings(run.points)):
+            break
+    return run, sides
 
 
 def feather(

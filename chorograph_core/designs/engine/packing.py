@@ -21,6 +21,8 @@ from chorograph_core.designs.engine.true_shape import spots_in
 TOUCH = 0.06
 """Radii apart at which two circles are drawn as touching: the smaller one moves up."""
 MOST = 5000
+BRIDGES = 60
+"""Ways across between two groups of circles that are looked at, shortest first."""
 
 
 @dataclass
@@ -67,7 +69,7 @@ def packed(part: Polygon, large: float, small: float, rng: np.random.Generator) 
     found = [Pebble(each[:2].copy(), float(each[2])) for each in laid[:count]]
     _touching(found)
     if found:
-        _bridged(found)
+        _bridged(found, part)
     return found
 
 
@@ -96,22 +98,35 @@ def _touching(found: list[Pebble]) -> None:
             found[j].near.append(i)
 
 
-def _bridged(found: list[Pebble]) -> None:
-    """Groups that touch nowhere are joined where they come nearest."""
+def _bridged(found: list[Pebble], part: Polygon) -> None:
+    """Groups that touch nowhere are joined where they come nearest, if one gets across within *part*."""
+    room = part.buffer(1e-6)
+    shapely.prepare(room)
+    middles, radii = np.array([p.middle for p in found]), np.array([p.radius for p in found])
     while True:
         group = _groups(found)
-        if group.max(initial=0) == 0:
+        ways = (_way_across(middles, radii, group == k, room) for k in range(group.max() + 1))
+        way = next(filter(None, ways), None)
+        if way is None:
             return
-        middles, radii = np.array([p.middle for p in found]), np.array([p.radius for p in found])
-        one = np.flatnonzero(group == 0)
-        other = np.flatnonzero(group != 0)
-        gap = np.hypot(*(middles[one][:, None] - middles[other][None]).transpose(2, 0, 1))
-        gap -= radii[one][:, None] + radii[other][None]
-        i, j = np.unravel_index(int(gap.argmin()), gap.shape)
-        if gap[i, j] > radii.max():
-            return
-        found[one[i]].near.append(int(other[j]))
-        found[other[j]].near.append(int(one[i]))
+        i, j = way
+        found[i].near.append(j)
+        found[j].near.append(i)
+
+
+def _way_across(middles, radii, mine: np.ndarray, room) -> tuple[int, int] | None:
+    """The two circles between which it is shortest from those that are *mine* to another, within *room*."""
+    one, other = np.flatnonzero(mine), np.flatnonzero(~mine)
+    if not len(other):
+        return None
+    gap = np.hypot(*(middles[one][:, None] - middles[other][None]).transpose(2, 0, 1))
+    gap -= radii[one][:, None] + radii[other][None]
+    near = np.argsort(gap, axis=None)[:BRIDGES]
+    near = near[gap.reshape(-1)[near] <= radii.max()]
+    i, j = np.unravel_index(near, gap.shape)
+    legs = shapely.linestrings(np.stack([middles[one[i]], middles[other[j]]], axis=1))
+    inside = np.flatnonzero(shapely.covers(room, legs)) if len(near) else near
+    return (int(one[i[inside[0]]]), int(other[j[inside[0]]])) if len(inside) else None
 
 
 def _groups(found: list[Pebble]) -> np.ndarray:

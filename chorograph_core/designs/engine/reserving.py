@@ -10,6 +10,10 @@ from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.space import Space
 
 HAIR = 0.02
+COARSE = 0.04
+"""Of what lines are closed by, how exactly they are followed."""
+PIECE = 12
+"""Legs of a line that are looked at together."""
 ALONG = 0.7
 """Of its width along a guide, from line to line, up to which what lies between is a strip's own."""
 
@@ -20,6 +24,13 @@ def covered_by(linework: Linework, closing: float) -> BaseGeometry | None:
     lines = [shapely.linestrings(run.points) for run in linework.runs if len(run.points) > 1]
     if not lines:
         return None
+    # The outline of a long line that meets itself is found many times faster from short pieces of it.
+    coarse = map(shapely.get_coordinates, shapely.simplify(lines, COARSE * closing))
+    lines = [
+        shapely.linestrings(line[k : k + PIECE + 1])
+        for line in coarse
+        for k in range(0, len(line) - 1, PIECE)
+    ]
     fat = shapely.union_all(shapely.buffer(lines, closing / 2, quad_segs=4))
     whole = [Polygon(part.exterior) for part in shapely.get_parts(fat)]
     return shapely.union_all(whole).buffer(HAIR - closing / 2, quad_segs=4)

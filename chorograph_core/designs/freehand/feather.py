@@ -6,10 +6,9 @@ import math
 from dataclasses import dataclass, replace
 
 import numpy as np
-import shapely
 
 from chorograph_core.designs.engine.feathers import (
-    feather,
+    feather_with_room,
     goes_round,
     how_feathered,
     line_through,
@@ -91,12 +90,9 @@ class Feather(FigureMotif[FeatherSettings]):
             growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
             if s.pearls:
                 growth = replace(growth, behind=CLEAR_OF_PEARLS)
-            room = part.buffer(slack(s.margin))
-            for channel in (s.channel, s.channel / 2, 0.0):
-                # A channel that has no room between the spines and the edge is narrower, or none.
-                run, sides = feather(spine, part, growth, "plume", s.plumes, channel, pearls=back)
-                if run is not None and room.covers(shapely.linestrings(run.points)):
-                    break
+            run, sides = feather_with_room(
+                spine, part, growth, s.plumes, s.channel, slack(s.margin), back
+            )
             if run is None or not any(side.heads for side in sides):
                 continue
             runs.append(run)

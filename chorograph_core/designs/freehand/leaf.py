@@ -169,4 +169,7 @@ def _vein(
         return None
     long = 0.86 * near.length
     tip = foot + look * long
-    return bezier(foot, foot + way * 0.2 * long, tip - look * 0.4 * long, tip, 12)
+    vein = bezier(foot, foot + way * 0.2 * long, tip - look * 0.4 * long, tip, 12)
+    # Where the leaf is pinched a bent vein would swing over its edge.
+    within = inside.buffer(0.01).covers(shapely.linestrings(vein))
+    return vein if within else np.linspace(foot, tip, 12)

@@ -9,10 +9,11 @@ from shapely.geometry import Point
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.arcs import circle
-from chorograph_core.designs.engine.feathers import feather, stroke_setting
+from chorograph_core.designs.engine.feathers import feather_with_room, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import FigureMotif
 from chorograph_core.designs.engine.plumes import Growth
 from chorograph_core.designs.engine.spines import even_spine
+from chorograph_core.designs.engine.strokes import slack
 from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
     Settings,
@@ -90,7 +91,9 @@ class Wreath(FigureMotif[WreathSettings]):
         outer = Growth(s.pitch, lean, count=s.count)
         inner = Growth(INNER * s.pitch, lean, 0.5 * radius * s.spine, count=s.inside)
         first, second = (inner, outer) if s.round == "right" else (outer, inner)
-        run, sides = feather(spine, room, (first, second), "plume", s.plumes, s.channel)
+        run, sides = feather_with_room(
+            spine, room, (first, second), s.plumes, s.channel, slack(s.margin)
+        )
         if run is None or not any(side.heads for side in sides):
             return Linework()
         mark = Mark("line", line[::2], "spine")

@@ -12,6 +12,9 @@ from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.settings import Settings, length_setting
 
 NEAR_EDGE = 0.02
+"""Inches within which a side of a zone lies along the raw edge."""
+AT_EDGE = 0.002
+"""Inches from the raw edge at which a seam ends that runs up to it."""
 IN_THE_DITCH = "the needle in the ditch, the edge a foot's radius beside it"
 
 
@@ -59,8 +62,15 @@ class InTheDitch(Design[DitchSettings]):
 def _ditches(space) -> list[np.ndarray]:
     """The zone's edge without what lies on the raw edge of the top."""
     border = space.polygon.boundary
-    if space.raw_edge is not None and shapely.dwithin(border, space.raw_edge, NEAR_EDGE):
-        border = border.difference(space.raw_edge.buffer(NEAR_EDGE, cap_style="flat"))
+    raw = space.raw_edge
+    if raw is not None and shapely.dwithin(border, raw, NEAR_EDGE):
+        # A seam that meets the raw edge on a slant is no part of it, however near it is by then.
+        rings = [shapely.get_coordinates(ring) for ring in shapely.get_parts(border)]
+        sides = shapely.linestrings(
+            np.concatenate([np.stack([r[:-1], r[1:]], axis=1) for r in rings])
+        )
+        along = shapely.covers(raw.buffer(NEAR_EDGE), sides)
+        border = shapely.union_all(sides[~along]).difference(raw.buffer(AT_EDGE, cap_style="flat"))
         border = shapely.line_merge(border) if border.geom_type == "MultiLineString" else border
     parts = [part for part in shapely.get_parts(border) if part.length > 0.05]
     return [shapely.get_coordinates(part) for part in parts]

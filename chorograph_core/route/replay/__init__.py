@@ -103,7 +103,7 @@ def _replayed(
     faults += wish_faults(policy, steps)
     faults += wished_faults(policy, steps, shapes, figures, unkept)
     faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled, begun)
-    faults += ditch_faults(chart, asked, steps, done, () if since is None else since.sewn)
+    faults += ditch_faults(chart, zones, asked, steps, done, () if since is None else since.sewn)
     faults += order_faults(chart, shapes, runs, policy, steps, passes)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}
     faults += place_faults(chart, zones, outlined, policy, steps)

@@ -6,14 +6,14 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.chart.seams import noded_edges, seam_names
 from chorograph_core.route.replay.measuring import NEAR
+from chorograph_core.zones.edges import done_edges, named_edges
 
-CROSSING = 0.2
-"""Inches along which a line that only crosses another may lie beside it."""
+CROSSING = 0.45
+"""Inches along which a line that only crosses another, or meets it at a sharp point, may lie beside it."""
 
 
-def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
+def ditch_faults(chart, zones, drawn, steps, done, sewn=()) -> list[str]:
     """All that was asked to be stitched in the ditch is, and nothing of it twice; *sewn* are lines that were
     stitched before."""
     lines = [
@@ -23,7 +23,10 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
         if run.in_ditch
     ]
     made = [s for s in steps if s.kind == "stitch" and s.run.startswith("ditch:")]
-    again = {seam for step in made for seam in getattr(step, "seams", ())} & done
+    edges, names = named_edges(chart, zones) if done else (np.empty((0, 2, 2)), [])
+    before_now = done_edges(chart, edges, names, done)
+    sewn_names = {name for name, there in zip(names, before_now, strict=True) if there}
+    again = {seam for step in made for seam in getattr(step, "seams", ())} & (done | sewn_names)
     if again:
         return [f"{seam} is stitched in the ditch a second time" for seam in sorted(again)]
     if not lines:
@@ -32,7 +35,7 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     # That nothing of what was done before comes again, the names of the seams have told.
     asked_for = wanted
     if done:
-        wanted = _not_done(chart, wanted, done)
+        wanted = _not_done(wanted, edges[before_now])
     before = [shapely.linestrings(line) for line in sewn if len(line) > 1]
     if before:
         there = shapely.union_all(before, grid_size=1e-4)
@@ -60,12 +63,9 @@ def ditch_faults(chart, drawn, steps, done, sewn=()) -> list[str]:
     return faults
 
 
-def _not_done(chart, wanted, done):
-    """What of the *wanted* ditches lies in no seam that was done before. A line that is wanted may run on
-    over several seams, so it is the edges of the patches that are asked for their names."""
-    edges = noded_edges(chart)
-    names = np.array(seam_names(chart, edges))
-    sewn = edges[np.isin(names, sorted(done))]
+def _not_done(wanted, sewn):
+    """What of the *wanted* ditches lies on no edge that was *sewn* before. A line that is wanted may run on
+    over several seams, so it is the edges of patches and zones that are asked for their names."""
     if not len(sewn):
         return wanted
     there = shapely.union_all(shapely.linestrings(sewn)).buffer(NEAR, cap_style="flat")

@@ -18,9 +18,9 @@ WHERE_PARTS_MEET = 1.4
 """The same for a filling drawn in parts: where two meet it may be that much wider than anywhere before."""
 AT_DOOR = 0.05
 """Inches within which a line that was drawn again must begin and end at a doorway."""
-TWICE = 0.5
-"""Inches of a line that was left and taken up again that may lie along what was stitched before: it crosses
-it."""
+TWICE = 0.75
+"""Inches of a line that was left and taken up again that may lie along what was stitched before at one
+place: it crosses it, or touches it as ribbons do."""
 INCHES, GAP = 0.15, 1.1
 """How much the inches of a line that was drawn again may differ, and how many times wider its largest
 gap may be, than those of the first drawing."""
@@ -42,6 +42,8 @@ def run_faults(
             continue
         if step.run and step.run != last_run:
             again = step.run in closed_runs and policy.whole_runs and step.run in asked
+            # What is left of a line of which the machine stitches each part the way it likes are parts.
+            again = again and not (one_way and step.run in begun)
             if again and (
                 _held(asked[step.run][1], passes) or _asked_whole(asked[step.run][0], rolled)
             ):
@@ -65,8 +67,9 @@ def run_faults(
             continue
         if not _held(run, passes) and not _asked_whole(one, rolled):
             fault = ""
-            same = one_way and _same_stitching(parts, run)
-            if not same and not _same_in_parts([step.points for step in parts], run):
+            if not _same_stitching(parts, run) and not _same_in_parts(
+                [step.points for step in parts], run
+            ):
                 fault = _drawn_in_parts(one, run, parts, shapes.get(one.zone))
             if fault:
                 faults.append(f"{key} {fault}")
@@ -124,11 +127,12 @@ def _gone_on(one: LayerLinework, run, before, parts, shape) -> str:
 
 
 def _twice_over(before, after) -> float:
-    """Inches of the lines *after* that lie along those *before*."""
+    """Inches of the lines *after* that lie along those *before*, at the place where most do."""
     if not before or not after:
         return 0.0
     old = shapely.unary_union(before).buffer(NEAR)
-    return float(sum(line.intersection(old).length for line in after))
+    along = [shapely.line_merge(line.intersection(old)) for line in after]
+    return max((part.length for part in shapely.get_parts(along)), default=0.0)
 
 
 def _same_stitching(parts, run) -> bool:

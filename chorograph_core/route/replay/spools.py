@@ -60,7 +60,11 @@ def used_faults(
 def _taken(asked: Sequence[LayerLinework], machine_at: Callable[[int], Any], steps):
     """Each step with the inches of thread that it takes, and how close was stitched last."""
     spi = {f"{one.zone}/{one.layer}": one.spi for one in asked}
-    ditches = {one.entry: one.spi for one in asked if any(r.in_ditch for r in one.linework.runs)}
+    ditches: dict[str, float] = {}
+    for one in asked:
+        if any(run.in_ditch for run in one.linework.runs):
+            # Whoever asks first for a ditch says how it is stitched.
+            ditches.setdefault(one.entry, one.spi)
     last = ORDINARY
     for number, step in enumerate(steps):
         machine, takes = machine_at(number), 0.0

@@ -98,9 +98,12 @@ def fading_faults(asked, policy, steps) -> list[str]:
     at = 0.0
     for step in steps:
         if step.kind == "mark":
+            # What is marked alone cannot be marked later, however long its marking takes.
+            alone = step.seconds if len(step.marks) == 1 else 0.0
             for name in step.marks:
-                made[name] = at / 60
-        elif step.kind == "stitch" and not step.seams:
+                made[name] = (at + alone) / 60
+        elif step.kind in ("ruler", "stitch") and not step.seams:
+            # The ruler is laid on the marks; all its layings for a line stand before it.
             begun.setdefault(step.run.rpartition("/")[0], at / 60)
         at += step.seconds
     faults = []

@@ -25,13 +25,17 @@ def wished_faults(policy, steps, shapes, figures, unkept=()) -> list[str]:
             if inches > BESIDE * max(len(there), 1):
                 faults.append(f"{inches:.1f} inches of travel go where they were not wished")
         elif wish.kind != "drawn":
-            faults += _order(wish, steps, figures)
+            alike = {
+                zone for other in policy.wishes if other.kind == wish.kind for zone in other.zones
+            }
+            faults += _order(wish, alike, steps, figures)
     return faults
 
 
-def _order(wish, steps, figures) -> list[str]:
+def _order(wish, alike, steps, figures) -> list[str]:
     """In each thread and pass, what is filled of the zones comes before, or after, what it should. A place is
-    done in one go, so that what shares one with them goes with them."""
+    done in one go, so that what shares one with them goes with them; what is first or last by another wish,
+    *alike* of both, may lie before and after."""
     fills = [(number, step, _under(step, figures)) for number, step in enumerate(steps, 1)
              if step.kind == "stitch" and not step.seams and step.zone
              and wish.thread in ("", step.thread)]  # fmt: skip
@@ -39,7 +43,7 @@ def _order(wish, steps, figures) -> list[str]:
         return _same_order(wish, fills)
     wanted = set(wish.zones)
     places = {
-        (s.thread, s.reach, s.station) for _, s, under in fills if not under.isdisjoint(wanted)
+        (s.thread, s.reach, s.station) for _, s, under in fills if not under.isdisjoint(alike)
     }
     mine: dict[tuple, list[int]] = defaultdict(list)
     theirs: dict[tuple, list[int]] = defaultdict(list)
