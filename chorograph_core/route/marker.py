@@ -10,6 +10,7 @@ from chorograph_core.reckon import thread_inches
 from chorograph_core.route.marking import PENS, ahead_of, batches, name_of
 from chorograph_core.route.moves import LinkMove, RunMove
 from chorograph_core.route.paths import Option
+from chorograph_core.route.rolling import rolls_on
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work
 
@@ -90,10 +91,10 @@ class Marker:
 
     def _things(self, work: Work, k: int, way: Option) -> list[tuple[LayerLinework, float]]:
         """What is stitched at a place in turn: the layer, and about how many minutes it takes from there to
-        the next, its marks, the ways before it and full bobbins included."""
+        the next: its marks, the ways before it, a new start at the place, rolls and full bobbins included."""
         bundle, rates, machine = work.bundles[k], self.rates, self.writer.machine
         things: list[tuple[LayerLinework, float]] = []
-        seconds, inches = rates.read_path, 0.0
+        seconds, inches = rates.read_path + machine.cut_seconds, 0.0
         for move in way.laid()[0]:
             if isinstance(move, LinkMove):
                 gone = sum(bundle.network.links[number].inches for number, _ in move.links)
@@ -107,6 +108,8 @@ class Marker:
             for points, technique, _ in trail.run.pieces():
                 seconds += rates.seconds(length(points), technique)
                 inches += length(points)
+            rolls = rolls_on(trail.run.points, self.writer.rolling, self.writer.reach)
+            seconds += rolls * machine.roll_seconds
             if all(name_of(one) != name_of(known) for known, _ in things):
                 seconds += sum(each.seconds for each in batches([one], self.policy, rates))
             thread = thread_inches(inches, one.spi, machine.loft)

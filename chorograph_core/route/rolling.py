@@ -44,6 +44,11 @@ def parts_in_reach(
         yield reach, np.array(part)
 
 
+def rolls_on(points: np.ndarray, passes: Mapping[int, Pass], reach: int) -> int:
+    """How often the quilt is rolled under the needle on a line (n, 2); never with no *passes* to roll to."""
+    return sum(1 for _ in parts_in_reach(points, passes, reach)) - 1 if passes else 0
+
+
 def _in(each: Pass, level: float) -> bool:
     return each.top - EDGE <= level <= each.bottom + EDGE
 

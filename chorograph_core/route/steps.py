@@ -51,7 +51,7 @@ class StepWriter:
         self.reach = 1
         self.station = self.path = ""
         self.down = False
-        self._rolling: dict[int, Pass] = {}
+        self.rolling: dict[int, Pass] = {}
         self._waiting: np.ndarray | None = None
         self._stood = NOWHERE
 
@@ -70,14 +70,14 @@ class StepWriter:
     def roll_under(self, passes: Sequence[Pass]) -> None:
         """From now on the quilt is rolled on and back under the needle, to whichever of *passes* a line
         leads; with none it is not."""
-        self._rolling = {each.number: each for each in passes}
+        self.rolling = {each.number: each for each in passes}
 
     def _reached(self, points: np.ndarray) -> Iterator[np.ndarray]:
         """The parts of a line (n, 2), the quilt rolled before each to where it is reached."""
-        if not self._rolling or not len(points):
+        if not self.rolling or not len(points):
             yield points
             return
-        for reach, part in parts_in_reach(points, self._rolling, self.reach):
+        for reach, part in parts_in_reach(points, self.rolling, self.reach):
             self.roll_to(reach, under=self.down)
             yield part
 
@@ -103,7 +103,7 @@ class StepWriter:
                       reason="the border is fuller than what texture eases")  # fmt: skip
 
     def unpick(self, station: str, inches: float, name: str) -> None:
-        """Take out the basting at a *station*, before it is stitched; *name*: what that is called once done."""
+        """Take out the basting at a *station*, before it is stitched; *name*: what is then done."""
         if inches <= 0:
             return
         self.station = station

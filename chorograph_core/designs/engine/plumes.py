@@ -223,13 +223,16 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     ribs = [
         _rib_clear(spine, feet, stand, k, shoulders[k], looks[k]) for k in range(len(shoulders))
     ]
+    inside = [bool(cover.covers(shapely.linestrings(rib))) for rib in ribs]
+    if not any(inside):
+        return Side([], [], [])
     heads: list[np.ndarray] = []
-    kept_ribs, kept_feet = [ribs[0]], [float(feet[0])]
+    ahead = inside.index(True)
+    kept_ribs, kept_feet = [ribs[ahead]], [float(feet[ahead])]
     stem = spine.points
-    ahead = 0
-    for k in range(1, len(ribs)):
+    for k in range(ahead + 1, len(ribs)):
         made = None
-        if reach[k] >= least * wide[k - 1] and cover.covers(shapely.linestrings(ribs[k])):
+        if reach[k] >= least * wide[k - 1] and inside[k]:
             made = _head(
                 ribs[k],
                 kept_ribs[-1],
@@ -245,7 +248,7 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
             kept_ribs.append(made[1])
             kept_feet.append(float(feet[k]))
             ahead = k
-        elif not heads:
+        elif not heads and inside[k]:
             # The first plume is the first one that has room.
             kept_ribs, kept_feet, ahead = [ribs[k]], [float(feet[k])], k
     return Side(kept_ribs, heads, kept_feet) if heads else Side([], [], [])

@@ -155,9 +155,9 @@ def _vein(
     foot, way = spine.at(place), spine.way(place)
     angle = math.atan2(way[1], way[0]) + side * math.radians(s.lean)
     look = np.array([math.cos(angle), math.sin(angle)])
-    inside = shapely.Polygon(
-        np.vstack([edge, spine.between(STALK * spine.length, spine.length)[::-1]])
-    ).buffer(0)
+    inside = shapely.make_valid(
+        shapely.Polygon(np.vstack([edge, spine.between(STALK * spine.length, spine.length)[::-1]]))
+    )
     if inside.is_empty:
         return None
     ray = shapely.linestrings([foot + look * 1e-3, foot + look * 2 * spine.length])

@@ -16,6 +16,8 @@ from chorograph_core.route.replay.measuring import NEAR, inches_of
 
 WHERE_PARTS_MEET = 1.4
 """The same for a filling drawn in parts: where two meet it may be that much wider than anywhere before."""
+EVERY = 0.05
+"""Inches between places of a line that are looked at."""
 AT_DOOR = 0.05
 """Inches within which a line that was drawn again must begin and end at a doorway."""
 TWICE = 0.75
@@ -127,12 +129,21 @@ def _gone_on(one: LayerLinework, run, before, parts, shape) -> str:
 
 
 def _twice_over(before, after) -> float:
-    """Inches of the lines *after* that lie along those *before*, at the place where most do."""
+    """Inches of the lines *after* that lie along those *before*, at the place where most do: looked at every
+    twentieth of an inch, since the outline of a long line takes minutes."""
     if not before or not after:
         return 0.0
-    old = shapely.unary_union(before).buffer(NEAR)
-    along = [shapely.line_merge(line.intersection(old)) for line in after]
-    return max((part.length for part in shapely.get_parts(along)), default=0.0)
+    coords, owner = shapely.get_coordinates(before, return_index=True)
+    same = owner[1:] == owner[:-1]
+    old = STRtree(shapely.linestrings(np.stack([coords[:-1][same], coords[1:][same]], axis=1)))
+    most = 0
+    for line in after:
+        spots = shapely.line_interpolate_point(line, np.arange(0.0, line.length, EVERY))
+        there = np.zeros(len(spots) + 2, int)
+        there[1 + old.query(spots, predicate="dwithin", distance=NEAR)[0]] = 1
+        begins, ends = (np.flatnonzero(np.diff(there) == way) for way in (1, -1))
+        most = max(most, *(ends - begins).tolist(), 0)
+    return most * EVERY
 
 
 def _same_stitching(parts, run) -> bool:

@@ -60,9 +60,9 @@ def sum_faults(asked, machine, steps) -> list[str]:
             run = run.begun_at(int(np.argmin(away)))
         needed = run.count_placements(machine.rates.reach)
         # A ring begun elsewhere has one stretch that is parted, or one that is no longer; a run that
-        # no pass holds has one more for each of its parts.
+        # no pass holds has one more or less for each of its parts, as its waves are told from there on.
         parted = max(0, pieces[key] - 1)
-        if not -int(run.closed) <= laid[key] - needed <= int(run.closed) + parted:
+        if abs(laid[key] - needed) > int(run.closed) + parted:
             faults.append(f"{key} is ruled with {laid[key]} layings where {needed} are needed")
     return faults
 
