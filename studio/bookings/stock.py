@@ -28,8 +28,8 @@ class Need:
     """What a job takes of a thread, in yards, top and bobbin together.
 
     *thread* is the one on the shelf, None where the shelf has none of that key. *free* is what is
-    left when all other jobs have what was reserved for them; *short* what is missing then, and
-    *buy* how many cones make that good.
+    left when all other jobs have what was reserved for them, nothing where that is more than there is;
+    *short* what is missing of *yards* then, and *buy* how many cones make that good.
     """
 
     key: str
@@ -66,7 +66,8 @@ def needs_of(job: Job) -> list[Need]:
 
 
 def _need(thread: Thread, yards: Decimal) -> Need:
-    free = thread.left - (thread.reserved - yards)
+    # What others lack is told of them: no job misses more than it takes.
+    free = max(Decimal(0), thread.left - (thread.reserved - yards))
     short = max(Decimal(0), yards - free)
     buy = math.ceil(short / thread.cone)
     return Need(thread.key, thread.name, yards, thread, free, short, buy)

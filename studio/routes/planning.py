@@ -151,7 +151,7 @@ def _keep(
     if improving:
         figures["replay"] = NOT_YET
     figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
-    figures["threads"] = len({step.thread for step in route.steps if step.kind == "thread"})
+    figures["threads"] = len({step.thread for step in route.steps if step.kind == "stitch"})
     reserve = 1 + core.machine.reserve
     figures["thread_yards"] = {
         key: round(inches * reserve / 36, 1) for key, inches in route.thread_inches.items()

@@ -190,6 +190,13 @@ class StockTests(TestCase):
         thread.refresh_from_db()
         self.assertEqual(thread.left, 1900)
 
+    def test_no_job_misses_more_than_it_takes(self):
+        reserve(make_job(self.studio, self.anna), {"indigo": 1500})
+        reserve(self.job, {"indigo": 60})
+        (need,) = needs_of(self.job)
+        # 3,000 yd are promised of 1,900: what the other job lacks is not lacking here.
+        self.assertEqual((need.free, need.short, need.buy), (Decimal(0), Decimal(120), 1))
+
     def test_one_thread_too_few_takes_none_of_any(self):
         reserve(self.job, {"clear": 5, "indigo": 99_999})
         answer = self.client.post(reverse("job-thread", args=[self.job.pk]))

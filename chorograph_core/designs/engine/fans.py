@@ -43,6 +43,8 @@ def _met(space):
             if not alike or max(reach) > 12 * both:
                 continue
             u, v = (ends[0] + ends[1]) / 2 - spot, (ends[2] + ends[3]) / 2 - spot
+            if min(np.hypot(*u), np.hypot(*v)) < 1e-6:
+                continue
             angle = math.acos(np.clip(u @ v / np.hypot(*u) / np.hypot(*v), -1, 1))
             if angle < math.radians(130) and (best is None or both > best[1] + 1e-6):
                 best = spot, both

@@ -26,9 +26,10 @@ def spool_faults(asked: Sequence[LayerLinework], machine, steps, since=None) -> 
         if since.bobbin is not None:
             left[since.thread] = min(since.bobbin, full)
     faults: list[str] = []
-    for number, (step, takes, spi) in enumerate(_taken(asked, lambda _: machine, steps)):
+    taken = list(_taken(asked, lambda _: machine, steps))
+    for number, (step, takes, _) in enumerate(taken):
         if step.kind == "bobbin":
-            need = _next_need(steps, number, spi, machine.loft)
+            need = _next_need(taken, number)
             if 0 < need < left[step.thread] - NEAR * full:
                 faults.append(f"step {number + 1}: the bobbin is changed though it reaches further")
             left[step.thread] = full + min(left[step.thread], 0.0)
@@ -81,9 +82,18 @@ def _taken(asked: Sequence[LayerLinework], machine_at: Callable[[int], Any], ste
         yield step, takes, last
 
 
-def _next_need(steps, number: int, spi: float, loft: float) -> float:
-    """Inches of thread that the next stretch takes; nothing where one more bobbin follows at once."""
-    following = next((s for s in steps[number + 1 :] if s.kind in ("stitch", "bobbin")), None)
-    if following is None or following.kind == "bobbin":
+def _next_need(taken, number: int) -> float:
+    """Inches of thread that the next stretch takes, on which the quilt may be rolled under the needle; nothing
+    where one more bobbin follows at once. *taken* are steps with the inches that each takes."""
+    first = next(
+        (k for k in range(number + 1, len(taken)) if taken[k][0].kind in ("stitch", "bobbin")), None
+    )
+    if first is None or taken[first][0].kind == "bobbin":
         return 0.0
-    return inches_of(following.points) * (1 + spi * loft)
+    need = 0.0
+    for step, takes, _ in taken[first:]:
+        if step.kind == "stitch" and step.run == taken[first][0].run:
+            need += takes
+        elif step.kind != "roll" or step.how != "under":
+            break
+    return need
