@@ -83,8 +83,8 @@ def _taken(asked: Sequence[LayerLinework], machine_at: Callable[[int], Any], ste
 
 
 def _next_need(taken, number: int) -> float:
-    """Inches of thread that the next stretch takes, on which the quilt may be rolled under the needle; nothing
-    where one more bobbin follows at once. *taken* are steps with the inches that each takes."""
+    """Inches of thread that the next stretch takes, on which the quilt may be rolled under the needle;
+    nothing where one more bobbin follows at once. *taken* are steps with the inches that each takes."""
     first = next(
         (k for k in range(number + 1, len(taken)) if taken[k][0].kind in ("stitch", "bobbin")), None
     )
