@@ -134,19 +134,24 @@ class Follower:
                 )
 
     def baste_all(
-        self, works: Sequence[Work], passes: Sequence[Pass], at_first: bool = True
+        self, works: Sequence[Work], passes: Sequence[Pass], state: State, at_first: bool = True
     ) -> None:
-        """Baste the whole quilt, pass after pass, before anything else; it lies in its first pass, or where
-        it was left."""
+        """Baste what is not yet of the whole quilt, pass after pass, before anything else; it lies in its
+        first pass, or where it was left. Then go on, from where the needle is down if nothing is basted."""
         thread = works[0].stage.thread if works else self.turn.thread
         if not thread or not (self._edges or self._holds):
+            self.take_up(state)
             return
         if at_first:
             self.writer.at_pass(passes[0].number)
+        if state.needle is not None:
+            self.writer.stands_at(np.array(state.needle))
+            self.writer.cut("the rest of the quilt is basted first")
         self.writer.thread(thread, works[0].stage.kind if works else "fill")
         for each in passes:
-            self.writer.roll_to(each.number)
-            self._load(each.number)
+            if state.fresh or self._loads(each.number):
+                self.writer.roll_to(each.number)
+                self._load(each.number)
 
     def finish(self) -> None:
         """Cut, and take out what still holds the layers, and the marks, unless another machine comes next."""

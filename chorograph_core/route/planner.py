@@ -220,10 +220,11 @@ class _Planning:
         if lies:
             self.writer.at_pass(lies)
         if basted_first(self.machine, self.policy):
-            self.follower.baste_all(works, self.lay.passes, at_first=not lies)
-        elif works and not lies:
-            self.writer.at_pass(works[0].stage.reach)
-        self.follower.take_up(self.state)
+            self.follower.baste_all(works, self.lay.passes, self.state, at_first=not lies)
+        else:
+            if works and not lies:
+                self.writer.at_pass(works[0].stage.reach)
+            self.follower.take_up(self.state)
         for number, work in enumerate(works):
             stage = work.stage
             self.tell(0.65 + 0.25 * number / len(works),

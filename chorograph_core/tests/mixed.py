@@ -39,7 +39,7 @@ from chorograph_core.layouts import (
     Strips,
 )
 from chorograph_core.reckon import Machine
-from chorograph_core.route import Policy, State
+from chorograph_core.route import Policy, Route, State
 from chorograph_core.route.handing_over import Handover
 from chorograph_core.route.model import Wish
 from chorograph_core.route.passes import OutOfReach
@@ -49,6 +49,7 @@ from chorograph_core.route.progress import cut_off
 from chorograph_core.steering.standing import stands_after
 from chorograph_core.steering.why import why
 from chorograph_core.stitching.legs import route_legs
+from chorograph_core.stitching.standing import stands_with
 from chorograph_core.tests.shapes import free_chart, irregular_top
 from chorograph_core.zones import Zone, zones_from_patches
 from chorograph_core.zones import cutting as cuts
@@ -107,6 +108,28 @@ def faults_of(job: Job, seed: int) -> list[str]:
     route_svg(job, route.steps)
     for number in chance.sample(range(len(route.steps)), min(REASONS, len(route.steps))):
         why(job, route.steps, number)
+    return (
+        faults
+        + _taken_up_by_taps(job, route, legs, chance, cache)
+        + _taken_up(job, route, chance, cache)
+    )
+
+
+def _taken_up_by_taps(
+    job: Job, route: Route, legs, chance: Random, cache: DrawingCache
+) -> list[str]:
+    """What is wrong once some legs were tapped as done, for the most part in their order, some left out."""
+    stop = chance.randint(0, len(legs))
+    done = {leg.number for leg in legs[:stop] if chance.random() < 0.95}
+    done |= {leg.number for leg in legs[stop:] if chance.random() < 0.03}
+    passes = {each.number: (each.top, each.bottom) for each in route.passes}
+    state = stands_with(job, route.steps, legs, done, passes, State())
+    rest = planned_job(job, cache, state=read_state(state_values(state)))
+    return [f"after {len(done)} legs: {fault}" for fault in replayed_job(job, rest, state)]
+
+
+def _taken_up(job: Job, route: Route, chance: Random, cache: DrawingCache) -> list[str]:
+    """What is wrong when the work is left twice in its middle and taken up again."""
     state = State()
     for _ in range(2):
         share, tops = chance.uniform(0.02, 0.97), {each.number: each.top for each in route.passes}
@@ -116,8 +139,8 @@ def faults_of(job: Job, seed: int) -> list[str]:
         route = planned_job(job, cache, state=state)
         found = replayed_job(job, route, state)
         if found:
-            return faults + [f"from {share:.2f}: {fault}" for fault in found]
-    return faults
+            return [f"from {share:.2f}: {fault}" for fault in found]
+    return []
 
 
 def _chart(chance: Random) -> Chart:

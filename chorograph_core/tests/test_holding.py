@@ -11,9 +11,11 @@ from shapely.geometry import box
 from chorograph_core.job import Job, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
+from chorograph_core.route import State
 from chorograph_core.route.holding import APART, Holding, hold_lines
 from chorograph_core.route.model import Policy
 from chorograph_core.route.passes import Pass
+from chorograph_core.route.progress import after_steps
 from chorograph_core.route.stations import Station
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed
@@ -78,6 +80,21 @@ class BastedTests(TestCase):
     def test_it_is_rolled_down_once_and_back_once(self):
         self.assertEqual(self.route.rolls, 2 * (len(self.route.passes) - 1))
         self.assertAlmostEqual(self.route.floor.rolls, self.route.lost_by_kind["rolls"], places=6)
+
+    def test_a_line_that_was_left_out_is_basted_with_the_needle_up(self):
+        """Tapped out of turn: a line of basting is skipped, and the needle stands in the middle of a filling."""
+        steps = self.route.steps
+        left = next(k for k, s in enumerate(steps) if s.kind == "secure" and s.reach > 1)
+        stop = [k for k, s in enumerate(steps) if s.kind == "stitch" and not s.seams][3]
+        gone = [s for k, s in enumerate(steps[: stop + 1]) if k != left]
+        tops = {each.number: each.top for each in self.route.passes}
+        state = after_steps(gone, [steps[left], *steps[stop + 1 :]], State(), tops)
+        self.assertIsNotNone(state.needle)
+        rest = planned_job(self.job, state=state)
+        self.assertEqual(replayed_job(self.job, rest, state), [])
+        kinds = [step.kind for step in rest.steps]
+        self.assertEqual(kinds.count("secure"), 1)
+        self.assertLess(kinds.index("tie_off"), kinds.index("secure"))
 
     def test_each_place_is_finished_before_the_next(self):
         places: list[str] = []
