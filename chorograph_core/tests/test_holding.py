@@ -82,7 +82,7 @@ class BastedTests(TestCase):
         self.assertAlmostEqual(self.route.floor.rolls, self.route.lost_by_kind["rolls"], places=6)
 
     def test_a_line_that_was_left_out_is_basted_with_the_needle_up(self):
-        """Tapped out of turn: a line of basting is skipped, and the needle stands in the middle of a filling."""
+        """Tapped out of turn: a line of basting is skipped, and the needle stands amid a filling."""
         steps = self.route.steps
         left = next(k for k, s in enumerate(steps) if s.kind == "secure" and s.reach > 1)
         stop = [k for k, s in enumerate(steps) if s.kind == "stitch" and not s.seams][3]
