@@ -188,6 +188,7 @@ def laid_out(
     close(network, policy.wishes, shapes)
     if len(passes) > 1:
         _part_links(network, passes, policy, machine.rates)
+    _part_where_sewn_ends(network, state)
 
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
 
@@ -196,6 +197,7 @@ def laid_out(
         close(made, policy.wishes, shapes)
         if len(passes) > 1:
             _part_links(made, passes, policy, machine.rates)
+        _part_where_sewn_ends(made, state)
         _leave_out_sewn(made, state, chart)
         return made
 
@@ -219,6 +221,26 @@ def laid_out(
     lay.levels = {name: shape.bounds[1::2] for name, shape in shapes.items()}
     _assign(lay, policy.wishes)
     return lay
+
+
+def _part_where_sewn_ends(network: Network, state: State) -> None:
+    """Cut links where a line ends that was sewn before: with other passes, as on another machine, that may be
+    in the middle of one."""
+    ends = [line[k] for line in state.sewn if len(line) > 1 for k in (0, -1)]
+    if not ends or not network.links:
+        return
+    lines = [shapely.linestrings(link.points) for link in network.links]
+    spots = shapely.points(np.array(ends))
+    spot, link = STRtree(lines).query(spots, predicate="dwithin", distance=TOLERANCE)
+    levels: dict[int, list[float]] = defaultdict(list)
+    for k, number in zip(spot.tolist(), link.tolist(), strict=True):
+        both = network.links[number].points[[0, -1]]
+        if np.hypot(*(both - ends[k]).T).min() > TOLERANCE:
+            levels[number].append(float(ends[k][1]))
+    for number, each in levels.items():
+        network.part_link(number, sorted(set(each)))
+    if levels:
+        network.settle()
 
 
 def _leave_out_sewn(seams: Network, state: State, chart: Chart) -> None:

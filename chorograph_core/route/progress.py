@@ -55,10 +55,11 @@ def after_steps(
     state *before*. *tops* tells how far down the quilt each pass begins."""
     thread, needle, lies = before.thread, before.needle, before.lies
     for step in gone:
-        if step.kind == "thread":
-            thread = step.thread
-        elif step.kind == "move":
+        if step.kind == "move":
             thread = ""
+        elif step.thread:
+            # Whoever stitched has threaded, whether she said so or not.
+            thread = step.thread
         lies = tops.get(step.reach, lies) if step.kind != "mark" else lies
         if step.kind in ("start", *MOVES):
             x, y = step.points[-1]

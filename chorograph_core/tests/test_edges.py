@@ -12,6 +12,7 @@ from chorograph_core.chart import Chart, Patch, noded_edges
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, State
 from chorograph_core.route.progress import ripped_out, with_done
 from chorograph_core.steering.standing import names_in, stands_after
@@ -145,6 +146,18 @@ class TakenUpTests(TestCase):
         chart = Chart(box(0, 0, 24, 12), (*squares, strip))
         names = names_in(job_on(chart, zones_from_patches(chart)), ["z:strip"], CACHE)
         self.assertLessEqual({"s0|strip", "s1|strip", "s2|strip"}, names)
+
+    def test_a_seam_that_was_sewn_in_part_is_sewn_on_where_there_are_no_passes(self):
+        """On a frame it was cut where a pass ends; on another machine it is one seam."""
+        halves = [box(0, 0, 8, 30), box(8, 0, 16, 30)]
+        chart = Chart(box(0, 0, 16, 30), tuple(Patch(f"h{k}", one) for k, one in enumerate(halves)))
+        job = job_on(chart, zones_from_patches(chart))
+        job = replace(job, machine=Machine(kind="sit-down"))
+        for end in (9.0, 21.0):
+            state = State(sewn=(np.array([[8.0, 0.0], [8.0, end]]),))
+            rest = planned_job(job, CACHE, state=state)
+            self.assertAlmostEqual(ditch_inches(rest.steps), 30 - end, delta=0.05)
+            self.assertEqual(replayed_job(job, rest, state), [])
 
     def test_edges_that_are_done_are_found_by_place(self):
         segments, names = named_edges(self.cut.chart, self.cut.zones)

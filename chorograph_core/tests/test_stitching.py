@@ -206,6 +206,15 @@ class StandingTests(Following):
             # On the profile a seam is finished where it was left in its middle.
             self.assertTrue(all("|" in name for name in missing), missing)
 
+    def test_whoever_stitched_has_threaded_whether_she_said_so_or_not(self):
+        threads = [leg.number for leg in self.legs if leg.kind == "thread"]
+        stop = next(leg.number for leg in self.legs if leg.kind == "fill") + 1
+        done = set(range(stop)) - set(threads)
+        state = stands_with(self.job, self.steps, self.legs, done, self.passes, State())
+        self.assertEqual(state.thread, self.legs[stop - 1].thread)
+        rest = planned_job(self.job, CACHE, state=state)
+        self.assertEqual(replayed_job(self.job, rest, state), [])
+
     @long
     @settings(max_examples=examples(24), deadline=None)
     @given(st.data())

@@ -24,7 +24,9 @@ def spool_faults(asked: Sequence[LayerLinework], machine, steps, since=None) -> 
     if since is not None:
         left |= dict(since.aside)
         if since.bobbin is not None:
-            left[since.thread] = min(since.bobbin, full)
+            # As long as no thread is known, what is in the machine is what it is.
+            first = next((step.thread for step in steps if step.kind == "thread"), "")
+            left[since.thread or first] = min(since.bobbin, full)
     faults: list[str] = []
     taken = list(_taken(asked, lambda _: machine, steps))
     for number, (step, takes, _) in enumerate(taken):
