@@ -29,6 +29,9 @@ def stands_with(
     of them; where the needle is no longer under the machine, the thread was cut. *bobbin* is the leg at which
     a full one was put in that the route knows nothing of."""
     finished = set(done)
+    # Whoever stitched on the other machine has carried the quilt over, whether she said so or not.
+    over = {leg.number for leg in legs if leg.kind == "move"}
+    finished |= {number for number in over if any(each > number for each in finished)}
     gone: list[Step] = []
     left: list[Step] = []
     for leg in legs:

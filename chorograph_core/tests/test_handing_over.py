@@ -23,6 +23,7 @@ from chorograph_core.steering.schools import asked_of
 from chorograph_core.steering.standing import full_bobbin, names_in, stands_after
 from chorograph_core.steering.why import why
 from chorograph_core.stitching.legs import route_legs
+from chorograph_core.stitching.standing import stands_with
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones.cutting import cut, diagonal
@@ -221,6 +222,19 @@ class TwoMachineTests(TestCase):
         told = {key: 1.2 * inches for key, inches in self.route.thread_inches.items()}
         found = replayed_job(self.job, replace(self.route, thread_inches=told))
         self.assertEqual(len([f for f in found if "are told" in f]), len(told))
+
+    def test_who_stitches_there_has_carried_the_quilt_over_whether_she_said_so_or_not(self):
+        legs = route_legs(self.job, json.loads(route_json(self.job, self.route, [])))
+        move = next(leg.number for leg in legs if leg.kind == "move")
+        stop = next(leg.number for leg in legs[move:] if leg.kind == "fill") + 1
+        passes = {each.number: (each.top, each.bottom) for each in self.route.passes}
+        done = set(range(stop)) - {move}
+        state = stands_with(self.job, self.route.steps, legs, done, passes, State())
+        self.assertIn(MOVED, state.done)
+        rest = planned_job(self.job, CACHE, state=state)
+        self.assertEqual(replayed_job(self.job, rest, state), [])
+        before = stands_with(self.job, self.route.steps, legs, set(range(move)), passes, State())
+        self.assertNotIn(MOVED, before.done)
 
     # --- kept and told
     def test_the_document_keeps_it_and_names_what_it_does_not_know(self):
