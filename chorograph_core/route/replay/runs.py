@@ -44,8 +44,8 @@ def run_faults(
             continue
         if step.run and step.run != last_run:
             again = step.run in closed_runs and policy.whole_runs and step.run in asked
-            # What is left of a line of which the machine stitches each part the way it likes are parts.
-            again = again and not (one_way and step.run in begun)
+            # What is left of a line that was begun may be parts: it was cut for passes, or turned round.
+            again = again and step.run not in begun
             if again and (
                 _held(asked[step.run][1], passes) or _asked_whole(asked[step.run][0], rolled)
             ):
