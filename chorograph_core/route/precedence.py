@@ -220,7 +220,7 @@ def _out_of_turn(
 ) -> bool:
     """Whether what is filled in one thread and pass of the zones that a wish speaks of does not come before,
     or after, what it should: places go by all that lies in them, and may have to obey two wishes."""
-    if wish.kind not in ("before", "first", "last"):
+    if wish.kind not in ("before", "first", "last", "kept"):
         return False
     alike = {zone for each in wishes if each.kind == wish.kind for zone in each.zones}
     fills = [
@@ -229,6 +229,8 @@ def _out_of_turn(
         if step.kind == "stitch" and step.zone and not step.seams
         and wish.thread in ("", step.thread)
     ]  # fmt: skip
+    if wish.kind == "kept":
+        return _mixed_places(fills, wish)
     with_them = {(turn, place) for turn, place, under in fills if not under.isdisjoint(alike)}
     mine: dict[tuple, list[int]] = {}
     theirs: dict[tuple, list[int]] = {}
@@ -241,6 +243,24 @@ def _out_of_turn(
             theirs.setdefault(turn, []).append(number)
     one, two = (theirs, mine) if wish.kind == "last" else (mine, theirs)
     return any(max(one[turn]) > min(two[turn]) for turn in mine.keys() & theirs.keys())
+
+
+def _mixed_places(fills: Sequence[tuple[tuple, str, set[str]]], wish: Wish) -> bool:
+    """Whether places, each with its zones in a thread and pass, are not filled in the order that is kept."""
+    at = {zone: number for number, zone in reversed(list(enumerate(wish.zones)))}
+    there: dict[tuple, dict[str, list[int]]] = {}
+    turns: dict[tuple, dict[str, int]] = {}
+    for number, (turn, place, under) in enumerate(fills):
+        mine = [at[zone] for zone in under if zone in at]
+        if mine:
+            there.setdefault(turn, {}).setdefault(place, []).append(number)
+            first = turns.setdefault(turn, {})
+            first[place] = min(*mine, first.get(place, len(wish.zones)))
+    for turn, places in there.items():
+        order = sorted(places, key=turns[turn].__getitem__)
+        if any(max(places[a]) > min(places[b]) for a, b in itertools.pairwise(order)):
+            return True
+    return False
 
 
 def _mixed_up(stages: Sequence[Sequence[set[str]]], wish: Wish) -> bool:
