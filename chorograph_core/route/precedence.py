@@ -81,12 +81,7 @@ def _wanted(zones: Sequence[set[str]], wishes: Sequence[Wish]) -> list[frozenset
             for k, turn in turns.items():
                 found[k] |= {j for j, other in turns.items() if other < turn}
             continue
-        # Of several that are wished first none comes before the others.
-        alike = {zone for other in wishes if other.kind == wish.kind for zone in other.zones}
-        together = {k for k, each in enumerate(zones) if not each.isdisjoint(alike)}
-        others = _others(wish, zones, mine) - (
-            together if wish.kind in ("first", "last") else set()
-        )
+        others = _others(wish, zones, mine, wishes)
         for k in others if wish.kind in ("before", "first") else mine:
             found[k] |= (mine if wish.kind in ("before", "first") else others) - {k}
     return [frozenset(each) for each in found]
@@ -99,11 +94,15 @@ def _turns(wish: Wish, zones: Sequence[set[str]]) -> dict[int, int]:
     return {k: min(numbers) for k, numbers in there.items() if numbers}
 
 
-def _others(wish: Wish, zones: Sequence[set[str]], mine: set[int]) -> set[int]:
+def _others(
+    wish: Wish, zones: Sequence[set[str]], mine: set[int], wishes: Sequence[Wish]
+) -> set[int]:
     if wish.kind == "before":
         return {k for k, each in enumerate(zones) if not each.isdisjoint(wish.others)} - mine
     if wish.kind in ("first", "last"):
-        return set(range(len(zones))) - mine if mine else set()
+        # Of several that are wished first none comes before the others.
+        alike = {zone for other in wishes if other.kind == wish.kind for zone in other.zones}
+        return {k for k, each in enumerate(zones) if each.isdisjoint(alike)} if mine else set()
     return set()
 
 

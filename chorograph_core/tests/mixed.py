@@ -9,6 +9,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from random import Random
 
+from chorograph_core import layouts
 from chorograph_core.blocks.library import block_library
 from chorograph_core.chart import Chart, ChartError
 from chorograph_core.designs import designs
@@ -25,19 +26,6 @@ from chorograph_core.formats import (
 )
 from chorograph_core.formats.route_drawing import route_svg
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
-from chorograph_core.layouts import (
-    BlockRow,
-    BlockRows,
-    Border,
-    Medallion,
-    OffsetRows,
-    OnPoint,
-    OpenField,
-    Placed,
-    StraightSet,
-    Strip,
-    Strips,
-)
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, Route, State
 from chorograph_core.route.handing_over import Handover
@@ -145,17 +133,21 @@ def _taken_up(job: Job, route: Route, chance: Random, cache: DrawingCache) -> li
 
 def _chart(chance: Random) -> Chart:
     blocks = tuple(chance.sample(sorted(block_library()), chance.randint(1, 3)))
-    borders = tuple(Border(chance.choice((2, 3, 4.5)), chance.choice(("butted", "mitred")))
+    borders = tuple(layouts.Border(chance.choice((2, 3, 4.5)), chance.choice(("butted", "mitred")))
                     for _ in range(chance.randint(0, 2)))  # fmt: skip
+    set_of = layouts.StraightSet
+    strips = tuple(layouts.Strip(chance.choice((2, 3, 5, 8)), "abc"[k % 3]) for k in range(4))
+    rows = (layouts.BlockRow(8, blocks[0]), layouts.BlockRow(6, blocks[-1]))
+    placed = (layouts.Placed(16, 16, 10, blocks[0]), layouts.Placed(2, 3, 8, blocks[-1]))
     ways: Sequence[Callable[[], Chart]] = (
-        lambda: StraightSet(chance.randint(1, 2), chance.randint(1, 3), chance.choice((6, 8, 9.5, 12)),
-                            blocks, chance.choice((0, 1, 1.5)), False, True, borders).chart(),
-        lambda: OnPoint(2, 2, chance.choice((6, 8)), blocks, "plain").chart(),
-        lambda: OffsetRows(2, 2, 8, blocks, chance.choice((0, 1)), borders).chart(),
-        lambda: BlockRows(24, (BlockRow(8, blocks[0]), BlockRow(6, blocks[-1]))).chart(),
-        lambda: Strips(30, tuple(Strip(chance.choice((2, 3, 5, 8)), "abc"[k % 3]) for k in range(4))).chart(),
-        lambda: Medallion(12, blocks[0], borders, borders).chart(),
-        lambda: OpenField(30, 30, (Placed(16, 16, 10, blocks[0]), Placed(2, 3, 8, blocks[-1]))).chart(),
+        lambda: set_of(chance.randint(1, 2), chance.randint(1, 3), chance.choice((6, 8, 9.5, 12)),
+                       blocks, chance.choice((0, 1, 1.5)), False, True, borders).chart(),
+        lambda: layouts.OnPoint(2, 2, chance.choice((6, 8)), blocks, "plain").chart(),
+        lambda: layouts.OffsetRows(2, 2, 8, blocks, chance.choice((0, 1)), borders).chart(),
+        lambda: layouts.BlockRows(24, rows).chart(),
+        lambda: layouts.Strips(30, strips).chart(),
+        lambda: layouts.Medallion(12, blocks[0], borders, borders).chart(),
+        lambda: layouts.OpenField(30, 30, placed).chart(),
         free_chart,
         lambda: irregular_top(chance.randint(5, 20), (30.0, 36.0), chance.randrange(1000)),
     )  # fmt: skip

@@ -105,6 +105,13 @@ class OneWayTests(TestCase):
                     )
                     self.assertFalse(against, (first, stop))
 
+    def test_a_bend_of_eighteen_degrees_is_one_long_line(self):
+        # Told from its first leg it would be two of thirteen inches, neither of them long.
+        headings = np.radians(np.linspace(172, 190, 52))
+        line = np.cumsum(0.5 * np.column_stack([np.cos(headings), np.sin(headings)]), axis=0)
+        self.assertEqual([wrong for _, wrong in parts_of(line, "right")], [True])
+        self.assertEqual([wrong for _, wrong in parts_of(line, "left")], [False])
+
     def test_short_lines_go_to_and_fro_as_ever(self):
         job = field(12, 12, machine=Machine(kind="sit-down", directions="right"))
         self.assertEqual(planned_job(job).cuts, 1)

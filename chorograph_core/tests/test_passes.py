@@ -15,7 +15,7 @@ from chorograph_core.designs import Run
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import Span, Unit
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
-from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.layouts import Border, OpenField, Placed, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import PlanError, Policy, replay
 from chorograph_core.route.network import _cut_at_levels
@@ -30,7 +30,7 @@ from chorograph_core.route.passes import (
 )
 from chorograph_core.route.stations import MOST_ZONES, stations_of
 from chorograph_core.tests import examples, long
-from chorograph_core.tests.shapes import designed, free_chart, irregular_top
+from chorograph_core.tests.shapes import designed, free_chart
 from chorograph_core.zones import Zone, zones_from_patches
 
 
@@ -262,13 +262,16 @@ class SchoolTests(TestCase):
         self.assertEqual(replayed_job(job, route), [])
 
     def test_layers_of_a_zone_stay_in_one_pass_though_another_reaches_some_of_them(self):
-        """In cells without order no pass holds a whole cluster; the outer layer would be done with the pass
-        above."""
-        chart = irregular_top(14, (30.0, 36.0), 3)
+        """No pass of nine inches holds the pinwheel; the outer layer would be done with the pass above."""
+        chart = OpenField(
+            30, 30, (Placed(16, 16, 10, "pinwheel"), Placed(2, 3, 8, "pinwheel"))
+        ).chart()
         zones = tuple(zones_from_patches(chart))
-        layers = (Layer("dot_to_dot", {}, "clear"), Layer("parallel", {}, "clear"))
-        job = Job("Layers", chart, zones, legend=(Entry("e", "", tuple(z.id for z in zones), layers),),
-                  machine=Machine(throat=20), policy=Policy(effort=0, stabilise="zone"))  # fmt: skip
+        names = tuple(z.id for z in zones if chart.patch(z.patches[0]).block is not None)
+        layers = (Layer("dot_to_dot", {}, "clear"), Layer("piano_keys", {}, "clear"))
+        policy = Policy(effort=0, stabilise="zone", days="basted", edges="float")
+        job = Job("Layers", chart, zones, legend=(Entry("e", "", names, layers),),
+                  machine=Machine(throat=16), policy=policy)  # fmt: skip
         route = planned_job(job)
         self.assertGreater(len(route.passes), 2)
         self.assertEqual(replayed_job(job, route), [])

@@ -102,7 +102,8 @@ def _replayed(
     faults += direction_faults(steps, one_way)
     faults += wish_faults(policy, steps)
     faults += wished_faults(policy, steps, shapes, figures, unkept)
-    faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled, begun)
+    left = {} if since is None else {each.run: len(each.rest) for each in since.begun}
+    faults += run_faults(runs, shapes, policy, steps, passes, one_way, rolled, begun, left)
     faults += ditch_faults(chart, zones, asked, steps, done, () if since is None else since.sewn)
     faults += order_faults(chart, shapes, runs, policy, steps, passes)
     outlined = {one.zone for one in asked if any(run.in_ditch for run in one.linework.runs)}

@@ -29,11 +29,11 @@ gap may be, than those of the first drawing."""
 
 
 def run_faults(
-    asked, shapes, policy, steps, passes, one_way: str = "", rolled: bool = False, begun=None
-) -> list[str]:
+    asked, shapes, policy, steps, passes, one_way: str = "", rolled: bool = False, begun=None, left=None,
+) -> list[str]:  # fmt: skip
     """Every run once, in one go where the policy asks for it and a pass holds it, as it was drawn; of those
-    *begun* before, only what was not stitched."""
-    faults, begun = [], begun or {}
+    *begun* before, only what was not stitched, in as many goes as parts of it are *left*."""
+    faults, begun, left = [], begun or {}, dict(left or {})
     found: dict[str, list] = defaultdict(list)
     last_run, closed_runs = "", set()
     for number, step in enumerate(steps, 1):
@@ -44,8 +44,10 @@ def run_faults(
             continue
         if step.run and step.run != last_run:
             again = step.run in closed_runs and policy.whole_runs and step.run in asked
-            # What is left of a line that was begun may be parts: it was cut for passes, or turned round.
-            again = again and step.run not in begun
+            if step.run in begun:
+                # It was cut for passes; where the machine stitches one way each part may be turned round.
+                left[step.run] = left.get(step.run, 1) - 1
+                again = again and not one_way and left[step.run] < 0
             if again and (
                 _held(asked[step.run][1], passes) or _asked_whole(asked[step.run][0], rolled)
             ):
