@@ -188,10 +188,11 @@ def planned_job(
     kept: Kept | None = None,
     bound: bool = True,
     layings: bool = True,
+    found: Callable[[Route], None] | None = None,
 ) -> Route:
     """Draw *job* and plan its route, from what is done already if *state* says so; *kept* is for jobs that
     differ in nothing but how they are worked; without *bound* the floor says nothing of travel and cuts,
-    without *layings* nothing of those of the ruler."""
+    without *layings* nothing of those of the ruler; *found* is told the route before its floor is known."""
     cache = cache if cache is not None else DrawingCache()
     if kept is None:
         drawn = job_linework(job, cache)
@@ -212,6 +213,7 @@ def planned_job(
         bound,
         job.loaded_handover,
         layings,
+        found,
     )
 
 

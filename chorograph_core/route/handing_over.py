@@ -125,6 +125,7 @@ def _joined(
         one.seconds + two.seconds, notes, [*one.drawn, *two.drawn], inches, two.end,
         (*one.passes, *_another(two.passes, reaches)), (*one.paths, *two.paths), one.laying,
         {**one.figures, **two.figures}, tuple(sorted({*one.redrawn, *two.redrawn})),
+        lambda: _sum(one.bounded().floor, two.bounded().floor),
     )  # fmt: skip
 
 

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import time
 from collections import defaultdict
-from dataclasses import dataclass, field
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from typing import Annotated, Literal
 
 import numpy as np
@@ -267,6 +269,17 @@ class Route:
     laying: float = 0.0
     figures: dict[str, tuple[str, ...]] = field(default_factory=dict)
     redrawn: tuple[str, ...] = ()
+    least: Callable[[], Floor] | None = field(default=None, repr=False, compare=False)
+
+    def bounded(self) -> Route:
+        """The same route with all of its floor, which it says itself how to find: what travel and cuts lose
+        at least takes as long to find as the route."""
+        if self.least is None:
+            return self
+        began = time.perf_counter()
+        floor = self.least()
+        taken = time.perf_counter() - began
+        return replace(self, floor=floor, least=None, seconds=self.seconds + taken)
 
     @property
     def minutes(self) -> float:

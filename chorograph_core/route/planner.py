@@ -25,7 +25,7 @@ from chorograph_core.route.handing_over import ALL_OF_IT, Handover, Turn, in_tur
 from chorograph_core.route.holding import Holding, basted_first, hold_lines, taken_out
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.laying_out import laid_out, passes_for, pieces_of
-from chorograph_core.route.model import Policy, Route, State
+from chorograph_core.route.model import Floor, Policy, Route, State
 from chorograph_core.route.passes import OutOfReach, Piece
 from chorograph_core.route.precedence import unkept
 from chorograph_core.route.securing import Tucks, edge_lines, secures, tuck_spots
@@ -56,13 +56,15 @@ def plan(
     bound: bool = True,
     handover: Handover | None = None,
     layings: bool = True,
+    found: Callable[[Route], None] | None = None,
 ) -> Route:
     """Plan a route over all *drawn* linework that *state* does not call done.
 
     Its stages are those of `stages_of`; *tucks* are laid in the border as it comes.
     The first plan is the plan from an empty state. Deterministic. *kept* holds what plans of the same
     linework share; without *bound* the floor leaves out what travel and cuts lose at least, without *layings*
-    those of the ruler. *handover* says what of it is stitched on another machine.
+    those of the ruler. *handover* says what of it is stitched on another machine. *found* is told the route
+    as soon as there is one; what travel and cuts lose at least takes as long again.
     Raises `PlanError` for linework in a zone the client has forbidden, and for a machine that reaches
     nothing of the quilt.
     """
@@ -78,19 +80,22 @@ def plan(
 
         first = by(policy)
         if not first.may_roll_through:
-            return first.route(bound, layings)
+            return first.route(layings)
         # Which of the two loses less is told by all that they lose.
         rolled = by(replace(policy, oversized="roll"))
-        both = first.route(bound), rolled.route(bound)
-        return min(both, key=lambda each: each.lost_minutes)
+        return min((first.route(), rolled.route()), key=lambda each: each.lost_minutes)
 
     with _uncollected():
         try:
             if handover is None:
-                return part(drawn, machine, policy, state)
-            return in_turn(drawn, machine, handover, policy, state or State(), part)
+                route = part(drawn, machine, policy, state)
+            else:
+                route = in_turn(drawn, machine, handover, policy, state or State(), part)
         except OutOfReach as error:
             raise PlanError(str(error)) from error
+        if found is not None:
+            found(route)
+        return route.bounded() if bound else replace(route, least=None)
 
 
 @contextmanager
@@ -208,7 +213,7 @@ class _Planning:
             return 0
         return min(self.lay.passes, key=lambda each: abs(each.top - down)).number
 
-    def route(self, bound: bool = True, layings: bool = True) -> Route:
+    def route(self, layings: bool = True) -> Route:
         lies = self._lies()
         works = works_of(self.lay, self.policy, lies)
         kinds: dict[str, list[Work]] = defaultdict(list)
@@ -235,30 +240,28 @@ class _Planning:
             # Hundreds of ways through hundreds of stations are a third of what a plan takes up.
             work.ways, work.grounds = [], []
         self.follower.finish()
-        self.tell(0.92, "the floor")
-        floor = floor_of(
-            self.lay,
-            works,
-            self.machine,
-            self.policy,
-            self.writer,
-            self.follower.starts,
-            bound,
-            layings,
-        )
+
+        def floor(travel: bool) -> Floor:
+            return floor_of(self.lay, works, self.machine, self.policy, self.writer, self.follower.starts,
+                            travel, layings)  # fmt: skip
+
+        def least() -> Floor:
+            self.tell(0.92, "the floor")
+            return floor(True)
+
         redrawn = self.follower.redrawn
         figures = {key: one.zones for key, one in figures_in(self.drawn).items()}
         wishes = self.policy.wishes
         notes = unkept(works, self.writer.steps, wishes, self.lay.shapes, figures)
         zones = {name for one in self.drawn for name in figures.get(one.zone, (one.zone,))}
         return Route(
-            self.writer.finish(), floor, len(zones),
+            self.writer.finish(), floor(False), len(zones),
             time.perf_counter() - self.began,
             drawn=[redrawn.get((one.zone, one.layer), one) for one in self.lay.drawn],
             thread_inches=self.writer.spool.used, end=self.writer.end(self.state), passes=self.lay.passes,
             paths=tuple(self.follower.followed.values()), laying=self.machine.rates.ruler_move / 60,
             figures=figures, notes=notes,
-            redrawn=tuple(sorted({zone for zone, _ in redrawn})),
+            redrawn=tuple(sorted({zone for zone, _ in redrawn})), least=least,
         )  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Sequence
 
 import numpy as np
@@ -27,40 +28,32 @@ def through_all(
     """The least price (k, k) of doing all things in any order from one node to another; *ways* are the
     (entry, exit) pairs of each, *table* (k, k) the prices between nodes, *needs* for each the set of
     those, as bits, that come before it. By dynamic programming over subsets (Held and Karp 1962)."""
-    owner = np.concatenate([np.full(len(pairs), k) for k, pairs in enumerate(ways)])
     entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
-    many, full = len(owner), (1 << len(ways)) - 1
-    mine = [np.flatnonzero(owner == k) for k in range(len(ways))]
-    # By what is done: from the way one began by (row) to the one done last (column).
-    best: list[np.ndarray | None] = [None] * (full + 1)
+    first = np.cumsum([0, *map(len, ways)])
+    own = [slice(*ends) for ends in itertools.pairwise(first.tolist())]
+    ahead = table[np.ix_(leave, entry)].astype(np.float32)[:, :, None, None]
+    many, full = len(entry), (1 << len(ways)) - 1
+    # By the way done last, what is done, and the way one began by: all sets of one size at once.
+    best = np.full((many, full + 1, many), np.inf, np.float32)
     for k, need in enumerate(needs):
         if not need:
-            best[1 << k] = np.full((many, many), np.inf, np.float32)
-            best[1 << k][mine[k], mine[k]] = 0.0  # type: ignore[index]
-    for done in range(1, full):
-        here = best[done]
-        if here is None:
-            continue
-        best[done] = None
-        rows = np.flatnonzero(np.isfinite(here).any(axis=1))
-        columns = np.flatnonzero(np.isfinite(here).any(axis=0))
-        reached = here[np.ix_(rows, columns)]
+            alone = np.arange(many)[own[k]]
+            best[alone, 1 << k, alone] = 0.0
+    sets = np.arange(1, full)
+    sizes = np.array([each.bit_count() for each in range(1, full)], int)
+    for size in range(1, len(ways)):
+        there = sets[sizes == size]
         for k, need in enumerate(needs):
-            if done >> k & 1 or need & ~done:
-                continue
-            goal = done | 1 << k
-            if best[goal] is None:
-                best[goal] = np.full((many, many), np.inf, np.float32)
-            ahead = table[np.ix_(leave[columns], entry[mine[k]])].astype(np.float32)
-            least = least_sums(reached, ahead)
-            there = best[goal]
-            assert there is not None
-            spot = np.ix_(rows, mine[k])
-            there[spot] = np.minimum(there[spot], least)
-    found = best[full]
+            ready = there[(there >> k & 1 == 0) & (need & ~there == 0)]
+            for last in range(len(ways)):
+                done = ready[ready >> last & 1 == 1]
+                if len(done):
+                    reached, goal = best[own[last]][:, done], done | 1 << k
+                    for way in range(first[k], first[k + 1]):
+                        least = (reached + ahead[own[last], way]).min(axis=0)
+                        best[way, goal] = np.minimum(best[way, goal], least)
     prices = np.full(table.shape, np.inf)
-    if found is not None:
-        np.minimum.at(prices, (entry[:, None], leave[None, :]), found.astype(float))
+    np.minimum.at(prices, (entry[:, None], leave[None, :]), best[:, full].T.astype(float))
     return prices
 
 

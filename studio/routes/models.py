@@ -31,7 +31,8 @@ class Plan(InHand):
 
     *digest* is that of `Revision.work`: what the route depends on, words left out; *engine* the
     version of what planned it. A plan that is done and *improving* is a first answer: a better one is being
-    looked for. *told* is from where it goes on; None for a plan from the first stitch.
+    looked for; one that is not, and says nothing of its replay yet, is being proved. *told* is from where
+    it goes on; None for a plan from the first stitch.
     """
 
     STATES = [("queued", "queued"), ("running", "running"), ("done", "done"),
@@ -71,6 +72,13 @@ class Plan(InHand):
     def first(self) -> bool:
         """Whether it is a first answer: shown, and neither bettered nor proved yet."""
         return self.state == "done" and self.figures.get("replay") == NOT_YET
+
+    @property
+    def shown(self) -> str:
+        """Which of its answers it is by now: what a page shows is another when this is."""
+        if not self.first:
+            return "proved"
+        return "first" if self.improving else "found"
 
     def named(self, body: str) -> str:
         """A name for what is shown of it with the document *body*: another plan, another name."""

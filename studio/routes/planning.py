@@ -105,15 +105,23 @@ def leave_off(job: Job) -> None:
 
 
 def carry_out(plan: Plan, first_answer: bool = True) -> None:
-    """Plan the route and store it: a *first answer* at once, unless nobody waits for one, then the best that
-    is found. A failure is stored as a sentence."""
+    """Plan the route and store it: a *first answer* at once and the best when it is found, unless nobody
+    waits for them, and in the end with its floor and what the replay says. A failure is a sentence."""
+    found: list[Route] = []
 
     def tell(share: float, what: str) -> None:
         wanted = Plan.objects.filter(pk=plan.pk).filter(
             Q(state__in=("queued", "running")) | Q(state="done", improving=True)
         )
-        if not wanted.update(progress=share, message=what, heard_of=timezone.now()):
+        # What was found is proved, whoever wants to leave it off.
+        if not wanted.update(progress=share, message=what, heard_of=timezone.now()) and not found:
             raise LeftOff
+
+    def show(route: Route) -> None:
+        # Whoever took the first answer in the meantime keeps that.
+        tell(0.92, "the floor")
+        found.append(route)
+        _keep(plan, core, route)
 
     core = core_job(plan.job)
     if plan.job.head.work != plan.digest:
@@ -127,8 +135,8 @@ def carry_out(plan: Plan, first_answer: bool = True) -> None:
             quick = replace(core, policy=replace(core.policy, effort=0))
             first = planned_job(quick, DRAWINGS, tell, state, bound=False)
             tell(0.0, "a first answer is there; looking for a better one")
-            _keep(plan, core, first, [], improving=True)
-        route = planned_job(core, DRAWINGS, tell, state)
+            _keep(plan, core, first, improving=True)
+        route = planned_job(core, DRAWINGS, tell, state, found=show if first_answer else None)
     except LeftOff:
         if first is None or not Plan.objects.filter(pk=plan.pk, state="done").exists():
             return
@@ -144,11 +152,17 @@ def carry_out(plan: Plan, first_answer: bool = True) -> None:
 
 
 def _keep(
-    plan: Plan, core: CoreJob, route: Route, faults: list[str], improving: bool = False
+    plan: Plan,
+    core: CoreJob,
+    route: Route,
+    faults: list[str] | None = None,
+    improving: bool = False,
 ) -> None:
-    """Store a route with what it says of itself."""
-    figures = route_summary(route, faults)
-    if improving:
+    """Store a route with what it says of itself; it was not replayed yet if nothing is said of *faults*. What
+    is proved keeps the time at which it was found."""
+    proves = faults is not None and plan.shown == "found"
+    figures = route_summary(route, faults or [])
+    if faults is None:
         figures["replay"] = NOT_YET
     figures["bobbins"] = sum(step.kind == "bobbin" for step in route.steps)
     figures["threads"] = len({step.thread for step in route.steps if step.kind == "stitch"})
@@ -158,8 +172,9 @@ def _keep(
     }
     figures["thread_yards_all"] = round(sum(figures["thread_yards"].values()), 1)
     plan.figures = figures
-    plan.pack(route_json(core, route, faults))
-    plan.state, plan.progress, plan.planned = "done", 0 if improving else 1, timezone.now()
+    plan.pack(route_json(core, route, faults or []))
+    plan.state, plan.progress = "done", 0 if improving else 1
+    plan.planned = plan.planned if proves else timezone.now()
     plan.improving, plan.heard_of = improving, timezone.now()
     plan.message = "" if not faults else f"The replay found {len(faults)} faults: {faults[0]}"
     plan.save()

@@ -62,7 +62,7 @@ def _made_of(job: Job) -> str | None:
     plan = plan_of(job)
     if plan is None or plan.state != "done":
         return None
-    return f"{plan.pk} {plan.engine} {plan.improving} {LAYOUT}"
+    return f"{plan.pk} {plan.engine} {plan.shown} {LAYOUT}"
 
 
 def _pdf(job: Job, tell: Tell) -> bytes:

@@ -65,8 +65,8 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     found = plan_of(job)
     response = render(request, "routes/_plan.html", {"job": job, "plan": found})
-    # A first answer is shown at once, the better one when it comes.
-    if found and found.state == "done" and request.GET.get("first") != str(found.first):
+    # A first answer is shown at once, the better one when it comes, and what proves it.
+    if found and found.state == "done" and request.GET.get("shown") != found.shown:
         response["HX-Trigger"] = "board-changed"
     return response
 

@@ -378,7 +378,7 @@ class PlanTests(WorkCase):
         self.assertContains(self.post("plan"), "waiting for the worker")
         planned = planning.planned_job
 
-        def slow(core, cache, tell, state, bound=True):
+        def slow(core, cache, tell, state, bound=True, found=None):
             def told(share, what):
                 planning.leave_off(self.job)
                 tell(share, what)
@@ -403,12 +403,12 @@ class PlanTests(WorkCase):
         self.post("plan")
         planned, seen = planning.planned_job, []
 
-        def watched(core, cache, tell, state, bound=True):
+        def watched(core, cache, tell, state, bound=True, found=None):
             if core.policy.effort:
                 # The first answer is on the page by now, and stays when she takes it.
                 shown = self.client.get(reverse("plan-state", args=[self.job.pk]))
                 again = self.client.get(
-                    reverse("plan-state", args=[self.job.pk]), {"first": "True"}
+                    reverse("plan-state", args=[self.job.pk]), {"shown": "first"}
                 )
                 seen.append((shown, again, Plan.objects.get(job=self.job)))
                 self.post("plan-leave")
@@ -426,6 +426,46 @@ class PlanTests(WorkCase):
         self.assertEqual(kept.figures["replay"], "clean")
         self.assertEqual(kept.figures["minutes"], first.figures["minutes"])
 
+    def test_the_best_is_shown_as_soon_as_it_is_found_and_proved_afterwards(self):
+        from studio.routes import planning
+
+        change_job(
+            self.job.pk, 1, self.anna,
+            lambda core: replace(core, policy=replace(core.policy, effort=1)), "looked longer",
+        )  # fmt: skip
+        self.post("plan")
+        bounded, seen = planning.Route.bounded, []
+
+        def watched(route):
+            asked = [self.client.get(reverse("plan-state", args=[self.job.pk]), {"shown": shown})
+                     for shown in ("first", "found")]  # fmt: skip
+            panel = self.client.get(reverse("plan-panel", args=[self.job.pk]))
+            seen.append((*asked, panel, Plan.objects.get(job=self.job)))
+            return bounded(route)
+
+        with mock.patch.object(planning.Route, "bounded", watched):
+            planning.carry_out(Plan.objects.get(job=self.job))
+        fresh, again, panel, found = seen[0]
+        self.assertContains(fresh, "it is being proved")
+        self.assertContains(fresh, "is still worked out")
+        self.assertEqual(fresh["HX-Trigger"], "board-changed")
+        self.assertNotIn("HX-Trigger", again)
+        self.assertContains(panel, "…</td>")
+        self.assertEqual((found.shown, found.lost), ("found", False))
+        proved = Plan.objects.get(job=self.job)
+        self.assertEqual((proved.shown, proved.figures["replay"]), ("proved", "clean"))
+        # The same route, under the same name: nothing of it is fetched again.
+        same = ("minutes", "lost_minutes", "cuts", "steps")
+        for key in same:
+            self.assertEqual(proved.figures.get(key), found.figures.get(key), key)
+        self.assertEqual(proved.named(""), found.named(""))
+        self.assertGreater(
+            proved.figures["floor_lost_minutes"], found.figures["floor_lost_minutes"]
+        )
+        told = self.client.get(reverse("plan-state", args=[self.job.pk]), {"shown": "found"})
+        self.assertContains(told, "can lose less than")
+        self.assertEqual(told["HX-Trigger"], "board-changed")
+
     def test_a_first_answer_whose_worker_was_killed_can_be_planned_again(self):
 
         from studio.jobs.in_hand import SILENCE
@@ -436,7 +476,7 @@ class PlanTests(WorkCase):
         Plan.objects.filter(pk=plan.pk).update(
             improving=True, figures={**plan.figures, "replay": NOT_YET}, heard_of=long_ago
         )
-        state = self.client.get(reverse("plan-state", args=[self.job.pk]), {"first": "True"})
+        state = self.client.get(reverse("plan-state", args=[self.job.pk]), {"shown": "found"})
         self.assertContains(state, "broke off")
         self.assertContains(state, "Plan again")
         self.assertNotContains(state, "hx-trigger")
@@ -454,7 +494,7 @@ class PlanTests(WorkCase):
         self.post("plan")
         planned = planning.planned_job
 
-        def failing(core, cache, tell, state, bound=True):
+        def failing(core, cache, tell, state, bound=True, found=None):
             if core.policy.effort:
                 raise MemoryError("gone")
             return planned(core, cache, tell, state)
