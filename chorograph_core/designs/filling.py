@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -24,21 +24,27 @@ SQUARE = 5
 """Spots across a square that is judged by its middle."""
 
 
-def fills_alike(part: Polygon, first: Run, made: Run) -> bool:
-    """Whether *made* fills *part* as *first* does: about as many inches, no wider gap."""
-    return all_fills_alike(part, [first], [made])
+def fills_alike(
+    part: Polygon, first: Run, made: Run, gap: Callable[[], float] | None = None
+) -> bool:
+    """Whether *made* fills *part* as *first* does: about as many inches, no wider gap. Where how widely it
+    gapes with *first* is known, *gap* tells."""
+    return all_fills_alike(part, [first], [made], gap=gap)
 
 
 def all_fills_alike(
-    part: Polygon, first: Sequence[Run], made: Sequence[Run], most: float | None = None
-) -> bool:
+    part: Polygon, first: Sequence[Run], made: Sequence[Run], most: float | None = None,
+    gap: Callable[[], float] | None = None,
+) -> bool:  # fmt: skip
     """The same for several runs together, with no gap wider than *most* inches."""
     was, now = (
         sum(length(line) for run in runs for line in _stitched(run)) for runs in (first, made)
     )
     if abs(now - was) > INCHES * was:
         return False
-    return widest_gap(part, made) <= (GAP * widest_gap(part, first) if most is None else most)
+    if most is None:
+        most = GAP * (gap() if gap else widest_gap(part, first))
+    return widest_gap(part, made) <= most
 
 
 def widest_gap(part: Polygon, runs: Sequence[Run]) -> float:

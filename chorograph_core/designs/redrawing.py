@@ -10,9 +10,9 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.drawing import ENGINE, drawn_safely
-from chorograph_core.designs.filling import fills_alike
+from chorograph_core.designs.filling import fills_alike, widest_gap
 from chorograph_core.designs.legend import LayerLinework
-from chorograph_core.designs.linework import Linework
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.space import Space
 
@@ -80,20 +80,9 @@ def _between(
     part = one.pattern.polygon
     if zone is not None and abs(zone.area - part.area) > WIDER * part.area:
         part = shapely.transform(zone, one.placement.undo)
-    key = digest(
-        [
-            ENGINE,
-            shape_key(one.pattern.polygon),
-            shape_key(part),
-            one.design,
-            dict(one.settings),
-            one.seed,
-            one.pattern.guide,
-            one.pattern.guide_width,
-            low,
-            high,
-        ]
-    )
+    what = [ENGINE, shape_key(one.pattern.polygon), shape_key(part), one.design, dict(one.settings),
+            one.seed, one.pattern.guide, one.pattern.guide_width]  # fmt: skip
+    key = digest([*what, low, high])
     found = cache.get(key)
     if found is None:
         drawing = designs()[one.design]
@@ -111,11 +100,21 @@ def _between(
         good = (
             not fault
             and _keeps_doorways(made, doors[low], doors[high])
-            and fills_alike(part, first, made.runs[0])
+            and fills_alike(part, first, made.runs[0], lambda: _gap_as_drawn(part, first, what, cache))
         )
         found = (made if good else None,)
         cache.put(key, found)
     return found[0]
+
+
+def _gap_as_drawn(part: Polygon, first: Run, what: list, cache: DrawingCache) -> float:
+    """How widely *part* gapes as it was drawn *first*: asked for again with each pair of doors."""
+    key = digest([*what, "widest gap"])
+    found = cache.get(key)
+    if found is None:
+        found = widest_gap(part, [first])
+        cache.put(key, found)
+    return found
 
 
 def _spot(point: np.ndarray) -> tuple[float, float]:
