@@ -100,7 +100,9 @@ def _between(
         good = (
             not fault
             and _keeps_doorways(made, doors[low], doors[high])
-            and fills_alike(part, first, made.runs[0], lambda: _gap_as_drawn(part, first, what, cache))
+            and fills_alike(
+                part, first, made.runs[0], lambda: _gap_as_drawn(part, first, what, cache)
+            )
         )
         found = (made if good else None,)
         cache.put(key, found)

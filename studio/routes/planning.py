@@ -13,6 +13,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import planned_job, replayed_job
 from chorograph_core.route import PlanError, Route, State
 from chorograph_core.steering.standing import as_it_is_now
+from studio.bookings.stock import Need, needs_of
 from studio.bookings.stock import reserve as reserve_thread
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -71,6 +72,13 @@ def note_on_job(job: Job) -> None:
     if said != job.planned:
         job.planned = said
         Job.objects.filter(pk=job.pk).update(planned=said)
+
+
+def threads_short(job: Job, plan: Plan | None) -> list[Need]:
+    """The threads that will not reach: known once the plan is proved, for then they are reserved."""
+    if plan is None or plan.state != "done" or plan.first:
+        return []
+    return [need for need in needs_of(job) if need.buy]
 
 
 def ask_for_plan(job: Job) -> Plan:

@@ -7,12 +7,11 @@ from typing import Any
 from django.urls import reverse
 
 from chorograph_core.job import Job as CoreJob
-from studio.bookings.stock import needs_of
 from studio.jobs.models import Job
 from studio.jobs.stages import Stage, stage
 from studio.progress.models import last_told
 from studio.routes.models import Plan
-from studio.routes.planning import plan_from
+from studio.routes.planning import plan_from, threads_short
 from studio.routes.standing import standing_context
 from studio.workbench.extras import on_board
 from studio.writing import written_day
@@ -47,6 +46,6 @@ def planned(job: Job, core: CoreJob) -> dict[str, Any]:
     return {
         "plan": plan,
         "steps_of": plan.named(job.head.body_id) if done else "",
-        "short": [need for need in needs_of(job) if need.buy] if done else [],
+        "short": threads_short(job, plan),
         **standing_context(job, core, plan, job.shown_told),
     }

@@ -30,7 +30,7 @@ from studio.routes.panel import (
     price_in_words,
     schools_context,
 )
-from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of
+from studio.routes.planning import ask_for_plan, leave_off, plan_of, standing_of, threads_short
 from studio.routes.printing import sheet_context, stored_svg
 from studio.routes.profile import packed_steps, stitched_before
 from studio.routes.standing import standing_context
@@ -64,10 +64,18 @@ def state(request: HttpRequest, job_id) -> HttpResponse:
     """How far the planning is; tells the page when it is done."""
     job = job_for(request, job_id)
     found = plan_of(job)
-    response = render(request, "routes/_plan.html", {"job": job, "plan": found})
-    # A first answer is shown at once, the better one when it comes, and what proves it.
-    if found and found.state == "done" and request.GET.get("shown") != found.shown:
-        response["HX-Trigger"] = "board-changed"
+    context = {
+        "job": job,
+        "plan": found,
+        "short": threads_short(job, found),
+        "told": last_told(job),
+    }
+    response = render(request, "routes/_plan.html", context)
+    seen = request.GET.get("shown")
+    # A first answer is shown at once, the better one when it comes. What proves it changes but some figures:
+    # whoever looks closer at the route by then is not disturbed.
+    if found and found.state == "done" and seen != found.shown:
+        response["HX-Trigger"] = "route-proved" if seen == "found" else "board-changed"
     return response
 
 

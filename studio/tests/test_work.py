@@ -462,9 +462,14 @@ class PlanTests(WorkCase):
         self.assertGreater(
             proved.figures["floor_lost_minutes"], found.figures["floor_lost_minutes"]
         )
+        # What is open beside the sheet stays as it is but for the figures that are known now.
         told = self.client.get(reverse("plan-state", args=[self.job.pk]), {"shown": "found"})
         self.assertContains(told, "can lose less than")
-        self.assertEqual(told["HX-Trigger"], "board-changed")
+        self.assertEqual(told["HX-Trigger"], "route-proved")
+        self.assertContains(panel, "route-proved from:body")
+        panel = self.client.get(reverse("plan-panel", args=[self.job.pk]))
+        self.assertNotContains(panel, "route-proved from:body")
+        self.assertNotContains(panel, "…</td>")
 
     def test_a_first_answer_whose_worker_was_killed_can_be_planned_again(self):
 
