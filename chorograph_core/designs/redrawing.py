@@ -111,7 +111,7 @@ def _between(
 
 def _gap_as_drawn(part: Polygon, first: Run, what: list, cache: DrawingCache) -> float:
     """How widely *part* gapes as it was drawn *first*: asked for again with each pair of doors."""
-    key = digest([*what, "widest gap"])
+    key = digest(["gap", *what])
     found = cache.get(key)
     if found is None:
         found = widest_gap(part, [first])

@@ -220,10 +220,8 @@ class _Planning:
         for work in works:
             kinds[work.stage.name].append(work)
         for number, (name, members) in enumerate(kinds.items()):
-            self.tell(
-                0.15 + 0.5 * number / len(kinds),
-                f"paths for {name.replace(':', ' in ').replace('_', ' ')}",
-            )
+            what = name.replace(":", " in ").replace("_", " ")
+            self.tell(0.15 + 0.5 * number / len(kinds), f"paths for {what}")
             find_ways(members, self.machine, self.policy.effort, self.policy.orders)
         if lies:
             self.writer.at_pass(lies)
