@@ -13,6 +13,7 @@ from contextlib import contextmanager
 from pathlib import Path
 
 HOME = Path(__file__).resolve().parent.parent
+CHROMIUM = shutil.which("chromium-headless-shell") or shutil.which("chromium")
 FLAGS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--no-first-run"]
 
 
@@ -43,7 +44,7 @@ def signed_in(address: str) -> Iterator:
 
     os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=shutil.which("chromium"), args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=FLAGS)
         page = browser.new_page(viewport={"width": 1280, "height": 800})
         page.goto(f"{address}/sign-in/")
         page.fill("#id_username", "rosalind")

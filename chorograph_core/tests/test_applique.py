@@ -18,10 +18,11 @@ from chorograph_core.designs.behind import covered
 from chorograph_core.designs.drawing import draw_legend
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
-from chorograph_core.job import Job, planned_job
+from chorograph_core.job import Job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
 from chorograph_core.tests import examples, long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import UGLY, small_top
 from chorograph_core.zones import (
     ZoneError,

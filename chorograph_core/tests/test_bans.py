@@ -10,10 +10,11 @@ from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
 from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.formats import read_archive, write_archive
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.route import PlanError, Policy, plan, replay
 from chorograph_core.route.model import Step
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import LIGHT, bans_of, zones_from_patches
 
 BIRD = Point(6, 6).buffer(2.5, quad_segs=8)

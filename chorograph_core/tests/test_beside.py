@@ -9,8 +9,9 @@ import shapely
 from chorograph_core.designs import drawing
 from chorograph_core.designs.beside import ASIDE, STEP, beside
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.job import job_linework, replayed_job
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed, small_top
 
 BACK = ("leaf", "leaf_vine", "feather", "half_feather")

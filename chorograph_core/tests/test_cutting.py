@@ -12,9 +12,10 @@ from shapely.geometry import LineString, Point, Polygon, box
 
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_archive, write_archive
-from chorograph_core.job import Job, planned_job, replayed_job
+from chorograph_core.job import Job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import Policy, replay
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import UGLY
 from chorograph_core.zones import ZoneError, cutting, follow, join, zones_from_patches
 from chorograph_core.zones.model import Zone

@@ -11,11 +11,12 @@ from shapely.geometry import Polygon, box
 from chorograph_core.chart import Chart, Patch, noded_edges
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy, State
 from chorograph_core.route.progress import ripped_out, with_done
 from chorograph_core.steering.standing import names_in, stands_after
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 from chorograph_core.zones.cutting import centre_line, cut, diagonal
 from chorograph_core.zones.divide import join

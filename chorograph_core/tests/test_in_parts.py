@@ -12,11 +12,12 @@ from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import length
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.route import State
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.parting import bands_of, parted
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 
 

@@ -10,8 +10,8 @@ from hypothesis import strategies as some
 from chorograph_core.estimating import Backing, Batting, Condition, Intake, Measures, Wishes
 from chorograph_core.estimating.intake import CONDITIONS
 from chorograph_core.formats import ArchiveError, read_archive, write_archive
-from chorograph_core.job import planned_job
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed, small_top
 
 inches = some.none() | some.floats(1, 140)

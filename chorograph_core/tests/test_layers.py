@@ -17,8 +17,9 @@ from chorograph_core.designs.drawing import IN_THE_FINISH, draw_legend
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.settings import Settings, length_setting
 from chorograph_core.designs.surroundings import Surroundings
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 
 CHECKED = {"spacing": 0.5}

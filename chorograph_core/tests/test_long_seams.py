@@ -5,11 +5,12 @@ from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.job import job_linework, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import State
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed
 
 

@@ -14,7 +14,7 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import length
 from chorograph_core.formats import run_sheet
 from chorograph_core.formats.route_files import route_json
-from chorograph_core.job import Job, planned_job, replayed_job
+from chorograph_core.job import Job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import Policy
@@ -22,6 +22,7 @@ from chorograph_core.route.one_way import LONG, WAYS, is_against, parts_of
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 
 ROWS = {"spacing": 2.0, "angle": 0.0, "relative": "top", "fitting": "even"}

@@ -10,12 +10,13 @@ from hypothesis import strategies as st
 
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.formats import read_archive, write_archive
-from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.job import replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction
 from chorograph_core.steering.parts import NoPart, exchanged, kept_in_order, part_of
 from chorograph_core.tests import examples, long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed
 
 CACHE = DrawingCache()

@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_state, state_values
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.route import Policy, State
 from chorograph_core.route.progress import cut_off, ripped_out, with_done
 from chorograph_core.steering.standing import (
@@ -24,6 +24,7 @@ from chorograph_core.steering.standing import (
     touched,
 )
 from chorograph_core.tests import examples, long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed, irregular_top, small_top
 from chorograph_core.tests.test_replay import is_fill
 from chorograph_core.zones import zones_from_patches

@@ -9,9 +9,10 @@ import numpy as np
 from chorograph_core.designs import Linework, Run, designs
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import Step, replay
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 

@@ -6,10 +6,11 @@ from unittest import TestCase
 import numpy as np
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.job import job_linework, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.route import replay
 from chorograph_core.route.passes import Pass
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed
 
 MOVES = ("stitch", "travel")

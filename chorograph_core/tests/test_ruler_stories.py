@@ -9,12 +9,13 @@ from shapely.geometry import LineString
 
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
 from chorograph_core.rulers import stretches_of
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 
 

@@ -10,13 +10,14 @@ from hypothesis import strategies as some
 from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import Chart, Patch
-from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.job import job_linework, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route import State, replay
 from chorograph_core.route.passes import passes_of
 from chorograph_core.route.securing import INSET, edge_lines, secures
 from chorograph_core.tests import examples, long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed
 
 

@@ -3,8 +3,9 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from chorograph_core.job import job_linework, planned_job, replayed_job
+from chorograph_core.job import job_linework, replayed_job
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.tests.test_replay import MOVES, is_ditch, is_fill
 

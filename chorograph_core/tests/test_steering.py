@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.job import replayed_job
 from chorograph_core.route import State, Step
 from chorograph_core.route.keeping import Kept
 from chorograph_core.route.marking import ahead_of
@@ -34,6 +34,7 @@ from chorograph_core.steering.schools import (
 from chorograph_core.steering.standing import stands_after
 from chorograph_core.steering.why import step_at, why
 from chorograph_core.tests import examples, long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed, small_top
 
 CACHE = DrawingCache()

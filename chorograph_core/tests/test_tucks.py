@@ -10,10 +10,11 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.estimating import Intake, Measures
 from chorograph_core.formats import run_sheet
 from chorograph_core.formats.route_files import route_json
-from chorograph_core.job import Job, planned_job, replayed_job
+from chorograph_core.job import Job, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 
 

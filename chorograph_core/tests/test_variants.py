@@ -12,11 +12,12 @@ from chorograph_core.designs.contract import Design
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.redrawing import doors_of, good_pairs, redraw
 from chorograph_core.designs.space import Space
-from chorograph_core.job import Job, job_linework, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, replayed_job
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
 
 SHAPES = (

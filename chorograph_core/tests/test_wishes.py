@@ -6,9 +6,10 @@ from unittest import TestCase
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_archive, write_archive
-from chorograph_core.job import Job, job_linework, order_price, planned_job, replayed_job
+from chorograph_core.job import Job, job_linework, order_price, replayed_job
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests import long
+from chorograph_core.tests.plans import planned_job
 from chorograph_core.tests.shapes import designed
 from chorograph_core.zones import zones_from_patches
 

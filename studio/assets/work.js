@@ -26,6 +26,10 @@ export function work(place) {
   });
 
   function attach() {
+    // Where stages lie in one row that is wider than the screen, hers is to be seen.
+    const row = document.querySelector("nav:has([aria-current])");
+    const here = row?.querySelector("[aria-current]");
+    if (here) row.scrollLeft = here.offsetLeft - row.offsetLeft - (row.clientWidth - here.offsetWidth) / 2;
     sheet.attach(document.getElementById("zones"));
     lines.attach(document.getElementById("lines"), () => sheet.transform());
     loadLines();

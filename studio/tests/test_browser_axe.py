@@ -89,6 +89,18 @@ class AxeTests(BrowserCase):
             with self.subTest(name, on="a phone"):
                 self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), 391)
 
+    def test_on_a_phone_her_stage_is_in_sight_and_the_profile_lies_under_the_sheet(self):
+        page = self.signed_in(390, 844)
+        self.open(self.job, "route", page)
+        here = page.locator("nav [aria-current=page]").bounding_box()
+        self.assertGreaterEqual(here["x"], 0)
+        self.assertLessEqual(here["x"] + here["width"], 390)
+        page.wait_for_selector("#lost-to")
+        profile, side = (page.locator(each).bounding_box()["y"] for each in ("#profile", "#side"))
+        # The paths take many screens: nobody scrolls past them to the profile.
+        self.assertLess(profile, 844)
+        self.assertLess(profile, side)
+
     def stages(self):
         work = reverse("work", args=[self.job.pk])
         for stage in ("zones", "designs", "route"):
