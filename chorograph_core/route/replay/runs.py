@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from functools import lru_cache
 from types import SimpleNamespace
 
 import numpy as np
@@ -218,6 +219,17 @@ def _widest_gap(shape, lines) -> float:
     The distances are taken on a lattice; a place between its points lies at most half a diagonal
     further off, which is the same for both drawings.
     """
+    spots, edge = _lattice(shape)
+    if not len(spots):
+        return 0.0
+    dense = shapely.segmentize([shapely.linestrings(line) for line in lines if len(line) > 1], 0.1)
+    reach = cKDTree(shapely.get_coordinates(dense)).query(spots)[0]
+    return float(2 * np.minimum(reach, edge).max())
+
+
+@lru_cache(maxsize=2)
+def _lattice(shape) -> tuple[np.ndarray, np.ndarray]:
+    """Even spots (n, 2) in *shape* and how far (n,) they are from its edge: looked at for both drawings."""
     x0, y0, x1, y1 = shape.bounds
     # Of a large zone each place is looked at as closely as of a small one.
     most = 40_000 if shape.area < 300 else 160_000
@@ -225,13 +237,7 @@ def _widest_gap(shape, lines) -> float:
     xs, ys = np.meshgrid(np.arange(x0 + step / 2, x1, step), np.arange(y0 + step / 2, y1, step))
     inside = shapely.contains_xy(shape, xs.ravel(), ys.ravel())
     spots = np.column_stack([xs.ravel()[inside], ys.ravel()[inside]])
-    if not len(spots):
-        return 0.0
-    dense = shapely.segmentize([shapely.linestrings(line) for line in lines if len(line) > 1], 0.1)
-    reach = cKDTree(shapely.get_coordinates(dense)).query(spots)[0]
-    return float(
-        2 * np.minimum(reach, shapely.distance(shape.boundary, shapely.points(spots))).max()
-    )
+    return spots, shapely.distance(shape.boundary, shapely.points(spots))
 
 
 def _along_each_other(one: np.ndarray, two: np.ndarray) -> bool:
