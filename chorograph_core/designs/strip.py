@@ -25,6 +25,8 @@ WINDOW = 7
 CORNERED = 0.3
 """The same for a ring, in widths: its corners stay corners."""
 CORNER = np.radians(28)
+CAP, ROUND = np.radians(120), np.radians(60)
+"""How far a side turns without a corner to be the round end of a petal, and of that what its end is."""
 DENTLESS = 0.99
 SLANTED = 0.04
 """By how much a side may differ from the one across, or an angle from a right one."""
@@ -96,7 +98,7 @@ def strip(polygon: Polygon, spine: str = "") -> Strip:
     slanted = _parallelogram(ring, corners)
     if slanted is not None:
         return slanted
-    ends = _ends(ring, at, corners, total)
+    ends = _ends(ring, at, corners, total) + _caps(at, turn, corners)
     best, choice = -1.0, (ends[0], ends[-1])
     for i, one in enumerate(ends):
         for two in ends[i + 1 :]:
@@ -182,6 +184,20 @@ def _ends(ring, at, corners, total) -> list[tuple[float, float]]:
         stop = at[following] if following > corner else at[following] + total
         found.append((float(at[corner]), float(stop)))
         found.append((float(at[corner]), float(at[corner])))
+    return found
+
+
+def _caps(at, turn, corners) -> list[tuple[float, float]]:
+    """The middles of sides that turn round without a corner, as of a petal, as ends like those of `_ends`."""
+    found = []
+    for corner, following in zip(corners, np.roll(corners, -1), strict=True):
+        inner = (np.arange(corner + 1, following + len(turn) * (following <= corner))) % len(turn)
+        gone = np.cumsum(turn[inner])
+        if not len(inner) or gone[-1] < CAP or len(corners) < 2:
+            continue
+        where = at[inner] + at[-1] * (inner < corner)
+        first, last = np.interp(gone[-1] / 2 + np.array([-0.5, 0.5]) * ROUND, gone, where)
+        found.append((float(first % at[-1]), float(first % at[-1] + last - first)))
     return found
 
 

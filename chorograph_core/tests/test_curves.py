@@ -122,6 +122,25 @@ class StripTests(TestCase):
         self.assertLess(ends[0], 0.4)
         self.assertGreater(ends[1], 3.3)
 
+    @settings(max_examples=examples(30), deadline=None)
+    @given(some.floats(0.3, 1.0), some.floats(0, 360))
+    def test_a_petal_runs_from_its_foot_to_the_middle_of_its_round_end(self, narrow, angle):
+        # A foot, straight sides, half a circle of radius 2 above: as the wedges of a plate.
+        head = [(2 * math.cos(t), 7 + 2 * math.sin(t)) for t in np.linspace(0, math.pi, 40)]
+        petal = Polygon([(-2 * narrow, 0), (2 * narrow, 0), *head])
+        lane = strip(affinity.rotate(petal, angle, origin=(0, 0)))
+        ends = [
+            affinity.rotate(LineString([lane.left[k], lane.right[k]]), -angle, origin=(0, 0))
+            for k in (0, -1)
+        ]
+        foot, top = (shapely.get_coordinates(each)[np.argsort(shapely.get_coordinates(each)[:, 0])]
+                     for each in sorted(ends, key=lambda each: each.centroid.y))  # fmt: skip
+        np.testing.assert_allclose(foot, [(-2 * narrow, 0), (2 * narrow, 0)], atol=0.05)
+        # A chord of 60° of the round end, in its middle.
+        high = 7 + math.sqrt(3)
+        np.testing.assert_allclose(top, [(-1, high), (1, high)], atol=0.15)
+        self.assertAlmostEqual(lane.length, high, delta=0.1)
+
     def test_turned_round_it_is_the_same_strip(self):
         lane = strip(UGLY["mitred"])
         back = lane.reversed()
