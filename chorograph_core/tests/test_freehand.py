@@ -25,6 +25,7 @@ from chorograph_core.designs.engine.true_shape import edge_sites, sites_in
 from chorograph_core.designs.engine.wandering import grown, round_branches, settled
 from chorograph_core.designs.filling import widest_gap
 from chorograph_core.designs.judging import judged
+from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import Border, StraightSet
@@ -472,6 +473,28 @@ class FigureTests(TestCase):
         line = Run(np.array([[0.0, 0.0], [6.0, 0.0], [6.0, 0.4], [0.0, 0.4]]))
         covered = covered_by(Linework((line,)), 0.5)
         self.assertAlmostEqual(covered.area, 6 * 0.4, delta=0.5)
+
+    def test_beside_a_star_what_fills_one_arm_says_so(self):
+        top = StraightSet(1, 1, 12, ("star_six",), 0, False, False, (Border(3, "mitred"),)).chart()
+        corner = min((p.polygon for p in top.patches if len(p.polygon.exterior.coords) == 7),
+                     key=lambda shape: shape.area / shape.convex_hull.area)  # fmt: skip
+        border = next(p.polygon for p in top.patches if p.role == "border")
+        for key in ("feather", "half_feather"):
+            drawing = designs()[key]
+            one, two = (drawing.fits(space, drawing.proposed(space))
+                        for space in (Space(corner), Space(border)))  # fmt: skip
+            self.assertLess(one.score, 0.45, key)
+            self.assertGreater(two.score, 0.7, key)
+
+    def test_through_a_neck_with_no_room_for_two_lines_a_meander_goes_all_the_same(self):
+        # The corners beside a star of twelve: points a third of an inch from the seam opposite.
+        top = StraightSet(1, 1, 12, ("star_twelve",)).chart()
+        corner = max((p.polygon for p in top.patches), key=lambda shape: shape.area)
+        space, drawing = Space(corner), designs()["meander"]
+        (run,) = drawing.draw(space, {"gap": 0.5}, 1).runs
+        # Once round the edge would leave a circle of 1 1/2 inches.
+        self.assertLess(widest_gap(corner, [run]), 0.6)
+        self.assertTrue(inside(run.points, corner.buffer(-0.05)))
 
     def test_a_spine_swings_no_more_than_its_plumes_bear(self):
         """However many swings and how far are asked for: plumes fill the zone and do not lie across each

@@ -466,7 +466,7 @@ class PlanTests(WorkCase):
         told = self.client.get(reverse("plan-state", args=[self.job.pk]), {"shown": "found"})
         self.assertContains(told, "can lose less than")
         self.assertEqual(told["HX-Trigger"], "route-proved")
-        self.assertContains(panel, "route-proved from:body")
+        self.assertContains(panel, "route-proved from:body, load")
         panel = self.client.get(reverse("plan-panel", args=[self.job.pk]))
         self.assertNotContains(panel, "route-proved from:body")
         self.assertNotContains(panel, "…</td>")

@@ -32,6 +32,8 @@ ROUND_AT_LEAST = 6
 """Length of a strip that closes over its width, for a spine all round."""
 ROUND = 0.3
 """Over how much of its width a spine rounds a corner of its strip."""
+BENT = 0.88
+"""Share of what a string round it would hold under which a zone has arms, as the corners beside a star."""
 INSIDE = 0.01
 """Inches by which a line along the middle of a strip may lie beyond its edge."""
 SIDES = ("right", "left")
@@ -301,4 +303,6 @@ def how_feathered(space: Space, margin: float, pitch: float) -> Fit:
     one_way = bool(space.guide) or goes_round(space, parts[0])
     if not one_way and (space.polygon.interiors or (filled < 0.7 and not runs_on(space, parts[0]))):
         return Fit(0.2, ("the zone has no one way that a spine could go",))
+    if not one_way and filled < BENT and not runs_on(space, parts[0]):
+        return Fit(0.4, ("the arm that the spine does not go into stays open",))
     return Fit(0.8, (f"plumes up to {wide / 2:.1f}″ tall",))

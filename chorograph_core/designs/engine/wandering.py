@@ -103,13 +103,16 @@ def round_branches(
 
 
 def settled(
-    line: np.ndarray, part: Polygon, gap: float, closed: bool = True, looks: int = LOOKS
-) -> np.ndarray | None:
-    """The line (n, 2) relaxed within *part*; None where it cannot be had without a crossing.
+    line: np.ndarray, part: Polygon, gap: float, closed: bool = True, looks: int = LOOKS,
+    slack: float = 0.0,
+) -> np.ndarray | None:  # fmt: skip
+    """The line (n, 2) relaxed within *part*, or so many inches of *slack* round it; None where it cannot be
+    had without a crossing.
 
     A closed line comes and goes without its first point repeated.
     """
     ground = Ground(part, gap)
+    room = part.buffer(slack) if slack else part
     line = resample(np.vstack([line, line[:1]]) if closed else line, STEP * gap, closed=closed)
     best, widest, stale = None, np.inf, 0
     for look in range(looks):
@@ -120,7 +123,7 @@ def settled(
         rounded = line
         for _ in range(3):
             rounded = _rounded(rounded, closed)
-        if not is_sound(rounded, part, closed):
+        if not is_sound(rounded, room, closed):
             if best is not None:
                 break
             continue

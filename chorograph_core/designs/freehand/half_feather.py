@@ -11,7 +11,7 @@ import numpy as np
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.baselines import long_sides
-from chorograph_core.designs.engine.feathers import shortened, stroke_setting
+from chorograph_core.designs.engine.feathers import BENT, shortened, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import growing_setting
 from chorograph_core.designs.engine.guides import guide_within
 from chorograph_core.designs.engine.lanes import strays
@@ -86,7 +86,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
         plumes = lane.length / s.pitch
         tall = lane.mean_width / s.pitch
         reasons = [f"{plumes:.0f} plumes, {lane.mean_width:.1f}″ tall on average"]
-        bent = space.polygon.area < 0.75 * space.polygon.convex_hull.area
+        bent = space.polygon.area < BENT * space.polygon.convex_hull.area
         along = long_sides(space)[0].length / max(lane.length, 1e-9)
         if bent and (strays(lane, parts[0]) or along < 0.75):
             return Fit(0.15, ("the seam has no side to itself that plumes could grow on",))

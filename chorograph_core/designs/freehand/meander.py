@@ -29,6 +29,8 @@ LOOKS_AT_DOORS = 3
 """How long a line between two doors is relaxed: a route asks for many of them."""
 MOST = 40_000
 """Turns in a zone: a field of 90″ with gaps of half an inch holds 32,000."""
+HAIR = 0.05
+"""Inches of the margin that a line may take where there is a neck with no room for it and back."""
 TRIES = 3
 """Trees that are tried where a line cannot be had without a crossing."""
 TRUE = 0.95
@@ -81,7 +83,8 @@ class Meander(Design[MeanderSettings]):
                 way = wander_between(parts[0], gap, seed + 1000 * attempt, start, stop)
                 if way is not None:
                     return Linework((Run(way, hand),), kept_doorways=True)
-        lines = [line for part in parts for line in wander(part, gap, seed)]
+        slack = min(HAIR, s.margin / 2)
+        lines = [line for part in parts for line in wander(part, gap, seed, slack)]
         return Linework(tuple(Run(thin(line, 0.002), hand, closed=True) for line in lines))
 
     def doors(self, space, settings=None):
@@ -94,15 +97,18 @@ def _refuse_thousands(space, s: MeanderSettings) -> None:
     refuse_thousands(space.polygon.area / s.gap**2, MOST, "Gap", "gap", "turns")
 
 
-def wander(part: Polygon, gap: float, seed: int) -> list[np.ndarray]:
-    """Closed lines (n, 2) through *part* that keep about *gap* inches from themselves.
+def wander(part: Polygon, gap: float, seed: int, slack: float = 0.0) -> list[np.ndarray]:
+    """Closed lines (n, 2) through *part* that keep about *gap* inches from themselves; where it has no room
+    for two beside each other, as in a neck, so many inches of *slack* round it.
 
     One as a rule; more where holes leave no way from one piece of the zone to the next.
     """
-    for attempt in range(TRIES):
-        points, pairs = _grown(shapely.to_wkb(part), gap, seed + 1000 * attempt)
+    for attempt in range(2 * TRIES if slack else TRIES):
+        over = slack if attempt >= TRIES else 0.0
+        points, pairs = _grown(shapely.to_wkb(part), gap, seed + 1000 * (attempt % TRIES))
         bodies = round_branches(points, pairs, part, gap)
-        lines = [settled(shapely.get_coordinates(body.exterior)[:-1], part, gap) for body in bodies]
+        lines = [settled(shapely.get_coordinates(body.exterior)[:-1], part, gap, slack=over)
+                 for body in bodies]  # fmt: skip
         good = [rounded(line, part, gap, True) for line in lines if line is not None]
         if good and len(good) == len(bodies):
             return good

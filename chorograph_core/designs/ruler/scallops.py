@@ -26,6 +26,8 @@ from chorograph_core.measure import format_inches
 from chorograph_core.rulers.fitting import radius_of
 
 NEAR = 1e-4
+SHORTEST = 0.55
+"""How long the side that arcs stand on must be, as a share of the longest one."""
 
 
 @dataclass(frozen=True)
@@ -68,13 +70,17 @@ class Scallops(Design[ScallopSettings]):
         count, chord = len(nodes) - 1, float(np.hypot(*(nodes[1] - nodes[0])))
         reason = (f"{count} arcs of {format_inches(chord, 16)} by {format_inches(abs(height), 16)}, "
                   f"radius {format_inches(radius_of(chord, abs(height)), 16)}")  # fmt: skip
-        deep = depth_over(space, long_sides(space)[0])
+        long, _ = long_sides(space)
+        if np.hypot(*(nodes[-1] - nodes[0])) < SHORTEST * long.length:
+            return Fit(
+                0.2, (reason, "the side they would stand on is much shorter than the longest one")
+            )
+        deep = depth_over(space, long)
         top = _tops(s, abs(height))[-1] + s.keep
         if top > deep + 0.01:
             return Fit(0.25, (reason, f"with their echoes they stand {format_inches(top)} high in "
                               f"{format_inches(deep)}"))  # fmt: skip
-        long = long_sides(space)[0].length
-        return Fit(0.7 if long > 2.5 * deep else 0.4, (reason,))
+        return Fit(0.7 if long.length > 2.5 * deep else 0.4, (reason,))
 
     def proposed(self, space):
         """Two arcs and more, less than half as high as the zone is deep."""
