@@ -479,7 +479,7 @@ class FigureTests(TestCase):
         corner = min((p.polygon for p in top.patches if len(p.polygon.exterior.coords) == 7),
                      key=lambda shape: shape.area / shape.convex_hull.area)  # fmt: skip
         border = next(p.polygon for p in top.patches if p.role == "border")
-        for key in ("feather", "half_feather"):
+        for key in ("feather", "half_feather", "leaf_vine"):
             drawing = designs()[key]
             one, two = (drawing.fits(space, drawing.proposed(space))
                         for space in (Space(corner), Space(border)))  # fmt: skip

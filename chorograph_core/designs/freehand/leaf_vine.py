@@ -10,7 +10,7 @@ import shapely
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import bezier
-from chorograph_core.designs.engine.feathers import line_through, runs_on, shortened
+from chorograph_core.designs.engine.feathers import BENT, line_through, runs_on, shortened
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.plume_stroke import thread_for
 from chorograph_core.designs.engine.spines import Spine, even_spine
@@ -70,13 +70,15 @@ class LeafVine(FigureMotif[VineSettings]):
         wide = 2 * (space.widest[1] - s.margin)
         if wide < 1.3 * s.pitch:
             return Fit(0.12, ("no room for leaves on both sides of a stem",))
-        bent = space.polygon.area < 0.7 * space.polygon.convex_hull.area
+        filled = space.polygon.area / space.polygon.convex_hull.area
         parts = space.inset(s.margin)
-        one_way = not space.polygon.interiors and (
-            not bent or (bool(parts) and runs_on(space, parts[0]))
+        along = bool(space.guide) or (
+            not space.polygon.interiors and bool(parts) and runs_on(space, parts[0])
         )
-        if not one_way and not space.guide:
+        if not along and (space.polygon.interiors or filled < 0.7):
             return Fit(0.2, ("the zone has no one way that a stem could go",))
+        if not along and filled < BENT:
+            return Fit(0.4, ("the arm that the stem does not go into stays open",))
         long = space.polygon.length / 2 / max(wide, 1e-6)
         return Fit(min(0.85, 0.5 + 0.06 * long), (f"leaves up to {wide / 2:.1f}″ long",))
 
