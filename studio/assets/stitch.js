@@ -68,13 +68,20 @@ export function stitch(place) {
     place.dataset.at = String(at);
     byId("title").textContent = done ? spoken`All is stitched` : leg.title;
     byId("detail").textContent = done ? "" : leg.detail;
-    const coming = legs.filter((each) => each.n > at && stands[each.n] === ".").slice(0, 2).map((each) => each.title);
+    // The two things that come next; what comes several times in a row is one of them.
+    const coming = [];
+    for (const { n, title } of legs) {
+      if (n <= at || stands[n] !== ".") continue;
+      if (coming.at(-1)?.title === title) coming.at(-1).times += 1;
+      else if (coming.length === 2) break;
+      else coming.push({ title, times: 1 });
+    }
     byId("then").replaceChildren();
     if (coming.length) {
       const word = document.createElement("i");
       word.className = "font-serif text-soft";
       word.textContent = `${spoken`then`} `;
-      byId("then").append(word, coming.join(" · "));
+      byId("then").append(word, coming.map(({ title, times }) => (times > 1 ? `${title} × ${times}` : title)).join(" · "));
     }
     if (done) {
       byId("where").textContent = spoken`${legs.length} of ${legs.length}`;
