@@ -393,14 +393,18 @@ class PlanTests(WorkCase):
         done = Plan.objects.get(job=self.job)
         self.assertEqual((done.state, done.improving), ("done", False))
 
-    def test_a_first_answer_is_there_while_a_better_one_is_looked_for(self):
-        from studio.routes import planning
-
+    def ask_for_a_better_one(self):
+        """A plan in which more than a first answer is looked for."""
         change_job(
             self.job.pk, 1, self.anna,
             lambda core: replace(core, policy=replace(core.policy, effort=1)), "looked longer",
         )  # fmt: skip
         self.post("plan")
+
+    def test_a_first_answer_is_there_while_a_better_one_is_looked_for(self):
+        from studio.routes import planning
+
+        self.ask_for_a_better_one()
         planned, seen = planning.planned_job, []
 
         def watched(core, cache, tell, state, bound=True, found=None):
@@ -429,11 +433,7 @@ class PlanTests(WorkCase):
     def test_the_best_is_shown_as_soon_as_it_is_found_and_proved_afterwards(self):
         from studio.routes import planning
 
-        change_job(
-            self.job.pk, 1, self.anna,
-            lambda core: replace(core, policy=replace(core.policy, effort=1)), "looked longer",
-        )  # fmt: skip
-        self.post("plan")
+        self.ask_for_a_better_one()
         bounded, seen = planning.Route.bounded, []
 
         def watched(route):
@@ -492,11 +492,7 @@ class PlanTests(WorkCase):
     def test_a_first_answer_stays_when_the_search_for_a_better_one_fails(self):
         from studio.routes import planning, tasks
 
-        change_job(
-            self.job.pk, 1, self.anna,
-            lambda core: replace(core, policy=replace(core.policy, effort=1)), "looked longer",
-        )  # fmt: skip
-        self.post("plan")
+        self.ask_for_a_better_one()
         planned = planning.planned_job
 
         def failing(core, cache, tell, state, bound=True, found=None):
