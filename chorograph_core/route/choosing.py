@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections import Counter, defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections import defaultdict
+from collections.abc import Sequence
 
 import numpy as np
 
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bundles import sorted_alike
+from chorograph_core.route.ditch_paths import Laying
+from chorograph_core.route.few_paths import Ordered, Paths, Stations, few_paths
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.model import RunOrder
 from chorograph_core.route.paths import Option, PathClass, find_paths
@@ -20,8 +22,12 @@ from chorograph_core.route.works import Work
 ROUNDS = 60
 """Rounds of search for the order of a pass, and as many for every five things in it."""
 MOST_ROUNDS = 600
-MOST_TRIED = 8
-"""Paths that are tried for all stations of a kind."""
+MOST_AT_FIRST = 32
+"""Paths of a kind of station by which a first order is looked for: the cheapest."""
+CHOICES = 3
+"""How often paths are chosen, each time for an order that the last choice led to."""
+MOST_OF_ONE = 120
+"""Ways through a station like no other that are left to choose from."""
 
 
 def find_ways(
@@ -29,7 +35,8 @@ def find_ways(
 ) -> None:
     """Find the ways through every bundle of one kind of stage, in whatever pass, with at most two paths
     for a kind of station. *orders* are those a person asked for."""
-    cut, laying = machine.cut_seconds / 60, machine.rates.ruler_move / 60
+    cut = machine.cut_seconds / 60
+    laying = Laying(machine.rates.ruler_move / 60, machine.rates.reach)
     _let_go(works)
     places = [(work, k) for work in works for k in range(len(work.bundles))]
     bundles = [work.bundles[k] for work, k in places]
@@ -71,77 +78,50 @@ def _let_go(works: list[Work]) -> None:
 
 
 def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, effort: int) -> None:
-    """Of the paths found for each class keep the one by which a first order of the stations loses least,
-    and a second one where it saves more than the reading of it. Who is like no other may go by any."""
+    """Of the paths found for each class keep the one by which an order of the stations loses least, and a
+    second one where it saves more than the reading of it; then find an order for these, and choose again. Who
+    is like no other may go by any of a few that suit the order."""
     cut, find = machine.cut_seconds / 60, machine.rates.find_place / 60
     reading = (machine.rates.read_path - machine.rates.place_path) / 60
-    orders: list[_Order] = []
-    used: dict[int, Counter[int]] = defaultdict(Counter)
-    at: int | None = None
-    for work in works:
-        tour = toured(work, at, cut, rounds_for(len(work.bundles), effort) // 6, find=find)
-        orders.append(_Order(work, [k for k, _ in tour], cut))
-        for k, way in tour:
-            used[work.classes[k]][way.path] += 1
-        at = tour[-1][1].leave if tour else at
-    kept: dict[int, set[int]] = {}
-    for number in sorted(used, key=lambda each: (-used[each].total(), each)):
-        if classes[number].single or used[number].total() < 2:
-            continue
-        mine = [order for order in orders if number in order.work.classes]
-        most = [path for path, _ in used[number].most_common(MOST_TRIED)]
-        tried = list(dict.fromkeys([*most, *_cheapest(classes[number])]))
-
-        def price(paths: set[int], number: int = number, mine: list[_Order] = mine) -> float:
-            return sum(order.price({**kept, number: paths}) for order in mine)
-
-        best, path = min((price({path}), path) for path in tried)
-        kept[number] = {path}
-        seconds = [(price({path, other}), other) for other in tried if other != path]
-        if seconds and min(seconds)[0] + reading < best:
-            kept[number] = {path, min(seconds)[1]}
-    for work in works:
-        for k, number in enumerate(work.classes):
-            if number in kept:
-                work.ways[k] = [way for way in work.ways[k] if way.path in kept[number]]
-
-
-def _cheapest(each: PathClass) -> list[int]:
-    """The paths of a class that cost least by themselves."""
-    ways = {option.path: option.price for option in each.options[0]}
-    return sorted(ways, key=lambda path: (ways[path], path))[:MOST_TRIED]
+    works = [work for work in works if work.bundles]
+    every = [work.ways for work in works]
+    stages = [_stations(work, cut) for work in works]
+    single = {k for k, each in enumerate(classes) if each.single}
+    kept: dict[int, Paths] = {}
+    best: tuple[float, dict[int, Paths], list[Ordered]] | None = None
+    for turn in range(CHOICES + 1 if effort else 2):
+        orders: list[Ordered] = []
+        price, at = reading * sum(map(len, kept.values())), None
+        for work, ways, stations in zip(works, every, stages, strict=True):
+            # Hundreds of ways through each would take long to search.
+            work.ways = [
+                [way for way in some if way.path in kept.get(number, range(MOST_AT_FIRST))]
+                for some, number in zip(ways, work.classes, strict=True)
+            ]
+            tour = toured(work, at, cut, rounds_for(len(work.bundles), effort) // 6, find=find)
+            at, places = tour[-1][1].leave, [k for k, _ in tour]
+            orders.append(Ordered(stations, places))
+            apart = work.apart()[places[:-1], places[1:]]
+            price += orders[-1].price(kept) + find * int(apart.sum())
+        if best is not None and price >= best[0]:
+            break
+        if turn:
+            best = price, kept, orders
+        again, kept = kept, few_paths(orders, single, reading)
+        if turn and again == kept:
+            break
+    assert best is not None
+    _, kept, orders = best
+    for work, ways, order in zip(works, every, orders, strict=True):
+        suiting = order.suiting(kept, MOST_OF_ONE)
+        work.ways = [[some[k] for k in suiting[place]] for place, some in enumerate(ways)]
 
 
-class _Order:
-    """The bundles of a stage in some order, and what it costs by this path or that."""
-
-    def __init__(self, work: Work, order: Sequence[int], cut: float) -> None:
-        self.work, self.order = work, list(order)
-        options = [[(way.entry, way.leave, way.price) for way in work.ways[k]] for k in self.order]
-        self.items, self.table, _ = items_of(work.ground, options, cut)
-        self.paths = [np.array([way.path for way in work.ways[k]]) for k in self.order]
-        self._some: dict[tuple[int, tuple[int, ...]], tuple[np.ndarray, ...]] = {}
-
-    def price(self, kept: Mapping[int, set[int]]) -> float:
-        """The least price of the order, of classes in *kept* only by those paths."""
-        summed, exits = np.zeros(1), None
-        for place, k in enumerate(self.order):
-            entries, leave, prices = self._by(place, kept.get(self.work.classes[k], ()))
-            if exits is not None:
-                ahead = self.table[exits[:, None], entries]
-                summed = (summed[:, None] + ahead).min(axis=0)
-            summed, exits = summed + prices, leave
-        return float(summed.min())
-
-    def _by(self, place: int, kept: Iterable[int]) -> tuple[np.ndarray, ...]:
-        """Entries, exits and prices of what is done at a *place* of the order, by the paths that are *kept*;
-        by any if none are."""
-        key = (place, tuple(sorted(kept)))
-        if key not in self._some:
-            item, paths = self.items[place], self.paths[place]
-            some = np.isin(paths, key[1]) if key[1] else np.ones(len(paths), bool)
-            self._some[key] = item.entries[some], item.exits[some], item.prices[some]
-        return self._some[key]
+def _stations(work: Work, cut: float) -> Stations:
+    options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
+    items, table, _ = items_of(work.ground, options, cut)
+    paths = [np.array([way.path for way in ways]) for ways in work.ways]
+    return Stations(work.classes, items, paths, table)
 
 
 def rounds_for(count: int, effort: int) -> int:
@@ -151,14 +131,17 @@ def rounds_for(count: int, effort: int) -> int:
 
 def toured(
     work: Work, at: int | None, cut: float, rounds: int, leaving: Pricing | None = None,
-    find: float = 0.0,
+    find: float = 0.0, starts: int = 1,
 ) -> list[tuple[int, Option]]:  # fmt: skip
-    """The bundles of a stage in the order they are gone through, each by one of its ways."""
+    """The bundles of a stage in the order they are gone through, each by one of its ways; the search begins
+    so many times."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
     looking = find * work.apart()
 
     def chosen() -> list[tuple[int, int]]:
-        return order_of(work.ground, options, at, cut, rounds, leaving, work.after(), looking)
+        return order_of(
+            work.ground, options, at, cut, rounds, leaving, work.after(), looking, starts
+        )
 
     try:
         found = chosen()
@@ -172,7 +155,7 @@ def toured(
 def order_of(
     ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
     rounds: int, leaving: Pricing | None = None, after: Sequence[frozenset[int]] | None = None,
-    looking: np.ndarray | None = None,
+    looking: np.ndarray | None = None, starts: int = 1,
 ) -> list[tuple[int, int]]:  # fmt: skip
     """Order things that have *options* (entry, exit, price) each: (number, option) in the order done.
 
@@ -184,7 +167,7 @@ def order_of(
     items, table, nodes = items_of(ground, options, cut, after, looking, at)
     start = None if at is None else len(nodes) - 1
     ends = None if leaving is None else np.array([leaving(node) for node in nodes.tolist()])
-    tour = best_tour(items, table, start, ends, rounds)
+    tour = best_tour(items, table, start, ends, rounds, starts=starts)
     return list(zip(tour.order, tour.options, strict=True))
 
 

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
 
 from chorograph_core.route.bundles import Bundle, Likeness
 from chorograph_core.route.ground import Ground
@@ -12,10 +15,10 @@ from chorograph_core.route.walks import (
     Walk,
     doors_of_walk,
     islands_of,
-    layings_of,
     odd_nodes,
     straight_walks,
 )
+from chorograph_core.rulers import Reach, count_placements
 
 MOST_ENDS = 12
 """Odd ends of the ditches of a place up to which every pair of them is a beginning and an end."""
@@ -25,41 +28,82 @@ NEVER = 1000.0
 """Minutes that stand for what is not to be."""
 
 
+@dataclass(frozen=True)
+class Laying:
+    """What a laying of the ruler costs, in minutes, and how far one goes."""
+
+    price: float
+    reach: Reach
+
+    def along(
+        self, network: Network, asked: Sequence[int], *ways: Sequence[tuple[int, int]]
+    ) -> float:
+        """Minutes for what is laid along *ways* over links, as (link, node it is entered from), one after the
+        other; those links that are *asked* for are stitched when they first come."""
+        left, count = set(asked), 0
+        for way in ways:
+            for fresh, some in itertools.groupby(way, lambda each: _taken(left, each[0])):
+                if fresh:
+                    lines = [network.links[number].way(start) for number, start in some]
+                    line = np.concatenate([lines[0], *(each[1:] for each in lines[1:])])
+                    count += count_placements(line, self.reach)
+        return self.price * count
+
+
+def _taken(left: set[int], number: int) -> bool:
+    """Whether a link was still *left*, which it is no more."""
+    there = number in left
+    left.discard(number)
+    return there
+
+
+NO_LAYING = Laying(0.0, Reach(1.0))
+"""Where it is not asked how straight a way is."""
+
+
 def walks_by_ends(
-    bundle: Bundle, ground: Ground, turns: Sequence[Likeness], cut: float, laying: float
-) -> list[tuple[float, Walk]]:
+    bundle: Bundle, ground: Ground, turns: Sequence[Likeness], cut: float, laying: Laying
+) -> list[tuple[float, float, Walk]]:
     """Of ditches that hang together, from each odd end to each other one, with the price of what is
-    travelled and of layings of the ruler beyond the fewest, the cheapest first; of those that fall on
-    each other by *turns* one. None where they do not, or where there are too many ends."""
+    travelled and of layings of the ruler beyond the fewest, and that price backwards, the cheapest first; of
+    those that fall on each other by *turns* one. None where they do not, or where there are too many ends."""
     network = bundle.network
     odd = odd_nodes(network, bundle.links)
     if not 2 <= len(odd) <= MOST_ENDS or len(islands_of(network, bundle.links)) > 1:
         return []
-    found: list[tuple[float, int, int, Walk]] = []
+    found: list[tuple[float, float, int, int, Walk]] = []
     seen: set[frozenset] = set()
 
     def between(one: int, two: int, laying: float) -> Walk | None:
         walks = straight_walks(ground, bundle.links, cut, _only(one), _only(two), laying)
         return walks[0] if len(walks) == 1 else None
 
-    def price(walk: Walk) -> float:
-        layings = layings_of(network, bundle.links, [walk])
-        return laying * layings + again(network, walk, bundle.links)
+    def known(one: int, two: int, walk: Walk) -> tuple[float, float, int, int, Walk]:
+        """A walk as it is cheaper: what is gone over twice is stitched the first time."""
+        back = walk.reversed(network)
+        first, second = (laid(each) for each in (walk, back))
+        if second < first:
+            walk, first, second = back, second, first
+        travel = again(network, walk, bundle.links)
+        return first + travel, second + travel, one, two, walk
+
+    def laid(walk: Walk) -> float:
+        return laying.along(network, bundle.links, walk.links) if laying.price else 0.0
 
     for one, two in itertools.combinations(odd, 2):
         if frozenset((one, two)) in seen:
             continue
         seen.update(frozenset((turn.nodes.get(one), turn.nodes.get(two))) for turn in turns)
         if (walk := between(one, two, 0.0)) is not None:
-            found.append((price(walk), one, two, walk))
-    found.sort(key=lambda each: each[:3])
+            found.append(known(one, two, walk))
+    found.sort(key=lambda each: each[:4])
     # Ends change partners only on the ways that are best as it is: it takes long.
-    for k, (_, one, two, _) in enumerate(found[: MOST_STRAIGHTER if laying else 0]):
-        if (walk := between(one, two, laying)) is not None:
-            found[k] = (price(walk), one, two, walk)
-    found.sort(key=lambda each: each[:3])
-    fewest = min((layings_of(network, bundle.links, [walk]) for *_, walk in found), default=0)
-    return [(cost - laying * fewest, walk) for cost, _, _, walk in found]
+    for k, (_, _, one, two, _) in enumerate(found[: MOST_STRAIGHTER if laying.price else 0]):
+        if (walk := between(one, two, laying.price)) is not None:
+            found[k] = known(one, two, walk)
+    found.sort(key=lambda each: each[:4])
+    fewest = min((laid(walk) for *_, walk in found), default=0.0)
+    return [(cost - fewest, back - fewest, walk) for cost, back, _, _, walk in found]
 
 
 def _only(end: int) -> Callable[[int], float]:

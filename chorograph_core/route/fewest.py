@@ -61,6 +61,52 @@ class Fewest:
         """Layings along links with a stop after each."""
         return sum(_alone(self.network.links[number].points, self.reach) for number in links)
 
+    def in_one_go(self, way: Sequence[tuple[int, int]]) -> int:
+        """Layings along a *way* over links, stitched without a stop, whichever way round."""
+        line = _line(self.network, way)
+        return min(count_placements(line, self.reach), count_placements(line[::-1], self.reach))
+
+    def bends(self, links: Sequence[int]) -> bool:
+        """Whether any of the *links* is no straight line."""
+        return any(_turning(self.network.links[number].points) > HAIR for number in links)
+
+    def shape_of(self, links: Sequence[int]) -> bytes:
+        """Equal for *links* that lie to each other alike."""
+        first = self.network.links[links[0]].points[0]
+        lines = [self.network.links[number].points - first for number in links]
+        return np.round(np.concatenate(lines), DIGITS).tobytes()
+
+    def unbroken(self, links: Sequence[int]) -> list[list[tuple[int, int]]] | None:
+        """The *links* in pieces that are laid once more if they are broken: lines, or single links of lines
+        that may be broken for nothing. None where links are bent, or may go on into more than one other."""
+        goes_on, saved = _going_on(self.network, links)
+        if saved or self.bends(links):
+            return None
+        found: list[list[tuple[int, int]]] = []
+        for line in _chains(self.network, links, goes_on):
+            pieces = list(self._at_corners(line))
+            if sum(map(self._chain, pieces)) != self._chain(line):
+                return None
+            for part in pieces:
+                parts = [(part[:k], part[k:]) for k in range(1, len(part))]
+                rigid = all(
+                    self._chain(one) + self._chain(two) > self._chain(part) for one, two in parts
+                )
+                found += [part] if rigid else [[link] for link in part]
+        return found
+
+    def _at_corners(self, chain: list[tuple[int, int]]) -> Iterator[list[tuple[int, int]]]:
+        """The parts of a chain of straight links between its corners."""
+        turns = [turn_between(self.network, one, two) > STRAIGHT
+                 for one, two in itertools.pairwise([*chain[-1:], *chain])]  # fmt: skip
+        if _closes(self.network, chain) and any(turns):
+            # A ring begins at a corner.
+            first = turns.index(True)
+            chain, turns = chain[first:] + chain[:first], turns[first:] + turns[:first]
+        corners = [0, *(k for k in range(1, len(chain)) if turns[k]), len(chain)]
+        for first, stop in itertools.pairwise(corners):
+            yield chain[first:stop]
+
     def _chain(self, links: list[tuple[int, int]]) -> int:
         """Layings along links of which each goes on into the next."""
         line = _line(self.network, links)

@@ -27,7 +27,7 @@ from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
 
-ALL_SUMS = 3_000_000_000
+ALL_SUMS = 6_000_000_000
 """Sums that may be spent on the orders of all stages together."""
 
 

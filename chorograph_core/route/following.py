@@ -13,7 +13,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.choosing import order_of, rounds_for, toured
-from chorograph_core.route.ditch_paths import walk_options, walked
+from chorograph_core.route.ditch_paths import Laying, walk_options, walked
 from chorograph_core.route.handing_over import ALL_OF_IT, Turn
 from chorograph_core.route.holding import Holding, taken_out
 from chorograph_core.route.laying_out import Layout
@@ -28,6 +28,10 @@ from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.walks import Pricing, Walk, far_end, odd_nodes, straight_walks
 from chorograph_core.route.works import Work, path_of
+
+STARTS = 2
+"""How often the search for the order of a pass is begun: from one start it may end where none of its changes
+helps any more."""
 
 
 class Follower:
@@ -88,7 +92,7 @@ class Follower:
         self._write_seams(work, self._entries(work) or ahead)
         rounds = rounds_for(len(work.bundles), self.effort)
         tour = toured(work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead),
-                      self.writer.machine.rates.find_place / 60)  # fmt: skip
+                      self.writer.machine.rates.find_place / 60, STARTS if self.effort else 1)  # fmt: skip
         self.marker.begin(work, tour)
         for number, (k, way) in enumerate(tour):
             self.marker.before(number)
@@ -215,7 +219,7 @@ class Follower:
         if not walks:
             return
         options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
-        prices = [[self._against(walk, each) for each in ways]
+        prices = [[self._against(walk, each) + self._laid(walk, each, work.seams) for each in ways]
                   for walk, ways in zip(walks, how, strict=True)]  # fmt: skip
         priced = [[(a, b, price) for (a, b), price in zip(pairs, each, strict=True)]
                   for pairs, each in zip(options, prices, strict=True)]  # fmt: skip
@@ -240,6 +244,14 @@ class Follower:
         ways = [self.lay.seams.links[number].way(start)
                 for number, start in walked(self.lay.seams, walk, how)]  # fmt: skip
         return 2 * self.cut * sum(wrong for _, wrong in parts_of(np.concatenate(ways), directions))
+
+    def _laid(self, walk: Walk, how: tuple[int, bool], asked: Sequence[int]) -> float:
+        """What layings of the ruler along a walk cost: what is gone over twice is stitched the first time."""
+        if not self.effort:
+            return 0.0
+        rates = self.writer.machine.rates
+        laying = Laying(rates.ruler_move / 60, rates.reach)
+        return laying.along(self.lay.seams, asked, walked(self.lay.seams, walk, how))
 
     def _known(self, node: int, work: Work) -> int | None:
         """A node of the stage's own network as one of the network that has all doorways."""

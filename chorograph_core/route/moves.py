@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import heapq
 from collections import defaultdict
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -43,6 +44,25 @@ class CutMove:
 
 
 Move = RunMove | LinkMove | CutMove
+
+
+@dataclass(frozen=True)
+class Way:
+    """A way through the first bundle of a class, from node *entry* to node *leave*, and the *price* of
+    the travel and cuts in it, with layings of the ruler over the fewest; *more* is what that is *backwards*:
+    what is gone over twice is stitched the first time. *path* is its number within the class; what is done on
+    it is found when it is asked for."""
+
+    path: int
+    entry: int
+    leave: int
+    price: float
+    find: Callable[[], tuple[Move, ...]] = field(compare=False)
+    more: float = 0.0
+
+    @cached_property
+    def moves(self) -> tuple[Move, ...]:
+        return self.find()
 
 
 def laid_on(

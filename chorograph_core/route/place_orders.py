@@ -20,7 +20,7 @@ EXACT, AT_HAND = 14, 10
 """Places up to which all orders are gone through; the same where little time is to be taken."""
 SUMS = 150_000_000
 """Sums that may take at most; where it would take more, the order is bounded by trees."""
-NEAR_SUMS = 500_000_000
+NEAR_SUMS = 1_000_000_000
 """Sums that walks which remember what lies near may take, where it would take more."""
 AT_ONCE = 16
 """Places whose ways to all others are looked at at once."""

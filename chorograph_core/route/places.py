@@ -14,9 +14,10 @@ from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Trail
 from chorograph_core.route.remembered import Things, least_between, worth_it
+from chorograph_core.route.straightest import BENT, LINKS, by_lines, by_links, by_stretches
 from chorograph_core.route.subsets import few, least_sums, through_all, to_each
 from chorograph_core.route.travel_costs import costs_by
-from chorograph_core.route.walks import far_end, islands_of, odd_nodes
+from chorograph_core.route.walks import islands_of, odd_nodes
 
 EXACT_SUMS = 120_000_000
 """Sums up to which all orders of many runs are gone through for what leads to each door."""
@@ -24,8 +25,6 @@ SUMS, ALL_SUMS = 500_000_000, 1_500_000_000
 """Sums that may be spent on many runs, of one place and of all together."""
 IN_ALL = 900
 """Rounds for all places together that have too much in them for that."""
-LINKS = 14
-"""Links of ditches up to which all orders of them are gone through."""
 DIGITS = 5
 """To how many places of a minute the ways in two places must agree for them to be alike."""
 NEARLY = 0.01
@@ -83,6 +82,7 @@ class Places:
     ) -> None:  # fmt: skip
         self.cut, self.laying, self.fewest = cut, laying, fewest
         self._known: dict[tuple, np.ndarray] = {}
+        self._ruled: dict[tuple, tuple[str, np.ndarray | None]] = {}
         self._alike: dict[tuple, list[_Alike]] = {}
         self._open: dict[int, _Runs] = {}
         for bundle, ground in places:
@@ -113,33 +113,62 @@ class Places:
     def ruled(self, bundle: Bundle, ground: Ground, place: Place) -> Place:
         """The same *place*, with what layings of the ruler over the fewest cost besides: the straightest way
         over its ditches may be longer than the shortest one."""
-        if not (self.fewest and self.laying and 1 < len(bundle.links) <= LINKS) or bundle.trails:
+        if not (self.fewest and self.laying and len(bundle.links) > 1) or bundle.trails:
             return place
-        network, nodes = bundle.network, _nodes_of_ditches(bundle)
-        at = {int(node): k for k, node in enumerate(nodes)}
-        ends = {number: sorted(network.ends[number].tolist(), key=at.__getitem__)
-                for number in bundle.links}  # fmt: skip
-        # In an order that alike places have in common.
-        links = sorted(ends, key=lambda number: [at[node] for node in ends[number]])
-        ways = [(number, start) for number in links for start in ends[number]]
-        pairs = [(at[start], at[far_end(network, number, start)]) for number, start in ways]
-        entry, leave = np.array(pairs).T
+        nodes = _nodes_of_ditches(bundle)
         table = prices_within(nodes.tolist(), ground, self.cut)
-        ahead = table[np.ix_(leave, entry)] - self.laying * self.fewest.savings(ways)
-        key = (tuple(pairs), np.round(ahead, DIGITS).tobytes())
-        if key not in self._known:
-            both_ways = [pairs[k : k + 2] for k in range(0, len(pairs), 2)]
-            self._known[key] = to_each(both_ways, table, [0] * len(links), ahead)
-        over = self.fewest.one_by_one(links) - self.fewest.along(links)
-        to = self._known[key] + self.laying * over - _rounding(len(links))
+        shortest = self._everywhere(place, nodes, table)
+        straightest = self._straightest(bundle, nodes, table, shortest)
+        if straightest is None:
+            return place
+        straightest = straightest - _rounding(len(bundle.links))
         if len(place.prices) < len(place.nodes):
-            return Place(place.nodes, np.maximum(place.prices, to.min()))
-        shortest = np.full(table.shape, np.inf)
+            return Place(place.nodes, np.maximum(place.prices, straightest.min()))
+        return _place(nodes, np.maximum(shortest, straightest), table)
+
+    def _everywhere(self, place: Place, nodes: np.ndarray, table: np.ndarray) -> np.ndarray:
+        """What a *place* costs from each of its *nodes* to each other."""
+        if len(place.prices) < len(place.nodes):
+            return np.full(table.shape, place.least)
+        at = {int(node): k for k, node in enumerate(nodes)}
         spots = [at[int(node)] for node in place.nodes]
+        shortest = np.full(table.shape, np.inf)
         shortest[np.ix_(spots, spots)] = place.prices
+        return everywhere(shortest, table)
+
+    def _straightest(
+        self, bundle: Bundle, nodes: np.ndarray, table: np.ndarray, shortest: np.ndarray
+    ) -> np.ndarray | None:
+        """What the ditches of a *bundle* cost from node to node (n, n) at least with the layings, where the
+        *shortest* ways cost so much without; None where nothing is known."""
+        assert self.fewest is not None
+        network = bundle.network
+        at = {int(node): k for k, node in enumerate(nodes)}
+        # In an order that alike places have in common.
+        links = sorted(
+            bundle.links, key=lambda number: sorted(at[int(n)] for n in network.ends[number])
+        )
+        shape = tuple(tuple(sorted(at[int(n)] for n in network.ends[number])) for number in links)
+        key = (shape, self.fewest.shape_of(links), np.round(table, DIGITS).tobytes())
+        if key not in self._ruled:
+            self._ruled[key] = self._known_straightest(links, at, table)
+        which, to = self._ruled[key]
+        if to is None:
+            return None
         # A way is as good backwards.
-        straightest = np.maximum(to[:, None], to[None, :])
-        return _place(nodes, np.maximum(everywhere(shortest, table), straightest), table)
+        both = np.maximum(to[:, None], to[None, :])
+        # Who breaks a line lays the ruler once more at least.
+        return np.minimum(both, shortest + self.laying) if which == "lines" else both
+
+    def _known_straightest(
+        self, links: list[int], at: dict[int, int], table: np.ndarray
+    ) -> tuple[str, np.ndarray | None]:
+        assert self.fewest is not None
+        if len(links) <= BENT and self.fewest.bends(links):
+            return "", by_stretches(self.fewest, links, at, table, self.laying)
+        if len(links) <= LINKS:
+            return "", by_links(self.fewest, links, at, table, self.laying)
+        return "lines", by_lines(self.fewest, links, at, table)
 
     def _laid_open(self, bundle: Bundle, ground: Ground) -> _Runs:
         """The runs of a *bundle*, among those that are alike."""

@@ -23,22 +23,25 @@ def few(things: int, ways: int) -> bool:
 
 
 def through_all(
-    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
-) -> np.ndarray:
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int],
+    own: Sequence[np.ndarray] | None = None,
+) -> np.ndarray:  # fmt: skip
     """The least price (k, k) of doing all things in any order from one node to another; *ways* are the
     (entry, exit) pairs of each, *table* (k, k) the prices between nodes, *needs* for each the set of
-    those, as bits, that come before it. By dynamic programming over subsets (Held and Karp 1962)."""
+    those, as bits, that come before it, *own* what each of its ways costs by itself. By dynamic programming
+    over subsets (Held and Karp 1962)."""
     entry, leave = np.array([pair for pairs in ways for pair in pairs]).T
     first = np.cumsum([0, *map(len, ways)])
-    own = [slice(*ends) for ends in itertools.pairwise(first.tolist())]
-    ahead = table[np.ix_(leave, entry)].astype(np.float32)[:, :, None, None]
+    mine = [slice(*ends) for ends in itertools.pairwise(first.tolist())]
+    each = np.zeros(len(entry)) if own is None else np.concatenate(own)
+    ahead = (table[np.ix_(leave, entry)] + each).astype(np.float32)[:, :, None, None]
     many, full = len(entry), (1 << len(ways)) - 1
     # By the way done last, what is done, and the way one began by: all sets of one size at once.
     best = np.full((many, full + 1, many), np.inf, np.float32)
     for k, need in enumerate(needs):
         if not need:
-            alone = np.arange(many)[own[k]]
-            best[alone, 1 << k, alone] = 0.0
+            alone = np.arange(many)[mine[k]]
+            best[alone, 1 << k, alone] = each[alone]
     sets = np.arange(1, full)
     sizes = np.array([each.bit_count() for each in range(1, full)], int)
     for size in range(1, len(ways)):
@@ -48,9 +51,9 @@ def through_all(
             for last in range(len(ways)):
                 done = ready[ready >> last & 1 == 1]
                 if len(done):
-                    reached, goal = best[own[last]][:, done], done | 1 << k
+                    reached, goal = best[mine[last]][:, done], done | 1 << k
                     for way in range(first[k], first[k + 1]):
-                        least = (reached + ahead[own[last], way]).min(axis=0)
+                        least = (reached + ahead[mine[last], way]).min(axis=0)
                         best[way, goal] = np.minimum(best[way, goal], least)
     prices = np.full(table.shape, np.inf)
     np.minimum.at(prices, (entry[:, None], leave[None, :]), best[:, full].T.astype(float))

@@ -19,6 +19,8 @@ import numpy as np
 
 GAIN = 1e-7
 """Minutes that a change must save to be one."""
+HEAT = 0.25
+"""What share of a tour a worse one may be dearer by at first, over the root of how many things there are."""
 MOST_OUT = 9
 """Items taken out at once, at most."""
 EXACT, EXACT_OPTIONS = 8, 90
@@ -69,34 +71,41 @@ def best_tour(
     start: int | None = None,
     leaving: np.ndarray | None = None,
     rounds: int = 200,
-    seed: int = 0,
     first: Tour | None = None,
+    starts: int = 1,
 ) -> Tour:
     """Order *items*; *table* (n, n) holds the prices between nodes.
 
     *start* is the node one comes from, None where beginning is free; *leaving* (n,) what it costs to
-    end at each node. *rounds* of ruin and recreate; the same arguments give the same tour. *first*
-    is a tour to begin with. Raises ValueError where the order that is asked for goes in a circle.
+    end at each node. *rounds* of ruin and recreate, from each of so many *starts*; the same arguments give
+    the same tour. *first* is a tour to begin with. Raises ValueError where the order that is asked for goes
+    in a circle.
     """
     if not items:
         return Tour((), (), 0.0)
     items = _in_order(items)
-    search = _Search(items, table, start, leaving, seed)
+    search = _Search(items, table, start, leaving)
     size, options = len(items), sum(len(item.entries) for item in items)
     few = size <= EXACT and options <= EXACT_OPTIONS
     if few or (rounds >= THOROUGH and size <= MORE_EXACT and options <= MORE_OPTIONS):
         return search.exact()
     if first is None:
         search.construct()
-    else:
+        first = search.tour()
+    found = []
+    for seed in range(starts):
         search.take(first)
-    search.improve(rounds)
-    return search.tour()
+        search.improve(rounds, seed)
+        found.append(search.tour())
+    return min(found, key=lambda tour: tour.price)
 
 
-def tour_in_order(items: Sequence[Item], table: np.ndarray, order: Sequence[int]) -> Tour:
+def tour_in_order(
+    items: Sequence[Item], table: np.ndarray, order: Sequence[int], start: int | None = None,
+    leaving: np.ndarray | None = None,
+) -> Tour:  # fmt: skip
     """The tour that does *items* in this *order*, each by the doors that make it cheapest."""
-    search = _Search(list(items), table, None, None, 0)
+    search = _Search(list(items), table, start, leaving)
     search.order = list(order)
     search._choose()
     return search.tour()
@@ -130,7 +139,7 @@ def _in_order(items: Sequence[Item]) -> list[Item]:
 class _Search:
     """A tour under way: *order* and *chosen* in step, their doors in *entered* and *left*."""
 
-    def __init__(self, items, table, start, leaving, seed: int) -> None:
+    def __init__(self, items, table, start, leaving) -> None:
         size = len(table)
         # Two stand-ins: row *size* is where one comes from, column *size* where one ends.
         grid = np.zeros((size + 1, size + 1))
@@ -145,7 +154,7 @@ class _Search:
         for k, item in enumerate(items):
             for other in item.after:
                 self.before[other].add(k)
-        self.rng = np.random.default_rng(seed)
+        self.rng = np.random.default_rng(0)
         self.order: list[int] = []
         self.chosen: list[int] = []
         self.own = [item.prices.tolist() for item in items]
@@ -257,15 +266,16 @@ class _Search:
         inner = sum(own[k][o] for k, o in zip(self.order, self.chosen, strict=True))
         return float(self.grid[come, go].sum() + inner)
 
-    def improve(self, rounds: int) -> None:
+    def improve(self, rounds: int, seed: int = 0) -> None:
         """Ruin and recreate; what is worse is kept less and less often."""
+        self.rng = np.random.default_rng(seed)
         self._settle()
         count = len(self.items)
         if count == 1:
             return
         now = best = self.price()
         kept = (list(self.order), list(self.chosen))
-        heat = 0.03 * max(best, 0.05)
+        heat = HEAT * max(best, 0.05)
         for turn in range(rounds):
             before = (list(self.order), list(self.chosen))
             self._ruin(min(MOST_OUT, max(2, count // 2)))

@@ -1,6 +1,7 @@
 """Small tops solved exactly: the floor lies under the optimum, the optimum under the plan."""
 
 import itertools
+import math
 from dataclasses import replace
 from types import SimpleNamespace
 from unittest import TestCase, mock
@@ -29,10 +30,12 @@ from chorograph_core.route.network import Link, Network
 from chorograph_core.route.pairing import pairs_within
 from chorograph_core.route.place_orders import order_bound
 from chorograph_core.route.places import NEARLY, Place, Places
+from chorograph_core.route.straightest import by_lines, by_stretches
 from chorograph_core.route.subsets import through_all, to_each
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
 from chorograph_core.route.works import works_of
+from chorograph_core.rulers import Reach, count_placements
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed
 from chorograph_core.tests.test_walks import every_pairing
@@ -362,6 +365,56 @@ class PlaceTests(TestCase):
         exact = least_over(network, links, cut, laying) - laying * fewest.along(links)
         self.assertTrue((found <= exact + 2e-3).all(), (found - exact).max())
         self.assertAlmostEqual(found.min(), exact.min(), delta=2e-3)
+        with mock.patch("chorograph_core.route.places.LINKS", 1):
+            # As of a place with many ditches: who breaks no line, and who lays the ruler once more.
+            whole = Places(cut, (), laying, fewest)
+            place = whole.ruled(bundle, ground, whole.of(bundle, ground))
+        found = from_anywhere(place, ground.prices(range(12), cut))
+        self.assertTrue((found <= exact + 2e-3).all(), (found - exact).max())
+
+    def test_lines_that_close_in_two_rings_are_broken_or_travelled_between(self):
+        """Two squares of four lines each, one in the other: whoever breaks none of them goes over from one to
+        the other, who breaks one lays the ruler once more."""
+        network = Network()
+        for spot in ((0, 0), (4, 0), (4, 4), (0, 4), (2, 1), (3, 2), (2, 3), (1, 2)):
+            network.add_node(spot)
+        for a, b in ((0, 1), (1, 2), (2, 3), (3, 0), (4, 5), (5, 6), (6, 7), (7, 4), (0, 7)):
+            points = np.array([network.nodes[a], network.nodes[b]])
+            network.add_link(Link(a, b, points, 1.0, "ditch", 0.05, "clear"))
+        network.settle()
+        ground = Ground(network, range(9))
+        at, table = {k: k for k in range(8)}, ground.prices(range(8), CUT)
+        to = by_lines(Fewest(network, 10.0), range(8), at, table)
+        # Once over the seam between them, from wherever it is best to where one ends.
+        self.assertAlmostEqual(float(to.min()), 0.05)
+
+    @settings(max_examples=examples(20), deadline=None)
+    @given(some.integers(0, 100_000))
+    def test_bent_ditches_of_a_place_with_the_layings_of_a_ruler(self, seed):
+        """Curves that meet at a few nodes, against every order of them, each gone either way, stopped at or
+        not wherever one goes on into the next."""
+        rng = np.random.default_rng(seed)
+        network = Network()
+        spots = [(0.0, 0.0), (5.0, 0.0), (5.0, 4.0), (0.0, 4.0)]
+        for spot in spots:
+            network.add_node(spot)
+        for _ in range(int(rng.integers(2, 5))):
+            a, b = rng.choice(4, 2, replace=False).tolist()
+            bulge = float(rng.choice([0.0, 0.4, 1.5])) * float(rng.choice([-1, 1]))
+            line = bent(spots[a], spots[b], bulge)
+            inches = float(np.hypot(*np.diff(line, axis=0).T).sum())
+            network.add_link(Link(a, b, line, inches, "ditch", inches / 45, "clear"))
+        network.settle()
+        ground, reach, laying = Ground(network, range(len(network.links))), Reach(8.0), 0.1
+        links, used = range(len(network.links)), sorted(set(network.ends.ravel().tolist()))
+        at = {node: k for k, node in enumerate(used)}
+        table = ground.prices(used, CUT)
+        fewest = Fewest(network, reach)
+        found = by_stretches(fewest, links, at, table, laying)
+        exact = least_laid(network, at, table, laying, reach) - laying * fewest.along(links)
+        # Gone backwards a curve may be parted otherwise: whichever way takes fewer is counted.
+        self.assertTrue((found <= exact + 1e-9).all(), (found, exact))
+        self.assertAlmostEqual(float(found.min()), float(exact.min()), places=9)
 
     def test_of_many_runs_a_place_costs_no_more_than_to_go_through_it(self):
         """The same place exactly, by walks that remember all of so few, and by trees."""
@@ -510,6 +563,44 @@ def least_over(
     size = (full + 1) * wide
     matrix = csr_array((list(best.values()), np.array(list(best)).T), shape=(size, size))
     return dijkstra(matrix, indices=range(count))[:, full * wide : full * wide + count]
+
+
+def bent(start, stop, bulge: float) -> np.ndarray:
+    """A line from one spot to another that swings aside by *bulge* in its middle."""
+    along = np.linspace(0, 1, 13)[:, None]
+    aside = np.array([stop[1] - start[1], start[0] - stop[0]]) / math.dist(start, stop)
+    return (
+        np.array(start) + along * np.subtract(stop, start) + 4 * bulge * along * (1 - along) * aside
+    )
+
+
+def least_laid(network: Network, at, table: np.ndarray, laying: float, reach: Reach) -> np.ndarray:
+    """What is travelled and laid at least to go over all links, by the node one ends at: every order, every
+    way round, and a stop or none at every place where one goes on into the next."""
+    found = np.full(len(at), np.inf)
+    count = len(network.links)
+    for order in itertools.permutations(range(count)):
+        for sides in itertools.product((0, 1), repeat=count):
+            ways = [
+                network.ends[k].tolist()[:: 1 - 2 * s] for k, s in zip(order, sides, strict=True)
+            ]
+            lines = [network.links[k].way(a) for k, (a, _) in zip(order, ways, strict=True)]
+            joins = [one[1] == two[0] for one, two in itertools.pairwise(ways)]
+            travel = sum(table[at[one[1]], at[two[0]]] for one, two in itertools.pairwise(ways))
+            for on in itertools.product(
+                *((False, True) if joined else (False,) for joined in joins)
+            ):
+                parts = [lines[0]]
+                for line, goes_on in zip(lines[1:], on, strict=True):
+                    if goes_on:
+                        parts[-1] = np.concatenate([parts[-1], line[1:]])
+                    else:
+                        parts.append(line)
+                laid = sum(min(count_placements(part, reach), count_placements(part[::-1], reach))
+                           for part in parts)  # fmt: skip
+                stop = at[ways[-1][1]]
+                found[stop] = min(found[stop], travel + laying * laid)
+    return found
 
 
 def grid_network(columns: int, rows: int, step: float = 1.0) -> Network:

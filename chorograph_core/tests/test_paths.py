@@ -1,4 +1,4 @@
-"""Paths through a place: what is offered for ditches that do not hang together."""
+"""Paths through a place: what is offered for its ditches, one way and backwards."""
 
 from types import SimpleNamespace
 from unittest import TestCase
@@ -7,7 +7,9 @@ import numpy as np
 from shapely.geometry import box
 
 from chorograph_core.route.bundles import Bundle, sorted_alike
+from chorograph_core.route.ditch_paths import Laying
 from chorograph_core.route.paths import find_paths
+from chorograph_core.rulers import Reach
 from chorograph_core.tests.test_walks import net
 
 CUT = 1.0
@@ -47,3 +49,35 @@ class IslandTests(TestCase):
         for way in made.options[0]:
             prices.setdefault(way.path, set()).add(way.price)
         self.assertTrue(all(len(each) == 1 for each in prices.values()))
+
+
+class BackwardsTests(TestCase):
+    def test_what_is_gone_over_twice_is_stitched_the_first_time(self):
+        """A line of four inches with a stub in its middle. Who begins on the stub goes to one end of the
+        line, back, and to the other: three layings. Who ends on the stub has stitched the line in one."""
+        ground = net([(-2, 0), (0, 0), (2, 0), (0, 2)], [(0, 1), (1, 2), (1, 3)])
+        station = SimpleNamespace(key="s", middle=np.array([0.0, 1.0]), shape=box(-2, 0, 2, 2))
+        bundle = Bundle(ground.network, station, (), (0, 1, 2))
+        lies = sorted_alike([bundle])[0][0][1]
+        made = find_paths([bundle], [lies], [ground], CUT, 2, laying=Laying(0.1, Reach(8.0)))
+        ways = {(way.entry, way.leave): way for way in made.options[0]}
+        for end in (0, 2):
+            with self.subTest(end=end):
+                there, back = ways[3, end], ways[end, 3]
+                self.assertEqual(self.lines(bundle, there), 3)
+                self.assertEqual(self.lines(bundle, back), 2)
+                self.assertAlmostEqual(there.price - back.price, 0.1)
+                self.assertAlmostEqual(back.price, 2 / 45, places=6)
+
+    def lines(self, bundle, way) -> int:
+        """How often a straight line is begun, of what is stitched for the first time."""
+        spots, count, left, heading = bundle.network.spots, 0, set(bundle.links), None
+        for number, start in (link for move in way.laid()[0] for link in move.links):
+            (stop,) = set(bundle.network.ends[number].tolist()) - {start}
+            along = spots[stop] - spots[start]
+            along = along / np.hypot(*along)
+            if number in left:
+                count += heading is None or not np.allclose(heading, along)
+            heading = along if number in left else None
+            left.discard(number)
+        return count
