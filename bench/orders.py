@@ -11,6 +11,7 @@ from ortools.constraint_solver import pywrapcp, routing_enums_pb2
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.job import Job, job_linework
 from chorograph_core.route.choosing import find_ways, items_of
+from chorograph_core.route.following import STARTS
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import State
 from chorograph_core.route.tours import Item, Tour, _Search, best_tour
@@ -55,7 +56,7 @@ def problems(job: Job, cache: DrawingCache) -> list[Problem]:
 
 def with_doors(problem: Problem, order: Sequence[int]) -> float:
     """The price of an order, each thing by the doors that suit best."""
-    search = _Search(problem.items, problem.table, None, None, 0)
+    search = _Search(problem.items, problem.table, None, None)
     search.order = list(order)
     search._choose()
     return search.price()
@@ -81,7 +82,7 @@ def greedy(problem: Problem) -> list[int]:
 
 def greedy_two_opt(problem: Problem) -> float:
     """The greedy order, turned round stretch by stretch until nothing gets cheaper."""
-    search = _Search(problem.items, problem.table, None, None, 0)
+    search = _Search(problem.items, problem.table, None, None)
     search.order = greedy(problem)
     search._settle()
     return search.price()
@@ -89,7 +90,7 @@ def greedy_two_opt(problem: Problem) -> float:
 
 def ours(problem: Problem, rounds: int) -> Tour:
     """As the planner finds it."""
-    return best_tour(problem.items, problem.table, rounds=rounds)
+    return best_tour(problem.items, problem.table, rounds=rounds, starts=STARTS)
 
 
 def solver(problem: Problem, seconds: float) -> float:

@@ -89,7 +89,7 @@ def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, eff
     single = {k for k, each in enumerate(classes) if each.single}
     kept: dict[int, Paths] = {}
     best: tuple[float, dict[int, Paths], list[Ordered]] | None = None
-    for turn in range(CHOICES + 1 if effort else 2):
+    for turn in range(CHOICES + 1):
         orders: list[Ordered] = []
         price, at = reading * sum(map(len, kept.values())), None
         for work, ways, stations in zip(works, every, stages, strict=True):
@@ -108,7 +108,10 @@ def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, eff
         if turn:
             best = price, kept, orders
         again, kept = kept, few_paths(orders, single, reading)
-        if turn and again == kept:
+        if not effort:
+            # A first answer goes by the first order.
+            best = price, kept, orders
+        if best is not None and (again == kept or not effort):
             break
     assert best is not None
     _, kept, orders = best

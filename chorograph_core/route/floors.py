@@ -46,7 +46,8 @@ def floor_of(
     together = 0.0
     fewest = Fewest(lay.seams, machine.rates.reach, lay.passes)
     if travel and policy.effort == 0:
-        stages = _whole(lay, works, machine)
+        whole = policy.stabilise == "quilt"
+        stages = _whole(lay, works, machine) if whole else _one_by_one(lay, works, starts, machine)
     elif travel:
         stages, together = _place_by_place(lay, works, starts, machine, fewest)
     rolls = least_rolls(held.values())
@@ -132,6 +133,24 @@ def _whole(lay: Layout, works: Sequence[Work], machine: Machine) -> list[tuple[s
         start = 0.0 if thread in lay.required else cut
         stages.append((f"fill:{thread}", fill_bound(lay, trails, machine, quick=True) + start))
     return stages
+
+
+def _one_by_one(
+    lay: Layout, works: Sequence[Work], starts: Sequence[bool], machine: Machine
+) -> list[tuple[str, float]]:
+    """In any order within each stage. Where a thread has ditches and fillings by turns, what leads from one
+    of its ditches to the next may be a filling, and no travel: stages say nothing of each other."""
+    cut = machine.cut_seconds / 60
+    found: dict[str, float] = defaultdict(float)
+    for work, begins in zip(works, starts, strict=True):
+        links = [*work.seams, *(number for bundle in work.bundles for number in bundle.links)]
+        trails = [bundle.trail(number) for bundle in work.bundles for number in bundle.trails]
+        found[work.stage.name] += begins * cut + (
+            fill_bound(lay, trails, machine, quick=True)
+            if trails
+            else ditch_bound(work.ground, links, cut)
+        )
+    return list(found.items())
 
 
 def _fills(lay: Layout) -> dict[str, list[Trail]]:
