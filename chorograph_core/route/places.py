@@ -15,11 +15,11 @@ from chorograph_core.route.ground import Ground
 from chorograph_core.route.network import Trail
 from chorograph_core.route.remembered import Things, least_between, worth_it
 from chorograph_core.route.straightest import BENT, LINKS, by_lines, by_links, by_stretches
-from chorograph_core.route.subsets import few, least_sums, through_all, to_each
+from chorograph_core.route.subsets import few, least_sums, through_all, to_each_node
 from chorograph_core.route.travel_costs import costs_by
 from chorograph_core.route.walks import islands_of, odd_nodes
 
-EXACT_SUMS = 120_000_000
+EXACT_SUMS = 250_000_000
 """Sums up to which all orders of many runs are gone through for what leads to each door."""
 SUMS, ALL_SUMS = 500_000_000, 1_500_000_000
 """Sums that may be spent on many runs, of one place and of all together."""
@@ -27,7 +27,7 @@ IN_ALL = 900
 """Rounds for all places together that have too much in them for that."""
 DIGITS = 5
 """To how many places of a minute the ways in two places must agree for them to be alike."""
-NEARLY = 0.01
+NEARLY = 0.0005
 """Minutes by which the ways in alike places may differ in the mean to be reckoned together."""
 SAME, ROUND = 1e-6, 6
 """Minutes by which a way through a place is no dearer than another; to how many places that is."""
@@ -212,8 +212,8 @@ class Places:
         if not worth_it(things.ins, things.outs, self.sums):
             return None
         prices = least_between(things, self.sums)
-        if 2 ** min(len(ways), 40) / 2 * many**2 <= EXACT_SUMS:
-            prices = np.maximum(prices, to_each(ways, table, needs))
+        if 2 ** min(len(ways), 40) / 2 * len(table) * sum(map(len, things.ins)) <= EXACT_SUMS:
+            prices = np.maximum(prices, to_each_node(ways, table, needs))
         one_way = any(needs) or any((b, a) not in pairs for pairs in ways for a, b in pairs)
         return prices if one_way else np.maximum(prices, prices.T)
 

@@ -90,6 +90,40 @@ def to_each(
     return prices
 
 
+def to_each_node(
+    ways: Sequence[Sequence[tuple[int, int]]], table: np.ndarray, needs: Sequence[int]
+) -> np.ndarray:
+    """The same as `to_each`, told by the node where one stands and not by the way one came: of things with
+    many ways between few nodes in far fewer sums."""
+    size, full = len(table), (1 << len(ways)) - 1
+    ahead = table.astype(np.float32)
+    things = []
+    for pairs in ways:
+        ins = sorted({a for a, _ in pairs})
+        own = np.full((len(ins), size), np.inf, np.float32)
+        for a, b in pairs:
+            own[ins.index(a), b] = 0.0
+        outs = np.flatnonzero(np.isfinite(own).any(axis=0))
+        things.append((ins, outs, own[:, outs]))
+    best = np.full((full + 1, size), np.inf, np.float32)
+    for k, need in enumerate(needs):
+        if not need:
+            best[1 << k, things[k][1]] = 0.0
+    sets = np.arange(1, full)
+    sizes = np.array([each.bit_count() for each in range(1, full)], int)
+    for many in range(1, len(ways)):
+        there = sets[sizes == many]
+        for k, need in enumerate(needs):
+            ins, outs, own = things[k]
+            ready = there[(there >> k & 1 == 0) & (need & ~there == 0)]
+            for at in range(0, len(ready), AT_ONCE):
+                done = ready[at : at + AT_ONCE]
+                through = least_sums(least_sums(best[done], ahead[:, ins]), own)
+                spot = np.ix_(done | 1 << k, outs)
+                best[spot] = np.minimum(best[spot], through)
+    return best[full].astype(float)
+
+
 def least_sums(one: np.ndarray, two: np.ndarray) -> np.ndarray:
     """The least of one[i, k] + two[k, j] over k: (n, m) from (n, k) and (k, m)."""
     many = max(1, SUMS_AT_ONCE // max(two.size, 1))

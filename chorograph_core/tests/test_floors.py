@@ -31,7 +31,7 @@ from chorograph_core.route.pairing import pairs_within
 from chorograph_core.route.place_orders import order_bound
 from chorograph_core.route.places import NEARLY, Place, Places
 from chorograph_core.route.straightest import by_lines, by_stretches
-from chorograph_core.route.subsets import through_all, to_each
+from chorograph_core.route.subsets import through_all, to_each, to_each_node
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.route.walks import islands_of, odd_nodes
 from chorograph_core.route.works import works_of
@@ -227,16 +227,19 @@ class RollTests(TestCase):
 class PlaceTests(TestCase):
     """What a place, and an order of places, costs at least: against every order there is."""
 
-    def every_order(self, ways, table, needs, start: int, stop: int) -> float:
+    def every_order(self, ways, table, needs, start: int, stop: int, own=None) -> float:
         """The best order that begins at one node and ends at another, by going through all of them."""
         best = np.inf
         for order in itertools.permutations(range(len(ways))):
             place = {k: i for i, k in enumerate(order)}
             if any(place[j] > place[k] for k, before in enumerate(needs) for j in before):
                 continue
-            for chosen in itertools.product(*(ways[k] for k in order)):
+            for numbers in itertools.product(*(range(len(ways[k])) for k in order)):
+                chosen = [ways[k][number] for k, number in zip(order, numbers, strict=True)]
                 if chosen[0][0] == start and chosen[-1][1] == stop:
                     between = sum(table[one[1], two[0]] for one, two in itertools.pairwise(chosen))
+                    if own is not None:
+                        between += sum(own[k][n] for k, n in zip(order, numbers, strict=True))
                     best = min(best, between)
         return best
 
@@ -248,15 +251,19 @@ class PlaceTests(TestCase):
         table = np.minimum(np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1)), 0.7)
         ways = [[tuple(rng.integers(0, 5, 2).tolist()) for _ in range(2)] for _ in range(count)]
         needs = [[j for j in range(k) if rng.random() < 0.3] for k in range(count)]
-        found = through_all(ways, table, [sum(1 << j for j in before) for before in needs])
+        before = [sum(1 << j for j in some) for some in needs]
+        found = through_all(ways, table, before)
+        own = [rng.random(2) for _ in ways]
+        priced = through_all(ways, table, before, own)
         for start, stop in itertools.product(range(5), repeat=2):
-            best = self.every_order(ways, table, needs, start, stop)
-            if np.isfinite(best):
-                self.assertAlmostEqual(found[start, stop], best, places=5)
-            else:
-                self.assertFalse(np.isfinite(found[start, stop]))
-        to = to_each(ways, table, [sum(1 << j for j in before) for before in needs])
-        self.assertTrue(np.allclose(to, found.min(axis=0), atol=1e-5))
+            for known, prices in ((found, None), (priced, own)):
+                best = self.every_order(ways, table, needs, start, stop, prices)
+                if np.isfinite(best):
+                    self.assertAlmostEqual(known[start, stop], best, places=5)
+                else:
+                    self.assertFalse(np.isfinite(known[start, stop]))
+        for to in (to_each(ways, table, before), to_each_node(ways, table, before)):
+            self.assertTrue(np.allclose(to, found.min(axis=0), atol=1e-5))
 
     @settings(max_examples=examples(25), deadline=None)
     @given(some.integers(0, 10_000), some.integers(2, 5), some.booleans(), some.booleans())
