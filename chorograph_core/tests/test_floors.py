@@ -379,6 +379,14 @@ class PlaceTests(TestCase):
         found = from_anywhere(place, ground.prices(range(12), cut))
         self.assertTrue((found <= exact + 2e-3).all(), (found - exact).max())
 
+    def test_lines_that_are_laid_once_more_when_they_are_broken(self):
+        """Of nine nodes each row and each column; of lines that take two layings anyway none."""
+        network = grid_network(3, 3, 2.0)
+        links = range(len(network.links))
+        whole = Fewest(network, 10.0).unbroken(links)
+        self.assertEqual(sorted(map(len, whole)), [2] * 6)
+        self.assertEqual(sorted(map(len, Fewest(network, 2.0).unbroken(links))), [1] * 12)
+
     def test_lines_that_close_in_two_rings_are_broken_or_travelled_between(self):
         """Two squares of four lines each, one in the other: whoever breaks none of them goes over from one to
         the other, who breaks one lays the ruler once more."""
