@@ -162,7 +162,8 @@ def junctions(chart: Chart) -> set[tuple[float, float]]:
 def _named(gone: Sequence[Step], left: Sequence[Step], before: State) -> State:
     """What is done and begun, by the names of things, when steps are *gone* and others *left*, both in
     order."""
-    later_runs = {s.run for s in left if s.kind in MOVES and s.run and not s.seams}
+    # A way from line to line that nothing is stitched behind any more is left out.
+    later_runs = {s.run for s in left if s.kind == "stitch" and s.run and not s.seams}
     later_seams = {seam for s in left for seam in s.seams}
     named_later = {s.run for s in left if s.kind in NAMED}
     done = set(before.done)

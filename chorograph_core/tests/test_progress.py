@@ -14,8 +14,8 @@ from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.formats import read_state, state_values
 from chorograph_core.job import Job, job_linework, replayed_job
-from chorograph_core.route import Policy, State
-from chorograph_core.route.progress import cut_off, ripped_out, with_done
+from chorograph_core.route import Policy, State, Step
+from chorograph_core.route.progress import after_steps, cut_off, ripped_out, with_done
 from chorograph_core.steering.standing import (
     as_it_is_now,
     layers_of,
@@ -170,6 +170,20 @@ class TakenUpTests(TestCase):
         self.assertGreater(len(known.stitched), len(before.stitched))
         last = planned_job(job, CACHE, state=twice)
         self.assertEqual(replayed_job(job, last, twice), [])
+
+    def test_a_way_behind_the_last_of_a_line_is_left_out(self):
+        # Two arcs with a link of two legs between them; whoever did all but one of its legs has both arcs.
+        spots = np.array([[0.0, 0.0], [1.0, 0.5], [1.0, 2.0], [1.0, 3.5], [0.0, 4.0]])
+        kinds = "stitch", "travel", "travel", "stitch"
+        one, two, three, four = (
+            Step(kind, spots[k : k + 2], run="z/1/0", how="curved") for k, kind in enumerate(kinds)
+        )
+        past = after_steps([one, two, four], [three], State(), {})
+        self.assertEqual((past.done, past.begun), (frozenset({"z/1/0"}), ()))
+        half = after_steps([one, three], [two, four], State(), {})
+        self.assertEqual(half.done, frozenset())
+        (rest,) = half.begun[0].rest
+        self.assertEqual(rest.points.tolist(), spots[3:].tolist())
 
     @long
     def test_the_quilt_is_rolled_from_where_it_lies(self):
