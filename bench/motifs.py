@@ -9,7 +9,8 @@ from pathlib import Path
 
 import shapely
 from PIL import Image, ImageDraw
-from shapely.geometry import Polygon
+from shapely.affinity import rotate, skew
+from shapely.geometry import LineString, Point, Polygon
 
 from bench.table import table
 from chorograph_core.blocks.library import block_library
@@ -48,9 +49,39 @@ def zones() -> list[tuple[str, Polygon]]:
     return found + [(f"block {k}", shape) for k, shape in enumerate(firsts[::step])]
 
 
+def strips() -> list[tuple[str, Polygon]]:
+    """Thirty more for what wants a strip: lying, standing, on a slant, cut slantwise, tapering, mitred,
+    bent round and to and fro, turning a corner."""
+    made: list[tuple[str, Polygon]] = []
+    for number, (long, wide) in enumerate(((8, 2), (10, 3), (16, 1.5), (24, 4), (40, 6), (7, 3))):
+        lies = shapely.box(0, 0, long, wide)
+        made += [
+            (f"standing {number}", rotate(lies, 90)),
+            (f"slanting {number}", rotate(lies, (20, 30, 45)[number % 3])),
+            (f"cut slantwise {number}", skew(lies, (30, 45)[number % 2])),
+        ]
+    for number, (long, low, high) in enumerate(((10, 1.5, 3), (14, 2, 3.5), (20, 4, 3))):
+        wedge = Polygon([(0, 0), (long, 0), (long, high), (0, low)])
+        mitred = Polygon([(0, 0), (long + 8, 0), (long + 8 - low, low), (low, low)])
+        made += [(f"tapering {number}", wedge), (f"mitred {number}", mitred)]
+    for number, (inner, outer) in enumerate(((4, 6), (6, 9), (10, 12))):
+        ring = Point(0, 0).buffer(outer, 64).difference(Point(0, 0).buffer(inner, 64))
+        made.append((f"round {number}", ring.intersection(shapely.box(0, 0, outer, outer))))
+        way = [(x / 4, inner / 4 * math.sin(x / 4 * math.pi / 8)) for x in range(97)]
+        made.append(
+            (f"to and fro {number}", LineString(way).buffer((outer - inner) / 2, cap_style="flat"))
+        )
+    corner = [(0, 0), (20, 0), (20, 4), (4, 4), (4, 16), (0, 16)]
+    return [
+        *made,
+        ("corner", Polygon(corner)),
+        ("wide corner", Polygon(corner).buffer(1, join_style="mitre")),
+    ]
+
+
 def main() -> None:
     """Judge every design that fills, by its default settings, and draw the sheet."""
-    places, rows, drawn = zones(), [], []
+    places, lengths, rows, drawn = zones(), strips(), [], []
     for drawing in designs().values():
         if drawing.role == "ditch":
             continue
@@ -58,7 +89,7 @@ def main() -> None:
         measured: list[Judged] = []
         taken = roomy = declined = 0
         whole = 0
-        for _, shape in places:
+        for _, shape in (*places, *(lengths if drawing.guided else ())):
             space, settings = Space(shape), drawing.clean(_filling(drawing))
             fit = fit_of(drawing, space, settings)
             has_room = bool(space.inset(ROOM * max(0.1, drawing.spacing(space, settings))))
@@ -77,7 +108,11 @@ def main() -> None:
              *(_holds(drawing, measured, name) for name in NAMES), time.perf_counter() - began]
         )  # fmt: skip
     head = ["design", "zones", "with room", "all hold", *NAMES, "seconds"]
-    table(f"Motifs on {len(places)} zones: in how many each measure holds", head, rows)
+    table(
+        f"Motifs on {len(places)} zones, along strips on {len(lengths)} more: in how many each measure holds",
+        head,
+        rows,
+    )
     _sheet(drawn, len(places))
     print(f"The drawings: {SHEET.relative_to(SHEET.parent.parent)}")
 

@@ -98,7 +98,7 @@ def judged(drawing: Design, space: Space, settings: Settings, linework: Linework
         else 0,
         float(shapely.distance(shapely.points(shapely.get_coordinates(lines)), zone).max()),
         _tight(linework, max(0.06, spacing / 8)) if freehand and not drawing.pointed else None,
-        None if drawing.crosses else sum(_crossings(line) for line in lines),
+        None if drawing.crosses else sum(map(_crossings, lines)) + _crossed(lines),
         max(0.0, 1 - shapely.union_all(lines, grid_size=1e-4).length / total),
         len(lines) / len(parts),
     )
@@ -184,6 +184,14 @@ def _tight(linework: Linework, radius: float) -> int:
         over = np.abs(heading[4:] - heading[:-4]) > math.radians(64)
         found += int(np.count_nonzero(over[1:] & ~over[:-1])) + int(over[0])
     return found
+
+
+def _crossed(lines: list[shapely.LineString]) -> int:
+    """How many pairs of lines cross each other."""
+    if len(lines) < 2:
+        return 0
+    one, other = shapely.STRtree(lines).query(lines, predicate="crosses")
+    return int((one < other).sum())
 
 
 def _crossings(line: shapely.LineString) -> int:

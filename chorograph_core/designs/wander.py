@@ -9,18 +9,32 @@ import shapely
 from scipy.spatial import cKDTree
 from shapely.geometry import Polygon
 
+ALL_PAIRS = 100
+"""Points up to which every way is looked at, whether it would leave the zone."""
 NEIGHBOURS = 8
 """Neighbours of a point that a short way may lead to."""
+
+
+def open_way(points: np.ndarray, polygon: Polygon) -> list[int]:
+    """A short way through all *points* from any one of them to any other, as `round_trip` finds one that
+    comes back."""
+    return _trip(points, polygon, None, True)
 
 
 def round_trip(
     points: np.ndarray, polygon: Polygon, together: tuple[int, int] | None = None
 ) -> list[int]:
-    """A short closed way through all *points*: greedy, then 2-opt and or-opt with near neighbours.
+    """A short closed way through all *points*: greedy, then 2-opt with near neighbours.
 
     Ways that would leave *polygon* count four times their length. The two points *together* are
     neighbours on the way, so that leaving that way out gives an open path between them.
     """
+    return _trip(points, polygon, together, False)
+
+
+def _trip(
+    points: np.ndarray, polygon: Polygon, together: tuple[int, int] | None, ends_anywhere: bool
+) -> list[int]:
     n = len(points)
     if n < 4:
         return list(range(n))
@@ -30,9 +44,21 @@ def round_trip(
     )
     pairs = np.unique(np.sort(np.column_stack([np.repeat(np.arange(n), near.shape[1]),
                                                near.ravel()]), axis=1), axis=0)  # fmt: skip
+    if n <= ALL_PAIRS:
+        pairs = np.column_stack(np.triu_indices(n, 1))
+    shapely.prepare(polygon)
     legs = shapely.linestrings(np.stack([points[pairs[:, 0]], points[pairs[:, 1]]], axis=1))
     astray = pairs[~shapely.covers(polygon, legs)]
-    return _improve(_greedy(points), _Ways(points, astray, together), near.tolist(), together)
+    order, ways, close = _greedy(points), _Ways(points, astray, together), near.tolist()
+    if not ends_anywhere:
+        return _improve(order, ways, close, together)
+    # Nowhere lies as near to one place as to another: what the way comes from and goes on to.
+    found = _improve([*order, n], ways, [*close, list(range(n))], None)
+    if n <= ALL_PAIRS:
+        while _moved(found, ways):
+            found = _improve(found, ways, [*close, list(range(n))], None)
+    cut = found.index(n)
+    return found[cut + 1 :] + found[:cut]
 
 
 class _Ways:
@@ -44,6 +70,8 @@ class _Ways:
         self._together = set() if together is None else {together, together[::-1]}
 
     def __call__(self, a: int, b: int) -> float:
+        if max(a, b) == len(self._x):
+            return 0.0
         way = math.hypot(self._x[a] - self._x[b], self._y[a] - self._y[b])
         if (a, b) in self._astray:
             way *= 4
@@ -63,6 +91,33 @@ def _greedy(points: np.ndarray) -> list[int]:
         at = points[order[-1]]
         left = np.delete(left, best)
     return order
+
+
+def _moved(order: list[int], ways: _Ways) -> bool:
+    """Put one to three places that follow each other elsewhere, either way round, where that is shortest (Or
+    1976); whether that helps."""
+    n = len(order)
+    best, move = 1e-9, None
+    for count in (1, 2, 3):
+        for i in range(n):
+            some = [order[(i + k) % n] for k in range(count)]
+            before, after = order[i - 1], order[(i + count) % n]
+            gain = ways(before, some[0]) + ways(some[-1], after) - ways(before, after)
+            if gain <= best:
+                continue
+            for k in range(count, n - 1):
+                one, two = order[(i + k) % n], order[(i + k + 1) % n]
+                free = gain + ways(one, two)
+                for part in (some, some[::-1]):
+                    more = free - ways(one, part[0]) - ways(part[-1], two)
+                    if more > best:
+                        best, move = more, (i, count, k, part)
+    if move is None:
+        return False
+    i, count, k, part = move
+    rest = [order[(i + count + j) % n] for j in range(n - count)]
+    order[:] = [*rest[: k - count + 1], *part, *rest[k - count + 1 :]]
+    return True
 
 
 def _improve(order: list[int], ways: _Ways, near: list[list[int]], together) -> list[int]:

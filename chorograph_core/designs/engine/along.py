@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -14,12 +15,14 @@ from chorograph_core.designs.engine.corners import CLOSED, one_after, sides_and_
 from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.lanes import (
     LEAST_UNIT,
+    MOST_SLANT,
     NARROWEST,
     Lane,
     lane_in,
     lean_of,
     strays,
     strip_in,
+    tips_of,
 )
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import joined
@@ -42,20 +45,21 @@ Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 
 def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
-    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: bool = False,
+    doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: float = 0.0,
     corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
+    slant: float = MOST_SLANT,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
-    the strip; *lies*: drawn for the way the strip lies on the frame; *corner* is
+    the strip; *lies*: how far legs are drawn for the way the strip lies on the frame; *corner* is
     what stands in the corners that it turns. *more* units than fit best.
-    *loose*: how uneven, 0 as if drafted."""
+    *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
         if strip.mean_width < NARROWEST or strays(strip, part):
             continue
         # On a slant legs lie closer to each other than along the strip.
-        wider = math.hypot(1.0, float(np.mean(np.abs(lean_of(strip))))) if lies else 1.0
+        wider = math.hypot(1.0, lies * float(np.mean(np.abs(lean_of(strip)))))
         if doorways and doorways[0] is not None:
             near = np.asarray(doorways[0])
             ends = (strip.at(0, 0), strip.at(strip.length, 0))
@@ -69,15 +73,17 @@ def along_strip(
                 runs.append(turned)
                 continue
         lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None, more=more)
+        lane = replace(lane, slant=slant)
         u, v = by_hand(*stroke(lane), loose, seed)
         if lies:
-            u = u + lane.leaning(u, v)
+            u = u + lies * lane.leaning(u, v)
         u = _drawn_in(u, lane)
         easing = soft * min(strip.mean_width, 2.0)
         if np.hypot(*np.diff(lane.points(u, v), axis=0).T).sum() < SHORTEST:
             continue
+        tips = tips_of(strip)
         for share in NARROWER:
-            line = lane.points(u, v * share)
+            line = _into_tips(lane.points(u, v * share), tips)
             made = finished(line, easing, part, over=slack(margin))
             if made is not None:
                 break
@@ -85,6 +91,16 @@ def along_strip(
             continue
         runs.append(Run(made, size_of_hand(strip.mean_width), units=_units(made, line, u, name)))
     return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
+
+
+def _into_tips(line: np.ndarray, tips: tuple[np.ndarray, np.ndarray]) -> np.ndarray:
+    """A line that comes out of the *tips* of its strip, and runs out into them."""
+    before, after = tips
+    if len(before):
+        line = np.vstack([before, joined(before, line), line])
+    if len(after):
+        line = np.vstack([line, joined(line, after), after])
+    return line
 
 
 def by_hand(u: np.ndarray, v: np.ndarray, loose: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
@@ -120,8 +136,10 @@ def _with_corners(
         sides, rooms = [*sides[1:-1], one_after(sides[-1], sides[0])], [*rooms[1:], rooms[0]]
     lines: list[np.ndarray] = []
     ends: list[list[np.ndarray]] = []
-    for side in sides:
+    for k, side in enumerate(sides):
         lane = lane_in(side, proportion)
+        # From a corner one comes, and to one goes, as out of a tip.
+        lane = replace(lane, tipped=(k > 0 or lane.tipped[0], k < len(rooms) or lane.tipped[1]))
         u, v = by_hand(*stroke(lane), *hand)
         line = lane.points(_drawn_in(u, lane), v * NARROWER[1])
         lines.append(line)

@@ -16,15 +16,17 @@ CLOSED = 0.01
 """Inches between the two ends of a ring."""
 SQUARE = (math.radians(50), math.radians(130))
 """Between these angles two sides meet in a corner."""
-EVEN_SIDE = 0.22
+EVEN_SIDE = 0.3
 """How much the width of a side may vary (standard deviation over mean)."""
-SWIRL = 0.14
+SWIRL = 0.26
 """From line to line of the swirl in a corner, against the width of the corner."""
+WIDEST = 1.2
+"""Inches from line to line of a swirl, at most."""
 HALF = 0.44
 """Its radius, against that width, at most."""
 SMALLEST = 0.2
 """Inches: a swirl of less radius is a blob of thread."""
-OPENING = 0.8
+OPENING = 0.56
 """How a swirl widens: as this power of how far it has turned, so that it goes through its middle straight."""
 
 
@@ -36,7 +38,7 @@ def swirl_in_corner(room: Polygon, come: np.ndarray, go: np.ndarray) -> np.ndarr
     radius = min(float(shapely.distance(room.centroid, room.boundary)), HALF * wide)
     if not room.contains(room.centroid) or radius < SMALLEST:
         return None
-    turns = 2 * math.pi * max(radius / min(SWIRL * wide, 0.6) / 2, 0.7)
+    turns = 2 * math.pi * max(radius / min(SWIRL * wide, WIDEST) / 2, 0.7)
     found = [_swirl(middle, radius, turns, sense, come, go) for sense in (1, -1)]
     return min(found, key=lambda line: math.dist(come, line[0]) + math.dist(line[-1], go))
 

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 from shapely.geometry import LinearRing, LineString, Polygon
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.space import polygons
@@ -45,17 +46,20 @@ ROUNDS = 3
 """How often what is still open is looked for: a wide spot has a drop in a drop."""
 
 
-def echoed(line: np.ndarray, part: Polygon, gap: float) -> np.ndarray:
-    """*line* (n, 2) with a drop in every open spot of *part*; what would cross it is left out."""
+def echoed(line: np.ndarray, part: BaseGeometry, gap: float) -> np.ndarray:
+    """*line* (n, 2) with a drop in every open spot of *part*; what would cross it, or leave the part, is left
+    out."""
+    room = part.buffer(SLACK * gap)
+    shapely.prepare(room)
     for _ in range(ROUNDS):
         drops = _drops(line, part, gap)
         if not drops:
             break
-        line = _with(line, drops, gap, part)
+        line = _with(line, drops, gap, part, room)
     return line
 
 
-def _drops(line: np.ndarray, part: Polygon, gap: float) -> list[Polygon]:
+def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
     """The open spots, rounded, each as wide as a drop."""
     # As near as spots are measured; of all its points widening it takes ten times as long.
     drawn = LineString(line).simplify(COARSE * gap, preserve_topology=False)
@@ -107,8 +111,10 @@ Way = tuple[float, float, np.ndarray]
 """Where a line is left and where one is back on it, inches along it, and the way between."""
 
 
-def _with(line: np.ndarray, drops: list[Polygon], gap: float, part: Polygon) -> np.ndarray:
-    """The line swung round each open spot where it comes nearest to it, or with a drop there."""
+def _with(
+    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry
+) -> np.ndarray:
+    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*."""
     stroke, free = _Stroke.of(line), 1.1 * NECK / 2 * gap
     if stroke.inches < 4 * free:
         return line
@@ -126,14 +132,16 @@ def _with(line: np.ndarray, drops: list[Polygon], gap: float, part: Polygon) -> 
             leave, back, into = found
             before, after = stroke.between(gone, leave), stroke.between(back, stroke.inches)
             aside = _aside(before, into, after, stroke.whole, made[1::2])
-            if aside is not None:
+            if aside is not None and room.covers(
+                LineString(np.vstack([before[-1:], aside, after[:1]]))
+            ):
                 made += [before, aside]
                 gone = back
                 break
     return np.vstack([*made, stroke.between(gone, stroke.inches)])
 
 
-def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Polygon) -> Way:
+def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry) -> Way:
     """Round *ring* by a neck at *place*."""
     leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
     ends = shapely.get_coordinates(shapely.line_interpolate_point(stroke.whole, (leave, back)))
@@ -141,7 +149,7 @@ def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Pol
 
 
 def _swing(
-    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Polygon
+    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry
 ) -> Way | None:
     """From where *ring* leaves the line that it runs beside, round its far side, to where it comes back: what
     a hand does in a tip. None where that would leave too much open."""

@@ -9,6 +9,7 @@ from typing import Any, ClassVar, TypeVar
 import numpy as np
 import shapely
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import thin
@@ -29,6 +30,8 @@ SHARE = 0.87
 """What a figure covers of the square of its size."""
 DEEP = 0.24
 """How far a place must be from the edge, in figures, for one of the smallest to have room."""
+HELD, MOST_HELD = 0.85, 0.6
+"""How much of a zone is to be wide enough for figures, and how little is hardly any of it."""
 TRIES, FEW = 5, 80
 """How often figures are laid otherwise where lines cross, as long as they are no more than so many."""
 MOST_ECHOED = 1.8
@@ -48,8 +51,10 @@ def room_for(space: Space, margin: float, size: float) -> Fit:
     held = sum(part.buffer(-near).buffer(near).area for part in parts)
     if held <= 0:
         return Fit(0.1, ("not one whole figure has room: echo instead",))
-    if held < 0.6 * area:
+    if held < MOST_HELD * area:
         return Fit(0.3, ("most of the zone is too narrow for a whole figure",))
+    if held < HELD * area:
+        return Fit(0.33, ("parts of the zone are too narrow for a whole figure",))
     count = max(1, round(area / (size * size * SHARE)))
     if count < 2:
         return Fit(0.4, ("room for one figure",))
@@ -108,10 +113,16 @@ def spirals_through(
             cells = cells_in(
                 part, size, gap, np.random.default_rng(seed + 1009 * attempt), round_, at_edge
             )
-            made = []
-            for walk in walks_through(cells):
-                line, stops = walked(cells, walk, kind, outward_in(part), sense)
-                run = run_of(line, stops, part, gap, size, name, even, margin, echo)
+            made: list[Run] = []
+            lines = [
+                walked(cells, walk, kind, outward_in(part), sense) for walk in walks_through(cells)
+            ]
+            for k, (line, stops) in enumerate(lines):
+                # What another line fills is no open spot of this one.
+                others = [*(run.points for run in made), *(other for other, _ in lines[k + 1 :])]
+                held = [shapely.linestrings(other).buffer(gap, quad_segs=4) for other in others]
+                free = part.difference(shapely.union_all(held)) if held else part
+                run = run_of(line, stops, part, gap, size, name, even, margin, echo, free)
                 made += [run] if run is not None else []
             crossing = sum(not shapely.linestrings(run.points).is_simple for run in made)
             if crossing < fewest:
@@ -125,10 +136,10 @@ def spirals_through(
 
 def run_of(
     line: np.ndarray, stops: list[int], part: Polygon, gap: float, size: float, name: str,
-    even: bool = True, margin: float = 0.125, echo: float = 0.0,
+    even: bool = True, margin: float = 0.125, echo: float = 0.0, free: BaseGeometry | None = None,
 ) -> Run | None:  # fmt: skip
     """One run with its units, evened and eased within *part*; open spots between figures that keep *echo*
-    inches from each other are echoed."""
+    inches from each other are echoed where it is *free* (all of the part, if nothing else is said)."""
     if len(line) < 4:
         return None
     ends = line[np.minimum(stops, len(line) - 1)]
@@ -144,7 +155,7 @@ def run_of(
     settled = evened(line, part, gap) if even else line
     made = None
     if echo > 0:
-        made = _echoed(settled, part, gap, echo, over)
+        made = _echoed(settled, part, part if free is None else free, gap, echo, over)
     if made is None:
         made = finished(settled, gap / 4, part, over=over)
     if made is None:
@@ -155,11 +166,11 @@ def run_of(
 
 
 def _echoed(
-    line: np.ndarray, part: Polygon, gap: float, echo: float, over: float
+    line: np.ndarray, part: Polygon, free: BaseGeometry, gap: float, echo: float, over: float
 ) -> np.ndarray | None:
-    """A line with its open spots echoed, eased as far as it bears; None where that would make it cross itself
-    and it did not before."""
-    whole = echoed(line, part, echo)
+    """A line with its open spots where it is *free* echoed, eased as far as it bears; None where that would
+    make it cross itself and it did not before."""
+    whole = echoed(line, free, echo)
     if length(whole) > MOST_ECHOED * length(line):
         # In what is too narrow for figures there would be more drops than figures.
         return None

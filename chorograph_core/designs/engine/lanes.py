@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -23,6 +24,10 @@ from chorograph_core.measure import format_inches
 
 NARROWEST = 0.3
 """Inches. Where a strip is narrower than this a unit ends."""
+END = 0.5
+"""Against the mean width: units are of about one size, and a tip narrower than so much of a unit is left."""
+TIP = 0.15
+"""Inches of width up to which the line runs out into a tip."""
 LEAST_UNIT = 0.2
 TURNS = 0.45
 """What the inner side of a bend goes on, at most, against the outer side."""
@@ -32,12 +37,24 @@ MANY = 6
 """Units among which one more is not seen."""
 RING = 10.0
 """Length over width from which a ring is a strip all round."""
-STRIP = 1.6
+STRIP = 2.0
 """Length over width from which a zone is a strip."""
+WAIST = 1.8
+"""How many times as wide as its waist a strip may be on both sides of it: units would be squeezed there."""
 UPRIGHT = math.radians(8)
 """A strip that slants less lies, or stands: piecing is rarely quite square."""
 STRAIGHT = math.radians(9)
 """By how much the way of a strip may vary (standard deviation) for it to lie one way."""
+OPENS = 1.2
+"""Inches by which a strip widens or narrows an inch along, in some places: more, and it is none."""
+SIZES = 3.0
+"""How many times as wide as its narrowest place a strip may be, for units that are as large as it is wide."""
+LEGS = 0.8
+"""Of the way to an edge what is leg; the rest is where it turns round."""
+MOST_SLANT = 0.34
+"""How far legs slant with the ends of their strip, against the way across: the sine of some 20 degrees."""
+FANNED = 2.5
+"""Over so many times the way that they lean legs come to stand upright at an end."""
 LEANS = 0.8
 """How much of the way from square to the strip to square to the frame a leg leans."""
 FINE = 1 / 40
@@ -68,12 +85,14 @@ def frame_setting():
 @dataclass(frozen=True)
 class Lane:
     """A strip in whole units: *at* (n,) is the distance along it where each count in *units* (n,)
-    is reached."""
+    is reached. *tipped* tells at which ends the line comes out of a tip, and goes on into one."""
 
     strip: Strip
     at: np.ndarray
     units: np.ndarray
     count: int
+    tipped: tuple[bool, bool] = (False, False)
+    slant: float = MOST_SLANT
 
     def points(self, u: np.ndarray, v: np.ndarray) -> np.ndarray:
         """Points (n, 2) at *u* units along and *v* across."""
@@ -82,14 +101,47 @@ class Lane:
         over = np.where(u < 0, u, np.where(u > self.count, u - self.count, 0.0))
         share = (np.asarray(v, float) + 1) / 2
         strip = self.strip
-        left = np.column_stack([np.interp(s, strip.along, strip.left[:, k]) for k in (0, 1)])
-        right = np.column_stack([np.interp(s, strip.along, strip.right[:, k]) for k in (0, 1)])
+        slants = np.interp(s, strip.along, self._slants)
+        upright = self._uprighted(s, slants)
+        left, right = (
+            np.column_stack([np.interp(s + by, strip.along, rail[:, k]) for k in (0, 1)])
+            for rail, by in ((strip.left, upright), (strip.right, -upright))
+        )
         made = left * (1 - share)[:, None] + right * share[:, None]
+        # What lies slantwise across is leant in its legs: its heads stay round.
+        most = float(np.abs(self._slants).max())
+        more = (leant(v) - np.asarray(v, float)) * (slants - upright) * self._fanned(s, most)
+        made += self._ways(s) * more[:, None]
         if over.any():
             ends = [self._heading(0), self._heading(-1)]
             unit = self.strip.length / max(self.count, 1)
             made += np.where((u < 0)[:, None], ends[0], ends[1]) * (over * unit)[:, None]
         return made
+
+    @cached_property
+    def _slants(self) -> np.ndarray:
+        """How far along its way each station reaches from the middle to the right rail (n,)."""
+        middle = (self.strip.left + self.strip.right) / 2
+        half = (self.strip.right - self.strip.left) / 2
+        return (half * _headings(middle)).sum(axis=1)
+
+    def _uprighted(self, s: np.ndarray, slants: np.ndarray) -> np.ndarray:
+        """By how much each rail is gone further or less far, so that a strip cut very slantwise has its legs
+        nearly square to it, but for its ends."""
+        wide = np.interp(s, self.strip.along, self.strip.widths) / 2
+        over = np.sign(slants) * np.maximum(np.abs(slants) - self.slant * wide, 0.0)
+        return over * self._fanned(s, float(np.abs(over).max(initial=0.0)))
+
+    def _fanned(self, s: np.ndarray, most: float) -> np.ndarray:
+        """How far from 0 at either end to 1 legs stand otherwise than the end does, which they do by *most*
+        inches in the middle."""
+        near = np.minimum(s, self.strip.length - s)
+        return np.clip(near / max(FANNED * most, 1e-9), 0.0, 1.0)
+
+    def _ways(self, s: np.ndarray) -> np.ndarray:
+        strip = self.strip
+        ways = _headings((strip.left + strip.right) / 2)
+        return np.column_stack([np.interp(s, strip.along, ways[:, k]) for k in (0, 1)])
 
     def _heading(self, end: int) -> np.ndarray:
         centre = (self.strip.left + self.strip.right) / 2
@@ -102,12 +154,27 @@ class Lane:
         strip = self.strip
         shift = lean_of(strip) * strip.widths / 2
         s = np.interp(u, self.units, self.at)
-        gone = s + np.asarray(v) * np.interp(s, strip.along, shift)
+        # At either end legs stand as the end does.
+        fanned = self._fanned(s, float(np.abs(shift).max()))
+        shift = np.interp(s, strip.along, shift) * fanned
+        gone = s + leant(v) * shift
         per_unit = self.strip.length / max(self.count, 1)
         return (gone - s) / np.maximum(
             np.interp(s, self.at[:-1], np.diff(self.at) / np.maximum(np.diff(self.units), 1e-9)),
             0.2 * per_unit,
         )
+
+
+def leant(v: np.ndarray) -> np.ndarray:
+    """How far a leg leans at each *v* of its way across, from -1 to 1: the whole of it in its middle, so that
+    what turns round at an edge is no longer and no sharper for it."""
+    return np.sin(np.pi / 2 * np.clip(np.asarray(v) / LEGS, -1.0, 1.0))
+
+
+def _headings(centre: np.ndarray) -> np.ndarray:
+    """Which way each station of a middle line (n, 2) looks, as unit vectors."""
+    way = gaussian_filter1d(np.gradient(centre, axis=0), 3, axis=0, mode="nearest")
+    return way / np.maximum(np.hypot(*way.T), 1e-9)[:, None]
 
 
 def lean_of(strip: Strip) -> np.ndarray:
@@ -132,9 +199,10 @@ def lane_in(
 ) -> Lane:
     """The strip in units whose length is *proportion* of its width there, a whole number of them.
 
-    Ends narrower than `NARROWEST` are left out. A *guided* strip bends no more than units can. *more*
-    units are drawn where there are many: nobody sees one more among them.
+    Ends narrower than `NARROWEST`, or than `END` of the whole, are left out. A *guided* strip bends no more
+    than units can. *more* units are drawn where there are many: nobody sees one more among them.
     """
+    tips = tips_of(strip)
     strip = strip if guided else _round_bends(_trimmed(strip))
     pitch = np.maximum(strip.widths * proportion, least)
     density = 1 / pitch
@@ -144,7 +212,8 @@ def lane_in(
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
     count = max(1, round(gone[-1]))
     count += more if count >= MANY else 0
-    return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count)
+    return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count,
+                (len(tips[0]) > 0, len(tips[1]) > 0))  # fmt: skip
 
 
 def bends_of(strip: Strip) -> np.ndarray:
@@ -178,11 +247,34 @@ def _round_bends(strip: Strip) -> Strip:
                  strip.right - np.where(on_right, 1.0, 0.0) * share * middle, strip.along)  # fmt: skip
 
 
+def tips_of(strip: Strip) -> tuple[np.ndarray, np.ndarray]:
+    """The middle of what is left out at either end, (n, 2) from the tip on and (m, 2) on to the tip; empty
+    where an end is blunt, or its tip too short for a line."""
+    first, last = _wide(strip)
+    middle, widths = (strip.left + strip.right) / 2, strip.widths
+    found = []
+    for some in (slice(0, first + 1), slice(last - 1, None)):
+        at = np.linspace(strip.along[some][0], strip.along[some][-1], 12)
+        wide = np.interp(at, strip.along, widths) >= TIP
+        line = np.column_stack([np.interp(at, strip.along, middle[:, k]) for k in (0, 1)])[wide]
+        long = len(line) > 3 and at[-1] - at[0] > TIP
+        # Where it meets the units it is their line.
+        found.append((line[:-2] if some.start == 0 else line[2:]) if long else middle[:0])
+    return found[0], found[1]
+
+
+def _wide(strip: Strip) -> tuple[int, int]:
+    """Between which stations there is room for units."""
+    wide = np.flatnonzero(strip.widths >= max(NARROWEST, END * strip.mean_width))
+    if len(wide) < 4:
+        return 0, len(strip.along)
+    return int(wide[0]), int(wide[-1]) + 1
+
+
 def _trimmed(strip: Strip) -> Strip:
-    wide = np.flatnonzero(strip.widths >= NARROWEST)
-    if len(wide) < 4 or len(wide) == len(strip.along):
+    first, last = _wide(strip)
+    if last - first == len(strip.along):
         return strip
-    first, last = int(wide[0]), int(wide[-1]) + 1
     along = strip.along[first:last] - strip.along[first]
     return Strip(strip.left[first:last], strip.right[first:last], along)
 
@@ -208,8 +300,11 @@ def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "fir
     return strip.flipped() if begin == "second" else strip
 
 
-def how_strip(space: Space, margin: float, along: str, proportion: float, what: str) -> Fit:
-    """How well a motif for strips suits a zone, in words."""
+def how_strip(
+    space: Space, margin: float, along: str, proportion: float, what: str, sizes: float = SIZES
+) -> Fit:
+    """How well a motif for strips suits a zone, in words; its units may be *sizes* times as large in one
+    place as in another."""
     parts = space.inset(margin)
     if not parts:
         return Fit(0.0, ("narrower than one unit: echo instead",))
@@ -222,6 +317,8 @@ def how_strip(space: Space, margin: float, along: str, proportion: float, what: 
     reason = f"{count} {what}, {format_inches(wide, 16)} wide"
     if strays(strip, parts[0]):
         return Fit(0.12, ("this is no strip: its sides do not run along with each other",))
+    if waist(strip) > WAIST:
+        return Fit(0.15, (f"{what} would be squeezed where it is narrow between wider places",))
     if parts[0].interiors and ratio >= RING:
         even = 1 - min(1.0, float(np.std(strip.widths)) / wide)
         return Fit(0.8 * even, (reason, "all round"))
@@ -232,8 +329,22 @@ def how_strip(space: Space, margin: float, along: str, proportion: float, what: 
     ):
         return Fit(0.3, (reason, "hardly longer than wide"))
     # In what tapers as a triangle does units are of too many sizes to be even.
+    units = _trimmed(strip)
+    widths = units.widths
+    if np.percentile(np.abs(np.gradient(widths, units.along)), 90) > OPENS:
+        return Fit(0.3, (reason, "hardly a strip: it opens too fast"))
+    if (between := float(widths.max() / max(widths.min(), 1e-9))) > sizes:
+        return Fit(0.3, (reason, f"of many sizes, {between:.0f} to 1"))
     uneven = float(np.std(strip.widths)) / wide
     return Fit(min(0.92, 0.45 + 0.06 * ratio) * (1 - 0.75 * min(1.0, uneven)), (reason,))
+
+
+def waist(strip: Strip) -> float:
+    """How many times as wide as its narrowest place a strip is on both sides of that, at least."""
+    wide = _round_bends(_trimmed(strip)).widths
+    before = np.maximum.accumulate(wide)
+    after = np.maximum.accumulate(wide[::-1])[::-1]
+    return float((np.minimum(before, after) / np.maximum(wide, 1e-9)).max())
 
 
 def strays(strip: Strip, part: Polygon) -> bool:

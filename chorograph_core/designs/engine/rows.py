@@ -28,7 +28,7 @@ from chorograph_core.designs.space import Space
 MOST = 1000
 """Rows of `LONG` inches in a zone."""
 LONG = 40.0
-SHORTEST = 0.8
+SHORTEST = 0.35
 """Shorter ends of rows are left out, in rows' distances."""
 FIRST = 0.3
 """Rows' distances from the edge to the first of calm rows."""

@@ -14,6 +14,8 @@ from chorograph_core.designs.contract import Design, Doorways, Fit
 from chorograph_core.designs.engine.along import CornerFigure, along_strip
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import (
+    MOST_SLANT,
+    SIZES,
     Lane,
     how_strip,
     strip_width,
@@ -42,12 +44,18 @@ class StripMotif(Design[S]):
     unit: ClassVar[str]
     units: ClassVar[str]
     soft: ClassVar[float] = 0.03
+    leaning: ClassVar[float] = 1.0
+    """How far its legs lean, where they are told to stand as the strip lies."""
+    slant: ClassVar[float] = MOST_SLANT
+    """How far its legs slant with ends that are cut slantwise, against the way across, at most."""
+    sizes: ClassVar[float] = SIZES
+    """How many times as large units may be in one place as in another."""
 
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """It wants a strip."""
         s: Any = self.clean(settings)
         self._refuse_thousands(space, s)
-        return how_strip(space, s.margin, s.along, self.proportion(s), self.units)
+        return how_strip(space, s.margin, s.along, self.proportion(s), self.units, self.sizes)
 
     def proportion(self, s: Any) -> float:
         """Length of a unit against the width of the strip."""
@@ -76,10 +84,11 @@ class StripMotif(Design[S]):
     def _drawn(
         self, space: Space, s: Any, seed: int = 0, doorways: Doorways | None = None, more: int = 0
     ) -> Linework:  # fmt: skip
+        leans = self.leaning if self.lies(s) else 0.0
         return along_strip(
             space, s.margin, s.along, s.begin, self.proportion(s), lambda lane: self.stroke_in(lane, s),
-            self.unit, doorways, soft=self.soft, lies=self.lies(s), corner=self.corner_figure(s),
-            more=more, loose=getattr(s, "loose", 0.0), seed=seed,
+            self.unit, doorways, soft=self.soft, lies=leans, corner=self.corner_figure(s),
+            more=more, loose=getattr(s, "loose", 0.0), seed=seed, slant=self.slant,
         )  # fmt: skip
 
     def variants(

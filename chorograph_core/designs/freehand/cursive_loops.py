@@ -16,7 +16,7 @@ from chorograph_core.designs.engine.lanes import (
 from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 
-ROUND = 0.5
+ROUND = 0.56
 """How far a loop swings to either side, in ways from loop to loop: less, and its head would be a point."""
 
 
@@ -44,6 +44,7 @@ class Cursive(StripMotif[CursiveSettings]):
     name = "Cursive loops"
     stroke = "up, round to the left, down over the own line; a tall one, a short one"
     crosses = True
+    leaning, slant = 0.5, 0.1
     settings_type = CursiveSettings
     unit, units = "loop", "loops"
 

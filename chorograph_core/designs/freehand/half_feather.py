@@ -18,7 +18,7 @@ from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
 from chorograph_core.designs.engine.spines import even_spine
-from chorograph_core.designs.linework import Linework
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -32,6 +32,8 @@ from chorograph_core.designs.strip import strip_of
 
 TALLEST = 5.0
 """Plumes so many times taller than wide are no half feather."""
+ALONG = 0.72
+"""How much of the way through a zone the seam of its spine goes at least."""
 INSIDE = 0.03
 """Inches by which the spine stays inside the line it follows, so that one can look out from it."""
 
@@ -90,7 +92,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
         along = long_sides(space)[0].length / max(lane.length, 1e-9)
         if bent and (strays(lane, parts[0]) or along < 0.75):
             return Fit(0.15, ("the seam has no side to itself that plumes could grow on",))
-        if along < 0.55:
+        if along < ALONG:
             return Fit(0.3, ("no seam that goes all along for a spine",))
         if tall < 0.9:
             return Fit(0.25, (*reasons, "plumes would be wider than tall"))
@@ -107,7 +109,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One run for each part, from the first plume's foot to the last one's."""
         s = self.clean(settings)
-        runs = []
+        runs: list[Run] = []
         growth = Growth(s.pitch, math.radians(s.lean), s.height, count=s.count)
         for part in space.inset(s.margin):
             if part.area < s.pitch**2 * 0.5:
@@ -133,8 +135,12 @@ class HalfFeather(Design[HalfFeatherSettings]):
                 thread.add(spine.between(min(grown.feet[-1], spine.length), spine.length))
                 thread.add(spine.between(spine.length, 0.0))
                 thread.unit("spine")
+            elif grown.heads:
+                # On to the far end of its seam, from where one goes on.
+                thread.add(spine.between(grown.feet[-1], spine.length), "link", "ditch")
             run = thread.run()
-            if run is not None and grown.heads:
+            # One plume by itself in a part of a zone is a mistake.
+            if run is not None and len(grown.heads) > (1 if runs else 0):
                 runs.append(run)
         return Linework(tuple(runs))
 

@@ -7,21 +7,29 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
 from chorograph_core.designs.doors import corner_doors
+from chorograph_core.designs.engine.strokes import finished
 from chorograph_core.designs.engine.true_shape import sites_in
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
 from chorograph_core.designs.strip import strip
-from chorograph_core.designs.wander import round_trip
+from chorograph_core.designs.wander import open_way, round_trip
 
 MOST_LOOPS = 6000
 """Loops in one line: a field of 90″ at their usual distance."""
+REACHED = 0.93
+"""How much of a zone is to lie near where loops have room."""
+JUMP = 1.9
+"""Ways from loop to loop, in which there is none, from which on the line does not come back."""
 EASY = math.radians(40)
 """A bend at which a loop may lie on either side."""
+SOFT = 0.55
+"""How far turns between loops are eased, in loop radii."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -57,6 +65,9 @@ class Loops(Design[LoopsSettings]):
         radius = s.spacing * s.size / 2
         if not any(p.area > s.spacing**2 * 0.12 or _single(p, radius) is not None for p in parts):
             return Fit(0.1, ("a loop has room, its way in has none",))
+        reached = sum(p.buffer(0.8 * s.spacing).intersection(space.polygon).area for p in parts)
+        if reached < REACHED * space.polygon.area:
+            return Fit(0.3, ("parts of it are too narrow for a loop",))
         units = sum(part.area for part in parts) / (s.spacing**2 * 0.87)
         return Fit(0.7 if units >= 2 else 0.4, (f"about {max(1, units):.0f} loops",))
 
@@ -112,7 +123,7 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
     lobes = [p for p in shapely.get_parts(core) if p.area > spacing * spacing * 0.12]
     if not lobes:
         return _single(part, radius)
-    points = np.vstack([_spread(lobe, spacing, rng) for lobe in lobes])
+    points = _apart(np.vstack([_spread(lobe, spacing, rng) for lobe in lobes]), 1.9 * radius)
     if len(points) < 3:
         return _single(part, radius) if len(points) < 2 else _pair(points, part, radius)
     lane = strip(part)
@@ -122,7 +133,12 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
         return _through(
             points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, False
         )
-    return _through(points[round_trip(points, part)], part, radius)
+    order = round_trip(points, part)
+    legs = points[order] - np.roll(points[order], 1, axis=0)
+    if np.hypot(*legs.T).max() <= JUMP * spacing:
+        return _through(points[order], part, radius)
+    # Nobody goes back along an arm only to end where she began.
+    return _through(points[open_way(points, part)], part, radius, closed=False)
 
 
 def _spread(lobe, spacing: float, rng) -> np.ndarray:
@@ -130,6 +146,13 @@ def _spread(lobe, spacing: float, rng) -> np.ndarray:
     if lobe.area > MOST_LOOPS * spacing * spacing:
         spacing = math.sqrt(lobe.area / MOST_LOOPS)
     return sites_in(lobe, spacing, rng)
+
+
+def _apart(points: np.ndarray, least: float) -> np.ndarray:
+    """Those that keep so many inches from all before: where two rooms meet two loops may lie together."""
+    if len(points) > 1 and (near := cKDTree(points).query_pairs(least)):
+        points = np.delete(points, sorted({max(pair) for pair in near}), axis=0)
+    return points
 
 
 def _single(part, radius: float) -> np.ndarray | None:
@@ -192,9 +215,13 @@ def _through(
         if i < n - 1:
             pieces.append(following)
     line = pushed_back(tidy(np.vstack(pieces)), part)
-    if closed and line is not None and np.hypot(*(line[0] - line[-1])) < 1e-3:
+    if line is None:
+        return None
+    if closed and np.hypot(*(line[0] - line[-1])) < 1e-3:
         line[-1] = line[0]
-    return line
+    # Where it was held at the edge a hand goes round.
+    eased = finished(line, SOFT * radius, part, closed=closed and _closes(line), over=0.0)
+    return line if eased is None else eased
 
 
 def _loop(site: np.ndarray, ahead: np.ndarray, radius: float, hand: float):

@@ -81,7 +81,7 @@ class RibbonCandy(Design[CandySettings]):
         """One run along each part of the zone, from the end nearer to the first doorway."""
         s = self.clean(settings)
         return along_strip(space, s.margin, s.turn, "first", s.plump / 2, _stroke, "bulb", doorways,
-                           soft=0.02, least=0.1, lies=self.lies(s), corner=swirl_in_corner,
+                           soft=0.02, least=0.1, lies=float(self.lies(s)), corner=swirl_in_corner,
                            loose=TIGHT * s.loose, seed=seed)  # fmt: skip
 
 

@@ -15,8 +15,8 @@ from chorograph_core.designs.settings import (
     share_setting,
 )
 
-TURN = 0.3
-"""Units in which a line turns round."""
+STILL = 0.5
+"""Units before a turn within which a line comes to lie still."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +45,7 @@ class Squiggles(StripMotif[SquiggleSettings]):
     settings_type = SquiggleSettings
     unit, units = "squiggle", "squiggles"
     soft = 0.09
+    sizes = 12.0
 
     def fits(self, space, settings=None):
         """It wants a strip or a wedge."""
@@ -65,18 +66,23 @@ class Squiggles(StripMotif[SquiggleSettings]):
     def stroke_in(self, lane: Lane, s: SquiggleSettings) -> tuple[np.ndarray, np.ndarray]:
         """As u and v along the lane."""
         share = 2.0 / s.count
+        # Half a circle from line to line, in units.
+        turn = min(0.5 / (s.count * s.pitch), lane.count / 3)
         us, vs = [], []
         for k in range(s.count):
             middle = -1 + share * (k + 0.5)
-            first, last = (
-                0.0 if k == 0 else TURN / 2,
-                lane.count - (TURN / 2 if k < s.count - 1 else 0.0),
-            )
+            first = turn if k else 0.0
+            last = lane.count - (turn if k < s.count - 1 else 0.0)
             t = np.linspace(first, last, max(12, int(lane.count * 26)))
-            # All lines of a wedge waver together: beside each other they keep their distance.
-            v = middle + share / 2 * s.swing * np.sin(2 * np.pi * t)
-            if k % 2:
-                t, v = t[::-1], v[::-1]
-            us.append(t)
-            vs.append(v)
+            # All lines of a wedge waver together: beside each other they keep their distance. Where they
+            # turn they are still.
+            near = np.minimum(t - first if k else np.inf, last - t if k < s.count - 1 else np.inf)
+            still = np.clip(near / STILL, 0, 1) ** 2 * (3 - 2 * np.clip(near / STILL, 0, 1))
+            v = middle + share / 2 * s.swing * np.sin(2 * np.pi * t) * still
+            us.append(t[::-1] if k % 2 else t)
+            vs.append(v[::-1] if k % 2 else v)
+            if k < s.count - 1:
+                round_ = np.linspace(-np.pi / 2, np.pi / 2, 18)[1:-1]
+                us.append(us[-1][-1] + (-1 if k % 2 else 1) * turn * np.cos(round_))
+                vs.append(middle + share / 2 * (1 + np.sin(round_)))
         return np.concatenate(us), np.concatenate(vs)

@@ -5,7 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.cells import Cell, Walk, cell_of
@@ -37,6 +39,8 @@ ROUND = 0.0
 """How round the room of a swirl is: its outer line goes into the corners, inwards it grows round."""
 MOST = 40_000
 """Turns in a zone."""
+THREAD = 0.01
+"""Inches by which rooms that touch may be apart."""
 SIDES = 9
 """Points on each side of a swirl's room."""
 
@@ -111,12 +115,19 @@ def _cells(strip: Strip, lane: Lane, long: float, part: Polygon, gap: float) -> 
     """The rooms of all swirls along a strip; in each corner that it turns stands one of its own."""
     sides, corners = sides_and_corners(strip)
     lanes = [lane_in(side, long) for side in sides] if corners else [lane]
-    rooms: list[Cell | None] = []
+    rooms: list[BaseGeometry] = []
     for number, each in enumerate(lanes):
-        rooms += [_room(each, k, part, gap) for k in range(each.count)]
+        rooms += [_room(each, k, part) for k in range(each.count)]
         if number < len(corners):
-            rooms.append(cell_of(corners[number].intersection(part), gap, ROUND))
-    return [room for room in rooms if room is not None]
+            rooms.append(corners[number].intersection(part))
+    # The first and the last go on into the tips of the strip.
+    left = part.difference(shapely.union_all(rooms).buffer(THREAD))
+    for tip in polygons(left):
+        near = min((0, -1), key=lambda end: rooms[end].distance(tip))
+        if rooms[near].distance(tip) < 2 * THREAD:
+            rooms[near] = rooms[near].union(tip.buffer(2 * THREAD).intersection(part))
+    cells = [cell_of(room, gap, ROUND) for room in rooms]
+    return [cell for cell in cells if cell is not None]
 
 
 def _refuse_thousands(space, s: SwirlRowSettings) -> None:
@@ -124,8 +135,8 @@ def _refuse_thousands(space, s: SwirlRowSettings) -> None:
     refuse_thousands(turns, MOST, "Between lines", "gap", "turns")
 
 
-def _room(lane: Lane, k: int, part: Polygon, gap: float) -> Cell | None:
+def _room(lane: Lane, k: int, part: Polygon) -> BaseGeometry:
     """The room of swirl number *k*: the strip between two places."""
     u = np.linspace(k, k + 1, SIDES)
     sides = [lane.points(u, np.full(SIDES, -1.0)), lane.points(u, np.full(SIDES, 1.0))[::-1]]
-    return cell_of(Polygon(np.vstack(sides)).buffer(0).intersection(part), gap, ROUND)
+    return Polygon(np.vstack(sides)).buffer(0).intersection(part)
