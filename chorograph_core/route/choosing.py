@@ -24,6 +24,8 @@ ROUNDS = 60
 MOST_ROUNDS = 600
 MOST_AT_FIRST = 32
 """Paths of a kind of station by which a first order is looked for: the cheapest."""
+AT_HAND = 12
+"""The same for a first answer, which is to be there at once: others are not looked at."""
 CHOICES = 3
 """How often paths are chosen, each time for an order that the last choice led to."""
 MOST_OF_ONE = 120
@@ -84,6 +86,9 @@ def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, eff
     cut, find = machine.cut_seconds / 60, machine.rates.find_place / 60
     reading = (machine.rates.read_path - machine.rates.place_path) / 60
     works = [work for work in works if work.bundles]
+    if not effort:
+        for work in works:
+            work.ways = [[way for way in some if way.path < AT_HAND] for some in work.ways]
     every = [work.ways for work in works]
     stages = [_stations(work, cut) for work in works]
     single = {k for k, each in enumerate(classes) if each.single}

@@ -34,14 +34,18 @@ class Fewest:
     def __init__(self, network: Network, reach: Reach | float, passes: Sequence[Pass] = ()) -> None:
         self.network, self.passes = network, passes
         self.reach = Reach(reach) if isinstance(reach, int | float) else reach
+        self._known: dict[tuple[int, ...], int] = {}
 
     def along(self, required: Sequence[int]) -> int:
         """Times that a ruler must be laid along *required* links, however they are gone: each straight line
         once for every length of the ruler on it, and anew where no one of the passes holds what follows;
         each bent one, where it is parted into pieces as well as can be."""
-        goes_on, saved = _going_on(self.network, required)
-        least = sum(map(self._chain, _chains(self.network, required, goes_on)))
-        return max(0, least - saved)
+        key = tuple(required)
+        if key not in self._known:
+            goes_on, saved = _going_on(self.network, required)
+            least = sum(map(self._chain, _chains(self.network, required, goes_on)))
+            self._known[key] = max(0, least - saved)
+        return self._known[key]
 
     def savings(self, ways: Sequence[tuple[int, int]]) -> np.ndarray:
         """For *ways* over links, as (link, node it is entered from), the layings that may be saved at most

@@ -33,10 +33,10 @@ ALL_SUMS = 6_000_000_000
 
 def floor_of(
     lay: Layout, works: Sequence[Work], machine: Machine, policy: Policy, writer: StepWriter,
-    starts: Sequence[bool], travel: bool = True, layings: bool = True,
+    starts: Sequence[bool], travel: bool = True, layings: bool = True, fewest: Fewest | None = None,
 ) -> Floor:  # fmt: skip
     """The floor by kind; *works* is all that is done, *starts* says which of it cannot but begin with the
-    needle up, *writer* wrote the steps. Without *travel* nothing is said of what travel and cuts lose at
+    needle up, *writer* wrote the steps; *fewest* knows how often the ruler is laid along what. Without *travel* nothing is said of what travel and cuts lose at
     least, which takes longest to find; of a first answer it is said for any order whatever, which is
     less. Without *layings* nothing is said of those of the ruler."""
     held = _passes_held(lay, works)
@@ -44,7 +44,7 @@ def floor_of(
         held = {"": [each for members in held.values() for each in members]}
     stages: Sequence[tuple[str, float]] = ()
     together = 0.0
-    fewest = Fewest(lay.seams, machine.rates.reach, lay.passes)
+    fewest = fewest or Fewest(lay.seams, machine.rates.reach, lay.passes)
     if travel and policy.effort == 0:
         whole = policy.stabilise == "quilt"
         stages = _whole(lay, works, machine) if whole else _one_by_one(lay, works, starts, machine)

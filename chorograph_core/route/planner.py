@@ -19,6 +19,7 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import Run
 from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import find_ways
+from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
 from chorograph_core.route.handing_over import ALL_OF_IT, Handover, Turn, in_turn
@@ -34,7 +35,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 19
+ENGINE = 20
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 
@@ -242,9 +243,11 @@ class _Planning:
             work.ways, work.grounds = [], []
         self.follower.finish()
 
+        fewest = Fewest(self.lay.seams, self.machine.rates.reach, self.lay.passes)
+
         def floor(travel: bool) -> Floor:
             return floor_of(self.lay, works, self.machine, self.policy, self.writer, self.follower.starts,
-                            travel, layings)  # fmt: skip
+                            travel, layings, fewest)  # fmt: skip
 
         def least() -> Floor:
             self.tell(0.92, "the floor")
