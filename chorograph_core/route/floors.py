@@ -36,9 +36,10 @@ def floor_of(
     starts: Sequence[bool], travel: bool = True, layings: bool = True, fewest: Fewest | None = None,
 ) -> Floor:  # fmt: skip
     """The floor by kind; *works* is all that is done, *starts* says which of it cannot but begin with the
-    needle up, *writer* wrote the steps; *fewest* knows how often the ruler is laid along what. Without *travel* nothing is said of what travel and cuts lose at
-    least, which takes longest to find; of a first answer it is said for any order whatever, which is
-    less. Without *layings* nothing is said of those of the ruler."""
+    needle up, *writer* wrote the steps; *fewest* knows how often the ruler is laid along what. Without
+    *travel* nothing is said of what travel and cuts lose at least, which takes longest to find; of a first
+    answer it is said for any order whatever, which is less. Without *layings* nothing is said of those of
+    the ruler."""
     held = _passes_held(lay, works)
     if policy.stabilise != "quilt":
         held = {"": [each for members in held.values() for each in members]}

@@ -79,6 +79,25 @@ class LaneTests(TestCase):
             self.assertLess(fit.score, 0.35, name)
             self.assertTrue(fit.reasons)
 
+    def test_units_are_counted_on_every_way_along_a_strip(self):
+        strip = box(0, 0, 18, 3)
+        for key, extra in (
+            ("squiggles", {"count": 4}),
+            ("figure_eights", {"rows": 3}),
+            ("u_swing", {"lenses": "all"}),
+            ("cursive_loops", {}),
+        ):
+            run = drawn(key, strip, **extra).runs[0]
+            stops = [0, *(unit.stop for unit in run.units)]
+            inches = [
+                float(np.hypot(*np.diff(run.points[a : b + 1], axis=0).T).sum())
+                for a, b in itertools.pairwise(stops)
+            ]
+            with self.subTest(key):
+                self.assertEqual(stops[-1], len(run.points) - 1)
+                self.assertLess(max(inches), 2.6 * float(np.median(inches)))
+                self.assertLess(float(np.std(inches[1:-1])), 0.35 * float(np.mean(inches)))
+
     def test_into_a_tip_the_line_goes_on_where_units_end(self):
         strip = strip_in(Space(MITRED), MITRED)
         before, after = tips_of(strip)
@@ -91,6 +110,13 @@ class LaneTests(TestCase):
         for key in STROKES:
             with self.subTest(key):
                 self.assertEqual(measures(key, MITRED).corners, 0)
+                # Units are where they are drawn, not where they would be without the tip.
+                run = drawn(key, MITRED).runs[0]
+                first = run.points[run.units[0].stop]
+                self.assertLess(math.dist(first, run.points[0]), 0.3 * 28)
+                self.assertGreater(len(run.units), 5)
+        guide = lane_in(strip, 0.5, guided=True)
+        self.assertEqual((guide.tipped, guide.strip.length), ((False, False), strip.length))
         square = strip_in(Space(box(0, 0, 20, 3)), box(0, 0, 20, 3))
         self.assertEqual([len(each) for each in tips_of(square)], [0, 0])
         self.assertEqual(lane_in(square, 0.5).tipped, (False, False))

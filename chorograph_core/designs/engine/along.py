@@ -33,6 +33,8 @@ from chorograph_core.designs.strip import Strip
 
 FURTHER, LOWER = 0.16, 0.16
 """How much further along or less high a unit of a loose hand may be, in units and shares."""
+TURNED = 1.6
+"""Units that a stroke goes back for it to have turned round: a loop or a bulb is less."""
 SHORTEST = 0.05
 """Inches of line that are one."""
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
@@ -72,8 +74,8 @@ def along_strip(
             if turned is not None:
                 runs.append(turned)
                 continue
-        lane = lane_in(strip, proportion * wider, least, guided=space.guide is not None, more=more)
-        lane = replace(lane, slant=slant)
+        guided = space.guide is not None
+        lane = replace(lane_in(strip, proportion * wider, least, guided, more), slant=slant)
         u, v = by_hand(*stroke(lane), loose, seed)
         if lies:
             u = u + lies * lane.leaning(u, v)
@@ -81,10 +83,10 @@ def along_strip(
         easing = soft * min(strip.mean_width, 2.0)
         if np.hypot(*np.diff(lane.points(u, v), axis=0).T).sum() < SHORTEST:
             continue
-        tips = tips_of(strip)
         for share in NARROWER:
-            line = _into_tips(lane.points(u, v * share), tips)
-            made = finished(line, easing, part, over=slack(margin))
+            line = lane.points(u, v * share)
+            whole = line if guided else _into_tips(line, tips_of(strip))
+            made = finished(whole, easing, part, over=slack(margin))
             if made is not None:
                 break
         if made is None:
@@ -182,14 +184,32 @@ def _facing(line: np.ndarray, spot: np.ndarray) -> np.ndarray:
 
 
 def _units(made: np.ndarray, line: np.ndarray, u: np.ndarray, name: str) -> tuple[Unit, ...]:
-    """Where each unit of a stroke that goes once along a lane ends."""
-    top = np.maximum.accumulate(u)
+    """Where each unit of a stroke ends that goes along a lane, and perhaps back and along it again."""
+    ends: list[int] = []
+    for first, stop, way in _ways_along(u):
+        gone = np.maximum.accumulate(way * u[first:stop])
+        counts = np.arange(math.floor(gone[0] + 1e-6) + 1, math.ceil(gone[-1] - 1e-6))
+        ends += (first + np.searchsorted(gone, counts)).tolist()
     found, begun = [], 0
-    for k in range(1, math.ceil(float(top[-1]) - 1e-6)):
-        end = line[int(np.searchsorted(top, k))]
-        ahead = np.hypot(*(made[begun + 1 : -1] - end).T)
+    # Where a stroke comes by the same place again the next unit is not looked for there.
+    reach = max(60, 4 * len(made) // (len(ends) + 1))
+    for k, at in enumerate(ends, 1):
+        ahead = np.hypot(*(made[begun + 1 : min(begun + reach, len(made) - 1)] - line[at]).T)
         if len(ahead) < 2:
             break
-        begun = begun + 1 + int(ahead[: max(2, len(ahead))].argmin())
+        begun = begun + 1 + int(ahead.argmin())
         found.append(Unit(f"{name} {k}", begun))
     return (*found, Unit(f"{name} {len(found) + 1}", len(made) - 1)) if found else ()
+
+
+def _ways_along(u: np.ndarray) -> list[tuple[int, int, int]]:
+    """From where to where a stroke goes along its lane (1) and back along it (-1): a loop back is no turn."""
+    found: list[tuple[int, int, int]] = []
+    first, way, top = 0, 1, 0
+    for k in range(len(u)):
+        if way * (u[k] - u[top]) > 0:
+            top = k
+        elif way * (u[top] - u[k]) > TURNED:
+            found.append((first, top + 1, way))
+            first, way, top = top, -way, k
+    return [*found, (first, len(u), way)]

@@ -202,8 +202,11 @@ def lane_in(
     Ends narrower than `NARROWEST`, or than `END` of the whole, are left out. A *guided* strip bends no more
     than units can. *more* units are drawn where there are many: nobody sees one more among them.
     """
-    tips = tips_of(strip)
-    strip = strip if guided else _round_bends(_trimmed(strip))
+    tipped = (False, False)
+    if not guided:
+        before, after = tips_of(strip)
+        tipped = len(before) > 0, len(after) > 0
+        strip = _round_bends(_trimmed(strip))
     pitch = np.maximum(strip.widths * proportion, least)
     density = 1 / pitch
     # Units are counted along the outer side: round a bend it is longer than the middle.
@@ -212,8 +215,7 @@ def lane_in(
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
     count = max(1, round(gone[-1]))
     count += more if count >= MANY else 0
-    return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count,
-                (len(tips[0]) > 0, len(tips[1]) > 0))  # fmt: skip
+    return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count, tipped)
 
 
 def bends_of(strip: Strip) -> np.ndarray:
