@@ -49,12 +49,13 @@ def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: float = 0.0,
     corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
-    slant: float = MOST_SLANT,
+    slant: float = MOST_SLANT, least_turn: float = 0.0,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: how far legs are drawn for the way the strip lies on the frame; *corner* is
     what stands in the corners that it turns. *more* units than fit best.
-    *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most."""
+    *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
+    *least_turn*: inches of the tightest turn."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -69,7 +70,7 @@ def along_strip(
                 strip = strip.reversed()
         if corner is not None:
             turned = _with_corners(
-                strip, proportion, stroke, corner, part, margin, name, (loose, seed)
+                strip, proportion, stroke, corner, part, margin, name, (loose, seed), least_turn
             )
             if turned is not None:
                 runs.append(turned)
@@ -86,7 +87,7 @@ def along_strip(
         for share in NARROWER:
             line = lane.points(u, v * share)
             whole = line if guided else _into_tips(line, tips_of(strip))
-            made = finished(whole, easing, part, over=slack(margin))
+            made = finished(whole, easing, part, over=slack(margin), least=least_turn)
             if made is not None:
                 break
         if made is None:
@@ -127,7 +128,7 @@ def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
 
 def _with_corners(
     strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
-    name: str, hand: tuple[float, int],
+    name: str, hand: tuple[float, int], least: float,
 ) -> Run | None:  # fmt: skip
     """Side after side, with a figure in each corner between; None where the strip turns none."""
     sides, rooms = sides_and_corners(strip)
@@ -169,7 +170,7 @@ def _with_corners(
     inside = part.buffer(over).covers(shapely.linestrings(whole))
     held = whole if inside else pushed_back(whole, part)
     soft = 0.02 * strip.mean_width
-    made = None if held is None else finished(held, soft, part, over=over)
+    made = None if held is None else finished(held, soft, part, over=over, least=least)
     if made is None:
         return None
     return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))

@@ -21,6 +21,7 @@ from chorograph_core.designs.engine.lanes import (
     strip_width,
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
@@ -89,6 +90,7 @@ class StripMotif(Design[S]):
             space, s.margin, s.along, s.begin, self.proportion(s), lambda lane: self.stroke_in(lane, s),
             self.unit, doorways, soft=self.soft, lies=leans, corner=self.corner_figure(s),
             more=more, loose=getattr(s, "loose", 0.0), seed=seed, slant=self.slant,
+            least_turn=0.0 if self.pointed else least_radius(self.spacing(space, s)),
         )  # fmt: skip
 
     def variants(

@@ -8,9 +8,8 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample, thin, tidy
+from chorograph_core.designs.engine.tight import THINNING, without_kinks
 
-THINNING = 0.0012
-"""Inches by which points may be left out: more would make a small round a polygon."""
 REACH, LEAST = 0.06, 0.012
 """Inches by which a stroke may swing over the line that it keeps to, at most and in any case."""
 
@@ -48,10 +47,19 @@ def slack(margin: float) -> float:
 
 
 def finished(
-    points: np.ndarray, soft: float, part: Polygon, closed: bool = False, over: float = LEAST
-) -> np.ndarray | None:
+    points: np.ndarray, soft: float, part: Polygon, closed: bool = False, over: float = LEAST,
+    least: float = 0.0,
+) -> np.ndarray | None:  # fmt: skip
     """*points* as a hand would stitch them within *part*, thinned; less eased where easing leaves
-    it by more than *over* inches. None where they leave it as they are."""
+    it by more than *over* inches, and nowhere turned in less than *least* inches. None where they leave it
+    as they are."""
+    line = _eased(points, soft, part, closed, over)
+    return line if line is None or not least else without_kinks(line, least, part, over, closed)
+
+
+def _eased(
+    points: np.ndarray, soft: float, part: Polygon, closed: bool, over: float
+) -> np.ndarray | None:
     room = part.buffer(over)
     shapely.prepare(room)
     for share in (1.0, 0.5, 0.25):

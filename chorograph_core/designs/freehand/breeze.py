@@ -11,6 +11,7 @@ from chorograph_core.designs.engine.cells import ANGLES, Cell
 from chorograph_core.designs.engine.families import measured_from
 from chorograph_core.designs.engine.islands import Island, plume
 from chorograph_core.designs.engine.rows import RowMotif, Scatter, to_and_fro
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.engine.turning import Spiral, pieces_of, round_middle
 from chorograph_core.designs.settings import (
     Settings,
@@ -72,7 +73,7 @@ class Breeze(RowMotif[BreezeSettings]):
             draw = _figures(s.figure, s.gap)
             scatter = Scatter(radius, max(SPARSE * s.bundle, 5 * radius), draw, seed)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
-                          s.gap / 1.8, s.bundle, scatter, calm=True)  # fmt: skip
+                          s.gap / 1.8, s.bundle, scatter, calm=True, least=least_radius(s.gap))  # fmt: skip
 
 
 def _figures(which: str, gap: float):

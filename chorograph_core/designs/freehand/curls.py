@@ -6,6 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chorograph_core.designs.engine.figures_in_cells import FigureFill, spirals_through
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.engine.turning import Spiral, round_middle
 from chorograph_core.designs.settings import Settings, length_setting, margin_setting, share_setting
 
@@ -51,4 +52,5 @@ class Curls(FigureFill[CurlSettings]):
             even=False,
             echo=pitch,
             at_edge=0.55,
+            least=least_radius(pitch),
         )

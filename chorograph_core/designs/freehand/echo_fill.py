@@ -14,6 +14,7 @@ from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.rings import holes_of, rings_of
 from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
     Settings,
@@ -91,7 +92,8 @@ def _drawn(line: np.ndarray, closed: bool, part: Polygon, s: EchoSettings) -> li
     soft = max(s.soft * s.gap * 1.6, 0.01)
     if s.soft > 0:
         line = _without_points(line, closed)
-    made = finished(resample(line, 0.06), soft, part, closed, slack(s.margin))
+    made = finished(resample(line, 0.06), soft, part, closed, slack(s.margin),
+                    least_radius(s.gap) if s.soft > 0 else 0.0)  # fmt: skip
     if made is None or shapely.length(shapely.linestrings(made)) <= 0.6:
         return []
     return [Run(made, size_of_hand(2 * s.gap), closed=closed)]

@@ -30,6 +30,8 @@ EASY = math.radians(40)
 """A bend at which a loop may lie on either side."""
 SOFT = 0.55
 """How far turns between loops are eased, in loop radii."""
+LOOSE = 0.5
+"""Least radius of a turn between loops, in loop radii."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -219,8 +221,11 @@ def _through(
         return None
     if closed and np.hypot(*(line[0] - line[-1])) < 1e-3:
         line[-1] = line[0]
-    # Where it was held at the edge a hand goes round.
-    eased = finished(line, SOFT * radius, part, closed=closed and _closes(line), over=0.0)
+    # Where it was held at the edge a hand goes round; loops stay as they are.
+    least = min(LOOSE * radius, 0.8 * float(size.min()))
+    eased = finished(
+        line, SOFT * radius, part, closed=closed and _closes(line), over=0.0, least=least
+    )
     return line if eased is None else eased
 
 

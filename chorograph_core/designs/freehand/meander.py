@@ -14,6 +14,7 @@ from shapely.ops import split
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
+from chorograph_core.designs.engine.tight import least_radius, without_kinks
 from chorograph_core.designs.engine.wandering import grown, round_branches, rounded, settled
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
@@ -109,7 +110,8 @@ def wander(part: Polygon, gap: float, seed: int, slack: float = 0.0) -> list[np.
         bodies = round_branches(points, pairs, part, gap)
         lines = [settled(shapely.get_coordinates(body.exterior)[:-1], part, gap, slack=over)
                  for body in bodies]  # fmt: skip
-        good = [rounded(line, part, gap, True) for line in lines if line is not None]
+        good = [_without_kinks(rounded(line, part, gap, True), part, gap, True)
+                for line in lines if line is not None]  # fmt: skip
         if good and len(good) == len(bodies):
             return good
     around = _round_the_edge(part)
@@ -161,7 +163,13 @@ def wander_between(
     if max(np.hypot(*(drawn[0] - start)), np.hypot(*(drawn[-1] - stop))) > 0.75 * gap:
         return None
     found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False, looks=LOOKS_AT_DOORS)
-    return None if found is None else thin(rounded(found, part, gap, False), 0.002)
+    if found is None:
+        return None
+    return thin(_without_kinks(rounded(found, part, gap, False), part, gap, False), 0.002)
+
+
+def _without_kinks(line: np.ndarray, part: Polygon, gap: float, closed: bool) -> np.ndarray:
+    return without_kinks(line, least_radius(gap / TRUE), part, HAIR, closed)
 
 
 @lru_cache(maxsize=256)

@@ -14,6 +14,7 @@ from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.packing import MOST, packed, round_all
 from chorograph_core.designs.engine.rows import rows_linked
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
 from chorograph_core.designs.settings import (
     Settings,
@@ -116,5 +117,6 @@ def _refuse_thousands(space, s: PebbleSettings) -> None:
 
 def _meshed(line: np.ndarray, part, s: PebbleSettings) -> np.ndarray:
     """The way round all pebbles, easy where one goes over into the next."""
-    eased = finished(line, min(0.04, s.size * s.mix / 10), part, True, slack(s.margin))
+    eased = finished(line, min(0.04, s.size * s.mix / 10), part, True, slack(s.margin),
+                     min(least_radius(s.size * (1 + s.mix) / 2), 0.4 * s.size * s.mix))  # fmt: skip
     return tidy(thin(line, 0.003)) if eased is None else eased

@@ -18,6 +18,7 @@ from chorograph_core.designs.engine.lanes import (
     strip_width,
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.settings import Settings, hand_setting, margin_setting, share_setting
 from chorograph_core.measure import format_inches
 
@@ -82,7 +83,8 @@ class RibbonCandy(Design[CandySettings]):
         s = self.clean(settings)
         return along_strip(space, s.margin, s.turn, "first", s.plump / 2, _stroke, "bulb", doorways,
                            soft=0.02, least=0.1, lies=float(self.lies(s)), corner=swirl_in_corner,
-                           loose=TIGHT * s.loose, seed=seed)  # fmt: skip
+                           loose=TIGHT * s.loose, seed=seed,
+                           least_turn=least_radius(self.spacing(space, s)))  # fmt: skip
 
 
 def _stroke(lane: Lane) -> tuple[np.ndarray, np.ndarray]:

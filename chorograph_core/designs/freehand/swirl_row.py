@@ -23,6 +23,7 @@ from chorograph_core.designs.engine.lanes import (
     strip_width,
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import (
@@ -105,7 +106,8 @@ class SwirlRow(Design[SwirlRowSettings]):
             kind = Spiral(2 * gap, gap, 0.15, round_middle)
             line, stops = walked(cells, Walk(list(range(len(cells))), {}), kind, outward_in(part),
                                  1 if s.begin == "first" else -1)  # fmt: skip
-            run = run_of(line, stops, part, gap, strip.mean_width * s.long, "swirl", True, s.margin)
+            run = run_of(line, stops, part, gap, strip.mean_width * s.long, "swirl", True, s.margin,
+                         least=least_radius(s.gap))  # fmt: skip
             if run is not None:
                 runs.append(run)
         return Linework(tuple(runs))

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from chorograph_core.designs.engine.figures_in_cells import TRUE, FigureFill, spirals_through
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.engine.turning import Spiral, round_middle
 from chorograph_core.designs.settings import (
     Settings,
@@ -51,8 +52,9 @@ class Swirls(FigureFill[SwirlSettings]):
         kind = Spiral(2 * gap, gap, 0.15, round_middle)
         sense = 1 if s.turning == "right" else -1
         made = spirals_through(
-            space, s.margin, s.size, gap, kind, seed, "swirl", ROUND, sense, echo=closer
-        )
+            space, s.margin, s.size, gap, kind, seed, "swirl", ROUND, sense, echo=closer,
+            least=least_radius(closer),
+        )  # fmt: skip
         if closer < s.gap - 1e-9:
             across, lines = format_inches(s.size), format_inches(closer, 32)
             note = f"swirls {across} across have their lines {lines} apart"

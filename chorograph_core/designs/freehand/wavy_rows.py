@@ -11,6 +11,7 @@ from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.bands import band_along, places_with_bands, round_a_shape
 from chorograph_core.designs.engine.families import cut_to, measured_from
 from chorograph_core.designs.engine.rows import RowMotif, rows_linked, to_and_fro
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -70,7 +71,16 @@ class WavyRows(RowMotif[WavySettings]):
             def lines(part):
                 return round_a_shape(part, s.gap, s.period, high, float(drift))
 
-            return rows_linked(space, s.margin, lines, "wave", s.gap / 1.8, s.period, True)
+            return rows_linked(
+                space,
+                s.margin,
+                lines,
+                "wave",
+                s.gap / 1.8,
+                s.period,
+                True,
+                least=least_radius(s.gap),
+            )
         if s.band != "none" and space.guide is None:
             angle = base_angle(space, s.relative) + math.radians(s.angle)
 
@@ -79,7 +89,7 @@ class WavyRows(RowMotif[WavySettings]):
 
             return rows_linked(space, s.margin, lines, "row", min(s.gap / 1.8, 0.08), s.period)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high / 2, "row",
-                          s.gap / 1.8, s.period, calm=True)  # fmt: skip
+                          s.gap / 1.8, s.period, calm=True, least=least_radius(s.gap))  # fmt: skip
 
 
 def banded(part, angle: float, s: WavySettings, curve, reach: float) -> list[np.ndarray]:

@@ -1,0 +1,86 @@
+"""Turns that are tighter than a hand makes them, made rounder where they are and nowhere else.
+
+A needle that is moved does not turn on the spot. Where a stroke turns by more than a sixth of a round within
+the arc that its least radius needs for that, it is eased there, again and again, until it is round enough: a
+hairpin draws back from its point, a kink becomes a bend.
+"""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import shapely
+from scipy.ndimage import gaussian_filter1d, maximum_filter1d
+from shapely.geometry import Polygon
+
+from chorograph_core.designs.curves import resample, thin, tidy
+
+THINNING = 0.0012
+"""Inches by which points may be left out: more would make a small round a polygon."""
+LEAST, SHARE = 0.06, 1 / 8
+"""Inches of the least radius of a turn, and the same against the way from line to line."""
+FINE = 4
+"""Stations along the arc of a sixth of a round."""
+TURN = math.radians(58)
+"""Radians that a stroke turns at most along such an arc: hardly less than a sixth of a round."""
+ROUNDS = 24
+ARM, SLIM = 24, 1.7
+"""Stations from a turn at which a finger is measured, and how wide it is there, in radii, if it is to be made
+round: a slimmer one would only grow shorter."""
+WIDE, SOFT = 6, 2.0
+"""Stations on either side of a tight turn that are eased with it, and how far."""
+
+
+def least_radius(spacing: float) -> float:
+    """Inches of the tightest turn among lines so many inches apart."""
+    return max(LEAST, SHARE * spacing)
+
+
+def without_kinks(
+    points: np.ndarray, radius: float, part: Polygon, over: float, closed: bool = False
+) -> np.ndarray:
+    """The line (n, 2) without turns tighter than *radius* inches; as it was where it would else leave *part*
+    by more than *over* inches, or cross itself where it did not. A closed one has its first point last."""
+    points = tidy(points, 1e-7)
+    step = radius * math.pi / 3 / FINE
+    if len(points) < 3 or shapely.linestrings(points).length < 6 * FINE * step:
+        return points
+    mode = "wrap" if closed else "nearest"
+    line = resample(points, step, closed)
+    for _ in range(ROUNDS):
+        tight = _tight(line, radius, closed)
+        if not tight.any():
+            break
+        near = maximum_filter1d(tight.astype(float), 2 * WIDE + 1, mode=mode)
+        share = gaussian_filter1d(near, SOFT, mode=mode)[:, None]
+        if not closed:
+            share[[0, -1]] = 0.0
+        eased = gaussian_filter1d(line, SOFT, axis=0, mode=mode)
+        line = line * (1 - share) + eased * share
+        again = np.vstack([line, line[:1]]) if closed else line
+        line = resample(again, step, closed)
+    made = thin(np.vstack([line, line[:1]]) if closed else line, THINNING)
+    was, now = shapely.linestrings(points), shapely.linestrings(made)
+    fits = part.buffer(over).covers(now) and (now.is_simple or not was.is_simple)
+    return made if fits else points
+
+
+def _tight(line: np.ndarray, radius: float, closed: bool) -> np.ndarray:
+    """At which stations of an evenly stationed line (n, 2) it turns too quickly, where there is room for a
+    turn of *radius* inches."""
+    if closed:
+        line = np.vstack([line, line[: FINE + 2]])
+    legs = np.diff(line, axis=0)
+    heading = np.unwrap(np.arctan2(legs[:, 1], legs[:, 0]))
+    over = np.abs(heading[FINE:] - heading[:-FINE]) > TURN
+    count = len(line) - (FINE + 2 if closed else 0)
+    found = np.zeros(count, bool)
+    at = (np.flatnonzero(over) + FINE // 2 + 1) % count
+    stations = line[:count]
+    fore, aft = at + ARM, at - ARM
+    if not closed:
+        fore, aft = fore.clip(max=count - 1), aft.clip(min=0)
+    across = np.hypot(*(stations[fore % count] - stations[aft % count]).T)
+    found[at[across > SLIM * radius]] = True
+    return found
