@@ -34,7 +34,8 @@ class Judged:
     the same where the zone narrows to a corner under 60 degrees. *evenness*: variation of the density
     in windows of three spacings away from the edge. *edge*: 95th percentile of the way from the margin
     to the nearest stitch, over the spacing. *corners*: convex ones under 120 degrees without a stitch
-    within a spacing. *spill*: inches outside. *roundness*: turns too tight for a hand. *crossings*.
+    within a spacing, or within what lines ruled off both sides leave. *spill*: inches outside. *roundness*:
+    turns too tight for a hand. *crossings*.
     *retrace*: share stitched twice. *unbroken*: runs for each piece of the zone.
     """
 
@@ -90,9 +91,9 @@ def judged(drawing: Design, space: Space, settings: Settings, linework: Linework
         field.evenness(spacing) if field else None,
         _edge(parts, stitched) / spacing if fills else None,
         sum(
-            stitched.distance(shapely.points(c)) > spacing + 1e-6
-            for p in parts
-            for c in _sharp(p, 120)
+            stitched.distance(shapely.points(corner)) > reach + 1e-6
+            for part in parts
+            for corner, reach in _corners(part, spacing, drawing.family == "ruler")
         )
         if fills
         else 0,
@@ -156,8 +157,22 @@ def _edge(parts: list[Polygon], stitched: shapely.Geometry) -> float:
     return float(np.percentile(shapely.distance(shapely.points(spots), stitched), 95))
 
 
+def _corners(part: Polygon, spacing: float, ruled: bool) -> list[tuple[np.ndarray, float]]:
+    """Convex corners under 120 degrees and how far the nearest stitch may be from each: a spacing, or where
+    two ruled lines meet that lie as far from its sides as ruled lines may."""
+    if not ruled:
+        return [(corner, spacing) for corner in _sharp(part, 120)]
+    return [(corner, BARS["ruled edge"] * spacing / math.sin(math.radians(angle) / 2))
+            for corner, angle in _with_angles(part, 120)]  # fmt: skip
+
+
 def _sharp(shape: Polygon, degrees: float) -> list[np.ndarray]:
     """Convex corners of the outer edge with less than *degrees* between their sides."""
+    return [corner for corner, _ in _with_angles(shape, degrees)]
+
+
+def _with_angles(shape: Polygon, degrees: float) -> list[tuple[np.ndarray, float]]:
+    """The same, each with the degrees between its sides."""
     ring = shapely.get_coordinates(shape.simplify(0.02).exterior)[:-1]
     if not shape.exterior.is_ccw:
         ring = ring[::-1]
@@ -165,7 +180,11 @@ def _sharp(shape: Polygon, degrees: float) -> list[np.ndarray]:
     cross = into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0]
     turn = np.degrees(np.arctan2(cross, (into * onto).sum(axis=1)))
     ccw = 1 if Polygon(ring).exterior.is_ccw else -1
-    return [corner for corner, by in zip(ring, turn * ccw, strict=True) if by > 180 - degrees]
+    return [
+        (corner, max(180.0 - float(by), 1.0))
+        for corner, by in zip(ring, turn * ccw, strict=True)
+        if by > 180 - degrees
+    ]
 
 
 def _tight(linework: Linework, radius: float) -> int:
