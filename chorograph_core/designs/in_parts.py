@@ -19,9 +19,9 @@ from chorograph_core.designs.space import Space, polygons
 WIDER = 1.35
 """How many times wider than anywhere in the whole a gap may be where two parts meet: the choice is between
 that and a knot at every line that crosses."""
-TRIES = 6
+TRIES = 8
 """Seeds that are tried: where two parts meet by chance in a gap, others do not."""
-BEGUN = 3
+BEGUN = 4
 """How often one begins anew with another first part."""
 LEAST = 4.0
 """Square inches below which a part is left to the fill of its neighbour."""

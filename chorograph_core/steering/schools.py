@@ -20,7 +20,7 @@ from chorograph_core.route.keeping import Kept
 from chorograph_core.route.marking import PENS, batches
 
 Change = Callable[[Job], Job]
-COVER, CARD, LINE = 1.5, 0.1, 0.04
+COVER, CARD, LINE = 1.6, 0.1, 0.036
 """Pages of a run sheet that its cover, the card of a path, and a thing told of the way take."""
 
 

@@ -167,7 +167,7 @@ class CheckTests(Following):
     def test_what_the_batting_does_not_allow_is_said_before_the_first_stitch(self):
         drawn = job_linework(self.job)
         gaps = {name: each.gap for name, each in evenness(self.job.zones, tuple(drawn)).items()}
-        widest = max(gaps, key=lambda name: gaps[name])
+        widest = max(gaps, key=lambda name: (gaps[name], name))
 
         def told(gap):
             intake = replace(self.job.intake, batting=Batting("cotton", gap=gap))
