@@ -40,6 +40,8 @@ ROUND = 0.0
 """How round the room of a swirl is: its outer line goes into the corners, inwards it grows round."""
 MOST = 40_000
 """Turns in a zone."""
+ROW = 1.5
+"""Swirls that are a row, at least."""
 THREAD = 0.01
 """Inches by which rooms that touch may be apart."""
 SIDES = 9
@@ -75,7 +77,11 @@ class SwirlRow(Design[SwirlRowSettings]):
         _refuse_thousands(space, s)
         if strip_width(space, s.margin, "long") < 2 * s.gap:
             return Fit(0.1, ("too narrow for a swirl: echo instead",))
-        return how_strip(space, s.margin, "long", s.long, "swirls")
+        fit = how_strip(space, s.margin, "long", s.long, "swirls")
+        strip = strip_in(space, space.inset(s.margin)[0], "long")
+        if strip.length < ROW * s.long * strip.mean_width:
+            return Fit(min(fit.score, 0.3), ("room for one figure",))
+        return fit
 
     def spacing(self, space, settings=None):
         """Between lines."""
@@ -107,7 +113,7 @@ class SwirlRow(Design[SwirlRowSettings]):
             line, stops = walked(cells, Walk(list(range(len(cells))), {}), kind, outward_in(part),
                                  1 if s.begin == "first" else -1)  # fmt: skip
             run = run_of(line, stops, part, gap, strip.mean_width * s.long, "swirl", True, s.margin,
-                         least=least_radius(s.gap))  # fmt: skip
+                         least=least_radius(s.gap), echo=min(s.gap, strip.mean_width / 3))  # fmt: skip
             if run is not None:
                 runs.append(run)
         return Linework(tuple(runs))
