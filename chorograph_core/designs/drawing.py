@@ -17,7 +17,7 @@ from chorograph_core.designs.behind import covered, whole_of_half
 from chorograph_core.designs.beside import all_beside
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit
-from chorograph_core.designs.keeping import clipped
+from chorograph_core.designs.keeping import Clipping
 from chorograph_core.designs.legend import Entry, Figure, Layer, LayerLinework, role_of
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.patterns import Pattern, TopFacts, laid, passes, together
@@ -33,7 +33,7 @@ from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
 a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
-ENGINE = 21
+ENGINE = 22
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
@@ -258,13 +258,14 @@ def _over_region(
         if one and made.runs:
             figure = Figure(f"{names[0]}+", tuple(names), space, passes(made, layer.passes))
             figures |= dict.fromkeys(names, figure)
+        clipping = Clipping(made)
         for name, part in parts:
             faults[name] = faults[name] or fault
             if free is not None and free.intersects(part):
                 kept[name] = free if name not in kept else kept[name].union(free)
             # A zone may hold several parts of a figure: each has a name of its own in it.
             taken = sum(len(piece.runs) for piece in pieces[name])
-            piece = passes(clipped(made, part) if one else covered(made, part), layer.passes)
+            piece = passes(clipping.to(part) if one else covered(made, part), layer.passes)
             runs = [
                 replace(run, figure=f"f{number}.{j}") for j, run in enumerate(piece.runs, taken)
             ]

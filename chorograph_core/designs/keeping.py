@@ -45,33 +45,61 @@ def pushed_back(points: np.ndarray, polygon: Polygon) -> np.ndarray | None:
     return tidy(np.concatenate(made), 1e-5) if made else None
 
 
-def clipped(linework: Linework, shape: Polygon) -> Linework:
-    """What of *linework* lies in *shape*, line by line: for the eye and for measures, since whoever
-    stitches it goes on across the edge."""
-    reach = shape.buffer(1e-6)
-    shapely.prepare(reach)
-    runs: list[Run] = []
-    for run in linework.runs:
-        if reach.covers(shapely.linestrings(run.points)):
-            runs.append(run)
-            continue
-        for points, technique, kind in run.pieces():
-            if kind != "stitch":
+class Clipping:
+    """What of *linework* lies in one zone after another, line by line: for the eye and for measures, since
+    whoever stitches it goes on across the edge. Of a figure over many zones most lies nowhere near any one
+    of them: what each line reaches is found once."""
+
+    def __init__(self, linework: Linework) -> None:
+        self.linework = linework
+        self._lines = [
+            (run, points, technique)
+            for run in linework.runs
+            for points, technique, kind in run.pieces()
+            if kind == "stitch"
+        ]
+        self._boxes = _boxes([points for _, points, _ in self._lines])
+        self._drawn = [mark for mark in linework.marks if mark.kind == "line"]
+        self._drawn_boxes = _boxes([mark.points for mark in self._drawn])
+
+    def to(self, shape: Polygon) -> Linework:
+        """What of it lies in *shape*."""
+        reach = shape.buffer(1e-6)
+        shapely.prepare(reach)
+        runs: list[Run] = []
+        whole: Run | None = None
+        for run, points, technique in self._near(self._lines, self._boxes, reach):
+            if run is whole:
+                continue
+            if reach.covers(shapely.linestrings(run.points)):
+                whole = run
+                runs.append(run)
                 continue
             runs += [
                 Run(part, technique, reversible=run.reversible, position=run.position)
                 for part in stretches(points, reach)
             ]
-    marks = tuple(
-        replace(mark, points=part)
-        for mark in linework.marks
-        if mark.kind == "line"
-        for part in stretches(mark.points, reach)
-    )
-    dots = [(mark, mark.points[shapely.intersects_xy(reach, mark.points)])
-            for mark in linework.marks if mark.kind != "line"]  # fmt: skip
-    marks += tuple(replace(mark, points=points) for mark, points in dots if len(points))
-    return Linework(tuple(runs), marks, linework.notes)
+        marks = tuple(
+            replace(mark, points=part)
+            for mark in self._near(self._drawn, self._drawn_boxes, reach)
+            for part in stretches(mark.points, reach)
+        )
+        dots = [(mark, mark.points[shapely.intersects_xy(reach, mark.points)])
+                for mark in self.linework.marks if mark.kind != "line"]  # fmt: skip
+        marks += tuple(replace(mark, points=points) for mark, points in dots if len(points))
+        return Linework(tuple(runs), marks, self.linework.notes)
+
+    @staticmethod
+    def _near(things: list, boxes: np.ndarray, reach: BaseGeometry) -> list:
+        x0, y0, x1, y1 = reach.bounds
+        near = (boxes[:, :2] <= (x1, y1)).all(axis=1) & (boxes[:, 2:] >= (x0, y0)).all(axis=1)
+        return [things[k] for k in np.flatnonzero(near).tolist()]
+
+
+def _boxes(lines: list[np.ndarray]) -> np.ndarray:
+    """From where to where each of some lines reaches (n, 4)."""
+    found = [np.concatenate([points.min(axis=0), points.max(axis=0)]) for points in lines]
+    return np.array(found).reshape(-1, 4)
 
 
 def stretches(points: np.ndarray, reach: BaseGeometry) -> list[np.ndarray]:
@@ -82,9 +110,10 @@ def stretches(points: np.ndarray, reach: BaseGeometry) -> list[np.ndarray]:
     made: list[list[np.ndarray]] = []
     segments = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
     whole = shapely.covers(reach, segments)
-    near = shapely.intersects(reach, segments)
-    for k in np.flatnonzero(near).tolist():
-        parts = [points[k : k + 2]] if whole[k] else parts_inside(segments[k], points[k], reach)
+    crossing = np.flatnonzero(shapely.intersects(reach, segments) & ~whole)
+    cut = dict(zip(crossing.tolist(), shapely.intersection(segments[crossing], reach), strict=True))
+    for k in sorted([*np.flatnonzero(whole).tolist(), *cut]):
+        parts = [points[k : k + 2]] if whole[k] else _in_order(cut[k], points[k])
         for part in parts:
             if made and np.hypot(*(made[-1][-1] - part[0])) < TOUCH:
                 made[-1] += list(part[1:])
@@ -124,9 +153,14 @@ def _joined(run: Run, pieces: list[tuple[np.ndarray, str, str]]) -> Run:
 
 def parts_inside(segment, start: np.ndarray, polygon: BaseGeometry) -> list[np.ndarray]:
     """The parts of one straight *segment* inside *polygon*, in its own direction from *start*."""
+    return _in_order(shapely.intersection(segment, polygon), start)
+
+
+def _in_order(found: BaseGeometry, start: np.ndarray) -> list[np.ndarray]:
+    """The parts of a straight line that were *found*, as points (2, 2), in its own direction from *start*."""
     parts = [
         shapely.get_coordinates(part)
-        for part in shapely.get_parts(shapely.intersection(segment, polygon))
+        for part in shapely.get_parts(found)
         if part.geom_type == "LineString" and part.length > 1e-9
     ]
     parts = [

@@ -18,7 +18,7 @@ from chorograph_core.designs.legend import Entry, Layer, main_layer, role_of
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
-from chorograph_core.measure import format_length, written_length
+from chorograph_core.measure import CM_PER_INCH, format_length, written_length
 from chorograph_core.zones import Zone, bans_of, in_words
 from chorograph_core.zones.places import places_of, sisters_of
 from studio.accounts.access import for_studio
@@ -30,8 +30,8 @@ from studio.jobs.revisions import core_job
 from studio.shelf.models import OwnMotif
 from studio.workbench import applique, cuts, edits, guides, piecing
 from studio.workbench.linework import DRAWINGS, linework_of
-from studio.workbench.setting_rows import setting_rows
-from studio.workbench.spi import written_spi
+from studio.workbench.setting_rows import begun_in, setting_rows
+from studio.workbench.spi import offered_spi, written_spi
 from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
 
 
@@ -68,7 +68,10 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     drawing = designs()[key]
     in_use = main is not None and main.design == key
     own = begun_with(drawing, space, main)
-    settings = dict(main.settings if main is not None and in_use else vars(own))
+    units = request.studio.units
+    settings = (
+        dict(main.settings) if main is not None and in_use else begun_in(drawing, vars(own), units)
+    )
     shelf = own_motifs(request)
     if stroke := given.get("stroke"):
         # A motif of the studio's own was touched in the tray.
@@ -77,16 +80,16 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members,
         "design": drawing, "fit": fit_of(drawing, space, own),
-        "settings": setting_rows(drawing, settings, request.studio.units, space, shelf),
+        "settings": setting_rows(drawing, settings, units, space, shelf),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
-        "spi": written_spi(main.spi if main else 11, request.studio.units),
+        "spi": written_spi(main.spi, units) if main else offered_spi(units),
         "passes": main.passes if main else 1,
         "seed": main.seed if main else 0, "over": main.over if main else "zone",
-        **_guide_of(main, request.studio.units), "guide_kinds": guides.KINDS,
+        **_guide_of(main, units), "guide_kinds": guides.KINDS,
         "ditch": layers["ditch"] is not None if entry else True,
         "ditch_thread": layers["ditch"].thread if layers["ditch"] else core.threads[0].key,
         "breathing": layers["frame"] is not None,
-        "breathing_first": written_length(_first_of(layers["frame"]), request.studio.units),
+        "breathing_first": _breathing(layers["frame"], units),
         "ground": layers["ground"].design if layers["ground"] else "",
         "grounds": [each for each in designs().values() if each.role == "fill"],
         "sisters": len(_sisters(core, ids)) if entry else 0,
@@ -149,8 +152,11 @@ def _guide_of(main: Layer | None, units: str) -> dict[str, str]:
     return {"guide": points, "guide_kind": "drawn", "guide_width": wide}
 
 
-def _first_of(frame: Layer | None) -> float:
-    return float(frame.settings.get("first", 0.25)) if frame else 0.25
+def _breathing(frame: Layer | None, units: str) -> str:
+    """How far from the seam a breathing line is, as it is written; as it is offered where there is none."""
+    if frame is None and units == "cm":
+        return written_length(0.6 / CM_PER_INCH, units)
+    return written_length(float(frame.settings.get("first", 0.25)) if frame else 0.25, units)
 
 
 def _best(space: Space) -> str:

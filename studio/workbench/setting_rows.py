@@ -13,6 +13,25 @@ FIRST = 3
 """Settings that are shown at once; the others are folded."""
 
 
+def begun_in(drawing: Design, settings: Mapping[str, Any], unit: str) -> dict[str, Any]:
+    """Settings that nobody has chosen yet, as they are offered: lengths to the millimetre where one
+    measures in centimetres. Those of ruler work stay as they are: foot and ruler say what can be ruled."""
+    if unit != "cm" or drawing.family == "ruler":
+        return dict(settings)
+    return {
+        **settings,
+        **{p.key: _to_millimetres(settings[p.key], p.low, p.high)
+           for p in drawing.parameters if p.kind == "length" and p.key in settings},
+    }  # fmt: skip
+
+
+def _to_millimetres(inches: float, low: float, high: float) -> float:
+    """The nearest whole millimetre that is not out of range; inches as they are where there is none."""
+    whole = round(inches * CM_PER_INCH * 10)
+    tried = (each / 10 / CM_PER_INCH for each in (whole, whole + 1, whole - 1))
+    return next((each for each in tried if low <= each <= high), inches)
+
+
 def setting_rows(
     drawing: Design,
     given: Mapping[str, Any],

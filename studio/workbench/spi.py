@@ -8,6 +8,7 @@ from typing import Any
 from studio.asking import EditError
 
 MM_PER_INCH = 25.4
+ORDINARY = 11
 LEAST, MOST = 4.0, 24.0
 """Stitches to the inch that a machine makes."""
 
@@ -21,12 +22,17 @@ def written_spi(spi: float, units: str) -> str:
     return f"{MM_PER_INCH / spi:.5g}" if units == "cm" else f"{spi:g}"
 
 
+def offered_spi(units: str) -> str:
+    """What is offered where nobody has chosen: 11 stitches to the inch, or 2.3 mm."""
+    return f"{MM_PER_INCH / ORDINARY:.1f}" if units == "cm" else f"{ORDINARY}"
+
+
 def spi_from(values: Mapping[str, Any], units: str) -> float:
     """Stitches to the inch of a form's field ``spi``; 11 where nothing is written. Raises EditError."""
     name = "The length of a stitch, in mm," if units == "cm" else "Stitches per inch"
     text = str(values.get("spi", "")).strip().replace(",", ".")
     try:
-        number = float(text) if text else float(written_spi(11, units))
+        number = float(text) if text else float(written_spi(ORDINARY, units))
     except ValueError:
         raise EditError(f"{name}: “{text[:40]}” is not a number.", "spi") from None
     low, high = (LEAST, MOST) if units != "cm" else (MM_PER_INCH / MOST, MM_PER_INCH / LEAST)

@@ -151,7 +151,7 @@ def space_of(core: CoreJob, zone: Zone) -> Space:
 class Figures:
     """What an entry comes to: minutes and inches stitched a square inch as its line in the legend has them,
     layings, inches of top thread; *dots* and inches of line to be *marked* first, and the minutes that
-    takes; how the rulers serve it in one zone; how it came out."""
+    takes; how the rulers serve it in one of so many *places*, zones or figures over many; how it came out."""
 
     minutes: float
     layings: int
@@ -163,6 +163,7 @@ class Figures:
     rulers: tuple[tuple[str, int], ...]
     said: tuple[str, ...]
     notes: tuple[str, ...]
+    places: int = 1
 
 
 def figures_of(
@@ -183,7 +184,9 @@ def figures_of(
     rates = core.machine.rates
     area = sum(zone.polygon.area for zone in zones)
     main = main_layer(entry)
-    first = next((one for one in drawn if one.layer == main and one.linework.runs), None)
+    # Who stitches a figure goes on across the seams: rulers are laid along the whole of it.
+    places = [one for one in own if one.layer == main and one.linework.runs]
+    first = next(iter(places), None)
     times: tuple[tuple[str, int], ...] = ()
     said: tuple[str, ...] = ()
     if first is not None:
@@ -196,7 +199,7 @@ def figures_of(
         sum(each.inches for each in even.values()) / area if area else 0.0, whole.dots,
         whole.marked_inches, (whole.dots * rates.mark_dot + whole.marked_inches * rates.mark_inch) / 60,
         times, said,
-        first.linework.notes if first is not None else (),
+        first.linework.notes if first is not None else (), len(places),
     )  # fmt: skip
 
 

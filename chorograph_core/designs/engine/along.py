@@ -81,13 +81,14 @@ def along_strip(
         if lies:
             u = u + lies * lane.leaning(u, v)
         u = _drawn_in(u, lane)
+        tips = None if guided else tips_of(strip)
         easing = soft * min(strip.mean_width, 2.0)
         if np.hypot(*np.diff(lane.points(u, v), axis=0).T).sum() < SHORTEST:
             continue
         for share in NARROWER:
             line = lane.points(u, v * share)
-            whole = line if guided else _into_tips(line, tips_of(strip))
-            made = finished(whole, easing, part, over=slack(margin), least=least_turn)
+            whole = line if tips is None else _into_tips(line, tips)
+            made = finished(whole, easing, part, over=slack(margin), least_turn=least_turn)
             if made is not None:
                 break
         if made is None:
@@ -128,7 +129,7 @@ def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
 
 def _with_corners(
     strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
-    name: str, hand: tuple[float, int], least: float,
+    name: str, hand: tuple[float, int], least_turn: float,
 ) -> Run | None:  # fmt: skip
     """Side after side, with a figure in each corner between; None where the strip turns none."""
     sides, rooms = sides_and_corners(strip)
@@ -170,7 +171,7 @@ def _with_corners(
     inside = part.buffer(over).covers(shapely.linestrings(whole))
     held = whole if inside else pushed_back(whole, part)
     soft = 0.02 * strip.mean_width
-    made = None if held is None else finished(held, soft, part, over=over, least=least)
+    made = None if held is None else finished(held, soft, part, over=over, least_turn=least_turn)
     if made is None:
         return None
     return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))

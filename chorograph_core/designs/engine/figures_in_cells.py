@@ -102,10 +102,10 @@ def outward_in(part: Polygon):
 def spirals_through(
     space: Space, margin: float, size: float, gap: float, kind: Spiral, seed: int, name: str,
     round_: float = 0.5, sense: int = 1, even: bool = True, echo: float = 0.0,
-    at_edge: float = ROUND_AT_EDGE, least: float = 0.0,
+    at_edge: float = ROUND_AT_EDGE, least_turn: float = 0.0,
 ) -> Linework:  # fmt: skip
     """A zone filled with spirals of one *kind*, an unbroken line for each part of it; *name* is
-    what a figure is called; *at_edge* as in `cells_in`, *echo* and *least* as in `run_of`."""
+    what a figure is called; *at_edge* as in `cells_in`, *echo* and *least_turn* as in `run_of`."""
     runs: list[Run] = []
     for part in space.inset(margin):
         best: list[Run] = []
@@ -123,7 +123,9 @@ def spirals_through(
                 others = [*(run.points for run in made), *(other for other, _ in lines[k + 1 :])]
                 held = [shapely.linestrings(other).buffer(gap, quad_segs=4) for other in others]
                 free = part.difference(shapely.union_all(held)) if held else part
-                run = run_of(line, stops, part, gap, size, name, even, margin, echo, free, least)
+                run = run_of(
+                    line, stops, part, gap, size, name, even, margin, echo, free, least_turn
+                )
                 made += [run] if run is not None else []
             crossing = sum(not shapely.linestrings(run.points).is_simple for run in made)
             if crossing < fewest:
@@ -138,11 +140,11 @@ def spirals_through(
 def run_of(
     line: np.ndarray, stops: list[int], part: Polygon, gap: float, size: float, name: str,
     even: bool = True, margin: float = 0.125, echo: float = 0.0, free: BaseGeometry | None = None,
-    least: float = 0.0,
+    least_turn: float = 0.0,
 ) -> Run | None:  # fmt: skip
     """One run with its units, evened and eased within *part*; open spots between figures that keep *echo*
     inches from each other are echoed where it is *free* (all of the part, if nothing else is said). It turns
-    in no less than *least* inches."""
+    in no less than *least_turn* inches."""
     if len(line) < 4:
         return None
     ends = line[np.minimum(stops, len(line) - 1)]
@@ -165,8 +167,8 @@ def run_of(
         made = finished(line, gap / 8, part, over=over)
     if made is None:
         return None
-    if least:
-        made = without_kinks(made, least, part, over)
+    if least_turn:
+        made = without_kinks(made, least_turn, part, over)
     return Run(made, size_of_hand(size), units=units_at(made, ends, name))
 
 

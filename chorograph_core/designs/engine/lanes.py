@@ -49,6 +49,7 @@ OPENS = 1.2
 """Inches by which a strip widens or narrows an inch along, in some places: more, and it is none."""
 SIZES = 3.0
 """How many times as wide as its narrowest place a strip may be, for units that are as large as it is wide."""
+NARROW = "narrower than one unit: echo instead"
 LEGS = 0.8
 """Of the way to an edge what is leg; the rest is where it turns round."""
 MOST_SLANT = 0.34
@@ -113,8 +114,8 @@ class Lane:
         more = (leant(v) - np.asarray(v, float)) * (slants - upright) * self._fanned(s, most)
         made += self._ways(s) * more[:, None]
         if over.any():
-            ends = [self._heading(0), self._heading(-1)]
-            unit = self.strip.length / max(self.count, 1)
+            ends = self._ways(np.array([0.0, strip.length]))
+            unit = strip.length / max(self.count, 1)
             made += np.where((u < 0)[:, None], ends[0], ends[1]) * (over * unit)[:, None]
         return made
 
@@ -139,14 +140,10 @@ class Lane:
         return np.clip(near / max(FANNED * most, 1e-9), 0.0, 1.0)
 
     def _ways(self, s: np.ndarray) -> np.ndarray:
+        """Which way the strip leads at each distance along it, as unit vectors (n, 2)."""
         strip = self.strip
         ways = _headings((strip.left + strip.right) / 2)
         return np.column_stack([np.interp(s, strip.along, ways[:, k]) for k in (0, 1)])
-
-    def _heading(self, end: int) -> np.ndarray:
-        centre = (self.strip.left + self.strip.right) / 2
-        way = centre[1] - centre[0] if end == 0 else centre[-1] - centre[-2]
-        return way / max(float(np.hypot(*way)), 1e-9)
 
     def leaning(self, u: np.ndarray, v: np.ndarray) -> np.ndarray:
         """How many units further on each point lies where what goes across the lane goes square to the
@@ -309,36 +306,39 @@ def how_strip(
     place as in another."""
     parts = space.inset(margin)
     if not parts:
-        return Fit(0.0, ("narrower than one unit: echo instead",))
-    strip = strip_in(space, parts[0], along)
+        return Fit(0.0, (NARROW,))
+    part, strip = parts[0], strip_in(space, parts[0], along)
     wide = strip.mean_width
     if wide < NARROWEST:
-        return Fit(0.1, ("narrower than one unit: echo instead",))
-    ratio = strip.length / max(wide, 1e-6)
-    count = max(1, round(strip.length / max(wide * proportion, LEAST_UNIT)))
-    reason = f"{count} {what}, {format_inches(wide, 16)} wide"
-    if strays(strip, parts[0]):
+        return Fit(0.1, (NARROW,))
+    if strays(strip, part):
         return Fit(0.12, ("this is no strip: its sides do not run along with each other",))
     if waist(strip) > WAIST:
         return Fit(0.15, (f"{what} would be squeezed where it is narrow between wider places",))
-    if parts[0].interiors and ratio >= RING:
-        even = 1 - min(1.0, float(np.std(strip.widths)) / wide)
-        return Fit(0.8 * even, (reason, "all round"))
-    if (
-        ratio < STRIP
-        or parts[0].interiors
-        or space.polygon.area < 0.55 * space.polygon.convex_hull.area
-    ):
-        return Fit(0.3, (reason, "hardly longer than wide"))
+    count = max(1, round(strip.length / max(wide * proportion, LEAST_UNIT)))
+    reason = f"{count} {what}, {format_inches(wide, 16)} wide"
+    ratio = strip.length / max(wide, 1e-6)
+    uneven = min(1.0, float(np.std(strip.widths)) / wide)
+    if part.interiors and ratio >= RING:
+        return Fit(0.8 * (1 - uneven), (reason, "all round"))
+    if against := _hardly(space, part, strip, ratio, sizes):
+        return Fit(0.3, (reason, against))
+    return Fit(min(0.92, 0.45 + 0.06 * ratio) * (1 - 0.75 * uneven), (reason,))
+
+
+def _hardly(space: Space, part: Polygon, strip: Strip, ratio: float, sizes: float) -> str:
+    """What speaks against units of even size in a strip so many times as long as wide; empty where nothing
+    does."""
+    bent = space.polygon.area < 0.55 * space.polygon.convex_hull.area
+    if ratio < STRIP or part.interiors or bent:
+        return "hardly longer than wide"
     # In what tapers as a triangle does units are of too many sizes to be even.
     units = _trimmed(strip)
     widths = units.widths
     if np.percentile(np.abs(np.gradient(widths, units.along)), 90) > OPENS:
-        return Fit(0.3, (reason, "hardly a strip: it opens too fast"))
-    if (between := float(widths.max() / max(widths.min(), 1e-9))) > sizes:
-        return Fit(0.3, (reason, f"of many sizes, {between:.0f} to 1"))
-    uneven = float(np.std(strip.widths)) / wide
-    return Fit(min(0.92, 0.45 + 0.06 * ratio) * (1 - 0.75 * min(1.0, uneven)), (reason,))
+        return "hardly a strip: it opens too fast"
+    between = float(widths.max() / max(widths.min(), 1e-9))
+    return f"of many sizes, {between:.0f} to 1" if between > sizes else ""
 
 
 def waist(strip: Strip) -> float:

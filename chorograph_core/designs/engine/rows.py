@@ -190,12 +190,12 @@ def rows_along(
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
     name: str, soft: float, hand: float, scatter: Scatter | None = None, calm: bool = False,
-    fine: float = 0.0, least: float = 0.0,
+    fine: float = 0.0, least_turn: float = 0.0,
 ) -> Linework:  # fmt: skip
     """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
     unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
     or fine; *calm* as in `rows_in`, and turned round in bends; points lie
-    *fine* inches apart, if it is said; no turn is tighter than *least* inches."""
+    *fine* inches apart, if it is said; no turn is tighter than *least_turn* inches."""
     angle = base_angle(space, relative) + math.radians(turned)
 
     def lines(part: Polygon) -> list[np.ndarray]:
@@ -205,13 +205,13 @@ def to_and_fro(
         return rows_in(part, angle, apart, curve, reach, fine or min(0.1, apart / 3), scatter, calm)
 
     return rows_linked(
-        space, margin, lines, name, soft, hand, bends=apart if calm else 0.0, least=least
+        space, margin, lines, name, soft, hand, bends=apart if calm else 0.0, least_turn=least_turn
     )
 
 
 def rows_linked(
     space: Space, margin: float, lines: Callable[[Polygon], list[np.ndarray]], name: str, soft: float,
-    hand: float, inside: bool = False, bends: float = 0.0, least: float = 0.0,
+    hand: float, inside: bool = False, bends: float = 0.0, least_turn: float = 0.0,
 ) -> Linework:  # fmt: skip
     """The *lines* of each part of a zone, turned round at its edge, from the beginning of the first where
     that lies *inside*; in *bends* where they lie so many inches apart; as `to_and_fro` else."""
@@ -222,7 +222,7 @@ def rows_linked(
         for run in link_along_edge(drawn, part, "medium", longest=14.0, start_near=near):
             if bends:
                 run = turned_round(run, part, bends, slack(margin))
-            made = finished(run.points, soft, part, over=slack(margin), least=least)
+            made = finished(run.points, soft, part, over=slack(margin), least_turn=least_turn)
             if made is None:
                 continue
             runs.append(Run(made, size_of_hand(hand), units=_units(run, made, name)))

@@ -48,13 +48,17 @@ def slack(margin: float) -> float:
 
 def finished(
     points: np.ndarray, soft: float, part: Polygon, closed: bool = False, over: float = LEAST,
-    least: float = 0.0,
+    least_turn: float = 0.0,
 ) -> np.ndarray | None:  # fmt: skip
     """*points* as a hand would stitch them within *part*, thinned; less eased where easing leaves
-    it by more than *over* inches, and nowhere turned in less than *least* inches. None where they leave it
-    as they are."""
+    it by more than *over* inches, and nowhere turned in less than *least_turn* inches. None where they
+    leave it as they are."""
     line = _eased(points, soft, part, closed, over)
-    return line if line is None or not least else without_kinks(line, least, part, over, closed)
+    return (
+        without_kinks(line, least_turn, part, over, closed)
+        if line is not None and least_turn
+        else line
+    )
 
 
 def _eased(

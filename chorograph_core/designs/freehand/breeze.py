@@ -73,7 +73,8 @@ class Breeze(RowMotif[BreezeSettings]):
             draw = _figures(s.figure, s.gap)
             scatter = Scatter(radius, max(SPARSE * s.bundle, 5 * radius), draw, seed)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, 1.7 * high, "line",
-                          s.gap / 1.8, s.bundle, scatter, calm=True, least=least_radius(s.gap))  # fmt: skip
+                          s.gap / 1.8, s.bundle, scatter, calm=True,
+                          least_turn=least_radius(s.gap))  # fmt: skip
 
 
 def _figures(which: str, gap: float):

@@ -52,5 +52,5 @@ class Curls(FigureFill[CurlSettings]):
             even=False,
             echo=pitch,
             at_edge=0.55,
-            least=least_radius(pitch),
+            least_turn=least_radius(pitch),
         )

@@ -6,7 +6,6 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from scipy.ndimage import gaussian_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design, Fit
@@ -24,8 +23,6 @@ from chorograph_core.designs.settings import (
     share_setting,
 )
 
-FINE, ROUND = 0.02, 0.1
-"""Inches between the points at which corners are cut, and about how round they are then."""
 CLOSER = (1.0, 0.97, 0.94, 0.9, 0.86, 0.82)
 """Of the way from line to line, what is tried."""
 
@@ -90,22 +87,8 @@ def _drawn(line: np.ndarray, closed: bool, part: Polygon, s: EchoSettings) -> li
     if len(line) < 4:
         return []
     soft = max(s.soft * s.gap * 1.6, 0.01)
-    if s.soft > 0:
-        line = _without_points(line, closed)
     made = finished(resample(line, 0.06), soft, part, closed, slack(s.margin),
                     least_radius(s.gap) if s.soft > 0 else 0.0)  # fmt: skip
     if made is None or shapely.length(shapely.linestrings(made)) <= 0.6:
         return []
     return [Run(made, size_of_hand(2 * s.gap), closed=closed)]
-
-
-def _without_points(line: np.ndarray, closed: bool) -> np.ndarray:
-    """The line with its sharpest corners cut round, as a needle that does not stop goes round them."""
-    even = resample(line, FINE, closed=closed)
-    if len(even) < 8:
-        return line
-    body = gaussian_filter1d(even, ROUND / FINE, axis=0, mode="wrap" if closed else "nearest")
-    if closed:
-        return np.vstack([body, body[:1]])
-    body[0], body[-1] = line[0], line[-1]
-    return body

@@ -222,9 +222,9 @@ def _through(
     if closed and np.hypot(*(line[0] - line[-1])) < 1e-3:
         line[-1] = line[0]
     # Where it was held at the edge a hand goes round; loops stay as they are.
-    least = min(LOOSE * radius, 0.8 * float(size.min()))
+    least_turn = min(LOOSE * radius, 0.8 * float(size.min()))
     eased = finished(
-        line, SOFT * radius, part, closed=closed and _closes(line), over=0.0, least=least
+        line, SOFT * radius, part, closed=closed and _closes(line), over=0.0, least_turn=least_turn
     )
     return line if eased is None else eased
 

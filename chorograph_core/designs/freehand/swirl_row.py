@@ -20,7 +20,6 @@ from chorograph_core.designs.engine.lanes import (
     start_setting,
     strays,
     strip_in,
-    strip_width,
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.engine.tight import least_radius
@@ -75,10 +74,11 @@ class SwirlRow(Design[SwirlRowSettings]):
         """It wants a strip."""
         s = self.clean(settings)
         _refuse_thousands(space, s)
-        if strip_width(space, s.margin, "long") < 2 * s.gap:
+        parts = space.inset(s.margin)
+        strip = strip_in(space, parts[0], "long") if parts else None
+        if strip is None or strip.mean_width < 2 * s.gap:
             return Fit(0.1, ("too narrow for a swirl: echo instead",))
         fit = how_strip(space, s.margin, "long", s.long, "swirls")
-        strip = strip_in(space, space.inset(s.margin)[0], "long")
         if strip.length < ROW * s.long * strip.mean_width:
             return Fit(min(fit.score, 0.3), ("room for one figure",))
         return fit
@@ -113,7 +113,7 @@ class SwirlRow(Design[SwirlRowSettings]):
             line, stops = walked(cells, Walk(list(range(len(cells))), {}), kind, outward_in(part),
                                  1 if s.begin == "first" else -1)  # fmt: skip
             run = run_of(line, stops, part, gap, strip.mean_width * s.long, "swirl", True, s.margin,
-                         least=least_radius(s.gap), echo=min(s.gap, strip.mean_width / 3))  # fmt: skip
+                         least_turn=least_radius(s.gap), echo=min(s.gap, strip.mean_width / 3))  # fmt: skip
             if run is not None:
                 runs.append(run)
         return Linework(tuple(runs))

@@ -53,7 +53,7 @@ class Swirls(FigureFill[SwirlSettings]):
         sense = 1 if s.turning == "right" else -1
         made = spirals_through(
             space, s.margin, s.size, gap, kind, seed, "swirl", ROUND, sense, echo=closer,
-            least=least_radius(closer),
+            least_turn=least_radius(closer),
         )  # fmt: skip
         if closer < s.gap - 1e-9:
             across, lines = format_inches(s.size), format_inches(closer, 32)

@@ -79,7 +79,7 @@ class WavyRows(RowMotif[WavySettings]):
                 s.gap / 1.8,
                 s.period,
                 True,
-                least=least_radius(s.gap),
+                least_turn=least_radius(s.gap),
             )
         if s.band != "none" and space.guide is None:
             angle = base_angle(space, s.relative) + math.radians(s.angle)
@@ -89,7 +89,7 @@ class WavyRows(RowMotif[WavySettings]):
 
             return rows_linked(space, s.margin, lines, "row", min(s.gap / 1.8, 0.08), s.period)
         return to_and_fro(space, s.margin, s.angle, s.relative, s.gap, curve, high / 2, "row",
-                          s.gap / 1.8, s.period, calm=True, least=least_radius(s.gap))  # fmt: skip
+                          s.gap / 1.8, s.period, calm=True, least_turn=least_radius(s.gap))  # fmt: skip
 
 
 def banded(part, angle: float, s: WavySettings, curve, reach: float) -> list[np.ndarray]:
