@@ -23,6 +23,7 @@ from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.patterns import Pattern, TopFacts, laid, passes, together
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
+from chorograph_core.designs.sides import sides_of
 from chorograph_core.designs.sisters import drawn_alike, guided, varied
 from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.surroundings import Surroundings
@@ -157,7 +158,7 @@ def _draw_entry(
         if drawing is None:
             fault = f"There is no design called “{layer.design}” here; choose another."
             layers[k] = [laid(zone, entry, k, Pattern(Linework(), fault=fault)) for zone in members]
-        elif layer.over == "region" and len(members) > 1 and drawing.role != "ditch":
+        elif layer.as_one and len(members) > 1 and drawing.role != "ditch":
             # A ditch lies in seams: what is round a whole region is stitched zone by zone as well.
             # Where the client allows only so much in one of them, its piece may have to be left out.
             as_one = not any(bans.get(zone.id) == "light" for zone in members)
@@ -222,27 +223,30 @@ def _over_region(
     """One figure over all zones of the entry, each with its piece of it; and what it keeps free of the ground
     in them.
 
-    Zones that touch are one region. The pieces carry the figure: they are one line to the eye, and to
-    whoever plans the way. Else, not *as_one*, each piece is stitched in its own zone.
+    Zones that touch are one region, or those of them that lie on one side of a border. The pieces carry
+    the figure: they are one line to the eye, and to whoever plans the way. Else, not *as_one*, each piece is
+    stitched in its own zone.
     """
     layer = entry.layers[k]
     try:
         settings = drawing.clean(layer.settings)
     except SettingError as error:
         return [laid(z, entry, k, Pattern(Linework(), fault=str(error))) for z in members], {}
-    whole = shapely.union_all([zone.polygon for zone in members], grid_size=1e-5)
+    groups = sides_of(members) if layer.over == "sides" else [members]
     pieces: dict[str, list[Linework]] = {zone.id: [] for zone in members}
     faults: dict[str, str] = dict.fromkeys(pieces, "")
-    regions = polygons(whole.intersection(top.limit))
-    if len(regions) > 1:
+    wholes = [shapely.union_all([z.polygon for z in each], grid_size=1e-5) for each in groups]
+    grouped = [
+        (region, group)
+        for whole, group in zip(wholes, groups, strict=True)
+        for region in polygons(whole.intersection(top.limit))
+    ]
+    regions = [region for region, _ in grouped]
+    if len(regions) > 1 and layer.over != "sides":
         settings = drawing.alongside(settings)
     within = [
-        [
-            (zone.id, part)
-            for zone in members
-            for part in polygons(zone.polygon.intersection(region))
-        ]
-        for region in regions
+        [(zone.id, part) for zone in group for part in polygons(zone.polygon.intersection(region))]
+        for region, group in grouped
     ]
     owners = Counter(zone for parts in within for zone in {name for name, _ in parts})
     figures: dict[str, Figure] = {}
@@ -348,7 +352,7 @@ def _draw_pattern(
             made.append(Pattern(Linework(), fault=str(error)))
             continue
         parts = [top.space(part, layer) for part in room]
-        if drawing.looks_round or layer.over == "region":
+        if drawing.looks_round or layer.as_one:
             made.append(Pattern(Linework()))
             pieces = [Linework() for _ in parts]
         else:

@@ -23,7 +23,8 @@ class Layer:
     """One design in a zone. *passes*: how often each line is stitched over; *version*: that of the
     design whose settings these are. *over* ``"zone"``: each zone has its own, sisters alike;
     ``"varied"``: each sister is drawn a little otherwise; ``"region"``: it is laid over all zones of its
-    entry as one figure and comes back as pieces; ``"whole"``: each zone is the half of a whole and has half
+    entry as one figure and comes back as pieces; ``"sides"``: as one figure over each side of a border;
+    ``"whole"``: each zone is the half of a whole and has half
     of what would be drawn in that. *guide*: a line on the top, inches, that the design follows in the zone
     it lies in and, laid alike, in that one's sisters; *guide_width* inches wide along it, to the edge where
     0."""
@@ -35,9 +36,14 @@ class Layer:
     passes: Annotated[int, Meta(ge=1, le=6)] = 1
     seed: Annotated[int, Meta(ge=0, le=2**31 - 1)] = 0
     version: Annotated[int, Meta(ge=1, le=10_000)] = 1
-    over: Literal["zone", "region", "whole", "varied"] = "zone"
+    over: Literal["zone", "region", "whole", "varied", "sides"] = "zone"
     guide: Annotated[tuple[tuple[float, float], ...], Meta(max_length=400)] = ()
     guide_width: Annotated[float, Meta(ge=0, le=48)] = 0.0
+
+    @property
+    def as_one(self) -> bool:
+        """Whether it is drawn over several zones at once."""
+        return self.over in ("region", "sides")
 
 
 @dataclass(frozen=True)

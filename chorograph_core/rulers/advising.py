@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import math
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 
 from chorograph_core.measure import format_length
-from chorograph_core.rulers.fitting import edges_for, height_over, nearest_edge, to_buy
+from chorograph_core.rulers.fitting import edges_for, height_over, nearest_edge, s_edge_for, to_buy
 from chorograph_core.rulers.model import Edge, Ruler, straight_ruler
 from chorograph_core.rulers.placing import RulerPlacement
-from chorograph_core.rulers.shapes import Stretch, stretches_of
+from chorograph_core.rulers.shapes import Stretch, stretches_of, waves_in
 
 
 @dataclass(frozen=True)
@@ -54,14 +56,40 @@ def laid_with(
     bare = [s for s in arcs if not edges_for(edges, s.radius, s.chord)]
     hand = [laid for laid in placements if laid.by_hand]
     inches = sum(float(np.hypot(*np.diff(laid.stitched, axis=0).T).sum()) for laid in hand)
-    said = _about_arcs(bare, edges, names, unit) if hand and bare else ()
+    said: tuple[str, ...] = ()
+    if hand and bare:
+        waves = [wave for line in lines for wave in waves_in(stretches_of(line)) if len(wave) > 1]
+        told = partial(format_length, units=unit, denominator=16)
+        said = _about_waves(waves, edges, names, told) or _about_arcs(bare, edges, names, told)
     return Laid(tuple(times.most_common()), inches, said)
 
 
-def _about_arcs(bare: list[Stretch], edges: list[Edge], names: dict, unit: str) -> tuple[str, ...]:
-    def told(inches: float) -> str:
-        return format_length(inches, unit, 16)
+def _about_waves(
+    waves: list[list[Stretch]], edges: list[Edge], names: dict, told: Callable[[float], str]
+) -> tuple[str, ...]:
+    """What the nearest S-edge stitches instead of *waves* that none does; nothing where none is owned, or
+    where an edge makes their arcs one by one."""
+    owned = [edge for edge in edges if edge.kind == "s" and edge.period and edge.height]
+    if not waves or not owned:
+        return ()
+    best = max((max(wave, key=lambda s: s.inches) for wave in waves), key=lambda s: s.inches)
+    if edges_for(edges, best.radius, best.chord) or s_edge_for(edges, best.radius, best.chord):
+        return ()
+    long, high = 2 * best.chord, 2 * height_over(best.chord, best.radius)
+    near = min(owned, key=lambda edge: (abs(math.log((edge.period or 1.0) / long)), edge.ruler))
+    assert near.period and near.height
+    name = names.get(near.ruler, near.ruler).capitalize()
+    return (
+        f"No edge of yours stitches waves {told(long)} long and {told(high)} high; drawn first, they are "
+        "followed by hand.",
+        f"{name} makes them {told(near.period)} long and {told(near.height)} high: so set, "
+        "they are ruled.",
+    )
 
+
+def _about_arcs(
+    bare: list[Stretch], edges: list[Edge], names: dict, told: Callable[[float], str]
+) -> tuple[str, ...]:
     radius, chord = Counter((round(s.radius, 2), round(s.chord, 1)) for s in bare).most_common(1)[
         0
     ][0]

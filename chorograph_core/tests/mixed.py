@@ -205,6 +205,7 @@ def _legend(chance: Random, zones: Sequence[Zone]) -> tuple[Entry, ...]:
         for _ in range(chance.choice((1, 1, 1, 2))):
             key = chance.choice(sorted(designs()))
             over = chance.choice(("zone",) * 6 + ("varied", "region"))
+            over = "sides" if over == "region" and group % 2 else over
             layers.append(
                 Layer(key, _settings(chance, key), chance.choice(threads), chance.choice((8.0, 11.0, 14.0)),
                       chance.choice((1,) * 8 + (2, 3)), chance.randrange(50), designs()[key].version, over)

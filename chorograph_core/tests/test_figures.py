@@ -5,17 +5,23 @@ from unittest import TestCase
 
 import numpy as np
 import shapely
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from shapely.geometry import box
 
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.figures import figures_in, wholes
+from chorograph_core.designs.keeping import Clipping
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.linework import Linework, Mark, Run, length
 from chorograph_core.formats import run_sheet
 from chorograph_core.formats.route_files import route_json
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
 from chorograph_core.layouts import StraightSet
+from chorograph_core.layouts.borders import Border
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
-from chorograph_core.tests import long
+from chorograph_core.tests import examples, long
 from chorograph_core.zones import zones_from_patches
 
 LINES = {"spacing": 1.5, "angle": 90.0, "relative": "top"}
@@ -42,6 +48,31 @@ def stitched(drawn) -> float:
     )
 
 
+class ClippingTests(TestCase):
+    @given(st.integers(0, 10_000))
+    @settings(deadline=None, max_examples=examples(40))
+    def test_each_zone_has_what_lies_in_it_and_all_of_them_have_all(self, seed):
+        """Against the whole lines laid over each zone by shapely: the same inches everywhere."""
+        rng = np.random.default_rng(seed)
+        runs = tuple(Run(rng.uniform(-1, 10, (int(rng.integers(2, 12)), 2))) for _ in range(5))
+        dots = rng.uniform(0, 9, (6, 2))
+        marks = (Mark("line", rng.uniform(0, 9, (3, 2)), "axis"), Mark("dot", dots, "target"))
+        clipping = Clipping(Linework(runs, marks))
+        cells = [box(x, y, x + 3, y + 3) for x in (0, 3, 6) for y in (0, 3, 6)]
+        kept = 0
+        for cell in cells:
+            found = clipping.to(cell)
+            wanted = sum(cell.intersection(shapely.linestrings(run.points)).length for run in runs)
+            self.assertAlmostEqual(sum(run.inches for run in found.runs), wanted, delta=1e-3)
+            for run in found.runs:
+                self.assertTrue(cell.buffer(1e-5).covers(shapely.linestrings(run.points)))
+            drawn = sum(length(mark.points) for mark in found.marks if mark.kind == "line")
+            axis = cell.intersection(shapely.linestrings(marks[0].points)).length
+            self.assertAlmostEqual(drawn, axis, delta=1e-3)
+            kept += sum(len(mark.points) for mark in found.marks if mark.kind == "dot")
+        self.assertEqual(kept, 6)
+
+
 class FigureTests(TestCase):
     def test_pieces_add_up_to_the_whole(self):
         job = lined()
@@ -57,6 +88,32 @@ class FigureTests(TestCase):
                     shapes[one.zone].buffer(0.001).covers(shapely.linestrings(run.points))
                 )
         self.assertEqual(wholes(whole), whole, "it is whole already")
+
+    def test_a_pieced_border_is_ruled_along_each_of_its_sides(self):
+        """24″ of body in a border 4″ wide of 4″ squares, with corner blocks: eight squares above and below
+        with the corners, six at each side."""
+        chart = StraightSet(
+            2, 2, 12, ("plain",), borders=(Border(4, "block", piecing="squares", unit=4),)
+        ).chart()
+        zones = tuple(zones_from_patches(chart))
+        ids = tuple(zone.id for zone in zones if zone.polygon.area < 17)
+        self.assertEqual(len(ids), 28)
+        layer = Layer("parallel", {"spacing": 1.0, "angle": 0.0}, "clear", over="sides")
+        job = Job("lined", chart, zones, legend=(Entry("e", "", ids, (layer,)),))
+        whole = wholes(job_linework(job))
+        self.assertEqual(sorted(len(one.figure.zones) for one in whole), [6, 6, 8, 8])
+        self.assertEqual(set().union(*(one.figure.zones for one in whole)), set(ids))
+        for one in whole:
+            lines = [
+                p for run in one.linework.runs for p, _, kind in run.pieces() if kind == "stitch"
+            ]
+            along = np.abs(np.array([line[-1] - line[0] for line in lines])).max(axis=0)
+            # As long as the side is: eight squares or six, less what the binding takes of the corners.
+            self.assertAlmostEqual(
+                max(along), 32 - 0.75 if len(one.figure.zones) == 8 else 24, delta=0.05
+            )
+            self.assertLess(min(along), 1e-6)
+        self.assertEqual(replayed_job(job, planned_job(job)), [])
 
     def test_a_ruler_is_laid_along_the_line_and_not_seam_by_seam(self):
         route = planned_job(lined("sit-down"))

@@ -20,7 +20,7 @@ from chorograph_core.designs.engine.fitting import FITTINGS, RHYTHMS, gaps_of, p
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.ruler.dot_to_dot import RULES
 from chorograph_core.designs.ruler.ellipses import radii_of
-from chorograph_core.rulers import stretches_of
+from chorograph_core.rulers import STARTING_RULERS, laid_with, stretches_of
 from chorograph_core.rulers.fitting import height_over, radius_of
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY
@@ -382,6 +382,39 @@ class CurvedTests(TestCase):
         self.assertGreater(len(whole), 30)
         for s in whole:
             self.assertAlmostEqual(s.radius, wanted, delta=0.02)
+
+    def test_waves_as_long_as_a_ruler_makes_them_leave_the_rest_at_both_ends(self):
+        """By hand: 25 inches hold twelve half waves of 2 inches, and half an inch before and after them."""
+        work = drawn("waves", box(0, 0, 25, 5), spacing=0.625, angle=0.0, ends="ruler")
+        whole = [s for s in arcs_of(work) if abs(s.chord - 2.0) < 0.01]
+        self.assertGreaterEqual(len(whole), 6 * 12)
+        for s in whole:
+            self.assertAlmostEqual(s.radius, radius_of(2.0, 0.5), delta=0.01)
+        # A half wave's middle is where its circle's is: between two nodes.
+        nodes = sorted({round(s.centre[0] - 1.0, 2) % 2.0 for s in whole})
+        self.assertLess(max(abs(each - 0.5) for each in nodes), 0.02)
+
+    def test_what_waves_propose_is_ruled_with_the_edge_that_is_owned(self):
+        waves = designs()["waves"]
+        for shape, ruled in ((box(0, 0, 30, 6), True), (box(0, 0, 5, 5), False)):
+            space = Space(shape)
+            proposed = waves.proposed(space)
+            self.assertEqual(proposed.ends == "ruler", ruled)
+            laid = [each for run in waves.draw(space, proposed).runs
+                    for each in run.placements(space.rulers, 0.25)]  # fmt: skip
+            whole = [each for each in laid if each.edge == "S-edge"]
+            self.assertEqual(bool(whole), ruled)
+
+    def test_of_waves_that_no_edge_stitches_it_is_said_which_the_nearest_would(self):
+        space, rulers = Space(box(0, 0, 25, 5)), STARTING_RULERS
+        said = {}
+        for high in (0.5, 1.0):
+            work = drawn("waves", space.polygon, spacing=0.625, angle=0.0, height=high)
+            laid = [each for run in work.runs for each in run.placements(rulers, 0.25)]
+            said[high] = laid_with(laid, stitched(work), rulers, 0.25).said
+        self.assertEqual(len(said[0.5]), 2)
+        self.assertIn("waves 4 3/16″ long and 1/2″ high", said[0.5][0])
+        self.assertIn("Wave, 4″ makes them 4″ long and 1″ high", said[0.5][1])
 
     @long
     def test_what_a_layout_proposes_suits_as_well(self):

@@ -26,6 +26,8 @@ from studio.asking import EditError, whole_from
 from studio.workbench.guides import guide_from
 from studio.workbench.spi import spi_from
 
+OVERS = ("zone", "varied", "region", "sides", "whole")
+"""Ways in which a design is laid in the zones of an entry."""
 MOST_GROUPS = 200
 
 
@@ -231,9 +233,7 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
         if str(values.get(f"set_{p.key}", "")).strip()
     }
     drawing = designs()[key]
-    over: Any = (
-        values.get("over") if values.get("over") in ("region", "whole", "varied") else "zone"
-    )
+    over: Any = values.get("over") if values.get("over") in OVERS else "zone"
     settings = _clean(drawing, given, "set_", unit)
     guide, guide_width = guide_from(values, drawing, core, unit)
     layers.append(

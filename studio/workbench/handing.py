@@ -74,7 +74,7 @@ def _refuse_other_foot(core: CoreJob, handover: Handover) -> None:
 def _refuse_half_figures(core: CoreJob, handover: Handover) -> None:
     """What lies over several zones as one is stitched in one go."""
     for entry in core.legend:
-        whole = any(layer.over == "region" for layer in entry.layers)
+        whole = any(layer.as_one for layer in entry.layers)
         left = set(entry.zones) - set(handover.zones)
         if whole and left and len(left) < len(entry.zones):
             raise EditError(

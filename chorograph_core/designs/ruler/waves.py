@@ -29,6 +29,7 @@ from chorograph_core.designs.settings import (
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.places import size_of
 
+ENDS = (("even", "come out even"), ("ruler", "as long as set, the rest at both ends"))
 LONG = 1.6
 """Length over breadth from which waves run along a zone."""
 
@@ -49,6 +50,7 @@ class WaveSettings(Settings):
         ("none", "none"), ("first", "two, before the first row"), ("all", "one in every gap")))  # fmt: skip
     rhythm: str = rhythm_setting()
     fitting: str = fitting_setting()
+    ends: str = choice_setting("Waves along a row", ENDS)
 
 
 class Waves(Design[WaveSettings]):
@@ -79,10 +81,19 @@ class Waves(Design[WaveSettings]):
         return _rows(space, s)[1].spacing + (s.height if s.phase == "mirrored" else 0.0)
 
     def proposed(self, space):
-        """Two waves and more, along a zone that is longer than wide, its rows close enough for a few."""
+        """Two waves and more, along a zone that is longer than wide, its rows close enough for a few; those
+        of an S-edge that is owned, as long as that makes them, where it has room for them."""
         s = self.clean()
         long, broad = size_of(space.polygon)
         strip = long > LONG * broad
+        room = (long if strip else broad) / 2
+        owned = [ruler for ruler in space.rulers if ruler.safe and ruler.period and ruler.height
+                 and ruler.period <= room and ruler.height <= broad / 3]  # fmt: skip
+        if owned:
+            best = max(owned, key=lambda ruler: (ruler.period, ruler.key))
+            spacing = max(0.1875, min(s.spacing, math.floor(broad / 4 * 16) / 16))
+            return self.clean({"period": best.period, "height": best.height, "spacing": spacing,
+                               "angle": 0.0 if strip else s.angle, "ends": "ruler"})  # fmt: skip
         period = max(0.5, min(s.period, math.floor((long if strip else broad) / 2 * 4) / 4))
         height = max(0.0625, min(s.height, period / 4, math.floor(broad / 3 * 16) / 16))
         spacing = max(0.1875, min(s.spacing, math.floor(broad / 4 * 16) / 16))
@@ -118,7 +129,8 @@ def _box(space, s):
 
 
 def _all(space, s: WaveSettings):
-    """Rows cut to the zone, their places, and the real length of a wave: half waves come out even."""
+    """Rows cut to the zone, their places, and the real length of a wave: half waves come out even, or as many
+    as there is room for are laid from the middle."""
     if s.height > s.period / 2 + 1e-6:
         words = f"Height of a wave: {format_inches(s.height, 16)} is more than half of its length."
         raise SettingError(words, "height")
@@ -126,6 +138,10 @@ def _all(space, s: WaveSettings):
     at = fitted_places(v1 - v0, s.spacing, s.fitting, s.rhythm)
     halves = max(1, round((u1 - u0) / (s.period / 2)))
     half = (u1 - u0) / halves
+    if s.ends == "ruler":
+        half = s.period / 2
+        halves = math.floor((u1 - u0) / half + 1e-9)
+        u0 += (u1 - u0 - halves * half) / 2
     # Rows beyond either edge still reach into the zone with their crests.
     gaps = np.concatenate([at.at, [at.at[-1] + at.spacing, at.at[0] - at.spacing]])
     lines = []
