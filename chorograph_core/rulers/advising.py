@@ -11,9 +11,9 @@ from functools import partial
 import numpy as np
 
 from chorograph_core.measure import format_length
-from chorograph_core.rulers.fitting import edges_for, height_over, nearest_edge, s_edge_for, to_buy
+from chorograph_core.rulers.fitting import edges_for, height_over, nearest_edge, to_buy
 from chorograph_core.rulers.model import Edge, Ruler, straight_ruler
-from chorograph_core.rulers.placing import RulerPlacement
+from chorograph_core.rulers.placing import RulerPlacement, s_edge_along
 from chorograph_core.rulers.shapes import Stretch, stretches_of, waves_in
 
 
@@ -52,13 +52,14 @@ def laid_with(
         if not laid.by_hand
     )
     edges = [edge for ruler in rulers for edge in ruler.edges(foot_radius)]
-    arcs = [s for line in lines for s in stretches_of(line) if s.kind == "arc"]
+    groups = [wave for line in lines for wave in waves_in(stretches_of(line))]
+    arcs = [s for wave in groups if not s_edge_along(wave, edges) for s in wave if s.kind == "arc"]
     bare = [s for s in arcs if not edges_for(edges, s.radius, s.chord)]
     hand = [laid for laid in placements if laid.by_hand]
     inches = sum(float(np.hypot(*np.diff(laid.stitched, axis=0).T).sum()) for laid in hand)
     said: tuple[str, ...] = ()
     if hand and bare:
-        waves = [wave for line in lines for wave in waves_in(stretches_of(line)) if len(wave) > 1]
+        waves = [wave for wave in groups if len(wave) > 1]
         told = partial(format_length, units=unit, denominator=16)
         said = _about_waves(waves, edges, names, told) or _about_arcs(bare, edges, names, told)
     return Laid(tuple(times.most_common()), inches, said)
@@ -72,8 +73,9 @@ def _about_waves(
     owned = [edge for edge in edges if edge.kind == "s" and edge.period and edge.height]
     if not waves or not owned:
         return ()
-    best = max((max(wave, key=lambda s: s.inches) for wave in waves), key=lambda s: s.inches)
-    if edges_for(edges, best.radius, best.chord) or s_edge_for(edges, best.radius, best.chord):
+    wave = max(waves, key=lambda each: max(s.inches for s in each))
+    best = max(wave, key=lambda s: s.inches)
+    if edges_for(edges, best.radius, best.chord) or s_edge_along(wave, edges):
         return ()
     long, high = 2 * best.chord, 2 * height_over(best.chord, best.radius)
     near = min(owned, key=lambda edge: (abs(math.log((edge.period or 1.0) / long)), edge.ruler))

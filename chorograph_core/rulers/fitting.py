@@ -106,11 +106,6 @@ class Reach:
         along = best.along() if best else min(self.straight, radius * math.pi / 2)
         return max(1, math.ceil(inches / along - 1e-9))
 
-    def along_wave(self, radius: float, chord: float, inches: float) -> int | None:
-        """For a wave of half waves of *radius* over *chord*; None where no S-edge has them."""
-        edge = s_edge_for(self.edges, radius, chord)
-        return None if edge is None else max(1, math.ceil(inches / edge.along() - 1e-9))
-
 
 def reach_of(rulers: Sequence[Ruler], straight: float, foot_radius: float) -> Reach:
     """How far the edges of *rulers* reach; *straight* is that of the straight one in use."""

@@ -54,9 +54,7 @@ def placements_along(
     curved = [e for ruler in owned for e in ruler.edges(foot_radius) if e.kind != "straight"]
     made: list[RulerPlacement] = []
     for wave in waves_in(stretches_of(line)):
-        # By its longest arc: one that is cut at an end tells its radius less well.
-        best = max(wave, key=lambda stretch: stretch.inches)
-        edge = s_edge_for(curved, best.radius, best.chord) if len(wave) > 1 else None
+        edge = s_edge_along(wave, curved)
         if edge is not None:
             made += _waved(line, wave, edge, owned, foot_radius, position, direction)
             continue
@@ -68,6 +66,21 @@ def placements_along(
                     line, stretch, owned, curved, straight, foot_radius, position, direction
                 )
     return made
+
+
+def s_edge_along(wave: Sequence[Stretch], edges: Sequence[Edge]) -> Edge | None:
+    """The one of *edges* that stitches a *wave* as an S; a single arc, as one that was cut off a wave, only
+    where no edge for arcs has its bend as nearly."""
+    # By its longest arc: one that is cut at an end tells its radius less well.
+    best = max(wave, key=lambda stretch: stretch.inches)
+    if best.kind != "arc":
+        return None
+    found = s_edge_for(edges, best.radius, best.chord)
+    if found is None or len(wave) > 1:
+        return found
+    arcs = edges_for(edges, best.radius, best.chord)
+    nearly = [abs((edge.bend or math.inf) - best.radius) for edge in (found, *arcs)]
+    return found if nearly[0] <= min(nearly) else None
 
 
 def _waved(
@@ -248,7 +261,7 @@ def edge_named(line: np.ndarray, reach: Reach) -> str:
     best = max(wave, key=lambda stretch: stretch.inches)
     if best.kind == "curve":
         return "by hand"
-    if len(wave) > 1 and (edge := s_edge_for(reach.edges, best.radius, best.chord)):
+    if edge := s_edge_along(wave, reach.edges):
         return edge.name
     return next((edge.name for edge in edges_for(reach.edges, best.radius, best.chord)), "by hand")
 
@@ -266,8 +279,9 @@ def _locked(stretch: Stretch, line: np.ndarray) -> bool:
 def _layings(stretches: list[Stretch], reach: Reach, line: np.ndarray) -> int:
     total = 0
     for wave in waves_in(stretches):
-        if len(wave) > 1 and (count := _along_wave(wave, reach)):
-            total += count
+        if edge := s_edge_along(wave, reach.edges):
+            inches = sum(stretch.inches for stretch in wave)
+            total += max(1, math.ceil(inches / edge.along() - 1e-9))
             continue
         for stretch in wave:
             if stretch.kind == "arc":
@@ -277,9 +291,3 @@ def _layings(stretches: list[Stretch], reach: Reach, line: np.ndarray) -> int:
             else:
                 total += max(1, reach.layings(stretch.inches))
     return total
-
-
-def _along_wave(wave: list[Stretch], reach: Reach) -> int | None:
-    inches = sum(stretch.inches for stretch in wave)
-    best = max(wave, key=lambda stretch: stretch.inches)
-    return reach.along_wave(best.radius, best.chord, inches)

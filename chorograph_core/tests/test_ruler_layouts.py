@@ -20,7 +20,7 @@ from chorograph_core.designs.engine.fitting import FITTINGS, RHYTHMS, gaps_of, p
 from chorograph_core.designs.engine.tracing import Line, traced
 from chorograph_core.designs.ruler.dot_to_dot import RULES
 from chorograph_core.designs.ruler.ellipses import radii_of
-from chorograph_core.rulers import STARTING_RULERS, laid_with, stretches_of
+from chorograph_core.rulers import STARTING_RULERS, laid_with, placements_along, stretches_of
 from chorograph_core.rulers.fitting import height_over, radius_of
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY
@@ -413,6 +413,11 @@ class CurvedTests(TestCase):
             laid = [each for run in work.runs for each in run.placements(rulers, 0.25)]
             said[high] = laid_with(laid, stitched(work), rulers, 0.25).said
         self.assertEqual(len(said[0.5]), 2)
+        # Of waves it does stitch, nothing: not of the pieces either that are cut off at the edge.
+        own = stitched(drawn("waves", space.polygon, spacing=0.625, angle=0.0, ends="ruler"))
+        laid = [each for line in own for each in placements_along(line, rulers, 0.25, "")]
+        self.assertEqual({each.edge for each in laid}, {"S-edge"})
+        self.assertEqual(laid_with(laid, own, rulers, 0.25).said, ())
         self.assertIn("waves 4 3/16″ long and 1/2″ high", said[0.5][0])
         self.assertIn("Wave, 4″ makes them 4″ long and 1″ high", said[0.5][1])
 

@@ -226,9 +226,14 @@ def figures(request: HttpRequest, job_id) -> HttpResponse:
     )
     main = entry.layers[main_layer(entry)]
     design = designs()[main.design]
+    figure = next(
+        (one.figure for one in drawn if one.figure and one.layer == main_layer(entry)), None
+    )
     pattern = min((core.zone(name) for name in entry.zones), key=lambda zone: zone.polygon.area)
+    # What lies over many zones has to suit all of them together.
+    space = figure.space if figure else space_of(core, pattern)
     context = {"told": told, "count": len(entry.zones), "units": request.studio.units, "design": design,
-               "fit": fit_of(design, space_of(core, pattern), dict(main.settings))}  # fmt: skip
+               "fit": fit_of(design, space, dict(main.settings))}  # fmt: skip
     return render(request, "workbench/_figures.html", context)
 
 
