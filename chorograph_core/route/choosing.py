@@ -46,9 +46,12 @@ def find_ways(
         work.classes, work.ways = [0] * len(work.bundles), [[] for _ in work.bundles]
     made: list[PathClass] = []
     for number, members in enumerate(sorted_alike(bundles)):
+        grounds = [places[place][0].grounds[places[place][1]] for place, _ in members]
+        if effort and len(members) == 1:
+            # Who has no sisters that must do as it does may go beyond its own seams.
+            grounds = [places[members[0][0]][0].ground]
         found = find_paths(
-            [bundles[place] for place, _ in members], [how for _, how in members],
-            [places[place][0].grounds[places[place][1]] for place, _ in members], cut, effort,
+            [bundles[place] for place, _ in members], [how for _, how in members], grounds, cut, effort,
             wished_order([(bundles[place], how) for place, how in members], orders), laying,
         )  # fmt: skip
         for (place, _), options in zip(members, found.options, strict=True):

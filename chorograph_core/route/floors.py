@@ -18,10 +18,15 @@ from chorograph_core.route.holding import basted_first
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import Floor, Policy
 from chorograph_core.route.network import Trail
-from chorograph_core.route.pairing import islands_bound, pairing_bound, pairs_within
+from chorograph_core.route.pairing import (
+    islands_bound,
+    pairing_bound,
+    pairing_bound_leaving,
+    pairs_within,
+)
 from chorograph_core.route.passes import holding
 from chorograph_core.route.place_orders import NEAR_SUMS, order_bound
-from chorograph_core.route.places import Places
+from chorograph_core.route.places import Place, Places
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
@@ -77,7 +82,11 @@ def _place_by_place(
         if number + 1 < len(works) and not starts[number + 1]:
             ahead = _ahead(lay, work, works[number + 1], cut)
         places = [known.of(bundle, work.ground) for bundle in work.bundles]
-        minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut)
+        # From the seams one goes on to the first of the places, or to what comes after.
+        onto = ahead
+        if places and work.seams:
+            onto = _to_any(work.ground, places, cut)
+        minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut, onto)
         if places:
             order = partial(
                 order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead,
@@ -94,11 +103,14 @@ def _place_by_place(
             minutes += least
             if more:
                 together += max(0.0, order(ruled, looking=looking) - least)
-        elif ahead is not None:
-            ends = np.unique(work.ground.network.ends[work.seams])
-            minutes += min((ahead(int(node)) for node in ends), default=0.0)
         found[work.stage.name] += minutes
     return list(found.items()), together
+
+
+def _to_any(ground: Ground, places: Sequence[Place], cut: float) -> Pricing:
+    """What it costs at least to go on from a node to whichever of *places* is nearest."""
+    near = ground.nearest({int(node) for place in places for node in place.nodes}, cut)
+    return lambda node: near.get(node, cut)
 
 
 def _ahead(lay: Layout, work: Work, after: Work, cut: float) -> Pricing:
@@ -163,15 +175,23 @@ def _fills(lay: Layout) -> dict[str, list[Trail]]:
     return found
 
 
-def ditch_bound(ground: Ground, required: Sequence[int], cut: float) -> float:
+def ditch_bound(
+    ground: Ground, required: Sequence[int], cut: float, leaving: Pricing | None = None
+) -> float:
     """Lower bound in minutes on travel and cuts, the first start left out, of any walks over the
-    *required* links of *ground*: odd ends must be paired, islands must be reached."""
+    *required* links of *ground*: odd ends must be paired, islands must be reached. With what it costs to go
+    on from where they end, where *leaving* says so for each node."""
     if not required:
         return 0.0
     odd = odd_nodes(ground.network, required)
     pairs = pairs_within(ground, odd, cut)
-    islands = islands_of(ground.network, required)
-    return max(pairing_bound(pairs, len(odd), cut), islands_bound(ground, islands, cut))
+    islands = islands_bound(ground, islands_of(ground.network, required), cut)
+    if leaving is None:
+        return max(pairing_bound(pairs, len(odd), cut), islands)
+    ends = np.unique(ground.network.ends[np.asarray(required, int)]).tolist()
+    anywhere = min(leaving(node) for node in ends)
+    onto = np.array([leaving(node) for node in odd])
+    return max(pairing_bound_leaving(pairs, len(odd), cut, onto, anywhere), islands + anywhere)
 
 
 def fill_bound(lay: Layout, trails: list[Trail], machine: Machine, quick: bool = False) -> float:

@@ -24,22 +24,21 @@ from chorograph_core.designs.linework import Linework
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.building import build
 from chorograph_core.route.chains import edges_of
+from chorograph_core.route.choosing_passes import passes_for
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
 from chorograph_core.route.model import TOLERANCE, Kind, Policy, State, Wish
 from chorograph_core.route.network import Network, as_drawn
 from chorograph_core.route.parting import parted
-from chorograph_core.route.passes import EDGE, Pass, Piece, holding, passes_of
+from chorograph_core.route.passes import EDGE, Pass, holding
 from chorograph_core.route.precedence import close
+from chorograph_core.route.seam_levels import seam_levels
 from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.zones import Zone
 from chorograph_core.zones.edges import done_edges
 
 INSIDE = 0.05
 """Inches from a station's edge at which a seam lies inside it."""
-PARTED_STATION, PARTED_RUN = 0.6, 0.3
-"""Minutes that it costs, each time the quilt is rolled through, when a station is done in two goes and
-when a run is: another path to look up, another way to it."""
 
 
 class Terrain:
@@ -153,17 +152,6 @@ class Layout:
     _patches: dict[str, tuple[str, ...]] = field(default_factory=dict)
 
 
-def passes_for(
-    chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine,
-    policy: Policy, pieces: Sequence[Piece] | None = None,
-) -> tuple[Pass, ...]:  # fmt: skip
-    """Where the quilt is rolled on for all that is *drawn*, which has these `pieces_of`. Raises
-    `chorograph_core.route.passes.OutOfReach`."""
-    pieces = pieces_of(chart, zones, drawn) if pieces is None else pieces
-    top, bottom = chart.outline.bounds[1], chart.outline.bounds[3]
-    return passes_of(machine, top, bottom, pieces, _sweeps(drawn, policy))
-
-
 def laid_out(
     chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework], machine: Machine,
     policy: Policy, state: State, cache: DrawingCache, passes: tuple[Pass, ...] | None = None,
@@ -180,7 +168,8 @@ def laid_out(
         station_of[station.key] = len(stations)
         stations.append(station)
     through = policy.oversized == "roll" and machine.kind == "frame"
-    pieces = [parted(one, passes, cache, through) for one in drawn]
+    levels = seam_levels(chart).between(passes)
+    pieces = [parted(one, passes, cache, through, levels) for one in drawn]
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: one.space.polygon for key, one in figures.items()}
     edges = edges_of(chart, zones)
@@ -299,33 +288,6 @@ def _twins(seams: Network, network: Network) -> dict[int, int]:
         return {}
     apart, nearest = cKDTree(network.spots).query(seams.spots)
     return {k: int(node) for k, node in enumerate(nearest) if apart[k] < 1e-3}
-
-
-def pieces_of(chart: Chart, zones: Sequence[Zone], drawn: Sequence[LayerLinework]) -> list[Piece]:
-    """Stations with work, and their runs, down the quilt, with what parting them costs. Clusters are
-    gathered within the passes that are found."""
-    worked = {one.zone for one in drawn}
-    pieces = [
-        Piece(station.bounds[1], station.bounds[3], PARTED_STATION)
-        for station in stations_of(chart, zones)
-        if not station.cluster and not worked.isdisjoint(station.zones)
-    ]
-    for one in drawn:
-        for run in one.linework.runs:
-            if not run.in_ditch and len(run.points) > 1:
-                pieces.append(Piece(*run.levels, PARTED_RUN))
-    return pieces
-
-
-def _sweeps(drawn: Sequence[LayerLinework], policy: Policy) -> int:
-    """How often the quilt is rolled through."""
-    if policy.stabilise != "quilt":
-        return 1
-    kinds = {
-        (one.role == "ditch", one.thread, one.design if policy.technique == "design" else "")
-        for one in drawn
-    }
-    return max(1, len(kinds))
 
 
 def _part_links(network: Network, passes: Sequence[Pass], policy: Policy, rates: Rates) -> None:

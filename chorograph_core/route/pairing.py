@@ -83,6 +83,35 @@ def pairing_bound(pairs: Pairs, count: int, cut: float) -> float:
     return max(0.0, _half_assignment(pairs, count, cut) - cut)
 
 
+def pairing_bound_leaving(
+    pairs: Pairs, count: int, cut: float, leaving: np.ndarray, anywhere: float
+) -> float:
+    """The same, with what it costs to go on from where the last walk ends: *leaving* (n,) from each of the
+    odd nodes, *anywhere* from whichever node of the ditches costs least: a closed walk ends there."""
+    if count > EXACT:
+        return pairing_bound(pairs, count, cut) + anywhere
+    alone = count * cut / 2
+    weights = [(i, j, cut - price) for (i, j), price in pairs.items() if price < cut]
+    closed = alone - _most(count, weights) + anywhere
+    if count < 2:
+        return max(0.0, closed)
+    # One node is where it begins, for nothing, another where it ends: both of these are taken.
+    sure = 10 * cut
+    weights += [(k, count, cut / 2 + sure) for k in range(count)]
+    weights += [(k, count + 1, cut / 2 - float(leaving[k]) + sure) for k in range(count)]
+    return max(0.0, min(closed, alone - (_most(count + 2, weights) - 2 * sure)))
+
+
+def _most(count: int, weights: Sequence[tuple[int, int, float]]) -> float:
+    """The weight of the heaviest matching of *count* nodes by edges (one, other, weight)."""
+    graph = rx.PyGraph(multigraph=False)
+    graph.add_nodes_from(range(count))
+    told = {(i, j): weight for i, j, weight in weights}
+    graph.add_edges_from([(i, j, int(weight * _SCALE)) for (i, j), weight in told.items()])
+    mates = rx.max_weight_matching(graph, weight_fn=int)
+    return sum(told.get((a, b), told.get((b, a), 0.0)) for a, b in mates)
+
+
 def paired(table: np.ndarray, cut: float, alone: int = 0) -> float:
     """The least sum of *table* (n, n) over pairs of all nodes, a *cut* at most for each; as many as
     *alone* of them are left out for nothing."""

@@ -14,6 +14,7 @@ from chorograph_core.designs.in_parts import drawn_in_parts
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import Run
 from chorograph_core.route.passes import EDGE, Pass
+from chorograph_core.route.seam_levels import Level
 
 SWING, LENGTH = 0.5, 7.5
 """Inches that the line between two parts of a filling swings to either side at most, and of one swing:
@@ -25,13 +26,14 @@ FINE = 0.5
 
 
 def parted(
-    one: LayerLinework, passes: Sequence[Pass], cache: DrawingCache, through: bool = False
-) -> LayerLinework:
+    one: LayerLinework, passes: Sequence[Pass], cache: DrawingCache, through: bool = False,
+    levels: Sequence[Level] = (),
+) -> LayerLinework:  # fmt: skip
     """The same linework with every run in pieces that some pass holds; the pieces keep its name.
 
     What may be drawn in parts is; it begins and ends where another line would be cut again and again.
     Ditches are left whole: they are cut as links of the network are; so are all runs where the quilt is
-    rolled under the needle (*through*).
+    rolled under the needle (*through*). Lines are left at one of the *levels* of seams, if they can be.
     """
     if len(passes) < 2:
         return one
@@ -45,7 +47,7 @@ def parted(
     runs: list[Run] = []
     for number, run in enumerate(one.linework.runs):
         whole = run.in_ditch or len(run.points) < 2
-        pieces = [run] if whole else part_run(run, passes)
+        pieces = [run] if whole else part_run(run, passes, levels)
         runs += [replace(piece, figure=run.figure or str(number)) for piece in pieces]
     if len(runs) == len(one.linework.runs):
         return one
@@ -80,26 +82,33 @@ def bands_of(one: LayerLinework, passes: Sequence[Pass]) -> list[Polygon]:
     ]
 
 
-def part_run(run: Run, passes: Sequence[Pass]) -> list[Run]:
-    """A run in pieces, none longer down the quilt than a pass, parted between two units if it can be. Ways
-    along an edge that led on to what is now another piece are left out."""
+def part_run(run: Run, passes: Sequence[Pass], levels: Sequence[Level] = ()) -> list[Run]:
+    """A run in pieces, none longer down the quilt than a pass, parted between two units if it can be, else at
+    the first of the *levels* that two passes share. Ways along an edge that led on to what is now another
+    piece are left out."""
     if any(each.holds(*run.levels) for each in passes):
         return [run]
-    run = _with_crossings(run, passes)
+    shared = [(below.top, above.bottom) for above, below in itertools.pairwise(passes)]
+    levels = [at for at in levels if any(low <= at.height <= high for low, high in shared)]
+    run = _with_crossings(run, passes, [level.height for level in levels])
     stops = np.array(sorted({unit.stop for unit in run.stops()}), int)
-    levels = run.points[:, 1]
+    heights = run.points[:, 1]
     tops = np.array([each.top for each in passes])[:, None] - EDGE
     bottoms = np.array([each.bottom for each in passes])[:, None] + EDGE
+    on_levels = [np.flatnonzero(level.holds(run.points)) for level in levels]
     pieces, rest, first = [], run, 0
     while True:
-        lows = np.minimum.accumulate(levels[first:])
-        highs = np.maximum.accumulate(levels[first:])
+        lows = np.minimum.accumulate(heights[first:])
+        highs = np.maximum.accumulate(heights[first:])
         beyond = ~((tops <= lows) & (highs <= bottoms)).any(axis=0)
         if not beyond.any():
             break
         last = first + int(beyond.argmax()) - 1
         unit = int(np.searchsorted(stops, last, side="right")) - 1
-        stop = int(stops[unit]) if unit >= 0 and stops[unit] > first else last
+        between = (at[(at > first) & (at <= last)] for at in on_levels)
+        stop = next((int(at[-1]) for at in between if len(at)), last)
+        if unit >= 0 and stops[unit] > first:
+            stop = int(stops[unit])
         if stop <= first:
             # A single leg that no pass holds: it was given a point at every edge of a pass.
             break
@@ -127,9 +136,9 @@ def _from_stitch_to_stitch(piece: Run) -> Run | None:
     return piece.cut(first)[1] if first else piece
 
 
-def _with_crossings(run: Run, passes: Sequence[Pass]) -> Run:
-    """The run with a point wherever it crosses the edge of a pass."""
-    edges = np.array(sorted({y for each in passes for y in (each.top, each.bottom)}))
+def _with_crossings(run: Run, passes: Sequence[Pass], levels: Sequence[float]) -> Run:
+    """The run with a point wherever it crosses the edge of a pass, or one of the *levels*."""
+    edges = np.array(sorted({*levels, *(y for each in passes for y in (each.top, each.bottom))}))
     begins, ways = run.points[:-1], np.diff(run.points, axis=0)
     with np.errstate(divide="ignore", invalid="ignore"):
         shares = (edges - begins[:, 1:]) / ways[:, 1:]

@@ -157,19 +157,19 @@ def _spread(made: list[Pass], machine: Machine, pieces: Sequence[Piece]) -> tupl
     top, bottom = made[0].top, made[-1].bottom
     tops = [each.top for each in made]
     slack = tops[-1] + depth_at(machine, tops[-1] - top) - bottom
-    parted = _parted(made, pieces)
+    parted = parting_of(made, pieces)
     for share in (0.0, 0.25, 0.5, 0.75, 1.0):
         moved = [y - slack * share * k / (len(tops) - 1) for k, y in enumerate(tops)]
         tried = [Pass(k, y, min(y + depth_at(machine, y - top), bottom))
                  for k, y in enumerate(moved, 1)]  # fmt: skip
-        if tried[-1].bottom >= bottom - 1e-6 and _parted(tried, pieces) <= parted + 1e-9:
+        if tried[-1].bottom >= bottom - 1e-6 and parting_of(tried, pieces) <= parted + 1e-9:
             made = tried
             if min(a.bottom - b.top for a, b in itertools.pairwise(made)) >= OVERLAP:
                 break
     return tuple(made)
 
 
-def _parted(passes: Sequence[Pass], pieces: Sequence[Piece]) -> float:
+def parting_of(passes: Sequence[Pass], pieces: Sequence[Piece]) -> float:
     """What it costs that no pass holds some of the pieces."""
     return sum(
         piece.parting

@@ -19,13 +19,14 @@ from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.linework import Run
 from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import find_ways
+from chorograph_core.route.choosing_passes import passes_for, pieces_of
 from chorograph_core.route.fewest import Fewest
 from chorograph_core.route.floors import floor_of
 from chorograph_core.route.following import Follower
 from chorograph_core.route.handing_over import ALL_OF_IT, Handover, Turn, in_turn
 from chorograph_core.route.holding import Holding, basted_first, hold_lines, taken_out
 from chorograph_core.route.keeping import Kept
-from chorograph_core.route.laying_out import laid_out, passes_for, pieces_of
+from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import Floor, Policy, Route, State
 from chorograph_core.route.passes import OutOfReach, Piece
 from chorograph_core.route.precedence import unkept

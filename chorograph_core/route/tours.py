@@ -3,8 +3,9 @@
 An item is done by one of its options (entry, exit, price); going from an exit to the next entry has a
 price too, a cut at most. Found by ruin and recreate: a few items that are done near each other are
 taken out and put back where, and by the doors by which, they cost least (Schrimpf et al. 2000;
-Christiaens and Vanden Berghe 2020), between rounds of 2-opt; at last the doors are chosen exactly for
-the order by dynamic programming (Noon and Bean's generalised tour with its order given).
+Christiaens and Vanden Berghe 2020), between rounds of 2-opt and or-opt, and by kicks; at last the doors
+are chosen exactly for the order by dynamic programming (Noon and Bean's generalised tour with its order
+given).
 """
 
 from __future__ import annotations
@@ -13,12 +14,12 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
-from functools import lru_cache
 
 import numpy as np
 
-GAIN = 1e-7
-"""Minutes that a change must save to be one."""
+from chorograph_core.route.all_orders import best_of_all
+from chorograph_core.route.exchanges import GAIN, NEVER, best_shift, best_turn, shifted
+
 HEAT = 0.25
 """What share of a tour a worse one may be dearer by at first, over the root of how many things there are."""
 MOST_OUT = 9
@@ -27,10 +28,11 @@ EXACT, EXACT_OPTIONS = 8, 90
 """Items, and options of all of them, up to which the best tour is found by going through all subsets."""
 THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
 """The same where so many rounds of search are allowed."""
-AT_ONCE = 1_000_000
-"""Figures that such a search holds at once."""
 KEPT = 1_500_000
 """Figures that a search keeps of what leads from item to item, and from each node into an item and out."""
+KICKED, NEXT_TO, EACH_KICK = 8, 9, 6
+"""Things in a tour that is kicked; up to how many lie in a stretch that is exchanged with the next; and how
+many rounds of search there are for each kick."""
 CHOSEN = 30
 """Items up to which the doors are chosen anew in every round."""
 
@@ -111,12 +113,6 @@ def tour_in_order(
     return search.tour()
 
 
-@lru_cache(maxsize=16)
-def _sizes(count: int) -> np.ndarray:
-    """How many things are in each set of *count*, without the empty and the full one."""
-    return np.array([done.bit_count() for done in range(1, (1 << count) - 1)], int)
-
-
 def _in_order(items: Sequence[Item]) -> list[Item]:
     """The items, each with all that must be done before it, however many things lie between.
 
@@ -158,6 +154,7 @@ class _Search:
         self.order: list[int] = []
         self.chosen: list[int] = []
         self.own = [item.prices.tolist() for item in items]
+        self.turned = [item.reverse.tolist() for item in items]
         options = sum(len(item.entries) for item in items)
         self.keeps_pairs = options * options <= KEPT
         self.keeps_sides = 2 * options * (size + 1) <= KEPT
@@ -175,43 +172,8 @@ class _Search:
             self._insert(item)
 
     def exact(self) -> Tour:
-        """The best tour, by dynamic programming over subsets (Held and Karp 1962)."""
-        items, grid, count = self.items, self.grid, len(self.items)
-        owner = np.concatenate([np.full(len(item.entries), k) for k, item in enumerate(items)])
-        option = np.concatenate([np.arange(len(item.entries)) for item in items])
-        entries, exits = (np.concatenate([getattr(item, side) for item in items])
-                          for side in ("entries", "exits"))  # fmt: skip
-        own = np.concatenate([item.prices for item in items])
-        # By what is done, then by what was done before it.
-        leading = grid[exits[None, :], entries[:, None]] + own[:, None]
-        needs = np.array([sum(1 << other for other in items[k].after) for k in owner.tolist()])
-        bits = 1 << owner
-        full = (1 << count) - 1
-        best = np.full((full + 1, len(owner)), np.inf)
-        came = np.full((full + 1, len(owner)), -1)
-        free = needs == 0
-        best[bits[free], np.flatnonzero(free)] = grid[self.nowhere, entries[free]] + own[free]
-        # All sets of one size at once: each leads to sets of the next size, by what is done next.
-        sets, sizes = np.arange(1, full), _sizes(count)
-        many = max(1, AT_ONCE // len(owner) ** 2)
-        for size in range(1, count):
-            there = sets[sizes == size]
-            for first in range(0, len(there), many):
-                done = there[first : first + many, None]
-                joined = best[done[:, 0]][:, None, :] + leading
-                source = joined.argmin(axis=2)
-                price = np.take_along_axis(joined, source[:, :, None], axis=2)[:, :, 0]
-                ready = (done & bits == 0) & (needs & ~done == 0) & np.isfinite(price)
-                row, column = np.nonzero(ready)
-                goal = (done | bits)[row, column]
-                best[goal, column] = price[row, column]
-                came[goal, column] = source[row, column]
-        last = int(np.argmin(best[full] + grid[exits, self.nowhere]))
-        done = full
-        while last >= 0:
-            self.order.insert(0, int(owner[last]))
-            self.chosen.insert(0, int(option[last]))
-            done, last = done & ~int(bits[last]), int(came[done, last])
+        """The best tour of all."""
+        self.order, self.chosen = best_of_all(self.items, self.grid, self.nowhere)
         return self.tour()
 
     def _doors(self) -> tuple[np.ndarray, np.ndarray]:
@@ -293,6 +255,30 @@ class _Search:
                 now = best = self.price()
                 kept = (list(self.order), list(self.chosen))
         self.order, self.chosen = kept
+        if rounds >= THOROUGH and count >= KICKED and not self.bound:
+            self._kick(rounds // EACH_KICK)
+
+    def _kick(self, kicks: int) -> None:
+        """Exchange two stretches that lie next to each other and settle again, so many times; what is no
+        cheaper is taken back (Martin, Otto and Felten 1991). Lines that are there in great number and differ
+        in nothing but their place, ruin and recreate leaves in a poor order."""
+        now, count = self.price(), len(self.order)
+        for turn in range(kicks):
+            kept = self.order, self.chosen
+            if turn % 2:
+                first = int(self.rng.integers(count - 2))
+                middle, last = first + self.rng.integers(1, NEXT_TO, 2).cumsum()
+            else:
+                first, middle, last = np.sort(self.rng.choice(count - 1, 3, replace=False) + 1)
+            self.order, self.chosen = (
+                each[:first] + each[middle:last] + each[first:middle] + each[last:] for each in kept
+            )
+            self._settle()
+            tried = self.price()
+            if tried < now - GAIN:
+                now = tried
+            else:
+                self.order, self.chosen = kept
 
     def _ruin(self, most: int) -> None:
         """Take out a stretch of the order, or what lies near one item, and put it back."""
@@ -318,43 +304,46 @@ class _Search:
             self._insert(number)
 
     def _settle(self) -> None:
-        """2-opt until nothing gets cheaper, and the best doors for the order."""
+        """2-opt and or-opt until nothing gets cheaper, and the best doors for the order."""
         for _ in range(30):
             self._choose()
-            if self.bound or not self._turn():
+            if self.bound or not (self._turn() or self._shift()):
                 break
         self._choose()
 
     def _turn(self) -> bool:
         """Turn round the stretch that gains most by it; False where none does."""
-        count = len(self.order)
-        turned = np.array([int(self.items[k].reverse[o])
-                           for k, o in zip(self.order, self.chosen, strict=True)])  # fmt: skip
-        come, go = self._doors()
-        if count < 2 or (turned < 0).all():
+        turned, back = self._backwards()
+        found = best_turn(self.grid, *self._doors(), back)
+        if found is None:
             return False
-        entered, left = go[:-1], come[1:]
-        back = np.where(turned >= 0, 0.0, np.inf)
-        for k in np.flatnonzero(turned >= 0):
-            item = self.items[self.order[k]]
-            back[k] = item.prices[turned[k]] - item.prices[self.chosen[k]]
-        summed = np.concatenate([[0.0], np.cumsum(np.where(np.isinf(back), 1e9, back))])
-        # Turn items i to j: what came before i then leads to the exit of j, and so on.
-        gain = (
-            self.grid[come[:-1], entered][:, None]
-            + self.grid[left, go[1:]][None, :]
-            - self.grid[np.ix_(come[:-1], left)]
-            - self.grid[np.ix_(entered, go[1:])]
-            - (summed[None, 1:] - summed[:-1, None])
-        )
-        gain[np.tril_indices(count, -1)] = -np.inf
-        best = int(np.argmax(gain))
-        i, j = divmod(best, count)
-        if gain[i, j] <= GAIN:
-            return False
+        i, j = found
         self.order[i : j + 1] = self.order[i : j + 1][::-1]
-        self.chosen[i : j + 1] = turned[i : j + 1][::-1].tolist()
+        self.chosen[i : j + 1] = turned[i : j + 1][::-1]
         return True
+
+    def _shift(self) -> bool:
+        """Put the few things that gain most by it in another place; False where none do."""
+        turned, back = self._backwards()
+        found = best_shift(self.grid, *self._doors(), back)
+        if found is None:
+            return False
+        first, many, place, round_ = found
+        before, order, after = shifted(self.order, first, many, place)
+        one, chosen, two = shifted(self.chosen, first, many, place)
+        if round_:
+            order, chosen = order[::-1], turned[first : first + many][::-1]
+        self.order, self.chosen = before + order + after, one + chosen + two
+        return True
+
+    def _backwards(self) -> tuple[list[int], np.ndarray]:
+        """By which option each is done the other way round, -1 where by none, and what that costs more."""
+        turned, back = [], []
+        for k, o in zip(self.order, self.chosen, strict=True):
+            other = self.turned[k][o]
+            turned.append(other)
+            back.append(NEVER if other < 0 else self.own[k][other] - self.own[k][o])
+        return turned, np.array(back)
 
     def _choose(self) -> None:
         """The best option of each item for this order, exactly."""

@@ -28,6 +28,7 @@ from chorograph_core.route.passes import (
     fewest_rolls,
     passes_of,
 )
+from chorograph_core.route.seam_levels import Level, moved_onto, seam_levels
 from chorograph_core.route.stations import MOST_ZONES, stations_of
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, free_chart
@@ -123,6 +124,19 @@ class PartingTests(TestCase):
         for piece in pieces:
             self.assertIn(tuple(piece.points[-1]), stops)
 
+    def test_a_long_line_is_left_in_a_seam_that_two_passes_share(self):
+        run = Run(np.array([[0, 1.0], [0, 43.0]]), "straight")
+        levels = [Level(y, np.array([[-3.0, 3.0]])) for y in (15.5, 29.0)]
+        pieces = part_run(run, self.PASSES, levels)
+        self.held(pieces)
+        self.assertEqual([float(piece.points[-1, 1]) for piece in pieces], [15.5, 29.0, 43.0])
+        # A level that only one of them reaches is none.
+        for wrong in (Level(12.0, levels[0].ends), Level(15.5, np.array([[-3.0, -1], [1.0, 9]]))):
+            first = part_run(run, self.PASSES, [wrong])[0]
+            self.assertEqual(
+                float(first.points[-1, 1]), 17.0, "out of reach, or no seam just there"
+            )
+
     def test_spans_keep_their_kind(self):
         points = np.array([[0, 0.0], [0, 6.0], [1, 6.0], [1, 10.0], [1, 40.0]])
         spans = (
@@ -158,6 +172,38 @@ class PartingTests(TestCase):
         self.held(pieces)
         whole = float(np.hypot(*np.diff(points, axis=0).T).sum())
         self.assertAlmostEqual(sum(piece.inches for piece in pieces), whole, places=6)
+
+
+class SeamLevelTests(TestCase):
+    def test_levels_are_those_of_the_seams_that_lie_across(self):
+        """Three rows of plain squares of 8″ with a border of 3″: seams at 3, 11, 19 and 27 inches; upright
+        ones are no levels."""
+        seams = seam_levels(StraightSet(3, 2, 8, ("plain",), borders=(Border(3),)).chart())
+        np.testing.assert_allclose([level.height for level in seams.known], [3, 11, 19, 27])
+        # The border is sewn on across the whole of it above and below, the rows are 16″ wide.
+        np.testing.assert_allclose([level.inches for level in seams.known], [22, 16, 16, 22])
+        passes = [Pass(1, 0, 12), Pass(2, 10, 20), Pass(3, 18, 30)]
+        self.assertEqual([level.height for level in seams.between(passes)], [19, 11])
+
+    @settings(max_examples=examples(40), deadline=None)
+    @given(some.integers(3, 9), some.floats(4, 11))
+    def test_passes_are_moved_onto_seams_as_far_as_the_last_still_reaches_the_end(self, rows, size):
+        seams = seam_levels(StraightSet(rows, 2, size, ("plain",)).chart())
+        machine, bottom = Machine(), rows * size
+        made = passes_of(machine, 0, bottom, [])
+        moved = moved_onto(made, machine, seams)
+        self.assertEqual(len(moved), len(made))
+        self.assertAlmostEqual(moved[-1].bottom, bottom)
+        for one, two in itertools.pairwise(moved):
+            self.assertLess(one.top, two.top)
+            self.assertLessEqual(two.top, one.bottom + 1e-6)
+            self.assertLessEqual(one.bottom, one.top + depth_at(machine, one.top) + 1e-6)
+        shared = [sum(two.top <= y <= one.bottom for y in seams.heights)
+                  for one, two in itertools.pairwise(moved)]  # fmt: skip
+        deep = depth_at(machine, bottom)
+        if size < deep - 1 and len(made) * deep > bottom + size * len(made):
+            # Where there is depth to spare for it, each two passes share a seam.
+            self.assertGreater(min(shared, default=1), 0)
 
 
 class StationTests(TestCase):

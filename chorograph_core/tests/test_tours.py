@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from ortools.sat.python import cp_model
 
+from chorograph_core.route.exchanges import best_shift, best_turn, shifted
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.tests import examples, long
 
@@ -68,6 +69,56 @@ def exact(items, table) -> float:
     if solver.solve(model) != cp_model.OPTIMAL:
         return float("nan")
     return solver.objective_value / 1e5
+
+
+class ExchangeTests(TestCase):
+    @given(some.integers(0, 2**30))
+    @settings(max_examples=examples(60), deadline=None)
+    def test_the_best_exchange_is_that_of_all_tried_one_by_one(self, seed):
+        """Lines with two ends in some order; a stretch of one to three is put wherever there is room, either
+        way round, and a stretch of any length is turned: what is found gains as much as the best of them."""
+        rng = np.random.default_rng(seed)
+        count = int(rng.integers(2, 7))
+        grid = np.zeros((2 * count + 1, 2 * count + 1))
+        ways = rng.random((2 * count, 2 * count)) * 3
+        grid[: 2 * count, : 2 * count] = ways + ways.T
+        lines = [(2 * k, 2 * k + 1) for k in range(count)]
+        nowhere = 2 * count
+
+        def price(order) -> float:
+            nodes = [nowhere, *(node for line in order for node in line), nowhere]
+            return float(sum(grid[a, b] for a, b in zip(nodes[::2], nodes[1::2], strict=True)))
+
+        def round_(stretch):
+            return [line[::-1] for line in stretch[::-1]]
+
+        come = np.array([nowhere, *(b for _, b in lines)])
+        go = np.array([*(a for a, _ in lines), nowhere])
+        now = price(lines)
+        turns = {(i, j): now - price(lines[:i] + round_(lines[i : j + 1]) + lines[j + 1 :])
+                 for i in range(count) for j in range(i, count)}  # fmt: skip
+        found = best_turn(grid, come, go, np.zeros(count))
+        self.assertAlmostEqual(turns[found] if found else 0.0, max(0.0, *turns.values()))
+        shifts = {}
+        for first in range(count):
+            for many in range(1, min(3, count - 1, count - first) + 1):
+                for place in (*range(first), *range(first + many + 1, count + 1)):
+                    before, stretch, after = shifted(lines, first, many, place)
+                    for turned in (False, True):
+                        moved = before + (round_(stretch) if turned else stretch) + after
+                        shifts[first, many, place, turned] = now - price(moved)
+        moved = best_shift(grid, come, go, np.zeros(count))
+        self.assertAlmostEqual(shifts[moved] if moved else 0.0, max(0.0, *shifts.values()))
+
+    def test_lines_beside_each_other_are_gone_up_and_down(self):
+        """Forty upright lines an inch apart and ten long: thirty-nine inches between them at best, in
+        whatever order they were told."""
+        x = np.random.default_rng(5).permutation(40).astype(float)
+        spots = np.column_stack([np.repeat(x, 2), np.tile([0.0, 10.0], 40)])
+        table = np.hypot(*(spots[:, None] - spots[None]).transpose(2, 0, 1))
+        items = [Item(np.array([2 * k, 2 * k + 1]), np.array([2 * k + 1, 2 * k]), np.zeros(2))
+                 for k in range(40)]  # fmt: skip
+        self.assertAlmostEqual(best_tour(items, table, rounds=300).price, 39.0)
 
 
 class TourTests(TestCase):

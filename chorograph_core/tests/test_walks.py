@@ -18,6 +18,7 @@ from chorograph_core.route.pairing import (
     islands_bound,
     pair_ends,
     pairing_bound,
+    pairing_bound_leaving,
     pairs_within,
 )
 from chorograph_core.route.walks import (
@@ -108,6 +109,38 @@ class PairingTests(TestCase):
         pairs = pairs_within(ground, odd, 1.0)
         self.assertEqual(len(pairs), 6)
         self.assertAlmostEqual(pairing_bound(pairs, 4, 1.0), every_pairing(pairs, 4, 1.0), places=6)
+
+    @given(some.integers(0, 2**30))
+    @settings(max_examples=examples(60), deadline=None)
+    def test_what_leads_on_from_the_last_end_counts_with_the_pairing(self, seed):
+        """Against all ways to pair some ends and leave the others alone: one of those is the beginning, from
+        one it goes on, those between are cuts; of a closed walk one goes on from anywhere."""
+        rng = np.random.default_rng(seed)
+        count, cut = 2 * int(rng.integers(1, 4)), 1.0
+        table = rng.random((count, count)) * 1.3
+        pairs = {(i, j): float(table[i, j]) for i in range(count) for j in range(i + 1, count)
+                 if table[i, j] < cut}  # fmt: skip
+        leaving = np.minimum(rng.random(count) * 1.2, cut)
+        anywhere = float(leaving.min() * rng.random())
+
+        def ways(left, spent, alone):
+            if not left:
+                if alone:
+                    yield spent + (len(alone) / 2 - 1) * cut + min(leaving[k] for k in alone)
+                else:
+                    yield spent + anywhere
+                return
+            first, rest = left[0], left[1:]
+            yield from ways(rest, spent, (*alone, first))
+            for other in rest:
+                if (first, other) in pairs:
+                    others = tuple(k for k in rest if k != other)
+                    yield from ways(others, spent + pairs[first, other], alone)
+
+        found = pairing_bound_leaving(pairs, count, cut, leaving, anywhere)
+        self.assertAlmostEqual(found, min(ways(tuple(range(count)), 0.0, ())), places=5)
+        nothing = pairing_bound_leaving(pairs, count, cut, np.zeros(count), 0.0)
+        self.assertAlmostEqual(nothing, pairing_bound(pairs, count, cut), places=5)
 
     def test_windows_and_half_assignment_hold_the_exact_pairing_between_them(self):
         ground = grid(14, 14)
