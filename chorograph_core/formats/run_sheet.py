@@ -16,6 +16,7 @@ from chorograph_core.formats.wording import basting_in, listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
 from chorograph_core.reckon import Machine
+from chorograph_core.route.marking import marks_told
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.securing import INSET
 from chorograph_core.route.stations import Station, figure_stations, stations_of
@@ -99,13 +100,17 @@ class _Writer:
             part = self._part(step, kind)
             part.minutes += step["seconds"] / 60
             part.rows.append(
-                Row("mark", f"Mark now for {name}: {step['count']} marks.", step["reason"])
+                Row(
+                    "mark",
+                    f"Mark now for {name}: {marks_told(step['count'])}.",
+                    step["reason"],
+                )
             )
             return
         if step["kind"] == "mark":
             name = self._named(step["entry"])
             self.before.append(
-                Row("mark", f"Mark for {name}: {step['count']} marks.", step["reason"])
+                Row("mark", f"Mark for {name}: {marks_told(step['count'])}.", step["reason"])
             )
             return
         part = self._part(step, kind)

@@ -109,3 +109,12 @@ def ahead_of(places: Sequence[Sequence[float]], life: float) -> tuple[int, int]:
         gone += sum(place)
         whole += 1
     return whole, first
+
+
+def marks_told(count: int) -> str:
+    """How many marks, in words.
+
+    >>> marks_told(1), marks_told(12)
+    ('one mark', '12 marks')
+    """
+    return "one mark" if count == 1 else f"{count} marks"

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
 import numpy as np
@@ -24,6 +24,8 @@ MOST_ZONES = 16
 """Zones in a cluster: about what a hand learns as one path."""
 WIDEST = 18.0
 """Inches that a cluster measures at most."""
+MOSTLY = 0.7
+"""Share of a top from end to end that something takes up which lies along all of it."""
 MOST_IN_BLOCK = 150
 """Zones up to which a block is one station whatever it is made of."""
 
@@ -98,14 +100,36 @@ def stations_of(chart: Chart, zones: Sequence[Zone], passes: Sequence[Pass] = ()
 
 
 def figure_stations(figures: Mapping[str, Sequence[str]], zones: Sequence[Zone]) -> list[Station]:
-    """A station for each figure: *figures* has the zones under each, by its key."""
+    """A station for each figure: *figures* has the zones under each, by its key. Each is called by where it
+    lies, those that lie in the same place by a number besides."""
     shapes = {zone.id: zone.polygon for zone in zones}
+    top = shapely.total_bounds(list(shapes.values()))
     made = []
-    for number, (key, under) in enumerate(figures.items(), 1):
+    for key, under in figures.items():
         parts = tuple(shapes[zone] for zone in under if zone in shapes)
-        name = f"all {len(under)} zones as one" + (f" ({number})" if len(figures) > 1 else "")
+        name = f"all {len(under)} zones as one"
+        if len(figures) > 1 and parts and (where := _lies(shapely.total_bounds(parts), top)):
+            name = f"all {len(under)} zones as one {where}"
         made.append(Station(key, name, tuple(under), parts, figure=True))
-    return made
+    shared = {name for name, many in Counter(one.name for one in made).items() if many > 1}
+    return [
+        replace(one, name=f"{one.name} ({number})") if one.name in shared else one
+        for number, one in enumerate(made, 1)
+    ]
+
+
+def _lies(box: np.ndarray, top: np.ndarray) -> str:
+    """Where a *box* (left, top, right, bottom) lies on a *top*; empty where it takes up most of it."""
+    size = top[2:] - top[:2]
+    wide, tall = (box[2:] - box[:2]) >= MOSTLY * size
+    across, down = ((box[:2] + box[2:]) / 2 - top[:2]) / size
+    if wide and tall:
+        return ""
+    if wide and abs(down - 0.5) > 0.5 - MOSTLY / 2:
+        return "at the top" if down < 0.5 else "at the bottom"
+    if tall and abs(across - 0.5) > 0.5 - MOSTLY / 2:
+        return "on the left" if across < 0.5 else "on the right"
+    return "in the middle" if abs(across - 0.5) < 0.2 and abs(down - 0.5) < 0.2 else ""
 
 
 def _part(chart: Chart, zone: Zone) -> tuple[str, str]:

@@ -14,7 +14,7 @@ from chorograph_core.formats.wording import basting_in, heading, legs_of, place_
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
 from chorograph_core.reckon import Machine, thread_inches
-from chorograph_core.route.marking import PENS
+from chorograph_core.route.marking import PENS, marks_told
 from chorograph_core.route.progress import junctions
 from chorograph_core.route.securing import SPI as BASTING
 from chorograph_core.route.spool import ORDINARY
@@ -321,7 +321,7 @@ class _Teller:
         fades = f"; they fade in about {pen.life:.0f} min" if pen.life else ""
         return (
             f"Mark {told}",
-            f"{count} marks{all_of_them} with {pen.name}; only what is needed{fades}",
+            f"{marks_told(count)}{all_of_them} with {pen.name}; only what is needed{fades}",
         )
 
     def _unmark(self, leg: Leg, mine, main) -> tuple[str, str]:
