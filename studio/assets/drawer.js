@@ -77,6 +77,8 @@ export class Drawer {
     if ((kind === "drawn" && !form.guide.value) || (kind === "circle" && !form.guide_circle.value.trim())) return;
     guideShown(form);
     const turn = ++this.asked;
+    // What takes long is said to be under way: the sheet shows the drawing before it.
+    const slow = setTimeout(() => { this.place.dataset.trying = "1"; }, 600);
     try {
       const began = performance.now();
       const packed = await fetchPacked(this.place.dataset.preview, {
@@ -91,6 +93,9 @@ export class Drawer {
       const fault = new DOMParser().parseFromString(await error.answer.text(), "text/html").querySelector("[data-field]");
       const where = form.querySelector(`[data-fault="${fault?.dataset.field}"]`);
       if (where) where.textContent = fault.textContent; else this.say(fault?.textContent ?? spoken`That cannot be drawn.`);
+    } finally {
+      clearTimeout(slow);
+      if (turn === this.asked) delete this.place.dataset.trying;
     }
   }
 }

@@ -1,6 +1,7 @@
 // The sheet: choosing zones by hand and by keys, zoom and drag.
 import { select } from "d3-selection";
 import { zoom, zoomIdentity } from "d3-zoom";
+import { keyed } from "./keyed.js";
 
 // Ways in which zones are alike.
 const KINDS = {
@@ -114,7 +115,7 @@ export class Sheet {
     let points = null;
     const end = (made) => { stop(); stroke.remove(); done(made); };
     const stop = this.hold({
-      pointerdown: (event) => { points = [this.spot(event)]; this.svg.setPointerCapture(event.pointerId); event.preventDefault(); },
+      pointerdown: (event) => { points = [this.spot(event)]; if (event.pointerId) this.svg.setPointerCapture(event.pointerId); event.preventDefault(); },
       pointermove: (event) => {
         if (!points) return;
         const next = this.spot(event), last = points[points.length - 1];
@@ -124,7 +125,7 @@ export class Sheet {
       },
       pointerup: (event) => { if (points) { points.push(this.spot(event)); end(points.length > 1 ? points : []); } },
       keydown: (event) => { if (event.key === "Escape") { event.stopPropagation(); end([]); } },
-    }, () => stroke.remove());
+    }, () => stroke.remove(), true);
   }
 
   // Where the pointer is, in inches of the top.
@@ -133,8 +134,8 @@ export class Sheet {
     return [Math.round(at.x * 1000) / 1000, Math.round(at.y * 1000) / 1000];
   }
 
-  // Listens on the sheet until `end` is called; clicks choose no zones meanwhile.
-  hold(listen, dropped = () => {}) {
+  // Listens on the sheet until `end` is called; clicks choose no zones meanwhile. What is `draws` is drawn in strokes.
+  hold(listen, dropped = () => {}, draws = false) {
     // One hand at a time: who held it before lets go.
     this.drop?.();
     this.drawing = true;
@@ -146,6 +147,7 @@ export class Sheet {
       if (name === "keydown") document.addEventListener(name, act, { capture: true, signal: off.signal });
       else svg.addEventListener(name, act, { signal: off.signal });
     }
+    keyed(this, off.signal, draws);
     return () => {
       off.abort();
       if (this.holder === off) this.drop = null;

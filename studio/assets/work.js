@@ -3,6 +3,7 @@ import { dragging, moved } from "./orders.js";
 import htmx from "htmx.org";
 import { pen, stamp } from "./applique.js";
 import { Drawer } from "./drawer.js";
+import { Keeping } from "./keeping.js";
 import { Laying } from "./laying.js";
 import { Lines } from "./lines.js";
 import { fetchPacked } from "./packed.js";
@@ -97,10 +98,12 @@ export function work(place) {
   const lettersOff = () => letters.checked;
 
   function openPanel(where) {
-    asked = true;
-    laying.leave();
-    // Posted, since hundreds of zones are longer than an address may be.
-    htmx.ajax("POST", where, { target: "#side", swap: "innerHTML", values: { zones: [...sheet.chosen].join(",") } });
+    keeping.after(() => {
+      asked = true;
+      laying.leave();
+      // Posted, since hundreds of zones are longer than an address may be.
+      htmx.ajax("POST", where, { target: "#side", swap: "innerHTML", values: { zones: [...sheet.chosen].join(",") } });
+    });
   }
 
   function drawn(closed, what) {
@@ -116,7 +119,7 @@ export function work(place) {
 
   // A guide for the motif in the drawer, tried out as soon as it is drawn.
   function guide() {
-    hint(spoken`Draw the guide on the sheet in one stroke.`);
+    hint(spoken`Draw the guide on the sheet in one stroke. With keys: arrows, and the space bar where it begins and ends.`);
     sheet.draw(false, (points) => {
       hint("");
       const form = document.getElementById("drawer");
@@ -159,31 +162,36 @@ export function work(place) {
   function layStamp() {
     const shape = document.getElementById("stamp-shape");
     if (!shape) return;
-    hint(spoken`Touch the sheet where its middle shall lie.`);
+    hint(spoken`Touch the sheet where its middle shall lie, or go there with the arrow keys and press Enter.`);
     stamp(sheet, shape, (at) => { hint(""); if (at) sew({ at: at.join(",") }); });
   }
 
   function drawWithPen() {
     const choice = () => document.querySelector("#applique [name=pen]:checked")?.value ?? "c";
     const turn = () => { const other = choice() === "c" ? "s" : "c"; const box = document.querySelector(`#applique [name=pen][value=${other}]`); if (box) box.checked = true; };
-    hint(spoken`Touch the sheet point by point, and the first one again to close.`);
+    hint(spoken`Touch the sheet point by point, and the first one again to close. With keys: arrows, the space bar for a point, Enter closes.`);
     pen(sheet, choice, turn, (nodes) => { hint(""); if (nodes) sew({ nodes: nodes.map((n) => n.join(",")).join(" ") }); });
   }
 
   // --- the drawer
   const drawer = new Drawer(place, lines, say);
+  const keeping = new Keeping(say);
   function openDrawer(values) {
-    asked = true;
-    laying.leave();
-    drawer.open(values);
+    keeping.after(() => {
+      asked = true;
+      laying.leave();
+      drawer.open(values);
+    });
   }
 
   function closeDrawer() {
-    document.getElementById("guide-line")?.remove();
-    laying.leave();
-    kept = null;
-    lines.tryOut(null);
-    htmx.ajax("GET", document.getElementById("board").getAttribute("hx-get"), { target: "#board", swap: "innerHTML" });
+    keeping.after(() => {
+      document.getElementById("guide-line")?.remove();
+      laying.leave();
+      kept = null;
+      lines.tryOut(null);
+      htmx.ajax("GET", document.getElementById("board").getAttribute("hx-get"), { target: "#board", swap: "innerHTML" });
+    });
   }
 
   document.addEventListener("change", (event) => {
@@ -299,6 +307,7 @@ export function work(place) {
         kept = null;
         again?.();
       }
+      keeping.shown();
     }
     if (event.target.id === "side") {
       const form = document.getElementById("drawer");

@@ -119,6 +119,62 @@ class ChartingStory(BrowserCase):
         self.assertEqual(page.locator(".zone.chosen").count(), 0)
         self.assertEqual(self.faults, [])
 
+    def test_a_shape_is_laid_by_keys_alone(self):
+        make_job(self.studio, self.anna)
+        page = self.page
+        self.open(Job.objects.get(), "zones")
+        page.wait_for_selector("#work[data-drawn]")
+        page.focus("text=Sew on appliqué")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#stamp-shape")
+        page.focus("text=Lay it on the sheet")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#hint:not([hidden])")
+        for _ in range(4):
+            page.keyboard.press("ArrowLeft")
+        page.keyboard.press("Shift+ArrowUp")
+        self.assertEqual(
+            page.locator(".zone.here").count(), 0, "arrows walk over no zones meanwhile"
+        )
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#state[data-base='2']")
+        core = self.core("A small top")
+        (sewn,) = [p for p in core.chart.patches if p.role == "applique"]
+        box = core.chart.outline.bounds
+        middle = ((sewn.polygon.bounds[0] + sewn.polygon.bounds[2]) / 2,
+                  (sewn.polygon.bounds[1] + sewn.polygon.bounds[3]) / 2)  # fmt: skip
+        # From the middle of the sheet, on the half inch, two inches to the left and an eighth up.
+        self.assertAlmostEqual(middle[0], (box[0] + box[2]) / 2 - 2, delta=0.6)
+        self.assertAlmostEqual(middle[1] % 0.5, 0.375, delta=0.02)
+        self.assertEqual(self.faults, [])
+
+    def test_who_goes_on_before_a_design_is_kept_is_led_on_when_it_is(self):
+        make_job(self.studio, self.anna)
+        page = self.page
+        self.open(Job.objects.get(), "zones")
+        page.wait_for_selector("#work[data-drawn]")
+
+        def slowly(route):
+            page.wait_for_timeout(900)
+            route.continue_()
+
+        page.route("**/keep/", slowly)
+        zones = [page.locator(".zone").nth(k).get_attribute("data-id") for k in (0, 1)]
+        for number, zone in enumerate(zones, 2):
+            page.focus(f".zone[data-id='{zone}']")
+            page.keyboard.press("Space")
+            page.keyboard.press("d")
+            page.wait_for_selector(f"#drawer input[name=zones][value='{zone}']", state="attached")
+            page.wait_for_selector("#tray .tile")
+            page.focus("#drawer .button-strong")
+            page.keyboard.press("Enter")
+            if number == 2:
+                page.wait_for_selector("#work[aria-busy]")
+        page.wait_for_selector("#state[data-base='3']")
+        alone = {entry.zones for entry in self.core("A small top").legend}
+        self.assertLessEqual({(zone,) for zone in zones}, alone)
+        self.assertEqual(self.faults, [])
+
     def test_what_lies_on_top_by_keys_alone(self):
         make_job(self.studio, self.anna)
         page = self.page
