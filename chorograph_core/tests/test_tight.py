@@ -84,7 +84,7 @@ class TightTests(TestCase):
         line = np.array([(1, 1), (5, 1), (1, 2)], float)
         part = box(0, 0, 6, 4)
         self.assertLess(tightest(finished(line, 0.02, part), 0.06), 0.06)
-        self.assertGreater(tightest(finished(line, 0.02, part, least=0.12), 0.07), 0.07)
+        self.assertGreater(tightest(finished(line, 0.02, part, least_turn=0.12), 0.07), 0.07)
 
     def test_swirls_wind_as_closely_as_they_did(self):
         # Of what turns easily nothing is lost.
