@@ -30,9 +30,11 @@ THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
 """The same where so many rounds of search are allowed."""
 KEPT = 1_500_000
 """Figures that a search keeps of what leads from item to item, and from each node into an item and out."""
-KICKED, NEXT_TO, EACH_KICK = 8, 9, 6
+KICKED, NEXT_TO, EACH_KICK = 8, 9, 12
 """Things in a tour that is kicked; up to how many lie in a stretch that is exchanged with the next; and how
 many rounds of search there are for each kick."""
+MOST_KICKED = 200_000
+"""Pairs of things that are looked at in all kicks of a tour together: of hundreds a kick takes long."""
 CHOSEN = 30
 """Items up to which the doors are chosen anew in every round."""
 
@@ -256,7 +258,7 @@ class _Search:
                 kept = (list(self.order), list(self.chosen))
         self.order, self.chosen = kept
         if rounds >= THOROUGH and count >= KICKED and not self.bound:
-            self._kick(rounds // EACH_KICK)
+            self._kick(min(rounds // EACH_KICK, MOST_KICKED // count**2))
 
     def _kick(self, kicks: int) -> None:
         """Exchange two stretches that lie next to each other and settle again, so many times; what is no
