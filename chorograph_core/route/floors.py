@@ -82,18 +82,19 @@ def _place_by_place(
         if number + 1 < len(works) and not starts[number + 1]:
             ahead = _ahead(lay, work, works[number + 1], cut)
         places = [known.of(bundle, work.ground) for bundle in work.bundles]
-        # From the seams one goes on to the first of the places, or to what comes after.
+        ruled = [known.ruled(bundle, work.ground, place)
+                 for bundle, place in zip(work.bundles, places, strict=True)]  # fmt: skip
+        # From the seams one goes on to the first of the places, by a door that is of use either way, or to
+        # what comes after.
         onto = ahead
         if places and work.seams:
-            onto = _to_any(work.ground, places, cut)
+            onto = _to_any(work.ground, [*places, *ruled], cut)
         minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut, onto)
         if places:
             order = partial(
                 order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead,
                 sums=min(NEAR_SUMS, ALL_SUMS / len(works)),
             )  # fmt: skip
-            ruled = [known.ruled(bundle, work.ground, place)
-                     for bundle, place in zip(work.bundles, places, strict=True)]  # fmt: skip
             looking = machine.rates.find_place / 60 * work.apart()
             more = bool(looking.any()) or any(
                 one is not two for one, two in zip(ruled, places, strict=True)

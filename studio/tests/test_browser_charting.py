@@ -119,11 +119,15 @@ class ChartingStory(BrowserCase):
         self.assertEqual(page.locator(".zone.chosen").count(), 0)
         self.assertEqual(self.faults, [])
 
-    def test_a_shape_is_laid_by_keys_alone(self):
+    def sheet_of_a_small_top(self):
+        """The page of its zones, drawn."""
         make_job(self.studio, self.anna)
-        page = self.page
         self.open(Job.objects.get(), "zones")
-        page.wait_for_selector("#work[data-drawn]")
+        self.page.wait_for_selector("#work[data-drawn]")
+        return self.page
+
+    def test_a_shape_is_laid_by_keys_alone(self):
+        page = self.sheet_of_a_small_top()
         page.focus("text=Sew on appliqué")
         page.keyboard.press("Enter")
         page.wait_for_selector("#stamp-shape")
@@ -149,10 +153,7 @@ class ChartingStory(BrowserCase):
         self.assertEqual(self.faults, [])
 
     def test_who_goes_on_before_a_design_is_kept_is_led_on_when_it_is(self):
-        make_job(self.studio, self.anna)
-        page = self.page
-        self.open(Job.objects.get(), "zones")
-        page.wait_for_selector("#work[data-drawn]")
+        page = self.sheet_of_a_small_top()
 
         def slowly(route):
             page.wait_for_timeout(900)
@@ -176,10 +177,7 @@ class ChartingStory(BrowserCase):
         self.assertEqual(self.faults, [])
 
     def test_what_lies_on_top_by_keys_alone(self):
-        make_job(self.studio, self.anna)
-        page = self.page
-        self.open(Job.objects.get(), "zones")
-        page.wait_for_selector("#work[data-drawn]")
+        page = self.sheet_of_a_small_top()
         page.focus('.zone[tabindex="0"]')
         zone = page.get_attribute('.zone[tabindex="0"]', "data-id")
         page.keyboard.press("Space")
