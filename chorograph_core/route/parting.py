@@ -90,7 +90,7 @@ def part_run(run: Run, passes: Sequence[Pass], levels: Sequence[Level] = ()) -> 
         return [run]
     shared = [(below.top, above.bottom) for above, below in itertools.pairwise(passes)]
     levels = [at for at in levels if any(low <= at.height <= high for low, high in shared)]
-    run = _with_crossings(run, passes, [level.height for level in levels])
+    run, added = _with_crossings(run, passes, [level.height for level in levels])
     stops = np.array(sorted({unit.stop for unit in run.stops()}), int)
     heights = run.points[:, 1]
     tops = np.array([each.top for each in passes])[:, None] - EDGE
@@ -113,11 +113,10 @@ def part_run(run: Run, passes: Sequence[Pass], levels: Sequence[Level] = ()) -> 
             # A single leg that no pass holds: it was given a point at every edge of a pass.
             break
         piece, rest = rest.cut(stop - first)
-        pieces.append(piece)
+        pieces.append(_without(piece, added[first : stop + 1]))
         first = stop
-    ends = [
-        each for piece in (*pieces, rest) if (each := _from_stitch_to_stitch(piece)) is not None
-    ]
+    pieces.append(_without(rest, added[first:]))
+    ends = [each for piece in pieces if (each := _from_stitch_to_stitch(piece)) is not None]
     return ends or [run]
 
 
@@ -136,8 +135,25 @@ def _from_stitch_to_stitch(piece: Run) -> Run | None:
     return piece.cut(first)[1] if first else piece
 
 
-def _with_crossings(run: Run, passes: Sequence[Pass], levels: Sequence[float]) -> Run:
-    """The run with a point wherever it crosses the edge of a pass, or one of the *levels*."""
+def _without(piece: Run, added: np.ndarray) -> Run:
+    """A piece without the points that were *added* (n,) to part it and at which it was not: on an arc they
+    would hide from a ruler that it is one."""
+    kept = ~added
+    kept[[0, -1]] = True
+    place = np.cumsum(kept) - 1
+    return replace(
+        piece,
+        points=piece.points[kept],
+        spans=tuple(span.ending(int(place[span.stop])) for span in piece.spans),
+        units=tuple(unit.ending(int(place[unit.stop])) for unit in piece.units),
+    )
+
+
+def _with_crossings(
+    run: Run, passes: Sequence[Pass], levels: Sequence[float]
+) -> tuple[Run, np.ndarray]:
+    """The run with a point wherever it crosses the edge of a pass, or one of the *levels*; and which of its
+    points (n,) are such."""
     edges = np.array(sorted({*levels, *(y for each in passes for y in (each.top, each.bottom))}))
     begins, ways = run.points[:-1], np.diff(run.points, axis=0)
     with np.errstate(divide="ignore", invalid="ignore"):
@@ -150,9 +166,12 @@ def _with_crossings(run: Run, passes: Sequence[Pass], levels: Sequence[float]) -
     added = begins[leg] + share[:, None] * ways[leg]
     points = np.insert(run.points, leg + 1, added, axis=0)
     moved = np.arange(len(run.points)) + np.searchsorted(leg, np.arange(len(run.points)))
-    return replace(
+    new = np.ones(len(points), bool)
+    new[moved] = False
+    made = replace(
         run,
         points=points,
         spans=tuple(span.ending(int(moved[span.stop])) for span in run.spans),
         units=tuple(unit.ending(int(moved[unit.stop])) for unit in run.units),
     )
+    return made, new

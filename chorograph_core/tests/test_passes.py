@@ -12,6 +12,7 @@ from shapely.geometry import box
 
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs import Run
+from chorograph_core.designs.engine.arcs import chained_arcs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import Span, Unit
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
@@ -30,6 +31,8 @@ from chorograph_core.route.passes import (
 )
 from chorograph_core.route.seam_levels import Level, moved_onto, seam_levels
 from chorograph_core.route.stations import MOST_ZONES, stations_of
+from chorograph_core.rulers import STARTING_RULERS, count_placements
+from chorograph_core.rulers.fitting import reach_of
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import designed, free_chart
 from chorograph_core.zones import Zone, zones_from_patches
@@ -136,6 +139,23 @@ class PartingTests(TestCase):
             self.assertEqual(
                 float(first.points[-1, 1]), 17.0, "out of reach, or no seam just there"
             )
+
+    def test_a_wave_along_the_edge_of_a_pass_stays_one_to_the_ruler(self):
+        """Six half waves of the starting S-edge that swing over the upper edge of the second pass, then a
+        line down: two layings for the wave, before it is parted and after."""
+        nodes = np.array([[2.0 * k, 13.94] for k in range(7)])
+        wave = chained_arcs(nodes, [0.5 if k % 2 else -0.5 for k in range(6)])
+        points = np.vstack([wave, [[12.0, 40.0]]])
+        spans = (Span(len(wave) - 1, "curved"), Span(len(wave), "straight"))
+        run = Run(points, "curved", spans)
+        reach = reach_of(STARTING_RULERS, 8.0, 0.25)
+        self.assertEqual(count_placements(wave, reach), 2)
+        pieces = part_run(run, self.PASSES)
+        self.held(pieces)
+        curved = [
+            p for piece in pieces for p, technique, _ in piece.pieces() if technique == "curved"
+        ]
+        self.assertEqual(sum(count_placements(p, reach) for p in curved), 2)
 
     def test_spans_keep_their_kind(self):
         points = np.array([[0, 0.0], [0, 6.0], [1, 6.0], [1, 10.0], [1, 40.0]])
