@@ -173,24 +173,25 @@ def laid_out(
     shapes = {zone.id: zone.polygon for zone in zones}
     shapes |= {key: one.space.polygon for key, one in figures.items()}
     edges = edges_of(chart, zones)
-    network = build(edges, pieces, policy, machine.rates, cache, shapes, machine.directions)
-    close(network, policy.wishes, shapes)
-    if len(passes) > 1:
-        _part_links(network, passes, policy, machine.rates)
-    _part_where_sewn_ends(network, state)
-
     bare = [replace(one, linework=_ditches_only(one)) for one in drawn if one.role == "ditch"]
 
     def bare_seams() -> Network:
         made = build(edges, bare, policy, machine.rates, cache, shapes)
         close(made, policy.wishes, shapes)
-        if len(passes) > 1:
-            _part_links(made, passes, policy, machine.rates)
-        _part_where_sewn_ends(made, state)
+        _part_links(made, passes, _levels(made, passes), policy, machine.rates)
+        _part_at(made, _sewn_ends(state))
         _leave_out_sewn(made, state, chart)
         return made
 
     seams = bare_seams() if seams_kept is None else seams_kept(_content(bare), bare_seams)
+    network = build(edges, pieces, policy, machine.rates, cache, shapes, machine.directions)
+    close(network, policy.wishes, shapes)
+    _part_links(network, passes, _levels(seams, passes), policy, machine.rates)
+    _part_at(network, _sewn_ends(state))
+    # Doorways part seams that no pass holds into links that one does: those are parted all the same, or
+    # who comes to the end of such a seam finds no way on.
+    alone = sorted(set(range(len(seams.spots))) - set(_twins(seams, network)))
+    _part_at(network, seams.spots[alone])
     on_network, on_seams = (Terrain(each, stations, passes) for each in (network, seams))
     required: dict[str, list[int]] = {one.thread: [] for one in drawn if one.role == "ditch"}
     for number, link in enumerate(seams.links):
@@ -212,20 +213,24 @@ def laid_out(
     return lay
 
 
-def _part_where_sewn_ends(network: Network, state: State) -> None:
-    """Cut links where a line ends that was sewn before: with other passes, as on another machine, that may be
-    in the middle of one."""
+def _sewn_ends(state: State) -> np.ndarray:
+    """Where lines end (n, 2) that were sewn before: with other passes, as on another machine, that may be in
+    the middle of a link."""
     ends = [line[k] for line in state.sewn if len(line) > 1 for k in (0, -1)]
-    if not ends or not network.links:
+    return np.array(ends).reshape(-1, 2)
+
+
+def _part_at(network: Network, spots: np.ndarray) -> None:
+    """Cut links that *spots* (n, 2) lie in the middle of."""
+    if not len(spots) or not network.links:
         return
     lines = [shapely.linestrings(link.points) for link in network.links]
-    spots = shapely.points(np.array(ends))
-    spot, link = STRtree(lines).query(spots, predicate="dwithin", distance=TOLERANCE)
+    spot, link = STRtree(lines).query(shapely.points(spots), "dwithin", distance=TOLERANCE)
     levels: dict[int, list[float]] = defaultdict(list)
     for k, number in zip(spot.tolist(), link.tolist(), strict=True):
         both = network.links[number].points[[0, -1]]
-        if np.hypot(*(both - ends[k]).T).min() > TOLERANCE:
-            levels[number].append(float(ends[k][1]))
+        if np.hypot(*(both - spots[k]).T).min() > TOLERANCE:
+            levels[number].append(float(spots[k][1]))
     for number, each in levels.items():
         network.part_link(number, sorted(set(each)))
     if levels:
@@ -287,22 +292,31 @@ def _twins(seams: Network, network: Network) -> dict[int, int]:
     if not len(seams.spots) or not len(network.spots):
         return {}
     apart, nearest = cKDTree(network.spots).query(seams.spots)
-    return {k: int(node) for k, node in enumerate(nearest) if apart[k] < 1e-3}
+    return {k: int(node) for k, node in enumerate(nearest) if apart[k] < TOLERANCE}
 
 
-def _part_links(network: Network, passes: Sequence[Pass], policy: Policy, rates: Rates) -> None:
-    """Cut links that no pass holds where two passes overlap, at the height of most corners there: from
-    a corner the next seam is one step away."""
-    tops, bottoms = network.tops, network.bottoms
-    held = np.zeros(len(tops), bool)
-    for each in passes:
-        held |= (tops >= each.top - EDGE) & (bottoms <= each.bottom + EDGE)
-    heights = np.round(network.spots[:, 1], 2)
+def _levels(seams: Network, passes: Sequence[Pass]) -> list[float]:
+    """Where each two passes overlap the height of most corners of the *seams*: from a corner the next seam is
+    one step away."""
+    heights = np.round(seams.spots[:, 1], 2)
     levels = []
     for one, two in itertools.pairwise(passes):
         there = heights[(heights >= two.top) & (heights <= one.bottom)]
         found, counts = np.unique(there, return_counts=True)
         levels.append(float(found[np.argmax(counts)]) if len(found) else two.top)
+    return levels
+
+
+def _part_links(
+    network: Network, passes: Sequence[Pass], levels: Sequence[float], policy: Policy, rates: Rates
+) -> None:
+    """Cut links that no pass holds at those *levels*."""
+    if not levels:
+        return
+    tops, bottoms = network.tops, network.bottoms
+    held = np.zeros(len(tops), bool)
+    for each in passes:
+        held |= (tops >= each.top - EDGE) & (bottoms <= each.bottom + EDGE)
     for number in np.flatnonzero(~held).tolist():
         network.part_link(number, levels)
     for level in levels:
