@@ -29,14 +29,15 @@ MORE = 2
 
 
 def path_bound(
-    trails: Sequence[Trail], costs: TravelCosts, quick: bool = False, most: int = ROUNDS
-) -> float:
+    trails: Sequence[Trail], costs: TravelCosts, quick: bool = False, most: int = ROUNDS,
+    enough: float = np.inf,
+) -> float:  # fmt: skip
     """Lower bound in minutes on the joins between *trails*, the first start left out, raised in *most*
-    rounds. A *quick* one is lower and takes a tenth of the time."""
+    rounds, or until it is *enough*. A *quick* one is lower and takes a tenth of the time."""
     if len(trails) < 2:
         return 0.0
     doors = doors_of(trails, costs)
-    upper = (len(trails) - 1) * costs.cut
+    upper = min((len(trails) - 1) * costs.cut, enough)
     rounds = FEWEST if quick else max(FEWEST, min(most, WORK // max(len(doors.a), 1)))
     best = _raised(OneTrees(doors).tree, np.zeros(len(doors.owner)), upper, rounds)
     if doors.joined.any() and not quick:

@@ -81,8 +81,8 @@ class Fewest:
         return np.round(np.concatenate(lines), DIGITS).tobytes()
 
     def unbroken(self, links: Sequence[int]) -> list[list[tuple[int, int]]] | None:
-        """The *links* in pieces that are laid once more if they are broken: lines, or single links of lines
-        that may be broken for nothing. None where links are bent, or may go on into more than one other."""
+        """The *links* in pieces that are laid once more if they are broken: lines, parted where they may be
+        broken for nothing. None where links are bent, or may go on into more than one other."""
         goes_on, saved = _going_on(self.network, links)
         if saved or self.bends(links):
             return None
@@ -92,11 +92,10 @@ class Fewest:
             if sum(map(self._chain, pieces)) != self._chain(line):
                 return None
             for part in pieces:
-                parts = [(part[:k], part[k:]) for k in range(1, len(part))]
-                rigid = all(
-                    self._chain(one) + self._chain(two) > self._chain(part) for one, two in parts
-                )
-                found += [part] if rigid else [[link] for link in part]
+                whole = self._chain(part)
+                free = [k for k in range(1, len(part))
+                        if self._chain(part[:k]) + self._chain(part[k:]) <= whole]  # fmt: skip
+                found += [part[a:b] for a, b in itertools.pairwise([0, *free, len(part)])]
         return found
 
     def _at_corners(self, chain: list[tuple[int, int]]) -> Iterator[list[tuple[int, int]]]:

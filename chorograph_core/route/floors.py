@@ -28,6 +28,7 @@ from chorograph_core.route.passes import holding
 from chorograph_core.route.place_orders import NEAR_SUMS, order_bound
 from chorograph_core.route.places import Place, Places
 from chorograph_core.route.steps import StepWriter
+from chorograph_core.route.straightest import over_lines
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
@@ -89,7 +90,9 @@ def _place_by_place(
         onto = ahead
         if places and work.seams:
             onto = _to_any(work.ground, [*places, *ruled], cut)
-        minutes = starts[number] * cut + ditch_bound(work.ground, work.seams, cut, onto)
+        seams = ditch_bound(work.ground, work.seams, cut, onto)
+        together += straight_over(work, fewest, cut, laying, onto, seams)
+        minutes = starts[number] * cut + seams
         if places:
             order = partial(
                 order_bound, ground=work.ground, cut=cut, after=work.after(), leaving=ahead,
@@ -106,6 +109,19 @@ def _place_by_place(
                 together += max(0.0, order(ruled, looking=looking) - least)
         found[work.stage.name] += minutes
     return list(found.items()), together
+
+
+def straight_over(
+    work: Work, fewest: Fewest, cut: float, laying: float, leaving: Pricing | None, least: float
+) -> float:
+    """What going along the seams of a pass loses more than the *least* way with the fewest layings: who
+    breaks none of their lines goes further, who breaks one lays the ruler once more."""
+    if not (laying and work.seams):
+        return 0.0
+    ends = np.unique(work.ground.network.ends[np.asarray(work.seams, int)]).tolist()
+    onto = 0.0 if leaving is None else min(map(leaving, ends))
+    whole = over_lines(fewest, work.seams, work.ground, cut, least + laying - onto)
+    return min(laying, max(0.0, whole + onto - least))
 
 
 def _to_any(ground: Ground, places: Sequence[Place], cut: float) -> Pricing:

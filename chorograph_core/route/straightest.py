@@ -10,9 +10,12 @@ from collections.abc import Iterator, Sequence
 
 import numpy as np
 
+from chorograph_core.route.bound import path_bound
 from chorograph_core.route.fewest import Fewest
-from chorograph_core.route.network import Network
+from chorograph_core.route.ground import Ground
+from chorograph_core.route.network import Network, Trail
 from chorograph_core.route.subsets import to_each
+from chorograph_core.route.travel_costs import costs_by
 from chorograph_core.route.walks import far_end
 
 LINKS = 14
@@ -76,6 +79,23 @@ def by_lines(
     # Other places have their lines in another order.
     ends.sort(key=lambda pair: (min(pair), max(pair)))
     return to_each([[(a, b), (b, a)] for a, b in ends], table, [0] * len(ends))
+
+
+def over_lines(
+    fewest: Fewest, links: Sequence[int], ground: Ground, cut: float, enough: float
+) -> float:
+    """Lower bound on the travel alone, *enough* at most, of whoever breaks none of the lines that *links* make
+    up where that lays the ruler once more; 0 where it cannot be told."""
+    network = fewest.network
+    whole = fewest.unbroken(links)
+    if whole is None:
+        return 0.0
+    ends = np.array([n for line in whole for n in (line[0][1], far_end(network, *line[-1]))])
+    nodes, place = np.unique(ends, return_inverse=True)
+    table = ground.prices(nodes, cut)[np.ix_(place, place)]
+    # Lines that end at one node have each a door of their own there.
+    lines = [Trail(str(k), (2 * k,), (2 * k + 1,), False, "", 0, True) for k in range(len(whole))]
+    return path_bound(lines, costs_by(range(len(ends)), table, cut), enough=enough)
 
 
 def _ends(network: Network, number: int, at: dict[int, int]) -> list[int]:

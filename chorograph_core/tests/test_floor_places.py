@@ -20,6 +20,7 @@ from chorograph_core.route import State
 from chorograph_core.route.bundles import Bundle
 from chorograph_core.route.ditch_prices import ODD
 from chorograph_core.route.fewest import Fewest
+from chorograph_core.route.floors import ditch_bound, straight_over
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.network import Link, Network
@@ -189,6 +190,50 @@ class PlaceTests(TestCase):
             place = whole.ruled(bundle, ground, whole.of(bundle, ground))
         found = from_anywhere(place, ground.prices(range(12), cut))
         self.assertTrue((found <= exact + 2e-3).all(), (found - exact).max())
+
+    @settings(max_examples=examples(30), deadline=None)
+    @given(some.integers(0, 100_000))
+    def test_seams_of_a_pass_with_the_layings_of_a_ruler(self, seed):
+        """Who breaks none of their lines, and who lays the ruler once more: against every way over some
+        links of a grid, by a long ruler and by one that has to be laid anew along a line of three."""
+        rng = np.random.default_rng(seed)
+        network = grid_network(4, 3, 2.0)
+        ground = Ground(network, range(len(network.links)))
+        laying, short = float(rng.choice([0.02, 0.06, 0.3])), bool(rng.random() < 0.3)
+        # Rows and columns, whole, and a link besides.
+        both = network.spots[network.ends]
+        lines = [np.flatnonzero((both[:, :, axis] == at).all(axis=1)).tolist()
+                 for axis, at in itertools.product((0, 1), (0.0, 2.0, 4.0, 6.0))]  # fmt: skip
+        chosen = {int(rng.integers(len(network.links)))}
+        for k in rng.permutation(len(lines)).tolist():
+            if len(more := chosen | set(lines[k])) <= (4 if short else 10):
+                chosen = more
+        links = tuple(sorted(chosen))
+        fewest = Fewest(network, 5.0 if short else 10.0)
+        least = ditch_bound(ground, links, CUT)
+        work = SimpleNamespace(ground=ground, seams=links)
+        more = straight_over(work, fewest, CUT, laying, None, least)
+        self.assertGreaterEqual(more, 0.0)
+        if short:
+            some_links = Network(network.nodes, [network.links[number] for number in links])
+            some_links.settle()
+            table = ground.prices(range(12), CUT)
+            at = {node: node for node in range(12)}
+            exact = float(least_laid(some_links, at, table, laying, Reach(5.0)).min())
+        else:
+            exact = float(least_over(network, links, CUT, laying).min())
+        self.assertLessEqual(least + more, exact - laying * fewest.along(links) + 1e-6)
+
+    def test_seams_in_rings_with_the_layings_of_a_ruler(self):
+        """Nine squares: its outer lines close in a ring, so do the inner rows and the inner columns; who breaks
+        none of them goes from one to the other, which is farther than what pairs their ends."""
+        network = grid_network(4, 4, 2.0)
+        ground = Ground(network, range(len(network.links)))
+        work = SimpleNamespace(ground=ground, seams=tuple(range(len(network.links))))
+        least = ditch_bound(ground, work.seams, CUT)
+        for laying in (0.01, 0.02):
+            more = straight_over(work, Fewest(network, 10.0), CUT, laying, None, least)
+            self.assertAlmostEqual(more, laying)
 
     def test_lines_that_are_laid_once_more_when_they_are_broken(self):
         """Of nine nodes each row and each column; of lines that take two layings anyway none."""
