@@ -84,8 +84,8 @@ def by_lines(
 def over_lines(
     fewest: Fewest, links: Sequence[int], ground: Ground, cut: float, enough: float
 ) -> float:
-    """Lower bound on the travel alone, *enough* at most, of whoever breaks none of the lines that *links* make
-    up where that lays the ruler once more; 0 where it cannot be told."""
+    """Lower bound on the travel alone, *enough* at most, of whoever breaks none of the lines of *links* where
+    that lays the ruler once more; 0 where it cannot be told."""
     network = fewest.network
     whole = fewest.unbroken(links)
     if whole is None:

@@ -14,6 +14,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from typing import NamedTuple
 
 import numpy as np
 
@@ -30,11 +31,11 @@ THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
 """The same where so many rounds of search are allowed."""
 KEPT = 1_500_000
 """Figures that a search keeps of what leads from item to item, and from each node into an item and out."""
-KICKED, NEXT_TO, EACH_KICK = 8, 9, 12
-"""Things in a tour that is kicked; up to how many lie in a stretch that is exchanged with the next; and how
-many rounds of search there are for each kick."""
+KICKED, NEXT_TO, EACH_KICK = range(8, 91), 9, 12
+"""Things in a tour that is kicked: of more a kick takes long, and a hundred do not change it; up to how many
+lie in a stretch that is exchanged with the next; and how many rounds of search there are for each kick."""
 MOST_KICKED = 200_000
-"""Pairs of things that are looked at in all kicks of a tour together: of hundreds a kick takes long."""
+"""Pairs of things that are looked at in all kicks of a tour together."""
 CHOSEN = 30
 """Items up to which the doors are chosen anew in every round."""
 
@@ -134,6 +135,13 @@ def _in_order(items: Sequence[Item]) -> list[Item]:
     return [replace(item, after=whole[k]) for k, item in enumerate(items)]
 
 
+class _Known(NamedTuple):
+    """An *order* for which options were chosen, and what it cost to have done each item of it."""
+
+    order: list[int]
+    onwards: list[np.ndarray]
+
+
 class _Search:
     """A tour under way: *order* and *chosen* in step, their doors in *entered* and *left*."""
 
@@ -155,42 +163,50 @@ class _Search:
         self.rng = np.random.default_rng(0)
         self.order: list[int] = []
         self.chosen: list[int] = []
-        self.own = [item.prices.tolist() for item in items]
-        self.turned = [item.reverse.tolist() for item in items]
-        options = sum(len(item.entries) for item in items)
+        # All options one after the other, those of each item from its *first* on.
+        counts = np.array([len(item.entries) for item in items])
+        options = int(counts.sum())
+        self.first = np.cumsum(counts) - counts
+        self.entries = np.concatenate([item.entries for item in items])
+        self.exits = np.concatenate([item.exits for item in items])
+        self.own = np.concatenate([item.prices for item in items])
+        self.turned = np.concatenate([item.reverse for item in items])
         self.keeps_pairs = options * options <= KEPT
         self.keeps_sides = 2 * options * (size + 1) <= KEPT
         self.pairs: dict[tuple[int, int], np.ndarray] = {}
         self.sides: dict[int, tuple[np.ndarray, np.ndarray]] = {}
-        self.doors = [list(zip(i.entries.tolist(), i.exits.tolist(), strict=True)) for i in items]
+        self.known = _Known([], [])
 
     def take(self, tour: Tour) -> None:
         self.order, self.chosen = list(tour.order), list(tour.options)
 
     def construct(self) -> None:
         """Put in one after the other, those whose predecessors are in, where each costs least."""
-        left = sorted(range(len(self.items)), key=lambda k: len(self.items[k].after))
-        for item in left:
-            self._insert(item)
+        self._insert(sorted(range(len(self.items)), key=lambda k: len(self.items[k].after)))
 
     def exact(self) -> Tour:
         """The best tour of all."""
         self.order, self.chosen = best_of_all(self.items, self.grid, self.nowhere)
         return self.tour()
 
+    def _options(self) -> np.ndarray:
+        """The options that are chosen, (n,) among those of all items."""
+        return self.first[np.array(self.order, int)] + np.array(self.chosen, int)
+
     def _doors(self) -> tuple[np.ndarray, np.ndarray]:
         """What each place in the order comes from and leads to: (n + 1,) nodes each."""
-        doors = self.doors
-        pairs = [doors[k][o] for k, o in zip(self.order, self.chosen, strict=True)]
-        entries, exits = zip(*pairs, strict=True) if pairs else ((), ())
-        return np.array([self.nowhere, *exits]), np.array([*entries, self.nowhere])
+        at = self._options()
+        come, go = np.empty(len(at) + 1, int), np.empty(len(at) + 1, int)
+        come[0] = go[-1] = self.nowhere
+        come[1:], go[:-1] = self.exits[at], self.entries[at]
+        return come, go
 
     def _from_to(self, one: int, two: int) -> np.ndarray:
-        """What it costs to go from each option of one item to each of another, and to do that."""
+        """What it costs to come to each option of one item from each of another, and to do it: (two, one)."""
         found = self.pairs.get((one, two))
         if found is None:
             a, b = self.items[one], self.items[two]
-            found = self.grid[a.exits[:, None], b.entries[None, :]] + b.prices
+            found = self.grid[a.exits[None, :], b.entries[:, None]] + b.prices[:, None]
             if self.keeps_pairs:
                 self.pairs[one, two] = found
         return found
@@ -207,28 +223,41 @@ class _Search:
             self.sides[number] = kept
         return kept[0][come] + kept[1][go]
 
-    def _insert(self, number: int) -> None:
-        item = self.items[number]
-        come, go = self._doors()
+    def _insert(self, numbers: Sequence[int]) -> None:
+        """Put items in, one after the other, where and by the option by which each costs least."""
+        size = len(self.order) + 1
+        come, go = np.empty((2, size + len(numbers)), int)
+        come[:size], go[:size] = self._doors()
+        for number in numbers:
+            low, high = self._room(number)
+            ways = slice(low, min(high, size - 1) + 1)
+            joins = self.grid[come[ways], go[ways]]
+            added = self._between(number, come[ways], go[ways]) - joins[:, None]
+            place, option = divmod(int(added.argmin()), added.shape[1])
+            place += low
+            self.order.insert(place, number)
+            self.chosen.insert(place, option)
+            size += 1
+            come[place + 2 : size] = come[place + 1 : size - 1]
+            go[place + 1 : size] = go[place : size - 1]
+            at = self.first[number] + option
+            come[place + 1], go[place] = self.exits[at], self.entries[at]
+
+    def _room(self, number: int) -> tuple[int, int]:
+        """From which place in the order to which an item may be put in."""
         low, high = 0, len(self.order)
+        item = self.items[number]
         if self.bound and (item.after or self.before[number]):
             for place, other in enumerate(self.order):
                 if other in item.after:
                     low = place + 1
                 elif other in self.before[number]:
                     high = min(high, place)
-        come, go = come[low : high + 1], go[low : high + 1]
-        added = self._between(number, come, go) - self.grid[come, go][:, None]
-        place, option = divmod(int(np.argmin(added)), added.shape[1])
-        self.order.insert(low + place, number)
-        self.chosen.insert(low + place, option)
+        return low, high
 
     def price(self) -> float:
         """Of the whole tour as it stands."""
-        come, go = self._doors()
-        own = self.own
-        inner = sum(own[k][o] for k, o in zip(self.order, self.chosen, strict=True))
-        return float(self.grid[come, go].sum() + inner)
+        return float(self.grid[self._doors()].sum() + self.own[self._options()].sum())
 
     def improve(self, rounds: int, seed: int = 0) -> None:
         """Ruin and recreate; what is worse is kept less and less often."""
@@ -244,12 +273,14 @@ class _Search:
             before = (list(self.order), list(self.chosen))
             self._ruin(min(MOST_OUT, max(2, count // 2)))
             tried = self.price()
+            on = None
             if count <= CHOSEN and tried < now + heat:
-                self._choose()
-                tried = self.price()
+                tried, on = self._onwards()
             warm = heat * (1 - turn / rounds) ** 2 / math.sqrt(count)
             if tried < now + warm * -math.log(max(self.rng.random(), 1e-12)):
                 now = tried
+                if on is not None:
+                    self._choose(on)
             else:
                 self.order, self.chosen = before
             if now < best - GAIN:
@@ -257,7 +288,7 @@ class _Search:
                 now = best = self.price()
                 kept = (list(self.order), list(self.chosen))
         self.order, self.chosen = kept
-        if rounds >= THOROUGH and count >= KICKED and not self.bound:
+        if rounds >= THOROUGH and count in KICKED and not self.bound:
             self._kick(min(rounds // EACH_KICK, MOST_KICKED // count**2))
 
     def _kick(self, kicks: int) -> None:
@@ -302,16 +333,15 @@ class _Search:
         out = [out[k] for k in self.rng.permutation(len(out))]
         if self.bound:
             out.sort(key=lambda k: len(self.items[k].after))
-        for number in out:
-            self._insert(number)
+        self._insert(out)
 
     def _settle(self) -> None:
         """2-opt and or-opt until nothing gets cheaper, and the best doors for the order."""
+        self._choose()
         for _ in range(30):
-            self._choose()
             if self.bound or not (self._turn() or self._shift()):
                 break
-        self._choose()
+            self._choose()
 
     def _turn(self) -> bool:
         """Turn round the stretch that gains most by it; False where none does."""
@@ -321,7 +351,7 @@ class _Search:
             return False
         i, j = found
         self.order[i : j + 1] = self.order[i : j + 1][::-1]
-        self.chosen[i : j + 1] = turned[i : j + 1][::-1]
+        self.chosen[i : j + 1] = turned[i : j + 1][::-1].tolist()
         return True
 
     def _shift(self) -> bool:
@@ -334,35 +364,48 @@ class _Search:
         before, order, after = shifted(self.order, first, many, place)
         one, chosen, two = shifted(self.chosen, first, many, place)
         if round_:
-            order, chosen = order[::-1], turned[first : first + many][::-1]
+            order, chosen = order[::-1], turned[first : first + many][::-1].tolist()
         self.order, self.chosen = before + order + after, one + chosen + two
         return True
 
-    def _backwards(self) -> tuple[list[int], np.ndarray]:
+    def _backwards(self) -> tuple[np.ndarray, np.ndarray]:
         """By which option each is done the other way round, -1 where by none, and what that costs more."""
-        turned, back = [], []
-        for k, o in zip(self.order, self.chosen, strict=True):
-            other = self.turned[k][o]
-            turned.append(other)
-            back.append(NEVER if other < 0 else self.own[k][other] - self.own[k][o])
-        return turned, np.array(back)
+        at = self._options()
+        turned = self.turned[at]
+        other = at - np.array(self.chosen, int) + turned
+        return turned, np.where(turned < 0, NEVER, self.own[other] - self.own[at])
 
-    def _choose(self) -> None:
-        """The best option of each item for this order, exactly."""
-        first = self.items[self.order[0]]
-        summed = self.grid[self.nowhere, first.entries] + first.prices
-        back: list[np.ndarray] = []
-        for before, here in itertools.pairwise(self.order):
-            joined = summed[:, None] + self._from_to(before, here)
-            back.append(joined.argmin(axis=0))
-            summed = joined.min(axis=0)
-        last = self.items[self.order[-1]]
-        option = int(np.argmin(summed + self.grid[last.exits, self.nowhere]))
+    def _onwards(self) -> tuple[float, list[np.ndarray]]:
+        """The price of this order by the best options; and what it costs to have done each item, by its
+        options. What the order last chosen for begins with is known."""
+        order, known = self.order, self.known
+        same = 0
+        for one, two in zip(order, known.order, strict=False):
+            if one != two:
+                break
+            same += 1
+        found = known.onwards[:same]
+        if not same:
+            first = self.items[order[0]]
+            found = [self.grid[self.nowhere, first.entries] + first.prices]
+        summed = found[-1]
+        for before, here in itertools.pairwise(order[max(same, 1) - 1 :]):
+            summed = np.minimum.reduce(self._from_to(before, here) + summed, axis=1)
+            found.append(summed)
+        last = self.items[order[-1]]
+        return float((summed + self.grid[last.exits, self.nowhere]).min()), found
+
+    def _choose(self, onwards: list[np.ndarray] | None = None) -> None:
+        """The best option of each item for this order, exactly; *onwards* is known already, if given."""
+        order, on = self.order, self._onwards()[1] if onwards is None else onwards
+        last = self.items[order[-1]]
+        option = int((on[-1] + self.grid[last.exits, self.nowhere]).argmin())
         chosen = [option]
-        for came in reversed(back):
-            option = int(came[option])
+        for k in range(len(order) - 2, -1, -1):
+            option = int((self._from_to(order[k], order[k + 1])[option] + on[k]).argmin())
             chosen.append(option)
         self.chosen = chosen[::-1]
+        self.known = _Known(list(order), on)
 
     def tour(self) -> Tour:
         return Tour(tuple(self.order), tuple(self.chosen), self.price())

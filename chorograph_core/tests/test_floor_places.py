@@ -225,8 +225,8 @@ class PlaceTests(TestCase):
         self.assertLessEqual(least + more, exact - laying * fewest.along(links) + 1e-6)
 
     def test_seams_in_rings_with_the_layings_of_a_ruler(self):
-        """Nine squares: its outer lines close in a ring, so do the inner rows and the inner columns; who breaks
-        none of them goes from one to the other, which is farther than what pairs their ends."""
+        """Nine squares: the outer lines close in a ring, so do the inner rows and the inner columns; who
+        breaks none of them goes from one to the other, which is farther than what pairs their ends."""
         network = grid_network(4, 4, 2.0)
         ground = Ground(network, range(len(network.links)))
         work = SimpleNamespace(ground=ground, seams=tuple(range(len(network.links))))

@@ -226,6 +226,21 @@ class SeamLevelTests(TestCase):
             self.assertGreater(min(shared, default=1), 0)
 
 
+class PartedSeamTests(TestCase):
+    def test_who_comes_to_the_end_of_a_seam_that_a_pass_parts_goes_on_from_there(self):
+        """Doorways part the same seams elsewhere, so that nothing of them need be parted by the passes: the
+        way on was not known there, and the thread was cut."""
+        blocks = ("sawtooth_star", "nine_patch", "churn_dash", "pinwheel")
+        job = designed(StraightSet(8, 1, 9, blocks, 1))
+        route = planned_job(job, bound=False)
+        self.assertGreater(len(route.passes), 2)
+        nowhere = [
+            step for step in route.steps if step.kind == "tie_off" and math.isinf(step.instead)
+        ]
+        self.assertEqual(nowhere, [])
+        self.assertEqual(replayed_job(job, route), [])
+
+
 class StationTests(TestCase):
     def test_blocks_strips_and_sides(self):
         chart = StraightSet(2, 3, 8, ("sawtooth_star",), 1, True, True, (Border(3),)).chart()
