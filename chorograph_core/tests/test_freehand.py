@@ -270,6 +270,33 @@ class EchoedTests(TestCase):
                          for each in (line, made))  # fmt: skip
         self.assertLess(after, 0.7 * before)
 
+    @settings(max_examples=examples(15), deadline=None)
+    @given(some.floats(0.3, 0.6), some.floats(4, 12), some.integers(0, 1000))
+    def test_what_is_to_stay_whole_is_stitched_as_it_was(self, gap, wide, seed):
+        """A line goes aside into what is open only where it may be left; what may not is as it was, without
+        it the same room is filled from there too."""
+        rng = np.random.default_rng(seed)
+        at = np.linspace(0.3, wide - 0.3, 40)
+        line = np.column_stack([at, 2 + 0.4 * np.sin(at * rng.uniform(0.5, 2))])
+        along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line, axis=0).T))])
+        first, last = sorted(rng.choice(np.arange(2, 38), 2, replace=False).tolist())
+        made = echoed(line, box(0, 0, wide, 4), gap, [(float(along[first]), float(along[last]))])
+        stays = line[first : last + 1]
+        begun = int(np.hypot(*(made - stays[0]).T).argmin())
+        kept = made[begun : begun + len(stays)]
+        self.assertTrue(np.allclose(kept, stays, atol=1e-6))
+        everywhere = echoed(line, box(0, 0, wide, 4), gap)
+        self.assertGreater(len(everywhere), len(line))
+
+    def test_beside_stars_tips_are_filled(self):
+        """A star leaves a tip open: a loop goes there, and a drop from it."""
+        design = designs()["stars_and_loops"]
+        zone = Polygon([(0, 0), (9, 0), (0, 9)])
+        made = design.draw(Space(zone), {}, 1)
+        line = shapely.union_all([shapely.linestrings(run.points) for run in made.runs])
+        for tip in ((9, 0), (0, 9)):
+            self.assertLess(line.distance(Point(tip)), 1.0)
+
     def test_into_a_tip_the_line_swings_without_a_neck(self):
         """Up one side of the tip, round its end, down the other: nowhere does it turn tighter than a hand."""
         tip = Polygon([(0, 0), (1.1, 0), (0.75, 5), (0.35, 5)])

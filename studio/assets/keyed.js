@@ -12,7 +12,7 @@ export function keyed(sheet, signal, draws) {
   cross.setAttribute("class", "cross");
   cross.setAttribute("visibility", "hidden");
   view.append(cross);
-  const before = document.activeElement;
+  const before = document.activeElement, byKeys = before?.matches(":focus-visible");
   svg.setAttribute("tabindex", "-1");
   svg.focus({ preventScroll: true });
   let down = false;
@@ -33,6 +33,8 @@ export function keyed(sheet, signal, draws) {
     show();
     tell("pointermove");
   };
+  // Who came here by a key sees at once where she is, and what she is about to lay there.
+  if (byKeys) requestAnimationFrame(() => { if (!signal.aborted) { show(); tell("pointermove"); } });
   const touched = () => {
     show();
     if (!draws || !down) { tell("pointermove"); tell("pointerdown"); }

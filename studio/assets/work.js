@@ -78,6 +78,15 @@ export function work(place) {
     const by = document.getElementById("alike-by");
     by.replaceChildren(new Option(spoken`all alike by…`, ""));
     if (ids.length) for (const [name, count] of sheet.waysAlike()) by.append(new Option(`${WAYS[name]}: ${count}`, name));
+    tellKinds();
+  }
+
+  // Kinds of place all of which is chosen.
+  function tellKinds() {
+    for (const kind of document.querySelectorAll("#places [data-act=show-zones]")) {
+      const mine = kind.dataset.zones.split(",").filter((id) => sheet.byId.has(id));
+      kind.setAttribute("aria-pressed", String(mine.length > 0 && mine.every((id) => sheet.chosen.has(id))));
+    }
   }
 
   // A panel that was asked for takes the focus, so that keys and readers go on there.
@@ -312,6 +321,7 @@ export function work(place) {
     if (event.target.id === "side") {
       const form = document.getElementById("drawer");
       if (form) drawer.tryOut(form);
+      tellKinds();
       arrive();
     }
   });

@@ -3,9 +3,9 @@ in the order in which a hand makes them."""
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
-import numpy as np
 from shapely import affinity
 from shapely.geometry import Polygon, box
 
@@ -28,6 +28,8 @@ COMPACT = (
 )  # fmt: skip
 NUMBERED = 24
 """Units that are numbered: who has made so many knows the stroke."""
+ROOM = 0.22
+"""Inches that a number takes."""
 
 
 @dataclass(frozen=True)
@@ -64,14 +66,17 @@ def panels(design: Design) -> list[Panel]:
             for k, unit in enumerate(run.units[:NUMBERED], 1)
         )
         found.append(Panel(name, frame, (x1 - x0 + 0.2, y1 - y0 + 0.2), outline_path(shape, 3),
-                           path_of(work, 0.003), (ends[0], ends[1]), _apart(numbers)))  # fmt: skip
+                           path_of(work, 0.003), (ends[0], ends[1]), _apart(numbers, ends)))  # fmt: skip
     return found
 
 
-def _apart(numbers: tuple[tuple[float, float, int], ...]) -> tuple[tuple[float, float, int], ...]:
-    """Numbers that would lie on each other are left out."""
+def _apart(
+    numbers: tuple[tuple[float, float, int], ...], ends: tuple[tuple[float, float], ...]
+) -> tuple[tuple[float, float, int], ...]:
+    """Numbers that would lie on each other, or on the marks at the *ends*, are left out."""
     kept: list[tuple[float, float, int]] = []
     for x, y, k in numbers:
-        if all(np.hypot(x - a, y - b) > 0.22 for a, b, _ in kept):
+        taken = [*ends, *((a, b) for a, b, _ in kept)]
+        if all(math.hypot(x - a, y - b) > ROOM for a, b in taken):
             kept.append((x, y, k))
     return tuple(kept)

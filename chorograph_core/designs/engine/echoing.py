@@ -7,6 +7,7 @@ more figure in there: it runs a drop into it, along its neighbours and into the 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -42,20 +43,28 @@ WIDEST = 1.7
 """Gaps across what a line that swings round a spot leaves open at most."""
 FINE = 0.02
 """Gaps: half the width of a line that parts what it leaves open."""
+HAIR = 0.01
+"""Inches of a way that may lie on the line it leaves."""
 ROUNDS = 3
 """How often what is still open is looked for: a wide spot has a drop in a drop."""
 
 
-def echoed(line: np.ndarray, part: BaseGeometry, gap: float) -> np.ndarray:
+Stretch = tuple[float, float]
+"""From where to where along a line, in inches."""
+
+
+def echoed(
+    line: np.ndarray, part: BaseGeometry, gap: float, whole: Sequence[Stretch] = ()
+) -> np.ndarray:
     """*line* (n, 2) with a drop in every open spot of *part*; what would cross it, or leave the part, is left
-    out."""
+    out. Stretches that are to stay *whole* are not left on the way."""
     room = part.buffer(SLACK * gap)
     shapely.prepare(room)
     for _ in range(ROUNDS):
         drops = _drops(line, part, gap)
         if not drops:
             break
-        line = _with(line, drops, gap, part, room)
+        line, whole = _with(line, drops, gap, part, room, whole)
     return line
 
 
@@ -112,36 +121,62 @@ Way = tuple[float, float, np.ndarray]
 
 
 def _with(
-    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry
-) -> np.ndarray:
-    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*."""
-    stroke, free = _Stroke.of(line), 1.1 * NECK / 2 * gap
-    if stroke.inches < 4 * free:
-        return line
-    # It begins and ends where it did.
-    inner = LineString(stroke.between(free, stroke.inches - free))
+    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry,
+    whole: Sequence[Stretch],
+) -> tuple[np.ndarray, list[Stretch]]:  # fmt: skip
+    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*; and
+    where what is *whole* lies along it now."""
+    stroke = _Stroke.of(line)
+    free = _free(stroke, whole, gap)
+    if not free:
+        return line, list(whole)
+    inner = shapely.multilinestrings([LineString(stroke.between(*each)) for each in free])
     rings = [drop.exterior for drop in drops]
     near = shapely.get_point(shapely.shortest_line(inner, rings), 0)
     places = shapely.line_locate_point(stroke.whole, near)
+    room_for = [free[int(np.argmin([_outside(each, at) for each in free]))] for at in places]
     made, gone = list[np.ndarray](), 0.0
+    longer: list[Stretch] = []
     for k in np.argsort(places, kind="stable"):
         for way in (_swing, _drop):
-            found = way(rings[k], stroke, float(places[k]), gap, part)
+            found = way(rings[k], stroke, float(places[k]), gap, part, room_for[k])
             if found is None or found[0] <= gone or found[1] >= stroke.inches:
                 continue
             leave, back, into = found
             before, after = stroke.between(gone, leave), stroke.between(back, stroke.inches)
             aside = _aside(before, into, after, stroke.whole, made[1::2])
-            if aside is not None and room.covers(
-                LineString(np.vstack([before[-1:], aside, after[:1]]))
-            ):
+            if aside is None:
+                continue
+            there = LineString(np.vstack([before[-1:], aside, after[:1]]))
+            if room.covers(there):
                 made += [before, aside]
+                longer.append((back, there.length - (back - leave)))
                 gone = back
                 break
-    return np.vstack([*made, stroke.between(gone, stroke.inches)])
+    moved = [sum(more for back, more in longer if back <= start) for start, _ in whole]
+    kept = [(a + more, b + more) for (a, b), more in zip(whole, moved, strict=True)]
+    return np.vstack([*made, stroke.between(gone, stroke.inches)]), kept
 
 
-def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry) -> Way:
+def _free(stroke: _Stroke, whole: Sequence[Stretch], gap: float) -> list[Stretch]:
+    """Where a stroke may be left for a drop, and come back to: between what is *whole*, and so that it begins
+    and ends where it did."""
+    half = NECK / 2 * gap
+    edges = [0.0, *(at for each in sorted(whole) for at in each), stroke.inches]
+    ends = 1.1 * half
+    between = [(edges[k] + (half if k else ends), edges[k + 1] - (half if k + 2 < len(edges) else ends))
+               for k in range(0, len(edges), 2)]  # fmt: skip
+    return [(a, b) for a, b in between if b - a > max(1e-6, 2 * ends - 2 * half)]
+
+
+def _outside(stretch: Stretch, at: float) -> float:
+    """How far a place lies outside a stretch."""
+    return max(stretch[0] - at, at - stretch[1], 0.0)
+
+
+def _drop(
+    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry, free: Stretch
+) -> Way:
     """Round *ring* by a neck at *place*."""
     leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
     ends = shapely.get_coordinates(shapely.line_interpolate_point(stroke.whole, (leave, back)))
@@ -149,14 +184,15 @@ def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Bas
 
 
 def _swing(
-    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry
+    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry, free: Stretch
 ) -> Way | None:
     """From where *ring* leaves the line that it runs beside, round its far side, to where it comes back: what
     a hand does in a tip. None where that would leave too much open."""
     foot = ring.project(stroke.whole.interpolate(place))
     steps = np.arange(0, ring.length, SWING_STEP * gap)
     spots = shapely.line_interpolate_point(ring, (foot + steps) % ring.length)
-    low, high = max(0.0, place - WINDOW * gap), min(stroke.inches, place + WINDOW * gap)
+    half = NECK / 2 * gap
+    low, high = max(free[0] - half, place - WINDOW * gap), min(free[1] + half, place + WINDOW * gap)
     window = LineString(stroke.between(low, high))
     off = np.flatnonzero(shapely.distance(spots, window) > (APART + SLACK) * gap)
     if not 0 < len(off) < len(spots):
@@ -200,12 +236,21 @@ def _aside(
         ends = np.vstack([before[-1:], way, after[:1]])
         drawn = LineString(ends)
         # Where it leaves the line and comes back it touches it.
-        clear = not whole.crosses(LineString(ends[1:-1])) and drawn.is_simple
+        clear = not whole.crosses(LineString(_shortened(ends))) and drawn.is_simple
         if clear and not any(
             drawn.crosses(LineString(other)) for other in others if len(other) > 1
         ):
             return way
     return None
+
+
+def _shortened(way: np.ndarray) -> np.ndarray:
+    """A way without a hair's breadth at either end, by which it touches what it leaves."""
+    inner = way.copy()
+    for end, on in ((0, 1), (-1, -2)):
+        leg = way[on] - way[end]
+        inner[end] = way[end] + leg * min(0.5, HAIR / max(float(np.hypot(*leg)), 1e-9))
+    return inner
 
 
 def _turn(before: np.ndarray, after: np.ndarray) -> np.ndarray:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any, ClassVar, TypeVar
 
 import numpy as np
@@ -15,7 +15,7 @@ from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.engine.cells import Cell, Walk, cells_in, walks_through
 from chorograph_core.designs.engine.counted import CountedMotif
-from chorograph_core.designs.engine.echoing import echoed
+from chorograph_core.designs.engine.echoing import Stretch, echoed
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.tight import without_kinks
 from chorograph_core.designs.engine.turning import Spiral, joined, walked
@@ -39,6 +39,8 @@ MOST_ECHOED = 1.8
 """How much longer a line may grow by echoing open spots."""
 ROUND_AT_EDGE = 0.35
 """How round the cells of spirals at the edge of a zone are at most."""
+TIP = 1.6
+"""How many times as far as at the least a cell reaches that lies in a tip."""
 TRUE = 0.78
 """Lines drawn so many gaps apart come out hardly less than a gap apart on the whole: between figures it is
 wider."""
@@ -140,11 +142,11 @@ def spirals_through(
 def run_of(
     line: np.ndarray, stops: list[int], part: Polygon, gap: float, size: float, name: str,
     even: bool = True, margin: float = 0.125, echo: float = 0.0, free: BaseGeometry | None = None,
-    least_turn: float = 0.0,
+    least_turn: float = 0.0, whole: Sequence[Stretch] = (),
 ) -> Run | None:  # fmt: skip
     """One run with its units, evened and eased within *part*; open spots between figures that keep *echo*
-    inches from each other are echoed where it is *free* (all of the part, if nothing else is said). It turns
-    in no less than *least_turn* inches."""
+    inches from each other are echoed where it is *free* (all of the part, if nothing else is said), from
+    where it is not to stay *whole*. It turns in no less than *least_turn* inches."""
     if len(line) < 4:
         return None
     ends = line[np.minimum(stops, len(line) - 1)]
@@ -157,10 +159,12 @@ def run_of(
         if held is None or not room.covers(shapely.linestrings(held)):
             return None
         line, even = held, False
+        if whole:
+            echo = 0.0
     settled = evened(line, part, gap) if even else line
     made = None
     if echo > 0:
-        made = _echoed(settled, part, part if free is None else free, gap, echo, over)
+        made = _echoed(settled, part, part if free is None else free, gap, echo, over, whole)
     if made is None:
         made = finished(settled, gap / 4, part, over=over)
     if made is None:
@@ -173,11 +177,12 @@ def run_of(
 
 
 def _echoed(
-    line: np.ndarray, part: Polygon, free: BaseGeometry, gap: float, echo: float, over: float
-) -> np.ndarray | None:
+    line: np.ndarray, part: Polygon, free: BaseGeometry, gap: float, echo: float, over: float,
+    stays: Sequence[Stretch] = (),
+) -> np.ndarray | None:  # fmt: skip
     """A line with its open spots where it is *free* echoed, eased as far as it bears; None where that would
     make it cross itself and it did not before."""
-    whole = echoed(line, free, echo)
+    whole = echoed(line, free, echo, stays)
     if length(whole) > MOST_ECHOED * length(line):
         # In what is too narrow for figures there would be more drops than figures.
         return None
@@ -204,6 +209,21 @@ Figure = Callable[[Cell, float, float, int], np.ndarray]
 """Draws a figure: its cell, the angles at which one comes and goes, its number in the line."""
 
 
+def in_tip(cell: Cell) -> bool:
+    """Whether a cell reaches much farther to one side than a figure in it would."""
+    return bool(cell.radii.max() > TIP * cell.radii.min())
+
+
+def nowhere(cell: Cell) -> bool:
+    """No cell."""
+    return False
+
+
+def anywhere(cell: Cell) -> bool:
+    """Every cell."""
+    return True
+
+
 def figures_through(
     space: Space,
     margin: float,
@@ -213,15 +233,21 @@ def figures_through(
     figure: Figure,
     name: str,
     round_: float,
+    echo: float = 0.0,
+    at_edge: float = 1.0,
+    loose: Callable[[Cell], bool] = nowhere,
 ) -> Linework:
-    """A zone filled with one *figure* after another, an unbroken line for each part of it."""
+    """A zone filled with one *figure* after another, an unbroken line for each part of it; *at_edge* as in
+    `cells_in`, *echo* as in `run_of`, from the ways between figures and from those in cells that are
+    *loose*."""
     runs = []
     for part in space.inset(margin):
-        cells = cells_in(part, size, gap, np.random.default_rng(seed), round_)
+        cells = cells_in(part, size, gap, np.random.default_rng(seed), round_, at_edge)
         outward = outward_in(part)
         for walk in walks_through(cells):
             order = in_order(walk)
             pieces: list[np.ndarray] = []
+            whole: list[Stretch] = []
             stops, count = [], 0
             for k, index in enumerate(order):
                 cell = cells[index]
@@ -235,7 +261,13 @@ def figures_through(
                 pieces.append(line)
                 count += len(line)
                 stops.append(count - 1)
-            runs.append(run_of(np.vstack(pieces), stops, part, gap, size, name, False, margin))
+                gone = length(np.vstack(pieces))
+                if not loose(cell):
+                    whole.append((gone - length(line), gone))
+            line = np.vstack(pieces)
+            runs.append(
+                run_of(line, stops, part, gap, size, name, False, margin, echo, whole=whole)
+            )
     return Linework(tuple(run for run in runs if run is not None))
 
 

@@ -9,8 +9,14 @@ from dataclasses import dataclass
 import numpy as np
 
 from chorograph_core.designs.engine.cells import Cell
-from chorograph_core.designs.engine.figures_in_cells import FigureFill, figures_through
+from chorograph_core.designs.engine.figures_in_cells import (
+    FigureFill,
+    figures_through,
+    in_tip,
+    nowhere,
+)
 from chorograph_core.designs.freehand.own_figure import figure_in
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.own_strokes import stroke_points
 from chorograph_core.designs.settings import (
     Settings,
@@ -21,6 +27,11 @@ from chorograph_core.designs.settings import (
     share_setting,
     stroke_setting,
 )
+
+ECHO = 0.45
+"""Sizes that lines keep from each other where open spots are echoed."""
+AT_EDGE = 0.15
+"""How round cells at the edge are, by which it is told what lies in a tip."""
 
 
 @dataclass(frozen=True)
@@ -56,11 +67,16 @@ class StarsAndLoops(FigureFill[StarSettings]):
 
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
-
         own = stroke_points(s.own) if s.own else None
 
+        last, stars = 0, 0
+
         def figure(cell: Cell, behind: float, ahead: float, number: int) -> np.ndarray:
-            if number % (s.loops + 1) == 0:
+            nonlocal last, stars
+            if not number:
+                last = -s.loops - 1
+            if number - last > s.loops and not loose(cell):
+                last, stars = number, stars + 1
                 return _star(cell, behind, ahead, s)
             # The loops are counted without the stars.
             loop = number - number // (s.loops + 1)
@@ -68,7 +84,19 @@ class StarsAndLoops(FigureFill[StarSettings]):
                 return figure_in(cell, own, behind, ahead, 0.8, False)
             return _loop(cell, behind, ahead)
 
-        return figures_through(space, s.margin, s.size, 0.05 * s.size, seed, figure, "figure", 0.7)
+        def filled() -> Linework:
+            return figures_through(
+                space, s.margin, s.size, 0.05 * s.size, seed, figure, "figure", 0.7, ECHO * s.size,
+                AT_EDGE, loose,
+            )  # fmt: skip
+
+        # Into a tip goes a loop, and from it a drop: a star would leave it open.
+        loose = in_tip if s.loops else nowhere
+        made = filled()
+        if not stars:
+            loose = nowhere
+            made = filled()
+        return made
 
 
 def _star(cell: Cell, behind: float, ahead: float, s: StarSettings) -> np.ndarray:
@@ -86,7 +114,7 @@ def _star(cell: Cell, behind: float, ahead: float, s: StarSettings) -> np.ndarra
 
 def _loop(cell: Cell, behind: float, ahead: float) -> np.ndarray:
     """Through the cell with a loop in its middle, on the side towards which the way bends."""
-    radius = 0.5 * float(cell.radius(np.arange(0, 2 * math.pi, 0.3)).min())
+    radius = 0.5 * float(cell.radii.min())
     bend = (ahead - behind - math.pi + math.pi) % (2 * math.pi) - math.pi
     sense = -1 if bend >= 0 else 1
     enter, leave = cell.at(behind, 0.25 * cell.least), cell.at(ahead, 0.25 * cell.least)
