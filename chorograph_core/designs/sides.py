@@ -1,4 +1,4 @@
-"""The sides of a border that is pieced: which of its zones lie on which."""
+"""The sides of a border that is pieced: which of its zones lie on which; figures over them."""
 
 from __future__ import annotations
 
@@ -6,7 +6,10 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
+from chorograph_core.designs.space import polygons
 from chorograph_core.zones import Zone
 
 CORNER = 0.02
@@ -28,3 +31,21 @@ def sides_of(members: Sequence[Zone]) -> list[list[Zone]]:
     side = from_edges.argmin(axis=1)
     groups = [[zone for zone, at in zip(members, side, strict=True) if at == k] for k in range(4)]
     return [group for group in groups if group]
+
+
+def largest_figure(
+    members: Sequence[Zone], over: str, limit: BaseGeometry
+) -> tuple[Polygon, tuple[Polygon, ...]]:
+    """The largest of the regions that *members* make within *limit*, laid *over* all that touch
+    (``"region"``) or along each side (``"sides"``), and the parts that are the zones' own. Of members that
+    lie beyond the limit the largest as it is."""
+    found: list[tuple[Polygon, list[Zone]]] = []
+    for group in sides_of(members) if over == "sides" else [list(members)]:
+        whole = shapely.union_all([zone.polygon for zone in group], grid_size=1e-5)
+        found += [(each, group) for each in polygons(whole.intersection(limit))]
+    if not found:
+        one = max((zone.polygon for zone in members), key=lambda shape: shape.area)
+        return one, (one,)
+    whole, group = max(found, key=lambda each: each[0].area)
+    parts = [part for zone in group for part in polygons(zone.polygon.intersection(whole))]
+    return whole, tuple(parts)

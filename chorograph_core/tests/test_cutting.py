@@ -86,6 +86,11 @@ class ToolTests(TestCase):
             self.assertAlmostEqual(one.length, other.length, delta=0.1)
         self.assertLess(union_all(theirs).symmetric_difference(sister).area, 0.06)
 
+    def test_a_hand_that_rests_where_it_begins_and_ends_cuts_as_well(self):
+        square = zone(box(0, 0, 4, 4))
+        rested = cutting.cut([square], cutting.along([(-1, 1), (-1, 1), (2, 1), (5, 1), (5, 1)]))
+        self.assertEqual([round(z.polygon.area, 6) for z in rested], [12.0, 4.0])
+
     def test_what_cuts_nothing_is_said(self):
         square = zone(box(0, 0, 4, 4))
         for make, word in (

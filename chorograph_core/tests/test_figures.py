@@ -14,6 +14,7 @@ from chorograph_core.designs.figures import figures_in, wholes
 from chorograph_core.designs.keeping import Clipping
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import Linework, Mark, Run, length
+from chorograph_core.designs.sides import largest_figure
 from chorograph_core.formats import run_sheet
 from chorograph_core.formats.route_files import route_json
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
@@ -114,6 +115,25 @@ class FigureTests(TestCase):
             )
             self.assertLess(min(along), 1e-6)
         self.assertEqual(replayed_job(job, planned_job(job)), [])
+
+    def test_the_largest_figure_that_zones_make(self):
+        """The same border: all round as one region it holds all 28 squares, along its sides the upper one
+        with both corners, eight; two blocks that do not touch make a figure of one."""
+        chart = StraightSet(
+            2, 2, 12, ("plain",), borders=(Border(4, "block", piecing="squares", unit=4),)
+        ).chart()
+        zones = zones_from_patches(chart)
+        squares = [zone for zone in zones if zone.polygon.area < 17]
+        limit = box(0, 0, 32, 32)
+        round_it, parts = largest_figure(squares, "region", limit)
+        self.assertEqual((len(parts), round(round_it.area, 3)), (28, 28 * 16))
+        side, parts = largest_figure(squares, "sides", limit)
+        self.assertEqual((len(parts), side.bounds), (8, (0, 0, 32, 4)))
+        apart = [zone for zone in zones if zone.polygon.area > 17][::3]
+        one, parts = largest_figure(apart, "region", limit)
+        self.assertEqual((len(parts), round(one.area, 3)), (1, 144))
+        outside, _ = largest_figure(squares[:1], "region", box(50, 50, 60, 60))
+        self.assertEqual(outside, squares[0].polygon)
 
     def test_a_ruler_is_laid_along_the_line_and_not_seam_by_seam(self):
         route = planned_job(lined("sit-down"))

@@ -1,9 +1,18 @@
 """Joining zones and letting background flow."""
 
+from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.layouts import StraightSet
-from chorograph_core.zones import ZoneError, join, negative_space, zones_from_patches
+from chorograph_core.tests.shapes import free_chart
+from chorograph_core.zones import (
+    ZoneError,
+    follow,
+    join,
+    negative_space,
+    relabelled,
+    zones_from_patches,
+)
 from chorograph_core.zones.figures import secondary_figures
 
 
@@ -38,6 +47,25 @@ class ZoneTests(TestCase):
         chart = StraightSet(1, 1, 6, ("nine_patch",)).chart()
         flowed = negative_space(chart, zones_from_patches(chart), {"b"})
         self.assertFalse([z for z in flowed if z.kind == "negative"])
+
+
+class LabelTests(TestCase):
+    def test_patches_of_no_block_are_called_by_their_shape(self):
+        labels = [zone.label.split(",")[0] for zone in zones_from_patches(free_chart())]
+        self.assertEqual(labels[1:], ["rectangle", "frame", "circle"])
+        self.assertNotIn("block", labels)
+
+    def test_what_is_called_as_the_chart_says_follows_the_chart(self):
+        """A patch that is said to be sewn on is no round piece any more; a name that somebody gave stays."""
+        old = free_chart()
+        sewn = tuple(replace(patch, role="applique") for patch in old.patches)
+        new = replace(old, patches=sewn)
+        zones = zones_from_patches(old)
+        disc = relabelled(zones[3], old, new)
+        self.assertTrue(disc.label.startswith("appliqué"))
+        own = replace(zones[3], label="the moon")
+        self.assertEqual(relabelled(own, old, new).label, "the moon")
+        self.assertEqual(follow(old, zones, new).zones[3].label, disc.label)
 
 
 class FigureTests(TestCase):

@@ -3,7 +3,7 @@
 from chorograph_core.zones.applied import under_shapes
 from chorograph_core.zones.bans import APPLIQUE, LIGHT, bans_of, in_words
 from chorograph_core.zones.behind import in_front, run_behind
-from chorograph_core.zones.divide import join, negative_space, zones_from_patches
+from chorograph_core.zones.divide import join, negative_space, relabelled, zones_from_patches
 from chorograph_core.zones.following import Followed, follow
 from chorograph_core.zones.model import KINDS, Zone, ZoneError
 
@@ -20,6 +20,7 @@ __all__ = [
     "in_words",
     "join",
     "negative_space",
+    "relabelled",
     "run_behind",
     "under_shapes",
     "zones_from_patches",

@@ -89,7 +89,10 @@ def _named(zone: Zone, pieces: Sequence[Polygon]) -> list[Zone]:
 
 def along(points: Sequence[tuple[float, float]]) -> Tool:
     """Cut along a line or a curve drawn by hand; its ends are drawn out until they cross."""
-    way = np.asarray(points, float)
+    way = np.asarray(points, float).reshape(-1, 2)
+    if len(way) and np.isfinite(way).all():
+        # Where a hand rests, or is lifted where it stopped, points come twice.
+        way = way[np.append(True, np.hypot(*np.diff(way, axis=0).T) > 1e-9)]
     if len(way) < 2 or not np.isfinite(way).all():
         raise ZoneError("Draw the cut from one side of the zone to the other.")
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Collection, Iterable, Sequence
+from dataclasses import replace
 
 import numpy as np
 import shapely
@@ -12,6 +13,7 @@ from shapely.geometry import MultiPolygon, Polygon
 
 from chorograph_core.chart import Chart
 from chorograph_core.zones.model import Kind, Zone, ZoneError
+from chorograph_core.zones.places import shape_word
 
 SHARED = 0.05
 """Inches of common edge that let two areas flow together; touching at a corner does not."""
@@ -31,11 +33,23 @@ def label(chart: Chart, patch_id: str) -> str:
     if patch.block is not None:
         return f"block {patch.block[0] + 1}.{patch.block[1] + 1}, {fabric}"
     if patch.role == "applique":
-        return f"appliqué, {patch.cell or fabric}"
+        # Of a drawing the place is no word.
+        named = patch.cell and ":" not in patch.cell
+        return f"appliqué, {patch.cell if named else fabric}"
     if patch.role == "border":
         number, _, side = patch.cell.partition(":")
         return f"{number.replace('border', 'border ')}, {side}" if side else "border"
+    if patch.role == "block":
+        # Of a top that was drawn or traced it is not known which patches make up a block.
+        return f"{shape_word(patch.polygon)}, {fabric}"
     return patch.role
+
+
+def relabelled(zone: Zone, old: Chart, new: Chart) -> Zone:
+    """A *zone* of one patch that is called as it was in the *old* chart, as it is called in the *new* one."""
+    if zone.kind != "patch" or zone.label != label(old, zone.patches[0]):
+        return zone
+    return replace(zone, label=label(new, zone.patches[0]))
 
 
 def join(zones: Sequence[Zone], zone_id: str, kind: Kind = "joined", label: str = "") -> Zone:

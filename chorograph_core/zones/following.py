@@ -9,7 +9,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, alike
-from chorograph_core.zones.divide import join, zones_from_patches
+from chorograph_core.zones.divide import join, relabelled, zones_from_patches
 from chorograph_core.zones.model import Zone, ZoneError
 
 
@@ -51,7 +51,7 @@ def follow(old: Chart, zones: Sequence[Zone], new: Chart) -> Followed:
                 shape = same[zone.patches[0]].polygon
                 # What ran behind something runs on only while nothing about it has changed.
                 whole = zone.whole if shape.equals_exact(zone.polygon, 1e-6) else None
-                made.append(replace(zone, polygon=shape, whole=whole))
+                made.append(replace(relabelled(zone, old, new), polygon=shape, whole=whole))
                 taken.update(zone.patches)
             elif zone.kind == "part" and len(zone.patches) == 1:
                 parts.setdefault(zone.patches[0], []).append(zone)

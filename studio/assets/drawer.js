@@ -18,10 +18,17 @@ export class Drawer {
   async take(design, stroke = "") {
     const form = document.getElementById("drawer");
     for (const tile of form.querySelectorAll(".tile")) tile.setAttribute("aria-pressed", String(tile.dataset.design === design && (tile.dataset.stroke ?? "") === stroke));
-    const values = { zones: form.zones.value, entry: form.entry.value, design, stroke, part: "chosen" };
+    const values = { zones: form.zones.value, entry: form.entry.value, over: form.over?.value ?? "", design, stroke, part: "chosen" };
     await htmx.ajax("POST", this.place.dataset.drawer, { target: "#d-chosen", swap: "innerHTML", values });
+    delete form.dataset.touched;
     form.querySelector(".chip-here").textContent = form.querySelector("#d-chosen h3").textContent.toLowerCase();
     this.tryOut(form);
+  }
+
+  async laidOver(form) {
+    const at = document.activeElement?.id;
+    await this.take(form.design.value, form.querySelector(".tile[aria-pressed=true]")?.dataset.stroke);
+    document.getElementById(at)?.focus({ preventScroll: true });
   }
 
   // The tray has come: what is in use is in sight.
@@ -55,6 +62,9 @@ export class Drawer {
     const form = event.target.closest("#drawer");
     if (!form) return;
     if (event.target.id === "d-find") { this.sifted(); return; }
+    // Laid as one it is another room, and what was only proposed is proposed anew.
+    if (event.target.id === "d-over" && "proposed" in form.design.dataset && !form.dataset.touched) { this.laidOver(form); return; }
+    if (event.target.closest("#d-chosen")) form.dataset.touched = "1";
     slid(event.target, form);
     if (event.target.matches("[data-guides]")) this.guides(form);
     // At once, so that no button moves under a finger that is already on its way.

@@ -117,7 +117,7 @@ export function work(place) {
 
   function drawn(closed, what) {
     const form = document.getElementById("cutter");
-    hint(closed ? spoken`Draw the shape on the sheet in one stroke; it closes by itself.` : spoken`Draw the cut on the sheet from edge to edge.`);
+    hint(closed ? spoken`Draw the shape on the sheet in one stroke; it closes by itself. With keys: arrows, and the space bar where it begins and ends.` : spoken`Draw the cut on the sheet from edge to edge. With keys: arrows, and the space bar where it begins and ends.`);
     sheet.draw(closed, (points) => {
       hint("");
       if (!points.length) return;

@@ -152,6 +152,47 @@ class ChartingStory(BrowserCase):
         self.assertAlmostEqual(middle[1] % 0.5, 0.375, delta=0.02)
         self.assertEqual(self.faults, [])
 
+    def test_a_zone_is_cut_by_hand_with_keys_alone(self):
+        page = self.sheet_of_a_small_top()
+        core = self.core("A small top")
+        zone = max(core.zones, key=lambda each: each.polygon.area)
+        page.focus(f".zone[data-id='{zone.id}']")
+        page.keyboard.press("Space")
+        page.keyboard.press("c")
+        page.wait_for_selector("#cutter")
+        # She comes to the button by keys: only then is she shown at once where she stands.
+        page.focus("#cutter select")
+        while page.evaluate("document.activeElement.textContent.trim()") != "Draw a cut":
+            page.keyboard.press("Tab")
+        page.keyboard.press("Enter")
+        page.wait_for_selector("#hint:not([hidden])")
+        page.wait_for_selector(".cross[visibility=visible]", state="attached")
+        x0, y0, x1, y1 = zone.polygon.bounds
+        middle = [
+            float(each) for each in page.get_attribute(".cross", "d")[1:].split("h")[0].split(",")
+        ]
+        wide = page.get_attribute(".cross", "d").split("h")[1].split("M")[0]
+        at = (middle[0] + float(wide) / 2, middle[1])
+        down = round(((y0 + y1) / 2 - at[1]) * 2)
+        for _ in range(abs(down)):
+            page.keyboard.press("ArrowDown" if down > 0 else "ArrowUp")
+        across = round((x0 - 0.5 - at[0]) * 2)
+        for _ in range(abs(across)):
+            page.keyboard.press("ArrowRight" if across > 0 else "ArrowLeft")
+        page.keyboard.press("Space")
+        for _ in range(round((x1 - x0 + 1.5) * 2)):
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press("Space")
+        page.wait_for_selector("#state[data-base='2']")
+        parts = [
+            each for each in self.core("A small top").zones if each.id.startswith(f"{zone.id}/")
+        ]
+        self.assertEqual(len(parts), 2)
+        self.assertAlmostEqual(
+            sum(each.polygon.area for each in parts), zone.polygon.area, delta=0.05
+        )
+        self.assertEqual(self.faults, [])
+
     def test_who_goes_on_before_a_design_is_kept_is_led_on_when_it_is(self):
         page = self.sheet_of_a_small_top()
 

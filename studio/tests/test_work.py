@@ -223,6 +223,25 @@ class DrawerTests(WorkCase):
         self.assertContains(answer, 'id="d-design" name="design" value="chevrons"')
         self.assertNotContains(answer, 'id="tray"')
 
+    def test_what_is_laid_as_one_is_proposed_for_all_that_it_goes_over(self):
+        """Waves in a patch are no longer than that; over all of its block they are as long as a ruler's."""
+        core = self.core()
+        block = [
+            zone.id for zone in core.zones if core.chart.patch(zone.patches[0]).block == (0, 0)
+        ]
+        form = {"zones": ",".join(block), "design": "waves", "part": "chosen"}
+        alone, as_one = (
+            self.client.get(reverse("drawer", args=[self.job.pk]), {**form, "over": over})
+            for over in ("zone", "region")
+        )
+        self.assertContains(as_one, '<option value="region" selected>')
+        self.assertContains(as_one, "data-proposed")
+        first, second = (
+            {row["parameter"].key: row["text"] for row in answer.context["settings"]}
+            for answer in (alone, as_one)
+        )
+        self.assertNotEqual(first, second)
+
     def test_figures_say_layings_minutes_and_what_no_ruler_stitches(self):
         zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
         values = self.values(

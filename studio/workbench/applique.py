@@ -17,7 +17,7 @@ from chorograph_core.formats.apart import shapes_apart
 from chorograph_core.formats.drawings import LARGEST as LARGEST_FILE
 from chorograph_core.formats.drawings import DrawingError
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.zones import ZoneError, follow, in_front, run_behind, under_shapes
+from chorograph_core.zones import ZoneError, follow, in_front, relabelled, run_behind, under_shapes
 from studio.asking import EditError, colour_from, length_from
 from studio.charting.following import rezoned
 from studio.plain import plain
@@ -110,7 +110,8 @@ def set_sewn(core: CoreJob, ids: Sequence[str], sewn: bool) -> CoreJob:
         for patch in core.chart.patches
     )
     chart = Chart(core.chart.outline, patches, core.chart.fabrics)
-    return replace(core, chart=chart)
+    zones = tuple(relabelled(zone, core.chart, chart) for zone in core.zones)
+    return replace(core, chart=chart, zones=zones)
 
 
 def run_zones_behind(core: CoreJob, ids: Sequence[str]) -> CoreJob:

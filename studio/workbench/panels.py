@@ -32,7 +32,7 @@ from studio.workbench import applique, cuts, edits, guides, piecing
 from studio.workbench.linework import DRAWINGS, linework_of
 from studio.workbench.setting_rows import begun_in, setting_rows
 from studio.workbench.spi import offered_spi, written_spi
-from studio.workbench.tray import begun_with, figures_of, space_of, tray_of
+from studio.workbench.tray import begun_with, figure_space_of, figures_of, space_of, tray_of
 
 
 def or_words(view: Callable[..., HttpResponse]) -> Callable[..., HttpResponse]:
@@ -67,6 +67,12 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     layers = _other_layers(entry)
     drawing = designs()[key]
     in_use = main is not None and main.design == key
+    over = given.get("over", "")
+    if over not in edits.OVERS:
+        over = main.over if main else "zone"
+    if over in ("region", "sides") and not in_use:
+        # A figure is proposed for all that it goes over.
+        space = figure_space_of(core, members, over)
     own = begun_with(drawing, space, main)
     units = request.studio.units
     settings = (
@@ -79,12 +85,12 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         settings |= {"stroke": kept[0]} if kept else {}
     context = {
         "job": job, "core": core, "entry": entry, "ids": ids, "members": members,
-        "design": drawing, "fit": fit_of(drawing, space, own),
+        "design": drawing, "proposed": not in_use, "fit": fit_of(drawing, space, own),
         "settings": setting_rows(drawing, settings, units, space, shelf),
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": written_spi(main.spi, units) if main else offered_spi(units),
         "passes": main.passes if main else 1,
-        "seed": main.seed if main else 0, "over": main.over if main else "zone",
+        "seed": main.seed if main else 0, "over": over,
         **_guide_of(main, units), "guide_kinds": guides.KINDS,
         "ditch": layers["ditch"] is not None if entry else True,
         "ditch_thread": layers["ditch"].thread if layers["ditch"] else core.threads[0].key,

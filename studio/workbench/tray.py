@@ -13,6 +13,7 @@ from chorograph_core.designs import Design, Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
+from chorograph_core.designs.sides import largest_figure
 from chorograph_core.designs.space import polygons, window_of
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
@@ -145,6 +146,13 @@ def space_of(core: CoreJob, zone: Zone) -> Space:
     parts = polygons(shape.intersection(limit)) or [shape]
     space = Space(parts[0], None, core.machine.foot_radius, core.rulers)
     return Surroundings(core.chart, core.zones).told(space, zone)
+
+
+def figure_space_of(core: CoreJob, members: Sequence[Zone], over: str) -> Space:
+    """What the largest of the figures fills that a design makes laid *over* all *members*."""
+    limit = stitchable(core.chart, core.policy.edge_finish)
+    whole, parts = largest_figure(members, over, limit)
+    return Space(whole, None, core.machine.foot_radius, core.rulers, parts)
 
 
 @dataclass(frozen=True)

@@ -88,7 +88,7 @@ class Waves(Design[WaveSettings]):
         strip = long > LONG * broad
         room = (long if strip else broad) / 2
         owned = [ruler for ruler in space.rulers if ruler.safe and ruler.period and ruler.height
-                 and ruler.period <= room and ruler.height <= broad / 3]  # fmt: skip
+                 and ruler.period <= room and ruler.height <= broad * 2 / 5]  # fmt: skip
         if owned:
             best = max(owned, key=lambda ruler: (ruler.period, ruler.key))
             spacing = max(0.1875, min(s.spacing, math.floor(broad / 4 * 16) / 16))
