@@ -82,13 +82,15 @@ export class Drawer {
   }
 
   async tryOut(form) {
+    clearTimeout(this.slow);
+    delete this.place.dataset.trying;
     // A guide that is still to be drawn, a circle without a size: nothing to try yet.
     const kind = form.querySelector("[data-guides]")?.value;
     if ((kind === "drawn" && !form.guide.value) || (kind === "circle" && !form.guide_circle.value.trim())) return;
     guideShown(form);
     const turn = ++this.asked;
     // What takes long is said to be under way: the sheet shows the drawing before it.
-    const slow = setTimeout(() => { this.place.dataset.trying = "1"; }, 600);
+    this.slow = setTimeout(() => { this.place.dataset.trying = "1"; }, 600);
     try {
       const began = performance.now();
       const packed = await fetchPacked(this.place.dataset.preview, {
@@ -104,8 +106,7 @@ export class Drawer {
       const where = form.querySelector(`[data-fault="${fault?.dataset.field}"]`);
       if (where) where.textContent = fault.textContent; else this.say(fault?.textContent ?? spoken`That cannot be drawn.`);
     } finally {
-      clearTimeout(slow);
-      if (turn === this.asked) delete this.place.dataset.trying;
+      if (turn === this.asked) { clearTimeout(this.slow); delete this.place.dataset.trying; }
     }
   }
 }

@@ -117,7 +117,7 @@ export function work(place) {
 
   function drawn(closed, what) {
     const form = document.getElementById("cutter");
-    hint(closed ? spoken`Draw the shape on the sheet in one stroke; it closes by itself. With keys: arrows, and the space bar where it begins and ends.` : spoken`Draw the cut on the sheet from edge to edge. With keys: arrows, and the space bar where it begins and ends.`);
+    hint(closed ? spoken`Draw the shape on the sheet in one stroke; it closes by itself. With keys: arrows, the space bar for a point, Enter ends.` : spoken`Draw the cut on the sheet from edge to edge. With keys: arrows, the space bar for a point, Enter ends.`);
     sheet.draw(closed, (points) => {
       hint("");
       if (!points.length) return;
@@ -128,7 +128,7 @@ export function work(place) {
 
   // A guide for the motif in the drawer, tried out as soon as it is drawn.
   function guide() {
-    hint(spoken`Draw the guide on the sheet in one stroke. With keys: arrows, and the space bar where it begins and ends.`);
+    hint(spoken`Draw the guide on the sheet in one stroke. With keys: arrows, the space bar for a point, Enter ends.`);
     sheet.draw(false, (points) => {
       hint("");
       const form = document.getElementById("drawer");
@@ -157,12 +157,18 @@ export function work(place) {
   function sew(values) {
     const by = laidBy();
     if (!by) return;
-    kept = { nodes: [...document.getElementById("side").childNodes], again: "at" in values ? layStamp : null };
+    kept = panelKept("at" in values ? layStamp : null);
     htmx.ajax("POST", by.address, { target: "#message", values: { ...by.values, ...values } });
   }
 
+  // The panel as it stands, with what holds the focus in it.
+  function panelKept(again) {
+    const side = document.getElementById("side"), held = document.activeElement;
+    return { nodes: [...side.childNodes], again, held: side.contains(held) ? held : null };
+  }
+
   const laying = new Laying(sheet, hint, (again) => {
-    kept = again && { nodes: [...document.getElementById("side").childNodes], again };
+    kept = again && panelKept(again);
   });
   document.body.addEventListener("htmx:afterRequest", (event) => {
     if (event.detail.requestConfig.verb === "post") laying.answered(event.detail.xhr.status);
@@ -312,8 +318,9 @@ export function work(place) {
         document.getElementById("side").replaceChildren(...kept.nodes);
         htmx.process(document.getElementById("side"));
         for (const field of document.querySelectorAll("#side [name=base]")) field.value = document.getElementById("state").dataset.base;
-        const { again } = kept;
+        const { again, held } = kept;
         kept = null;
+        if (held?.isConnected) held.focus({ preventScroll: true });
         again?.();
       }
       keeping.shown();

@@ -182,7 +182,9 @@ class ChartingStory(BrowserCase):
         page.keyboard.press("Space")
         for _ in range(round((x1 - x0 + 1.5) * 2)):
             page.keyboard.press("ArrowRight")
-        page.keyboard.press("Space")
+        # Slanting down, as no hand could that goes step by step.
+        page.keyboard.press("ArrowDown")
+        page.keyboard.press("Enter")
         page.wait_for_selector("#state[data-base='2']")
         parts = [
             each for each in self.core("A small top").zones if each.id.startswith(f"{zone.id}/")
