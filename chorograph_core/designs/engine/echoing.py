@@ -32,6 +32,8 @@ SMALLEST = 1.6
 """Gaps round a drop at least."""
 COARSE = 0.04
 """Gaps by which a line may be off where open spots are looked for."""
+PIECE = 24
+"""Legs of a line that are widened at once."""
 WINDOW = 5.0
 """Gaps along the line from a spot's foot within which it may swing round it."""
 SWING_STEP, SLACK = 0.1, 0.12
@@ -72,7 +74,7 @@ def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
     """The open spots, rounded, each as wide as a drop."""
     # As near as spots are measured; of all its points widening it takes ten times as long.
     drawn = LineString(line).simplify(COARSE * gap, preserve_topology=False)
-    bare, wide, near = (drawn.buffer(each * gap, quad_segs=4) for each in (*OPEN, APART))
+    bare, wide, near = (_widened(drawn, each * gap) for each in (*OPEN, APART))
     bare, wide = part.difference(bare), part.difference(wide)
     spots = np.array(polygons(part.difference(near)))
     edge = part.boundary
@@ -86,6 +88,16 @@ def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
             if drop.exterior.length > SMALLEST * gap:
                 found.append(Polygon(drop.exterior).simplify(0.004))
     return found
+
+
+def _widened(line: LineString, by: float) -> BaseGeometry:
+    """What lies within so many inches of a *line*, piece by piece: a long line that comes back beside itself
+    takes five times as long in one go."""
+    points = shapely.get_coordinates(line)
+    pieces = [
+        LineString(points[first : first + PIECE + 1]) for first in range(0, len(points) - 1, PIECE)
+    ]
+    return shapely.union_all(shapely.buffer(pieces, by, quad_segs=4))
 
 
 @dataclass(frozen=True)
@@ -137,19 +149,23 @@ def _with(
     room_for = [free[int(np.argmin([_outside(each, at) for each in free]))] for at in places]
     made, gone = list[np.ndarray](), 0.0
     longer: list[Stretch] = []
+    others: list[LineString] = []
     for k in np.argsort(places, kind="stable"):
         for way in (_swing, _drop):
             found = way(rings[k], stroke, float(places[k]), gap, part, room_for[k])
             if found is None or found[0] <= gone or found[1] >= stroke.inches:
                 continue
             leave, back, into = found
-            before, after = stroke.between(gone, leave), stroke.between(back, stroke.inches)
-            aside = _aside(before, into, after, stroke.whole, made[1::2])
+            before = stroke.between(gone, leave)
+            after = stroke.between(back, min(back + gap, stroke.inches))
+            aside = _aside(before, into, after, stroke.whole, others)
             if aside is None:
                 continue
             there = LineString(np.vstack([before[-1:], aside, after[:1]]))
             if room.covers(there):
                 made += [before, aside]
+                if len(aside) > 1:
+                    others.append(LineString(aside))
                 longer.append((back, there.length - (back - leave)))
                 gone = back
                 break
@@ -227,7 +243,7 @@ def _aside(
     into: np.ndarray,
     after: np.ndarray,
     whole: LineString,
-    others: list[np.ndarray],
+    others: list[LineString],
 ) -> np.ndarray | None:
     """The way into a drop, round it and out again, smoothly or straight; None where it would cross the line,
     itself or *others*."""
@@ -237,9 +253,7 @@ def _aside(
         drawn = LineString(ends)
         # Where it leaves the line and comes back it touches it.
         clear = not whole.crosses(LineString(_shortened(ends))) and drawn.is_simple
-        if clear and not any(
-            drawn.crosses(LineString(other)) for other in others if len(other) > 1
-        ):
+        if clear and not shapely.crosses(drawn, others).any():
             return way
     return None
 

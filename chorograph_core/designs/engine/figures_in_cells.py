@@ -35,6 +35,8 @@ HELD, MOST_HELD = 0.85, 0.6
 """How much of a zone is to be wide enough for figures, and how little is hardly any of it."""
 TRIES, FEW = 5, 80
 """How often figures are laid otherwise where lines cross, as long as they are no more than so many."""
+MOST_FILLED = 150
+"""Figures between which open spots are echoed: in a field of hundreds it takes seconds."""
 MOST_ECHOED = 1.8
 """How much longer a line may grow by echoing open spots."""
 ROUND_AT_EDGE = 0.35
@@ -248,7 +250,7 @@ def figures_through(
             order = in_order(walk)
             pieces: list[np.ndarray] = []
             whole: list[Stretch] = []
-            stops, count = [], 0
+            stops, count, gone = [], 0, 0.0
             for k, index in enumerate(order):
                 cell = cells[index]
                 on = order[k + 1] if k + 1 < len(order) else None
@@ -256,15 +258,19 @@ def figures_through(
                 behind = cell.towards(cells[order[k - 1]].middle) if k else outward(cell)
                 line = figure(cell, behind, ahead, k)
                 if pieces:
-                    pieces.append(joined(pieces[-1], line))
-                    count += len(pieces[-1])
+                    way = joined(pieces[-1], line)
+                    gone += length(np.vstack([pieces[-1][-1:], way, line[:1]]))
+                    pieces.append(way)
+                    count += len(way)
                 pieces.append(line)
                 count += len(line)
                 stops.append(count - 1)
-                gone = length(np.vstack(pieces))
+                begun, gone = gone, gone + length(line)
                 if not loose(cell):
-                    whole.append((gone - length(line), gone))
+                    whole.append((begun, gone))
             line = np.vstack(pieces)
+            if len(order) > MOST_FILLED:
+                echo = 0.0
             runs.append(
                 run_of(line, stops, part, gap, size, name, False, margin, echo, whole=whole)
             )
