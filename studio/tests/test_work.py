@@ -242,6 +242,16 @@ class DrawerTests(WorkCase):
         )
         self.assertNotEqual(first, second)
 
+    def test_of_places_that_differ_figures_are_those_of_the_largest(self):
+        zones = sorted(self.core().zones, key=lambda zone: zone.polygon.area)
+        small, large = zones[0].id, zones[-1].id
+        values = {"design": "parallel", "set_spacing": "1/2", "set_chord": "", "set_height": ""}
+        alone = self.post("figures", **self.values(zones=large, **values))
+        both = self.post("figures", **self.values(zones=f"{small},{large}", **values))
+        self.assertContains(both, "in the largest")
+        self.assertEqual(both.context["told"].rulers, alone.context["told"].rulers)
+        self.assertNotContains(alone, "in the largest")
+
     def test_figures_say_layings_minutes_and_what_no_ruler_stitches(self):
         zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
         values = self.values(

@@ -13,6 +13,7 @@ from chorograph_core.designs import Design, Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
+from chorograph_core.designs.linework import length
 from chorograph_core.designs.sides import largest_figure
 from chorograph_core.designs.space import polygons, window_of
 from chorograph_core.designs.surroundings import Surroundings
@@ -30,6 +31,8 @@ WINDOW = 14.0
 """Inches of a large zone that a small drawing shows."""
 FINE = 0.012
 """Share of what is shown by which its lines may be off."""
+ALIKE = 0.01
+"""Share by which the lines of alike places may differ in length."""
 WORDS = ((0.7, "suits"), (0.35, "will do"), (0.0, "hardly"))
 KINDS = {"straight": "straight lines", "curved": "curves by ruler", "figure": "figures",
          "edge": "edges", "hand": "by hand"}  # fmt: skip
@@ -159,7 +162,8 @@ def figure_space_of(core: CoreJob, members: Sequence[Zone], over: str) -> Space:
 class Figures:
     """What an entry comes to: minutes and inches stitched a square inch as its line in the legend has them,
     layings, inches of top thread; *dots* and inches of line to be *marked* first, and the minutes that
-    takes; how the rulers serve it in one of so many *places*, zones or figures over many; how it came out."""
+    takes; how the rulers serve it in one of so many *places*, zones or figures over many, the largest unless
+    they are *alike*; how it came out."""
 
     minutes: float
     layings: int
@@ -172,6 +176,7 @@ class Figures:
     said: tuple[str, ...]
     notes: tuple[str, ...]
     places: int = 1
+    alike: bool = True
 
 
 def figures_of(
@@ -194,7 +199,10 @@ def figures_of(
     main = main_layer(entry)
     # Who stitches a figure goes on across the seams: rulers are laid along the whole of it.
     places = [one for one in own if one.layer == main and one.linework.runs]
-    first = next(iter(places), None)
+    inches = [sum(length(run.points) for run in one.linework.runs) for one in places]
+    alike = bool(inches) and max(inches) <= (1 + ALIKE) * min(inches)
+    # The sides of a quilt may differ: what is said is said of the largest.
+    first = places[0 if alike else int(np.argmax(inches))] if places else None
     times: tuple[tuple[str, int], ...] = ()
     said: tuple[str, ...] = ()
     if first is not None:
@@ -207,7 +215,7 @@ def figures_of(
         sum(each.inches for each in even.values()) / area if area else 0.0, whole.dots,
         whole.marked_inches, (whole.dots * rates.mark_dot + whole.marked_inches * rates.mark_inch) / 60,
         times, said,
-        first.linework.notes if first is not None else (), len(places),
+        first.linework.notes if first is not None else (), len(places), alike,
     )  # fmt: skip
 
 

@@ -45,6 +45,8 @@ WIDEST = 1.7
 """Gaps across what a line that swings round a spot leaves open at most."""
 FINE = 0.02
 """Gaps: half the width of a line that parts what it leaves open."""
+SHORTEST = 1e-6
+"""Inches of a line at least where it may be left."""
 HAIR = 0.01
 """Inches of a way that may lie on the line it leaves."""
 ROUNDS = 3
@@ -182,7 +184,7 @@ def _free(stroke: _Stroke, whole: Sequence[Stretch], gap: float) -> list[Stretch
     ends = 1.1 * half
     between = [(edges[k] + (half if k else ends), edges[k + 1] - (half if k + 2 < len(edges) else ends))
                for k in range(0, len(edges), 2)]  # fmt: skip
-    return [(a, b) for a, b in between if b - a > max(1e-6, 2 * ends - 2 * half)]
+    return [(a, b) for a, b in between if b - a > SHORTEST]
 
 
 def _outside(stretch: Stretch, at: float) -> float:
