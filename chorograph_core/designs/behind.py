@@ -17,6 +17,7 @@ from shapely.geometry import Polygon
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import Linework, Run, Span, Unit, length
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
+from chorograph_core.designs.space import Space
 
 SHORTEST = 0.06
 """Inches of line under which a piece between two shapes is not worth a stitch."""
@@ -40,6 +41,25 @@ def covered(linework: Linework, visible: Polygon) -> Linework:
         for part in stretches(mark.points, reach)
     )  # fmt: skip
     return Linework(runs, marks, linework.notes)
+
+
+def as_if_open(space: Space) -> Space:
+    """The space without the shapes on it through which its guide goes from one side to the other: what
+    follows the guide goes on behind them. The space itself where there are none."""
+    if space.guide is None or not space.polygon.interiors:
+        return space
+    line = shapely.linestrings(space.guide)
+    ends = [] if line.is_closed else [shapely.points(space.guide[k]) for k in (0, -1)]
+    holes = [Polygon(ring) for ring in space.polygon.interiors]
+    passed = [
+        hole
+        for hole in holes
+        if line.intersects(hole) and not any(hole.covers(end) for end in ends)
+    ]
+    if not passed:
+        return space
+    rings = [hole.exterior for hole in holes if hole not in passed]
+    return replace(space, polygon=Polygon(space.polygon.exterior, rings), _facts={})
 
 
 def whole_of_half(half: Polygon) -> Polygon:

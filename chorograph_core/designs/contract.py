@@ -51,7 +51,8 @@ class Design(ABC, Generic[S]):
     and told the seams and neighbours; all others are drawn once for all alike zones. A *divisible* one
     may be drawn part by part where a zone is too deep to be reached at once: nobody sees where two
     parts meet. A *guided* one follows the guide of its space; round a *grounded* one that follows it at a
-    width of its own a ground may lie. *own* says how one lays a stroke of one's own. *pointed*, *crosses*,
+    width of its own a ground may lie; one that *goes_behind* goes on behind shapes its guide leads through.
+    *own* says how one lays a stroke of one's own. *pointed*, *crosses*,
     *retraces*: its stroke has points, crosses itself, goes over its own line on purpose; a drawing that
     does so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
     """
@@ -69,6 +70,7 @@ class Design(ABC, Generic[S]):
     retraces: ClassVar[bool] = False
     guided: ClassVar[bool] = False
     grounded: ClassVar[bool] = False
+    goes_behind: ClassVar[bool] = False
     own: ClassVar[str] = ""
     settings_type: ClassVar[type[Settings]] = Settings
 

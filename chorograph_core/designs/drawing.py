@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.chart import Chart, alike
-from chorograph_core.designs.behind import covered, whole_of_half
+from chorograph_core.designs.behind import as_if_open, covered, whole_of_half
 from chorograph_core.designs.beside import all_beside
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
 from chorograph_core.designs.contract import SPILL, Design, Doorways, Fit
@@ -34,7 +34,7 @@ from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
 a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
-ENGINE = 23
+ENGINE = 24
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
@@ -112,7 +112,7 @@ def drawn_safely(
     run that leaves its zone is taken out.
     """
     try:
-        made = drawing.draw(space, settings, seed, doorways)
+        made = _drawn(drawing, space, settings, seed, doorways)
     except SettingError as error:
         return Linework(), str(error)
     except Exception:
@@ -139,10 +139,19 @@ def drawn_safely(
     return replace(made, runs=kept, kept_doorways=False), fault
 
 
+def _drawn(
+    drawing: Design, space: Space, settings: Settings, seed: int, doorways: Doorways | None
+) -> Linework:
+    """What the design draws; where it follows a guide through shapes on the zone, as it shows beside them."""
+    if drawing.goes_behind and (whole := as_if_open(space)) is not space:
+        return covered(drawing.draw(whole, settings, seed, doorways), space.polygon)
+    return drawing.draw(space, settings, seed, doorways)
+
+
 def fit_of(drawing: Design, space: Space, settings: Settings | None = None) -> Fit:
     """How well the design suits *space*; not at all, and why, where these settings cannot be drawn."""
     try:
-        return drawing.fits(space, settings)
+        return drawing.fits(as_if_open(space) if drawing.goes_behind else space, settings)
     except SettingError as error:
         return Fit(0.0, (str(error),))
 

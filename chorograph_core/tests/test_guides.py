@@ -13,7 +13,7 @@ from shapely.geometry import Point, Polygon, box
 from chorograph_core.chart import Placement
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.behind import whole_of_half
-from chorograph_core.designs.drawing import draw_legend
+from chorograph_core.designs.drawing import draw_legend, drawn_safely, fit_of
 from chorograph_core.designs.engine.guides import level_lines, strip_along
 from chorograph_core.designs.guiding import (
     GuideError,
@@ -77,6 +77,52 @@ class StripTests(TestCase):
             )
             with self.subTest(key):
                 self.assertLess(shapely.distance(spots, line).max(), 0.06)
+
+    def test_what_follows_it_goes_on_behind_a_shape_on_its_way(self):
+        """Until then only one side of the shape was drawn in, or nothing."""
+        guide = wave()
+        shape = Point(8, 6).buffer(2.2)
+        zone = FIELD.difference(shape)
+        keys = [key for key, each in designs().items() if each.goes_behind]
+        self.assertGreater(len(keys), 10)
+        for key in keys:
+            drawing = designs()[key]
+            space = Space(zone, guide=guide, guide_width=3.0)
+            made, fault = drawn_safely(drawing, space, drawing.clean({}), 1)
+            lines = shapely.union_all([shapely.linestrings(run.points) for run in made.runs])
+            with self.subTest(key):
+                self.assertEqual(fault, "")
+                self.assertLess(lines.intersection(shape.buffer(-0.03)).length, 1e-6)
+                # On either side of it, up to its edge, and as if it were not there.
+                beside = shapely.get_coordinates(lines)
+                for side in (beside[beside[:, 0] < 8], beside[beside[:, 0] > 8]):
+                    self.assertLess(shape.distance(shapely.multipoints(side)), 0.2)
+                    self.assertGreater(np.ptp(side[:, 0]), 4)
+                free = along(key, guide, 3.0)
+                whole = shapely.union_all([shapely.linestrings(r.points) for r in free.runs])
+                own = lines.difference(shape.buffer(0.03))
+                self.assertLess(own.difference(whole.buffer(0.01)).length, 1e-6)
+
+    def test_it_may_end_at_an_edge_that_is_not_square_to_it(self):
+        """A rope was stitched all across there, and left its zone: nothing of it was drawn."""
+        shape = Point(11, 7).buffer(3)
+        zone = FIELD.difference(shape)
+        for high in (5.0, 6.0, 8.5):
+            guide = ((0.2, high), *((x, high) for x in np.linspace(1, 11, 30)))
+            edge = shape.intersection(shapely.linestrings([(0, high), (11, high)])).bounds[0]
+            for key in ("rope", "wishbone", "figure_eights", "ribbon_candy", "u_swing"):
+                with self.subTest(key, high=high):
+                    made = along(key, guide, 3.0, zone)
+                    self.assertEqual(len(made.runs), 1)
+                    self.assertGreater(made.runs[0].points[:, 0].max(), edge - 1.2)
+
+    def test_how_it_suits_is_told_of_the_strip_along_it(self):
+        zone = FIELD.difference(Point(8, 6).buffer(2.2))
+        space = Space(zone, guide=wave(), guide_width=3.0)
+        rope = designs()["rope"]
+        self.assertLess(fit_of(rope, Space(zone)).score, 0.35)
+        self.assertGreater(fit_of(rope, space).score, 0.6)
+        self.assertNotIn("hardly", " ".join(fit_of(rope, space).reasons))
 
     def test_without_one_in_the_zone_nothing_changes(self):
         elsewhere = ((100.0, 100.0), (120.0, 100.0))

@@ -10,6 +10,7 @@ from chorograph_core.designs import Design, SettingError, Space, designs, of_rol
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.drawing import fit_of
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer, role_of
+from chorograph_core.designs.sisters import guided
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import Named, job_linework
 from chorograph_core.zones import (
@@ -29,6 +30,8 @@ from studio.workbench.spi import spi_from
 OVERS = ("zone", "varied", "region", "sides", "whole")
 """Ways in which a design is laid in the zones of an entry."""
 MOST_GROUPS = 200
+SUITS = 0.35
+"""Score of a design from which nothing speaks against it."""
 
 
 def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:
@@ -164,8 +167,13 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
     """Why the main layer of *entry* draws nothing in any of its zones, at the setting that is to blame."""
     layer = entry.layers[main_layer(entry)]
     drawing = designs()[layer.design]
-    largest = max((core.zone(z) for z in entry.zones), key=lambda zone: zone.polygon.area)
-    space = Space(largest.polygon, None, core.machine.foot_radius, core.rulers)
+    largest = max(
+        (core.zone(z) for z in entry.zones),
+        key=lambda zone: (guided(layer, zone.polygon), zone.polygon.area),
+    )
+    guide = layer.guide if guided(layer, largest.polygon) else None
+    space = Space(largest.polygon, None, core.machine.foot_radius, core.rulers,
+                  guide=guide, guide_width=layer.guide_width)  # fmt: skip
     settings = drawing.clean(layer.settings)
     try:
         drawing.draw(space, settings, layer.seed)
@@ -179,8 +187,14 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
         bans = bans_of(core.zones, core.chart, core.policy.applique)
         faults = list(dict.fromkeys(f"{in_words(bans[z])}." for z in entry.zones if z in bans))
     if not faults:
-        reasons = fit_of(drawing, space, settings).reasons
-        faults = [f"{drawing.name} draws nothing here: {'; '.join(reasons)}."]
+        fit = fit_of(drawing, space, settings)
+        faults = [
+            f"{drawing.name} draws nothing here: {'; '.join(fit.reasons)}."
+            if fit.score < SUITS
+            else f"{drawing.name} finds no line in this shape with these settings; try others."
+        ]
+        if drawing.guided and not guide:
+            faults.append("It can follow a guide that you draw (More settings).")
     return EditError(" ".join(faults[:2]), "design")
 
 

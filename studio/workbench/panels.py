@@ -15,6 +15,7 @@ from chorograph_core.chart.shapes import STAMPS
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.drawing import fit_of
 from chorograph_core.designs.legend import Entry, Layer, main_layer, role_of
+from chorograph_core.designs.sisters import guided
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
@@ -59,9 +60,9 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
     given = asked(request)
     entry, ids, members = _meant(core, given)
     main = entry.layers[main_layer(entry)] if entry else None
-    pattern = max(members, key=lambda zone: -zone.polygon.area)
+    pattern = min(members, key=lambda zone: zone.polygon.area)
     key = given.get("design") or (main.design if main else "")
-    space = space_of(core, pattern)
+    space = space_of(core, pattern, main)
     if key not in designs():
         key = _best(space)
     layers = _other_layers(entry)
@@ -235,9 +236,11 @@ def figures(request: HttpRequest, job_id) -> HttpResponse:
     figure = next(
         (one.figure for one in drawn if one.figure and one.layer == main_layer(entry)), None
     )
-    pattern = min((core.zone(name) for name in entry.zones), key=lambda zone: zone.polygon.area)
+    members = [core.zone(name) for name in entry.zones]
+    # Told of the zone that the guide leads through, else of the smallest.
+    pattern = min(members, key=lambda zone: (not guided(main, zone.polygon), zone.polygon.area))
     # What lies over many zones has to suit all of them together.
-    space = figure.space if figure else space_of(core, pattern)
+    space = figure.space if figure else space_of(core, pattern, main)
     context = {"told": told, "count": len(entry.zones), "units": request.studio.units, "design": design,
                "fit": fit_of(design, space, dict(main.settings))}  # fmt: skip
     return render(request, "workbench/_figures.html", context)

@@ -15,6 +15,7 @@ from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
 from chorograph_core.designs.linework import length
 from chorograph_core.designs.sides import largest_figure
+from chorograph_core.designs.sisters import guided
 from chorograph_core.designs.space import polygons, window_of
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
@@ -141,13 +142,15 @@ def _kind(design: Design, made: Linework) -> str:
     return "curved" if any(run.technique == "curved" for run in made.runs) else "straight"
 
 
-def space_of(core: CoreJob, zone: Zone) -> Space:
+def space_of(core: CoreJob, zone: Zone, layer: Layer | None = None) -> Space:
     """What designs may fill of *zone*, with what of it runs behind something, and all that they may know
-    about it."""
+    about it; the guide of *layer*, where it lies there."""
     limit = stitchable(core.chart, core.policy.edge_finish)
     shape = zone.polygon if zone.whole is None else zone.whole
     parts = polygons(shape.intersection(limit)) or [shape]
-    space = Space(parts[0], None, core.machine.foot_radius, core.rulers)
+    guide = layer.guide if layer is not None and guided(layer, parts[0]) else None
+    wide = layer.guide_width if layer is not None and guide else 0.0
+    space = Space(parts[0], None, core.machine.foot_radius, core.rulers, (), guide, wide)
     return Surroundings(core.chart, core.zones).told(space, zone)
 
 

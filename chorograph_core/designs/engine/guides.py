@@ -20,6 +20,8 @@ from chorograph_core.designs.strip import MOST_STATIONS, Strip
 
 STATION = 0.25
 """Inches from station to station along a guide."""
+HAIR = 0.01
+LEAST_STATIONS = 4
 TIGHT = 0.6
 """How much of the radius of a bend a strip takes up on its inner side."""
 
@@ -65,7 +67,18 @@ def _strip(line: np.ndarray, part: Polygon, wide: float) -> Strip:
         # Gradually: a hand does not leap where the edge does.
         soft = gaussian_filter1d(minimum_filter1d(far, 5, mode="nearest"), 1.6, mode="nearest")
         rails.append(line + aside * side * np.minimum(soft, far)[:, None])
-    return Strip(rails[0], rails[1], along)
+    return _within(Strip(rails[0], rails[1], along), part)
+
+
+def _within(strip: Strip, part: Polygon) -> Strip:
+    """The strip less what of its ends looks out of *part*: where a guide comes to an edge that is not square
+    to it there is no room all across."""
+    legs = shapely.linestrings(np.stack([strip.left, strip.right], axis=1))
+    fine = np.flatnonzero(shapely.covers(part.buffer(HAIR), legs))
+    if len(fine) < LEAST_STATIONS or fine[-1] - fine[0] + 1 == len(legs):
+        return strip
+    kept = slice(fine[0], fine[-1] + 1)
+    return Strip(strip.left[kept], strip.right[kept], strip.along[kept] - strip.along[fine[0]])
 
 
 def seen(foot: np.ndarray, look: np.ndarray, room: Polygon) -> np.ndarray:

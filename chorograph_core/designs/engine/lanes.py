@@ -319,7 +319,7 @@ def how_strip(
     reason = f"{count} {what}, {format_inches(wide, 16)} wide"
     ratio = strip.length / max(wide, 1e-6)
     uneven = min(1.0, float(np.std(strip.widths)) / wide)
-    if part.interiors and ratio >= RING:
+    if space.guide is None and part.interiors and ratio >= RING:
         return Fit(0.8 * (1 - uneven), (reason, "all round"))
     if against := _hardly(space, part, strip, ratio, sizes):
         return Fit(0.3, (reason, against))
@@ -330,7 +330,8 @@ def _hardly(space: Space, part: Polygon, strip: Strip, ratio: float, sizes: floa
     """What speaks against units of even size in a strip so many times as long as wide; empty where nothing
     does."""
     bent = space.polygon.area < 0.55 * space.polygon.convex_hull.area
-    if ratio < STRIP or part.interiors or bent:
+    # A guide leads a strip through a zone of any shape.
+    if ratio < STRIP or (space.guide is None and (part.interiors or bent)):
         return "hardly longer than wide"
     # In what tapers as a triangle does units are of too many sizes to be even.
     units = _trimmed(strip)

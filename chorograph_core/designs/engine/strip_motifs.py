@@ -41,6 +41,7 @@ class StripMotif(Design[S]):
 
     family = "freehand"
     guided = True
+    goes_behind = True
     grounded = True
     unit: ClassVar[str]
     units: ClassVar[str]

@@ -59,6 +59,7 @@ class Feather(FigureMotif[FeatherSettings]):
     key = "feather"
     name = "Feather"
     guided = True
+    goes_behind = True
     stroke = "up one side plume by plume, back down the spine, up the other side"
     settings_type = FeatherSettings
 

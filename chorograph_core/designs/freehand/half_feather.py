@@ -63,6 +63,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
     name = "Half feather"
     family = "freehand"
     guided = True
+    goes_behind = True
     stroke = "plume out and round the head; back over the head; the next plume in to the spine"
     version = 2
     pointed = True

@@ -51,6 +51,7 @@ class Leaf(FigureMotif[LeafSettings]):
     name = "Leaf"
     stroke = "up the midrib, vein by vein home, round the edge to the tip and back"
     guided = True
+    goes_behind = True
     settings_type = LeafSettings
 
     def fits(self, space, settings=None):

@@ -59,6 +59,7 @@ class LeafVine(FigureMotif[VineSettings]):
     key = "leaf_vine"
     name = "Leaf vine"
     guided = True
+    goes_behind = True
     stroke = (
         "stem, leaf out and back, its midrib up and down, stem; the next leaf to the other side"
     )

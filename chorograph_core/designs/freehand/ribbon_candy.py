@@ -48,6 +48,7 @@ class RibbonCandy(Design[CandySettings]):
     name = "Ribbon candy"
     family = "freehand"
     guided = True
+    goes_behind = True
     grounded = True
     stroke = "over the top, slant back, under; ends at the far end"
     settings_type = CandySettings

@@ -66,6 +66,7 @@ class SwirlRow(Design[SwirlRowSettings]):
     name = "Swirl row"
     family = "freehand"
     guided = True
+    goes_behind = True
     grounded = True
     stroke = "a long swirl in and out, the next from its back, along the strip"
     settings_type = SwirlRowSettings
