@@ -7,7 +7,7 @@ from __future__ import annotations
 
 import math
 from collections import deque
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 import numpy as np
 
@@ -59,38 +59,58 @@ def _all_against(points: np.ndarray, directions: str) -> list[tuple[int, int]]:
     """All long straight stretches against the good direction, as (first, last) places of points in order;
     none is left that lies beside or between them."""
     ways = np.diff(points, axis=0)
-    gone = np.hypot(*ways.T) > 1e-9
-    if float(np.hypot(*ways.T).sum()) < LONG:
+    inches = np.hypot(*ways.T)
+    if float(inches.sum()) < LONG:
         return []
     # Legs that go nowhere have the heading of the one before.
-    legs = np.flatnonzero(gone)
+    legs = np.flatnonzero(inches > 1e-9)
     headings = np.unwrap(np.arctan2(ways[legs, 1], ways[legs, 0]))
+    opposite = math.atan2(*WAYS[directions][::-1]) + math.pi
+    off = np.abs((headings - opposite + math.pi) % (2 * math.pi) - math.pi)
+    # What is straight runs as each of its legs does, or nearly so: most lines have nothing that is long.
+    may_be = off <= WITHIN + 2 * STRAIGHT + 1e-6
+    found: list[tuple[int, int]] = []
+    for begin, end in _stretches(may_be):
+        if inches[legs[begin:end]].sum() > LONG - 1e-9:
+            found += _long_ones(points, legs[begin:end], headings[begin:end], directions)
+    return found
+
+
+def _stretches(true: np.ndarray) -> list[tuple[int, int]]:
+    """From where to where (first, stop) values (n,) are true."""
+    edges = np.flatnonzero(np.diff(np.concatenate([[False], true, [False]]).astype(np.int8)))
+    return list(zip(edges[::2].tolist(), edges[1::2].tolist(), strict=True))
+
+
+def _long_ones(
+    points: np.ndarray, legs: np.ndarray, headings: np.ndarray, directions: str
+) -> list[tuple[int, int]]:
+    """Those among *legs* (n,) with their *headings*, the longest first found, in order."""
+    good = np.array(WAYS[directions])
     found: list[tuple[int, int]] = []
     ahead = [(0, len(legs))]
     while ahead:
         begin, end = ahead.pop()
-        longest: tuple[float, int, int] | None = None
-        for i, j in _even(headings[begin:end]):
-            first, last = int(legs[begin + i]), int(legs[begin + j - 1]) + 1
-            way = points[last] - points[first]
-            if is_against(way, directions) and (
-                longest is None or float(np.hypot(*way)) > longest[0]
-            ):
-                longest = (float(np.hypot(*way)), begin + i, begin + j)
-        if longest is not None:
-            _, i, j = longest
-            found.append((int(legs[i]), int(legs[j - 1]) + 1))
+        even = np.array(list(_even(headings[begin:end].tolist())), dtype=int).reshape(-1, 2) + begin
+        firsts, lasts = legs[even[:, 0]], legs[even[:, 1] - 1] + 1
+        ways = points[lasts] - points[firsts]
+        inches = np.hypot(*ways.T)
+        wrong = (inches >= LONG) & (ways @ good < -math.cos(WITHIN) * inches)
+        if wrong.any():
+            longest = int(np.argmax(np.where(wrong, inches, 0.0)))
+            found.append((int(firsts[longest]), int(lasts[longest])))
+            i, j = even[longest].tolist()
             ahead += [(begin, i), (j, end)]
     return sorted(found)
 
 
-def _even(headings: np.ndarray) -> Iterator[tuple[int, int]]:
-    """Every longest stretch of legs from *i* up to *j* whose *headings* (n,) lie so near to each other that
+def _even(headings: Sequence[float]) -> Iterator[tuple[int, int]]:
+    """Every longest stretch of legs from *i* up to *j* whose *headings* lie so near to each other that
     all count as straight on: no matter where one begins to look, a slow bend has the same ones."""
     high: deque[int] = deque()
     low: deque[int] = deque()
     first = 0
-    for k, heading in enumerate(headings.tolist()):
+    for k, heading in enumerate(headings):
         while high and headings[high[-1]] <= heading:
             high.pop()
         while low and headings[low[-1]] >= heading:

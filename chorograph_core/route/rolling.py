@@ -3,7 +3,6 @@ back under the needle."""
 
 from __future__ import annotations
 
-import itertools
 from collections.abc import Iterator, Mapping
 
 import numpy as np
@@ -23,9 +22,14 @@ def parts_in_reach(
     a line which sways about the end of one is not rolled for at every swing.
     """
     reach = _nearest(passes, reach, float(points[0][1]))
-    part = [points[0]]
-    for one, two in itertools.pairwise(points):
-        at = one
+    pieces, k = [points[:1]], 1
+    while k < len(points):
+        ahead = _first_out(points[:, 1], k, passes[reach])
+        if ahead > k:
+            pieces.append(points[k:ahead])
+            k = ahead
+            continue
+        at, two = points[k - 1], points[k]
         while not _in(passes[reach], two[1]):
             down = two[1] > at[1]
             after = reach + (1 if down else -1)
@@ -34,14 +38,29 @@ def parts_in_reach(
             level = passes[reach].bottom if down else passes[reach].top
             share = (level - at[1]) / (two[1] - at[1])
             at = at + min(max(share, 0.0), 1.0) * (two - at)
-            if np.hypot(*(at - part[-1])) > LEAST:
-                part.append(at)
+            if np.hypot(*(at - pieces[-1][-1])) > LEAST:
+                pieces.append(at[None])
+            part = np.concatenate(pieces)
             if len(part) > 1:
-                yield reach, np.array(part)
-            part, reach = [at], after
-        part.append(two)
+                yield reach, part
+            pieces, reach = [at[None]], after
+        pieces.append(two[None])
+        k += 1
+    part = np.concatenate(pieces)
     if len(points) < 2 or len(part) > 2 or np.hypot(*(part[-1] - part[0])) > LEAST:
-        yield reach, np.array(part)
+        yield reach, part
+
+
+def _first_out(levels: np.ndarray, begin: int, each: Pass) -> int:
+    """The first place of *levels* (n,) from *begin* on that a pass does not reach; n where it reaches all."""
+    wide = 64
+    while begin < len(levels):
+        some = levels[begin : begin + wide]
+        out = np.flatnonzero((some < each.top - EDGE) | (some > each.bottom + EDGE))
+        if len(out):
+            return begin + int(out[0])
+        begin, wide = begin + wide, 2 * wide
+    return len(levels)
 
 
 def rolls_on(points: np.ndarray, passes: Mapping[int, Pass], reach: int) -> int:

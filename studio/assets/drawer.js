@@ -19,7 +19,10 @@ export class Drawer {
     const form = document.getElementById("drawer");
     for (const tile of form.querySelectorAll(".tile")) tile.setAttribute("aria-pressed", String(tile.dataset.design === design && (tile.dataset.stroke ?? "") === stroke));
     const values = { zones: form.zones.value, entry: form.entry.value, over: form.over?.value ?? "", design, stroke, part: "chosen" };
+    const unfolded = form.querySelector("#d-chosen details")?.open;
     await htmx.ajax("POST", this.place.dataset.drawer, { target: "#d-chosen", swap: "innerHTML", values });
+    // What was unfolded stays so: she was looking at it.
+    if (unfolded) form.querySelector("#d-chosen details").open = true;
     delete form.dataset.touched;
     form.querySelector(".chip-here").textContent = form.querySelector("#d-chosen h3").textContent.toLowerCase();
     this.tryOut(form);

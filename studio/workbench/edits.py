@@ -194,7 +194,7 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
             else f"{drawing.name} finds no line in this shape with these settings; try others."
         ]
         if drawing.guided and not guide:
-            faults.append("It can follow a guide that you draw (More settings).")
+            faults.append("It can follow a guide that you draw.")
     return EditError(" ".join(faults[:2]), "design")
 
 

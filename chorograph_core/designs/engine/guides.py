@@ -13,7 +13,7 @@ import shapely
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.curves import resample
+from chorograph_core.designs.curves import resample, tidy
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import MOST_STATIONS, Strip
@@ -21,20 +21,60 @@ from chorograph_core.designs.strip import MOST_STATIONS, Strip
 STATION = 0.25
 """Inches from station to station along a guide."""
 HAIR = 0.01
+BESIDE = 1.0
+"""Inches from a seam within which what is drawn beside it begins."""
 LEAST_STATIONS = 4
 TIGHT = 0.6
 """How much of the radius of a bend a strip takes up on its inner side."""
 
 
 def guide_within(space: Space, part: Polygon) -> np.ndarray | None:
-    """The longest stretch (n, 2) of the space's guide in *part*; None without one."""
+    """The longest stretch (n, 2) of the space's guide in *part*; of one in the seam beside it, as far inside
+    as the part begins. None without one."""
     if space.guide is None:
         return None
     found = stretches(np.array(space.guide), part)
-    inches = [float(np.hypot(*np.diff(line, axis=0).T).sum()) for line in found]
-    if not found or max(inches) < 2 * STATION:
+    inches = [_inches(line) for line in found]
+    if found and max(inches) >= 2 * STATION:
+        return found[int(np.argmax(inches))]
+    return _from_seam(np.array(space.guide), space.polygon, part)
+
+
+def _from_seam(guide: np.ndarray, zone: Polygon, part: Polygon) -> np.ndarray | None:
+    """A guide that lies in a seam of *zone*, moved to the edge of *part*; None for any other."""
+    fine = resample(guide, STATION)
+    spots = shapely.points(fine)
+    off = shapely.distance(spots, part)
+    if shapely.distance(spots, zone.boundary).max() > HAIR or off.max() > BESIDE:
         return None
-    return found[int(np.argmax(inches))]
+    near = shapely.line_interpolate_point(
+        part.exterior, shapely.line_locate_point(part.exterior, spots)
+    )
+    made = tidy(shapely.get_coordinates(near), 1e-6)
+    return made if len(made) > 1 and _inches(made) >= 2 * STATION else None
+
+
+def _inches(line: np.ndarray) -> float:
+    return float(np.hypot(*np.diff(line, axis=0).T).sum())
+
+
+def at_edge(line: np.ndarray, part: Polygon) -> int:
+    """On which side of a guide at the edge of *part* the part lies: 1 where that is the side towards which y
+    grows from x, -1 the other; 0 for a guide in the open."""
+    way = np.gradient(line, axis=0)
+    way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
+    aside = np.column_stack([-way[:, 1], way[:, 0]])[1:-1]
+    if len(aside) < 1:
+        return 0
+    room = part.buffer(1e-6)
+    shapely.prepare(room)
+    within = [
+        float(np.mean(shapely.contains_xy(room, *(line[1:-1] + aside * side * 2 * HAIR).T)))
+        for side in (1, -1)
+    ]
+    if min(within) > 0.5:
+        return 0
+    return 1 if within[0] > within[1] else -1
 
 
 def strip_along(space: Space, part: Polygon) -> Strip | None:
@@ -58,10 +98,14 @@ def _strip(line: np.ndarray, part: Polygon, wide: float) -> Strip:
     along += np.linspace(0, 1e-9, len(along))
     turn = np.gradient(np.unwrap(np.arctan2(way[:, 1], way[:, 0])), along)
     rails = []
+    edge = at_edge(line, part)
     for side in (-1, 1):
         far = seen(line, aside * side, part)
+        if edge:
+            # Along a seam all of it lies on one side.
+            far = far * (side == edge)
         if wide > 0:
-            far = np.minimum(far, wide / 2)
+            far = np.minimum(far, wide if edge else wide / 2)
         inner = turn * side > 1e-6
         far = np.where(inner, np.minimum(far, TIGHT / np.maximum(np.abs(turn), 1e-6)), far)
         # Gradually: a hand does not leap where the edge does.

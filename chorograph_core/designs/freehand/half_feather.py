@@ -13,7 +13,7 @@ from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.baselines import long_sides
 from chorograph_core.designs.engine.feathers import BENT, shortened, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import growing_setting
-from chorograph_core.designs.engine.guides import guide_within
+from chorograph_core.designs.engine.guides import at_edge, guide_within
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
@@ -119,7 +119,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
             if guide is not None:
                 # A guide is a spine in the open: it has no seam to keep off.
                 guide = guide if s.towards == "forward" else guide[::-1]
-                side = 1 if s.spine == "first" else -1
+                side = at_edge(guide, part) or (1 if s.spine == "first" else -1)
                 spine = even_spine(shortened(resample(guide, 0.1), INSIDE, 0.6 * s.pitch))
             else:
                 line, side = _seam(Space(part) if part is not space.polygon else space, s)
