@@ -116,6 +116,35 @@ class StripTests(TestCase):
                     self.assertEqual(len(made.runs), 1)
                     self.assertGreater(made.runs[0].points[:, 0].max(), edge - 1.2)
 
+    def test_along_a_seam_it_lies_beside_it_as_wide_as_told(self):
+        """It was taken for no guide at all, since designs begin an eighth inside the seam."""
+        half_round = Point(0, 0).buffer(9).intersection(box(-10, -10, 10, 0))
+        for zone in (FIELD, Polygon([(0, 0), (16, 0), (0, 16)]), half_round):
+            guide = seam_guide([zone])
+            seam = shapely.linestrings(guide)
+            for key in ("rope", "wishbone", "ribbon_candy", "swirl_row", "u_swing"):
+                made = along(key, guide, 3.0, zone)
+                lines = shapely.union_all([shapely.linestrings(run.points) for run in made.runs])
+                away = shapely.distance(shapely.points(shapely.get_coordinates(lines)), seam)
+                with self.subTest(key, zone=zone.wkt[:30]):
+                    self.assertLess(away.max(), 3.0 + 0.3)
+                    self.assertGreater(away.max(), 2.3)
+                    gone = shapely.line_locate_point(
+                        seam, shapely.points(shapely.get_coordinates(lines))
+                    )
+                    self.assertGreater(np.ptp(gone), 0.7 * seam.length)
+
+    def test_a_feather_grows_from_a_seam_into_its_zone(self):
+        for ring in ([(0, 0), (16, 0), (16, 9), (0, 9)], [(0, 9), (16, 9), (16, 0), (0, 0)]):
+            zone = Polygon(ring)
+            for key in ("feather", "half_feather", "leaf_vine"):
+                for spine in ("first", "second"):
+                    given_settings = {"spine": spine} if key == "half_feather" else {}
+                    made = along(key, seam_guide([zone]), 0.0, zone, **given_settings)
+                    points = np.vstack([run.points for run in made.runs])
+                    with self.subTest(key, spine=spine):
+                        self.assertGreater(np.ptp(points[:, 1]), 2.0)
+
     def test_how_it_suits_is_told_of_the_strip_along_it(self):
         zone = FIELD.difference(Point(8, 6).buffer(2.2))
         space = Space(zone, guide=wave(), guide_width=3.0)
