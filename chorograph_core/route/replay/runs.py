@@ -176,8 +176,8 @@ def _close(one, other) -> bool:
 
 
 def _off(spots: np.ndarray, others: np.ndarray) -> np.ndarray:
-    """Those of *spots* (n, 2) that do not lie on one of the points *others* (m, 2) of a line: who has the same
-    points need not be looked for between them, which takes a hundred times as long."""
+    """Those of *spots* (n, 2) that do not lie on one of the points *others* (m, 2) of a line: who has the
+    same points need not be looked for between them, which takes a hundred times as long."""
     if not len(others):
         return spots
     away = cKDTree(others).query(spots, distance_upper_bound=NEAR)[0]
