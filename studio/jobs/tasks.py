@@ -26,7 +26,7 @@ def clear_out_jobs(timestamp: int) -> None:
 
 
 @app.periodic(cron="* * * * *")
-@app.task(queue="readings", queueing_lock="taken up again", pass_context=True)
+@app.task(queue="readings", queueing_lock="take-up", pass_context=True)
 async def take_up_again(context: JobContext, timestamp: int) -> None:
     """Each minute: what a worker had in hand that was killed, or whose machine went off, is begun once more
     by one that lives; nobody has to ask for it again."""
