@@ -31,7 +31,7 @@ def drawn(key: str, shape, seed: int = 1, parts=(), **given_settings):
 
 
 def lines(made):
-    return shapely.multilinestrings([run.points for run in made.runs])
+    return shapely.multilinestrings([shapely.linestrings(run.points) for run in made.runs])
 
 
 class PlumeTests(TestCase):
@@ -77,6 +77,40 @@ class PlumeTests(TestCase):
                 )
             begun = unit.stop
         self.assertEqual(told, set(range(8)))
+
+    def test_round_several_shapes_each_has_feathers_of_its_own(self):
+        """They came from a pearl in the widest place, whatever lay round it."""
+        lies = [(8.0, 15.0), (27.0, 13.0), (46.0, 16.0), (64.0, 15.0)]
+        shapes = [Point(x, y).buffer(4.5) for x, y in lies]
+        zone = box(0, 0, 72, 30).difference(shapely.union_all(shapes))
+        made = drawn("fanned_feathers", zone)
+        self.assertEqual(len(made.runs), 4)
+        self.assertTrue(zone.buffer(0.021).covers(lines(made)))
+        for k, run in enumerate(made.runs):
+            spots = shapely.points(run.points)
+            away = np.array([shapely.distance(spots, shape) for shape in shapes])
+            # Its own shape is the nearest all along, and it is gone round.
+            self.assertLess((away[k] - away.min(axis=0)).max(), 0.02, k)
+            turn = np.arctan2(*(run.points - lies[k]).T)
+            self.assertLess(np.diff(np.sort(turn)).max(), 0.5)
+        # They leave little between them.
+        fan = shapely.union_all([shapely.linestrings(run.points) for run in made.runs]).buffer(2.0)
+        self.assertGreater(fan.intersection(zone).area, 0.97 * zone.area)
+
+    def test_feathers_round_shapes_that_lie_evenly_or_hide_each_other(self):
+        square = [(6, 6), (18, 6), (6, 18), (18, 18)]
+        for lies in (square, [(5, 12), (12, 12), (19, 12)], [(12, 4), (12, 20)]):
+            zone = box(0, 0, 24, 24).difference(
+                shapely.union_all([Point(x, y).buffer(2.2) for x, y in lies])
+            )
+            made = drawn("fanned_feathers", zone, pitch=0.5)
+            with self.subTest(lies):
+                self.assertEqual(len(made.runs), len(lies))
+                self.assertTrue(zone.buffer(0.021).covers(lines(made)))
+                for one, two in itertools.combinations(made.runs, 2):
+                    self.assertFalse(
+                        shapely.linestrings(one.points).crosses(shapely.linestrings(two.points))
+                    )
 
     def test_a_spine_swings_in_a_mitred_border_and_keeps_as_many_plumes_as_a_straight_one(self):
         border = Polygon([(0, 0), (44, 0), (38, 6), (6, 6)])

@@ -16,7 +16,7 @@ from chorograph_core.designs.engine.guides import seen
 from chorograph_core.designs.engine.plume_stroke import Thread, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
 from chorograph_core.designs.engine.spines import even_spine
-from chorograph_core.designs.linework import Linework
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.linking import Edge
 from chorograph_core.designs.settings import (
     Settings,
@@ -63,32 +63,39 @@ class FannedFeathers(FigureMotif[FanSettings]):
     settings_type = FanSettings
 
     def fits(self, space, settings=None):
-        """It wants a shape to come out from behind."""
+        """It wants a shape to come out from behind, or several."""
         s = self.clean(settings)
-        room, core = _core(space, s)
-        if core is None:
+        rooms = _rooms(space, s)
+        if not rooms:
             return Fit(0.1, ("no room for feathers all round",))
-        if _depth(room, core) < 2 * LEAST * s.pitch:
+        deep = [(room, core) for room, core in rooms if _depth(room, core) >= 2 * LEAST * s.pitch]
+        if not deep:
             return Fit(0.15, ("no room for plumes between the shape and the edge",))
-        count = _count(room, core, s)
-        words = f"{count} feathers, each up to the middle between two neighbours"
+        count = sum(_count(room, core, s) for room, core in deep)
+        words = (
+            f"{count} feathers round {len(deep)} shapes, each up to the middle between two neighbours"
+            if len(deep) > 1
+            else f"{count} feathers, each up to the middle between two neighbours"
+        )
         return Fit(0.84 if space.polygon.interiors else 0.35, (words,))
 
     def proposed(self, space):
         """Plumes a fifth as wide as feathers are long."""
         s = self.clean()
-        room, core = _core(space, s)
-        if core is None:
+        rooms = _rooms(space, s)
+        if not rooms:
             return s
-        deep = _depth(room, core)
+        deep = min(_depth(room, core) for room, core in rooms)
         return self.clean({"pitch": max(0.25, min(s.pitch, math.floor(deep / 4 * 16) / 16))})
 
     def draw(self, space, settings=None, seed=0, doorways=None):
-        """One run round the shape."""
+        """One run round each shape."""
         s = self.clean(settings)
-        room, core = _core(space, s)
-        if core is None:
-            return Linework()
+        runs = [self._round(space, room, core, s) for room, core in _rooms(space, s)]
+        return Linework(tuple(run for run in runs if run is not None))
+
+    def _round(self, space: Space, room: Polygon, core: Polygon, s: FanSettings) -> Run | None:
+        """All feathers round one shape."""
         count = _count(room, core, s)
         middle = shapely.get_coordinates(core.centroid)[0]
         edge, thread = Edge(core), thread_for(s.pitch)
@@ -112,30 +119,58 @@ class FannedFeathers(FigureMotif[FanSettings]):
             # Everything of a feather begins and ends at its foot.
             end = min(sides[1].feet[-1], spine.length) if sides[1].heads else 0.0
             thread.add(spine.between(end, 0.0), "retrace")
-        run = thread.run()
-        return Linework(() if run is None else (run,))
+        return thread.run()
 
     def closing(self, space, s):
         """Between neighbouring lines."""
         return 0.9 * s.pitch
 
 
-def _core(space: Space, s: FanSettings) -> tuple[Polygon, Polygon | None]:
-    """The room for feathers, and what they come from: the largest shape that lies in the zone, else a
-    pearl in its middle; None where there is no room."""
+def _rooms(space: Space, s: FanSettings) -> list[tuple[Polygon, Polygon]]:
+    """The room for feathers, and what they come from: a shape that lies in the zone, else a pearl in its
+    middle. Round several shapes each has what lies nearer to it than to the others. None where there is no
+    room."""
     parts = space.inset(s.margin)
     if not parts:
-        return space.polygon, None
+        return []
     room = parts[0]
-    holes = sorted((Polygon(ring) for ring in room.interiors), key=lambda hole: -hole.area)
-    if holes and holes[0].area > SHARE * room.area:
-        return room, holes[0]
+    holes = [Polygon(ring) for ring in room.interiors]
+    shapes = [hole for hole in holes if hole.area > SHARE * room.area / len(holes)]
+    if len(shapes) > 1:
+        return _shared(room, shapes, s.margin)
+    if shapes:
+        return [(room, shapes[0])]
     (x, y), radius = space.middle
     open_ = max(PEARL * s.pitch, CENTRE * (radius - s.margin))
     pearl = Point(x, y).buffer(open_)
     if radius - s.margin < open_ + 2 * LEAST * s.pitch or not room.covers(pearl):
-        return room, None
-    return room.difference(pearl), pearl
+        return []
+    return [(room.difference(pearl), pearl)]
+
+
+def _shared(room: Polygon, shapes: list[Polygon], margin: float) -> list[tuple[Polygon, Polygon]]:
+    """What of *room* lies nearest to each of the *shapes* that has feathers all round, the first at the upper
+    left; neighbours keep *margin* inches off each other."""
+    fine = max(0.25, max(shape.length for shape in shapes) / 120)
+    spots = [
+        shapely.get_coordinates(shapely.segmentize(each.exterior, fine))[:-1] for each in shapes
+    ]
+    owner = np.repeat(np.arange(len(shapes)), [len(each) for each in spots])
+    # Of spots that lie quite evenly many are as far from each other: cells would meet in no clean way.
+    uneven = np.vstack(spots) + np.random.default_rng(1).uniform(-1e-3, 1e-3, (len(owner), 2))
+    cells = shapely.get_parts(
+        shapely.voronoi_polygons(shapely.multipoints(uneven), extend_to=room, ordered=True)
+    )
+    cells = shapely.make_valid(shapely.set_precision(cells, 1e-5))
+    found = []
+    for k in sorted(range(len(shapes)), key=lambda k: sum(shapes[k].centroid.coords[0])):
+        own = shapely.union_all(cells[owner == k]).buffer(-margin / 2, join_style="mitre")
+        mine = [
+            each for each in polygons(room.intersection(own)) if each.distance(shapes[k]) < AT_FOOT
+        ]
+        if mine:
+            found.append((mine[0], shapes[k]))
+    return found
 
 
 def _depth(room: Polygon, core: Polygon) -> float:

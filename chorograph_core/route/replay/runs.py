@@ -165,7 +165,9 @@ def _same_stitching(parts, run) -> bool:
 
 def _close(one, other) -> bool:
     """Whether every place of a line lies on another line, looked at each quarter inch."""
-    spots, others = (shapely.get_coordinates(shapely.segmentize(each, 0.25)) for each in (one, other))
+    spots, others = (
+        shapely.get_coordinates(shapely.segmentize(each, 0.25)) for each in (one, other)
+    )
     spots = shapely.points(_off(spots, others))
     if not len(spots):
         return True
