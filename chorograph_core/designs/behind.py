@@ -22,6 +22,9 @@ from chorograph_core.designs.space import Space
 SHORTEST = 0.06
 """Inches of line under which a piece between two shapes is not worth a stitch."""
 TOUCH = 1e-4
+BESIDE = 0.5
+"""Inches from a shape within which a guide counts as leading through it: designs keep a little off its edge,
+and the guide would be cut there."""
 
 Piece = tuple[np.ndarray, str, str, str]
 """Points (n, 2), technique, kind, and the unit of a stretch of a run."""
@@ -44,8 +47,8 @@ def covered(linework: Linework, visible: Polygon) -> Linework:
 
 
 def as_if_open(space: Space) -> Space:
-    """The space without the shapes on it through which its guide goes from one side to the other: what
-    follows the guide goes on behind them. The space itself where there are none."""
+    """The space without the shapes on it through which its guide leads, or close by: what follows the guide
+    goes on behind them. The space itself where there are none."""
     if space.guide is None or not space.polygon.interiors:
         return space
     line = shapely.linestrings(space.guide)
@@ -54,7 +57,7 @@ def as_if_open(space: Space) -> Space:
     passed = [
         hole
         for hole in holes
-        if line.intersects(hole) and not any(hole.covers(end) for end in ends)
+        if line.distance(hole) < BESIDE and not any(hole.covers(end) for end in ends)
     ]
     if not passed:
         return space

@@ -103,6 +103,19 @@ class StripTests(TestCase):
                 own = lines.difference(shape.buffer(0.03))
                 self.assertLess(own.difference(whole.buffer(0.01)).length, 1e-6)
 
+    def test_close_by_a_shape_it_is_not_cut_there(self):
+        """Designs begin a little inside the edge: a guide a quarter inch beside a shape ended there."""
+        zone = FIELD.difference(Point(8, 9).buffer(2.6))
+        guide = tuple((float(x), 6.2) for x in np.linspace(0.3, 15.7, 40))
+        for key in ("feather", "leaf_vine", "rope", "wishbone"):
+            drawing = designs()[key]
+            space = Space(zone, guide=guide, guide_width=3.0)
+            made, fault = drawn_safely(drawing, space, drawing.clean({"margin": 0.5}), 1)
+            with self.subTest(key):
+                self.assertEqual(fault, "")
+                spots = np.vstack([run.points for run in made.runs])
+                self.assertGreater(np.ptp(spots[:, 0]), 12)
+
     def test_it_may_end_at_an_edge_that_is_not_square_to_it(self):
         """A rope was stitched all across there, and left its zone: nothing of it was drawn."""
         shape = Point(11, 7).buffer(3)
