@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 from shapely import STRtree
@@ -21,6 +21,9 @@ FINE = 2500
 """A line is drawn as finely as so many parts of a drawing’s side: a thousandth of an inch on a card."""
 PAD = 0.06
 """Share of a card's side that is left free round its drawing."""
+DENSE, SEEN = 0.9, 0.4
+"""Share of the places of a drawing that are no denser than those its lines are fine enough for, and share of
+these that they cover."""
 
 
 def cards_of(core: Job, sheet: RunSheet) -> list[dict]:
@@ -46,9 +49,24 @@ def card_map(chart: Chart, zones: dict, card: PathCard) -> dict:
     )
     return _framed(x0 - pad, y0 - pad, wide, tall, max(wide, tall)) | {
         "patches": patches,
+        "thread": f"{_thread(card.lines, max(wide, tall)):.3f}",
         "paths": _by_kind(card.lines, 3, max(wide, tall) / FINE),
         **_marked(card.marks, max(wide, tall)),
     }
+
+
+def _thread(lines: Sequence[tuple[str, np.ndarray]], side: float) -> float:
+    """How wide lines are drawn in a picture *side* inches large: where they lie close together so finely that
+    each is still seen for itself."""
+    legs = [np.diff(points, axis=0) for _, points in lines]
+    spots = [points[:-1] + leg / 2 for (_, points), leg in zip(lines, legs, strict=True)]
+    widest, finest, cell = side / 230, side / 900, side / 30
+    if not legs or not sum(map(len, legs)):
+        return widest
+    inches = np.minimum(np.hypot(*np.concatenate(legs).T), cell)
+    _, at = np.unique(np.floor(np.concatenate(spots) / cell), axis=0, return_inverse=True)
+    close = np.quantile(np.bincount(at.ravel(), inches), DENSE) / cell**2
+    return float(min(widest, max(finest, SEEN / max(close, 1e-9))))
 
 
 def _by_fill(shapes: Iterable[tuple[Polygon, str, int]]) -> list[tuple[str, str]]:
