@@ -21,6 +21,8 @@ MELTS = 1.35
 RISES = 4.0
 OFTEN = 2
 """Quilts in which a design was used, from which it is a habit."""
+SHORT = 1.5
+"""Inches stitched for each laying of a ruler below which a hand does without it."""
 DENSE = 3.0
 """Inches a square inch from which a fill is busy."""
 
@@ -141,6 +143,13 @@ def _time(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Re
         yield Reason(-0.1, f"{heard.layings} layings of the ruler: slow for what it gives")
 
 
+def _by_hand(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
+    each = heard.density * place.area * max(1, len(place.zones)) / max(heard.layings, 1)
+    if heard.layings and 0 < each < SHORT:
+        told = format_length(each, units)
+        yield Reason(-0.25, f"the ruler laid anew every {told}: easier by hand")
+
+
 def _applique(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
     if place.role != "applique" or heard.density <= 0:
         return
@@ -178,6 +187,6 @@ def _habit(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[R
 
 
 RULES: tuple[Callable[[Heard, Setting, Level, str], Iterator[Reason]], ...] = (
-    _shows, _stands_out, _same_again, _busy_fills, _holds, _rises, _between, _level, _time, _applique,
-    _fullness, _at_hand, _habit,
+    _shows, _stands_out, _same_again, _busy_fills, _holds, _rises, _between, _level, _time, _by_hand,
+    _applique, _fullness, _at_hand, _habit,
 )  # fmt: skip

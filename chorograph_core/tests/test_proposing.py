@@ -7,8 +7,10 @@ from chorograph_core.choosing.levels import LEVELS
 from chorograph_core.choosing.proposing import proposed_legend
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
+from chorograph_core.layouts import StraightSet
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
+from chorograph_core.zones import zones_from_patches
 
 
 def start(core, level):
@@ -52,6 +54,17 @@ class ProposingTests(TestCase):
                 self.assertEqual([name for name, _ in told], names)
                 zones = [zone for entry in legend for zone in entry.zones]
                 self.assertEqual(sorted(zones), sorted(zone.id for zone in self.core.zones))
+
+    def test_no_ruler_is_laid_in_inch_squares(self):
+        """Chevrons were proposed there: six layings for three inches of line in each of them."""
+        survey = StraightSet(2, 2, 7, ("plain",), 1, False, True)
+        chart = survey.chart()
+        core = replace(self.core, chart=chart, zones=tuple(zones_from_patches(chart)), survey=survey)
+        small = {zone.id for zone in core.zones if zone.polygon.area < 1.1}
+        self.assertTrue(small)
+        legend, _ = start(core, next(level for level in LEVELS if level.key == "custom"))
+        (entry,) = [each for each in legend if set(each.zones) & small]
+        self.assertEqual(designs()[entry.layers[main_layer(entry)].design].family, "freehand")
 
     @long
     def test_what_has_a_design_keeps_it(self):
