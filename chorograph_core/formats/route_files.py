@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import math
 from collections.abc import Mapping
 from typing import Any
@@ -78,9 +77,10 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
         over={key: list(zones) for key, zones in route.figures.items()},
         steps=[_step(step) for step in route.steps],
     )
-    return json.dumps(msgspec.to_builtins(document), ensure_ascii=False, allow_nan=False).encode(
-        "utf-8"
-    )
+    if not all(np.isfinite(step.points).all() for step in route.steps):
+        # It would be written as nothing at all.
+        raise ValueError("A step of the route leads nowhere.")
+    return msgspec.json.encode(document)
 
 
 def _step(step: Step) -> StepPart:

@@ -59,7 +59,9 @@ class ProposingTests(TestCase):
         """Chevrons were proposed there: six layings for three inches of line in each of them."""
         survey = StraightSet(2, 2, 7, ("plain",), 1, False, True)
         chart = survey.chart()
-        core = replace(self.core, chart=chart, zones=tuple(zones_from_patches(chart)), survey=survey)
+        core = replace(
+            self.core, chart=chart, zones=tuple(zones_from_patches(chart)), survey=survey
+        )
         small = {zone.id for zone in core.zones if zone.polygon.area < 1.1}
         self.assertTrue(small)
         legend, _ = start(core, next(level for level in LEVELS if level.key == "custom"))
