@@ -77,9 +77,10 @@ def route_json(job: Job, route: Route, faults: list[str]) -> bytes:
         over={key: list(zones) for key, zones in route.figures.items()},
         steps=[_step(step) for step in route.steps],
     )
-    if not all(np.isfinite(step.points).all() for step in route.steps):
-        # It would be written as nothing at all.
-        raise ValueError("A step of the route leads nowhere.")
+    for step in route.steps:
+        if not np.isfinite(step.points).all():
+            # It would be written as nothing at all.
+            raise ValueError(step.run)
     return msgspec.json.encode(document)
 
 

@@ -46,6 +46,11 @@ class WordTests(TestCase):
         self.assertEqual(shape_word(box(0, 0, 12, 2)), "strip")
         self.assertEqual(shape_word(Polygon([(0, 0), (4, 0), (2, 9)])), "triangle")
 
+    def test_what_others_lie_on_is_no_frame(self):
+        field = box(0, 0, 36, 24)
+        self.assertEqual(shape_word(field.difference(Point(18, 12).buffer(5))), "background")
+        self.assertEqual(shape_word(field.difference(box(2, 2, 34, 22))), "picture frame")
+
     def test_a_quarter_of_a_circle_and_what_is_left_of_its_square(self):
         quarter = Point(0, 0).buffer(6, 32).intersection(box(0, 0, 6, 6))
         for turn in (0, 90, 30):

@@ -20,6 +20,9 @@ NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "bo
 PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
           "kite": "border kite"}  # fmt: skip
 """Pieces of a pieced border are no sides of it."""
+FRAMED = 0.4
+"""Share of what lies within its outer edge that is not its own for a piece to be a frame; else something
+lies on it."""
 
 
 @dataclass(frozen=True)
@@ -107,7 +110,8 @@ def shape_word(shape: Polygon) -> str:
     long, broad = size_of(shape)
     full = shape.area / max(long * broad, 1e-9)
     if shape.interiors:
-        return "frame"
+        core = sum(Polygon(ring).area for ring in shape.interiors)
+        return "picture frame" if core > FRAMED * (shape.area + core) else "background"
     if full > 0.97 and len(ring) <= 8:
         return "square" if long < 1.03 * broad else "strip" if long > LONG * broad else "rectangle"
     into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring

@@ -125,6 +125,12 @@ class AxeTests(BrowserCase):
             page.keyboard.press(key)
             page.wait_for_selector("#side h2:focus, #side h3:focus")
             self.looked(page, f"opened by {key}")
+            for fold in page.locator("#side details").all():
+                fold.evaluate("fold => fold.open = true")
+            # What opens is scrolled for itself: the page stays as long as its window.
+            self.assertEqual(
+                page.evaluate("document.documentElement.scrollHeight - innerHeight"), 0, key
+            )
         page.keyboard.press("?")
         self.looked(page, "keys")
         page.goto(self.live_server_url + reverse("stitch", args=[self.job.pk]))
