@@ -29,6 +29,7 @@ from chorograph_core.route.place_orders import NEAR_SUMS, order_bound
 from chorograph_core.route.places import Place, Places
 from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.straightest import over_lines
+from chorograph_core.route.thread_turns import turns_of
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.route.walks import Pricing, islands_of, odd_nodes
 from chorograph_core.route.works import BORDER, Work, path_of
@@ -60,8 +61,9 @@ def floor_of(
     rolls = least_rolls(held.values())
     if basted_first(machine, policy) and works:
         rolls += len(lay.passes) - 1
+    turns = turns_of((work.stage for work in works if work.bundles or work.seams), policy)
     return Floor(
-        writer.link_price, writer.least_changes(), tuple(stages),
+        writer.link_price, writer.least_changes(turns), tuple(stages),
         rolls * machine.roll_seconds / 60, _least_lookups(lay, works, machine),
         _least_layings(works, fewest) if layings else 0, together,
     )  # fmt: skip

@@ -71,9 +71,9 @@ class Spool:
         self.on_bobbin = self.full + min(self.on_bobbin, 0.0)
         return left
 
-    def least_changes(self, first: str) -> float:
+    def least_changes(self, first: str, turns: int = 0) -> float:
         """Minutes of thread and bobbin changes that no route over this linework can avoid, with *first*
-        in the needle at the beginning (empty: none).
+        in the needle at the beginning (empty: none); the thread is changed *turns* times in any case.
 
         Counts the thread of the linework alone, nothing of travel, against bobbins that are emptied to the
         end.
@@ -81,7 +81,7 @@ class Spool:
         rates = self.machine.rates
         # The first thread costs nothing where none is in the needle yet.
         free = 1 if not first or first in self._bare else 0
-        threads = max(0, len(self._bare) - free)
+        threads = max(turns, len(self._bare) - free)
         bobbins = sum(
             math.ceil(max(0.0, bare - self._begun_with.get(thread, self.full)) / self.full - 1e-9)
             for thread, bare in self._bare.items()

@@ -18,6 +18,7 @@ from chorograph_core.route.progress import ended
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
 from chorograph_core.route.spool import Spool
+from chorograph_core.route.thread_turns import least_turns
 from chorograph_core.rulers import Reach, count_placements
 
 NOWHERE = np.empty((0, 2))
@@ -379,9 +380,11 @@ class StepWriter:
         self._add("bobbin", NOWHERE, seconds, price=seconds / 60,
                   reason=f"{left / 36:.0f} yd left: {why}" if left >= 18 else why)  # fmt: skip
 
-    def least_changes(self) -> float:
-        """Minutes of thread and bobbin changes that no route over this linework can avoid."""
-        return self.spool.least_changes(self._first_thread)
+    def least_changes(self, turns: Sequence[frozenset[str]] = ()) -> float:
+        """Minutes of thread and bobbin changes that no route over this linework can avoid that stitches all
+        threads of each of the *turns* before those of the next."""
+        first = self._first_thread
+        return self.spool.least_changes(first, least_turns(turns, first))
 
     def finish(self) -> list[Step]:
         """All steps in order."""
