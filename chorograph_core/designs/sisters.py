@@ -13,13 +13,20 @@ from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError
 
+NEAR, LEAST = 0.01, 0.25
+"""Inches by which a guide may lie beside a seam and be in it; inches of it by which it is a zone's own."""
 OTHERWISE = 7919
 """From seed to seed of sisters that vary: a prime, so that none comes again."""
 
 
 def guided(layer: Layer, shape: Polygon) -> bool:
-    """Whether the layer's guide lies in *shape*."""
-    return len(layer.guide) > 1 and bool(shape.intersects(shapely.linestrings(layer.guide)))
+    """Whether the layer's guide lies in *shape*, or in its seam: one that ends there is its neighbour's."""
+    if len(layer.guide) < 2:
+        return False
+    line = shapely.linestrings(layer.guide)
+    return bool(
+        shape.distance(line) < NEAR and shape.buffer(NEAR).intersection(line).length > LEAST
+    )
 
 
 def drawn_alike(

@@ -23,6 +23,7 @@ from chorograph_core.designs.guiding import (
     seam_guide,
 )
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.layouts import StraightSet
 from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import small_top
 from chorograph_core.zones import zones_from_patches
@@ -146,6 +147,17 @@ class StripTests(TestCase):
                         seam, shapely.points(shapely.get_coordinates(lines))
                     )
                     self.assertGreater(np.ptp(gone), 0.7 * seam.length)
+
+    def test_a_ground_keeps_off_all_of_a_strip_beside_a_seam(self):
+        drawing = designs()["u_swing"]
+        space = Space(FIELD, guide=seam_guide([FIELD]), guide_width=3.0)
+        settings_ = drawing.clean({})
+        kept = drawing.reserves(space, settings_, drawing.draw(space, settings_, 1))
+        y0 = min(y for _, y in space.guide)
+        inward = 1 if y0 < 6 else -1
+        for x in np.linspace(2, 14, 13):
+            self.assertTrue(kept.covers(Point(x, y0 + inward * 2.8)))
+            self.assertFalse(kept.covers(Point(x, y0 + inward * 3.6)))
 
     def test_a_feather_grows_from_a_seam_into_its_zone(self):
         for ring in ([(0, 0), (16, 0), (16, 9), (0, 9)], [(0, 9), (16, 9), (16, 0), (0, 0)]):
@@ -318,6 +330,20 @@ class SisterTests(TestCase):
         self.assertLess(
             shapely.distance(spot, shapely.linestrings(made[group[2].id].runs[0].points))[0], 0.1
         )
+
+    def test_a_guide_that_ends_at_the_seam_to_a_sister_is_not_hers(self):
+        """She came first, and nothing of it lay in her: both were drawn as if there were none."""
+        chart = StraightSet(1, 2, 10, ("plain",)).chart()
+        zones = zones_from_patches(chart)
+        (left,) = [zone for zone in zones if zone.polygon.centroid.x < 10]
+        (right,) = [zone for zone in zones if zone.polygon.centroid.x > 10]
+        guide = tuple((float(x), 3.0 + 0.2 * x) for x in np.linspace(10, 20, 20))
+        entry = Entry("e1", "Vine", (left.id, right.id), (Layer("leaf_vine", {}, guide=guide),))
+        made = {one.zone: one.linework for one in draw_legend(chart, [left, right], (entry,))}
+        spots = shapely.line_interpolate_point(shapely.linestrings(guide), np.linspace(2, 8, 12))
+        drawn = shapely.linestrings(made[right.id].runs[0].points)
+        self.assertLess(shapely.distance(spots, drawn).max(), 0.1)
+        self.assertAlmostEqual(made[left.id].inches, made[right.id].inches, places=5)
 
     def test_sisters_are_alike_unless_they_are_to_vary(self):
         group = self.alike()[:4]

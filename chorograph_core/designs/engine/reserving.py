@@ -41,8 +41,9 @@ def strip_along_guide(space: Space, linework: Linework) -> BaseGeometry | None:
     drawn; None where it reaches to the edge."""
     if not space.guide or space.guide_width <= 0 or not linework.runs:
         return None
-    strip = shapely.buffer(
-        shapely.linestrings(space.guide), space.guide_width / 2, cap_style="flat"
-    )
+    # Along a seam all of the strip lies on one side of the guide.
+    off = shapely.distance(space.polygon.boundary, shapely.points(space.guide)).max()
+    half = space.guide_width if off < HAIR else space.guide_width / 2
+    strip = shapely.buffer(shapely.linestrings(space.guide), half, cap_style="flat")
     drawn = covered_by(linework, ALONG * space.guide_width)
     return strip if drawn is None else strip.union(drawn)
