@@ -10,23 +10,25 @@ from chorograph_core.route.model import Policy, Stage
 
 def turns_of(stages: Iterable[Stage], policy: Policy) -> list[frozenset[str]]:
     """The threads of what is done one after the other by the *policy*, in whatever order within each: all
-    ditches of the quilt and then all fillings, or of each pass. Of places done one by one, and where the
-    quilt is rolled under the needle, nothing is said but which threads there are."""
+    ditches of the quilt and then all fillings, or of each pass; or place after place. Where the quilt is
+    rolled under the needle nothing is said but which threads there are."""
     worked = list(stages)
-    free = policy.stabilise == "zone" or any(each.through or each.level for each in worked)
-    if free:
-        return [frozenset(each.thread for each in worked)] if worked else []
+    every = [frozenset(each.thread for each in worked)] if worked else []
+    by_place = policy.stabilise == "zone"
+    if any(each.through or (each.level and not by_place) for each in worked):
+        return every
 
-    def turn(each: Stage) -> tuple[str, int]:
+    def turn(each: Stage) -> tuple:
+        if by_place:
+            return (each.reach, each.place, each.level)
         return (each.kind, 0 if policy.stabilise == "quilt" else each.reach)
 
     grouped = [
         (key, frozenset(each.thread for each in some)) for key, some in groupby(worked, turn)
     ]
-    if len({key for key, _ in grouped}) < len(grouped):
-        # Something is come back to: its order is not that of the policy alone.
-        return [frozenset(each.thread for each in worked)]
-    return [threads for _, threads in grouped]
+    # What is come back to is not in the order of the policy alone.
+    once = len({key for key, _ in grouped}) == len(grouped)
+    return [threads for _, threads in grouped] if once else every
 
 
 def least_turns(turns: Sequence[frozenset[str]], first: str = "") -> int:

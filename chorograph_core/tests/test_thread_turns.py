@@ -33,7 +33,7 @@ class TurnTests(TestCase):
             StraightSet(4, 2, 9, ("nine_patch",), 1, False, True, (Border(3, "mitred"),))
         )
         cache = DrawingCache()
-        for school, fewest in (("pass", 5), ("quilt", 1)):
+        for school, fewest in (("pass", 5), ("zone", 12), ("quilt", 1)):
             made = replace(core, policy=replace(core.policy, stabilise=school))
             route = planned_job(made, cache)
             with self.subTest(school):
