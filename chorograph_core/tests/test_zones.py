@@ -52,7 +52,7 @@ class ZoneTests(TestCase):
 class LabelTests(TestCase):
     def test_patches_of_no_block_are_called_by_their_shape(self):
         labels = [zone.label.split(",")[0] for zone in zones_from_patches(free_chart())]
-        self.assertEqual(labels[1:], ["rectangle", "frame", "circle"])
+        self.assertEqual(labels[1:], ["rectangle", "background", "circle"])
         self.assertNotIn("block", labels)
 
     def test_what_is_called_as_the_chart_says_follows_the_chart(self):
