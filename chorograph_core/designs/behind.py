@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
+from chorograph_core.designs.engine.guides import IN_SEAM
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import Linework, Run, Span, Unit, length
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
@@ -54,10 +55,14 @@ def as_if_open(space: Space) -> Space:
     line = shapely.linestrings(space.guide)
     ends = [] if line.is_closed else [shapely.points(space.guide[k]) for k in (0, -1)]
     holes = [Polygon(ring) for ring in space.polygon.interiors]
+    spots = shapely.line_interpolate_point(line, np.linspace(0, 1, 33), normalized=True)
     passed = [
         hole
         for hole in holes
-        if line.distance(hole) < BESIDE and not any(hole.covers(end) for end in ends)
+        if line.distance(hole) < BESIDE
+        and not any(hole.covers(end) for end in ends)
+        # What follows the seam of a shape lies beside it.
+        and shapely.distance(hole.exterior, spots).max() > IN_SEAM
     ]
     if not passed:
         return space

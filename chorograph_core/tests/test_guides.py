@@ -11,6 +11,7 @@ from shapely import affinity
 from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.chart import Placement
+from chorograph_core.chart.shapes import STAMPS, placed
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.behind import whole_of_half
 from chorograph_core.designs.drawing import draw_legend, drawn_safely, fit_of
@@ -158,6 +159,42 @@ class StripTests(TestCase):
         for x in np.linspace(2, 14, 13):
             self.assertTrue(kept.covers(Point(x, y0 + inward * 2.8)))
             self.assertFalse(kept.covers(Point(x, y0 + inward * 3.6)))
+
+    def test_a_straight_guide_from_edge_to_edge_is_no_seam(self):
+        drawing = designs()["u_swing"]
+        space = Space(FIELD, guide=((0.0, 6.0), (16.0, 6.0)), guide_width=3.0)
+        settings_ = drawing.clean({})
+        kept = drawing.reserves(space, settings_, drawing.draw(space, settings_, 1))
+        self.assertTrue(kept.covers(Point(8, 7.4)))
+        self.assertFalse(kept.covers(Point(8, 8.2)))
+
+    def test_along_the_seam_of_a_shape_it_lies_round_the_shape(self):
+        shape = Point(8, 6).buffer(2.5)
+        zone = FIELD.difference(shape)
+        guide = seam_guide([zone, shape])
+        for key in ("rope", "ribbon_candy", "wishbone"):
+            drawing = designs()[key]
+            space = Space(zone, guide=guide, guide_width=1.5)
+            made, _ = drawn_safely(drawing, space, drawing.clean({}), 1)
+            spots = shapely.points(np.vstack([run.points for run in made.runs]))
+            away = shapely.distance(spots, shape)
+            with self.subTest(key):
+                self.assertLess(away.max(), 1.5 + 0.3)
+                turn = np.sort(np.arctan2(*(shapely.get_coordinates(spots) - (8, 6)).T))
+                self.assertLess(np.diff(turn).max(), 0.8)
+
+    def test_round_a_shape_with_a_neck_it_goes_all_round(self):
+        vase = shapely.union_all(placed([STAMPS["vase"].shape(8.0)], 8, 6))
+        zone = box(0, -2, 16, 14).difference(vase)
+        guide = seam_guide([zone, vase])
+        for key in ("rope", "ribbon_candy", "wishbone", "swirl_row", "leaf_vine"):
+            drawing = designs()[key]
+            space = Space(zone, guide=guide, guide_width=1.5)
+            made, fault = drawn_safely(drawing, space, drawing.proposed(space), 1)
+            with self.subTest(key):
+                self.assertEqual((fault, len(made.runs)), ("", 1))
+                spots = made.runs[0].points - (8, 6)
+                self.assertLess(np.diff(np.sort(np.arctan2(*spots.T))).max(), 0.8)
 
     def test_a_feather_grows_from_a_seam_into_its_zone(self):
         for ring in ([(0, 0), (16, 0), (16, 9), (0, 9)], [(0, 9), (16, 9), (16, 0), (0, 0)]):

@@ -21,6 +21,8 @@ from chorograph_core.designs.strip import MOST_STATIONS, Strip
 STATION = 0.25
 """Inches from station to station along a guide."""
 HAIR = 0.01
+IN_SEAM = 0.03
+"""Inches from a seam within which a guide lies in it: guides are thinned."""
 BESIDE = 1.0
 """Inches from a seam within which what is drawn beside it begins."""
 LEAST_STATIONS = 4
@@ -37,19 +39,24 @@ def guide_within(space: Space, part: Polygon) -> np.ndarray | None:
     inches = [_inches(line) for line in found]
     if found and max(inches) >= 2 * STATION:
         return found[int(np.argmax(inches))]
-    return _from_seam(np.array(space.guide), space.polygon, part)
+    return _from_seam(np.array(space.guide), space.polygon, part, space.guide_width)
 
 
-def _from_seam(guide: np.ndarray, zone: Polygon, part: Polygon) -> np.ndarray | None:
-    """A guide that lies in a seam of *zone*, moved to the edge of *part*; None for any other."""
+def _from_seam(guide: np.ndarray, zone: Polygon, part: Polygon, wide: float) -> np.ndarray | None:
+    """A guide that lies in a seam of *zone*, moved to the edge of *part*; one that goes all round a shape on
+    it to the middle of what is to lie round it, *wide* inches. None for any other."""
     fine = resample(guide, STATION)
     spots = shapely.points(fine)
     off = shapely.distance(spots, part)
-    if shapely.distance(spots, zone.boundary).max() > HAIR or off.max() > BESIDE:
+    if shapely.distance(spots, zone.boundary).max() > IN_SEAM or off.max() > BESIDE:
         return None
-    near = shapely.line_interpolate_point(
-        part.exterior, shapely.line_locate_point(part.exterior, spots)
-    )
+    rings = (part.exterior, *part.interiors)
+    ring = min(rings, key=lambda each: float(shapely.distance(spots, each).max()))
+    if wide > 0 and ring is not part.exterior and np.hypot(*(guide[0] - guide[-1])) < IN_SEAM:
+        # Rounded at corners that stand out, so that nothing is turned on the spot.
+        round_it = Polygon(ring).buffer(wide / 2).exterior
+        return shapely.get_coordinates(round_it)
+    near = shapely.line_interpolate_point(ring, shapely.line_locate_point(ring, spots))
     made = tidy(shapely.get_coordinates(near), 1e-6)
     return made if len(made) > 1 and _inches(made) >= 2 * STATION else None
 
@@ -99,6 +106,8 @@ def _strip(line: np.ndarray, part: Polygon, wide: float) -> Strip:
     turn = np.gradient(np.unwrap(np.arctan2(way[:, 1], way[:, 0])), along)
     rails = []
     edge = at_edge(line, part)
+    # Upon the edge itself one sees nothing but the edge.
+    line = line + aside * edge * 2 * HAIR
     for side in (-1, 1):
         far = seen(line, aside * side, part)
         if edge:

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from chorograph_core.designs.engine.guides import IN_SEAM
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.space import Space
 
@@ -41,9 +43,11 @@ def strip_along_guide(space: Space, linework: Linework) -> BaseGeometry | None:
     drawn; None where it reaches to the edge."""
     if not space.guide or space.guide_width <= 0 or not linework.runs:
         return None
+    line = shapely.linestrings(space.guide)
     # Along a seam all of the strip lies on one side of the guide.
-    off = shapely.distance(space.polygon.boundary, shapely.points(space.guide)).max()
-    half = space.guide_width if off < HAIR else space.guide_width / 2
-    strip = shapely.buffer(shapely.linestrings(space.guide), half, cap_style="flat")
+    spots = shapely.line_interpolate_point(line, np.linspace(0, 1, 33), normalized=True)
+    beside = shapely.distance(space.polygon.boundary, spots).max() < IN_SEAM
+    half = space.guide_width if beside else space.guide_width / 2
+    strip = shapely.buffer(line, half, cap_style="flat")
     drawn = covered_by(linework, ALONG * space.guide_width)
     return strip if drawn is None else strip.union(drawn)
