@@ -14,7 +14,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.designs.engine.guides import IN_SEAM
+from chorograph_core.designs.engine.guides import in_seam
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import Linework, Run, Span, Unit, length
 from chorograph_core.designs.linking import LONGEST_LINK, Edge
@@ -23,7 +23,7 @@ from chorograph_core.designs.space import Space
 SHORTEST = 0.06
 """Inches of line under which a piece between two shapes is not worth a stitch."""
 TOUCH = 1e-4
-BESIDE = 0.5
+CLOSE_BY = 0.5
 """Inches from a shape within which a guide counts as leading through it: designs keep a little off its edge,
 and the guide would be cut there."""
 
@@ -55,14 +55,13 @@ def as_if_open(space: Space) -> Space:
     line = shapely.linestrings(space.guide)
     ends = [] if line.is_closed else [shapely.points(space.guide[k]) for k in (0, -1)]
     holes = [Polygon(ring) for ring in space.polygon.interiors]
-    spots = shapely.line_interpolate_point(line, np.linspace(0, 1, 33), normalized=True)
     passed = [
         hole
         for hole in holes
-        if line.distance(hole) < BESIDE
+        if line.distance(hole) < CLOSE_BY
         and not any(hole.covers(end) for end in ends)
         # What follows the seam of a shape lies beside it.
-        and shapely.distance(hole.exterior, spots).max() > IN_SEAM
+        and not in_seam(np.array(space.guide), hole.exterior)
     ]
     if not passed:
         return space

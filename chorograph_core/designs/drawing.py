@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import math
 from collections import Counter
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
@@ -134,7 +135,9 @@ def drawn_safely(
     if not out:
         return replace(made, runs=kept, kept_doorways=False), ""
     spots = shapely.points(shapely.get_coordinates(out))
-    far = format_inches(float(shapely.distance(spots, space.polygon).max()), 16)
+    far = format_inches(
+        math.ceil(float(shapely.distance(spots, space.polygon).max()) * 16) / 16, 16
+    )
     fault = f"{drawing.name} would leave this zone by {far}; that line is left out."
     return replace(made, runs=kept, kept_doorways=False), fault
 

@@ -22,12 +22,13 @@ WITHIN, STRAIGHT = math.radians(45), math.radians(10)
 side a straight one may turn."""
 
 
-def is_against(way: np.ndarray, directions: str) -> bool:
-    """Whether a straight line along *way* (2,) is long and runs against the good direction."""
-    inches = float(np.hypot(*way))
-    if directions not in WAYS or inches < LONG:
-        return False
-    return float(way @ np.array(WAYS[directions])) < -math.cos(WITHIN) * inches
+def is_against(ways: np.ndarray, directions: str) -> np.ndarray:
+    """Which straight lines along *ways* (n, 2) are long and run against the good direction, (n,)."""
+    inches = np.hypot(ways[:, 0], ways[:, 1])
+    if directions not in WAYS:
+        return np.zeros(len(ways), bool)
+    good = np.array(WAYS[directions])
+    return (inches >= LONG) & (ways @ good < -math.cos(WITHIN) * inches)
 
 
 def parts_of(points: np.ndarray, directions: str) -> Iterator[tuple[np.ndarray, bool]]:
@@ -86,7 +87,6 @@ def _long_ones(
     points: np.ndarray, legs: np.ndarray, headings: np.ndarray, directions: str
 ) -> list[tuple[int, int]]:
     """Those among *legs* (n,) with their *headings*, the longest first found, in order."""
-    good = np.array(WAYS[directions])
     found: list[tuple[int, int]] = []
     ahead = [(0, len(legs))]
     while ahead:
@@ -94,10 +94,9 @@ def _long_ones(
         even = np.array(list(_even(headings[begin:end].tolist())), dtype=int).reshape(-1, 2) + begin
         firsts, lasts = legs[even[:, 0]], legs[even[:, 1] - 1] + 1
         ways = points[lasts] - points[firsts]
-        inches = np.hypot(*ways.T)
-        wrong = (inches >= LONG) & (ways @ good < -math.cos(WITHIN) * inches)
+        wrong = is_against(ways, directions)
         if wrong.any():
-            longest = int(np.argmax(np.where(wrong, inches, 0.0)))
+            longest = int(np.argmax(np.where(wrong, np.hypot(*ways.T), 0.0)))
             found.append((int(firsts[longest]), int(lasts[longest])))
             i, j = even[longest].tolist()
             ahead += [(begin, i), (j, end)]

@@ -196,6 +196,34 @@ class StripTests(TestCase):
                 spots = made.runs[0].points - (8, 6)
                 self.assertLess(np.diff(np.sort(np.arctan2(*spots.T))).max(), 0.8)
 
+    def test_along_a_seam_with_much_room_to_it_and_round_a_shape_wider_than_there_is_room(self):
+        """With three quarters of an inch to the seam the guide was none again, and filled the zone."""
+        for margin in (0.0, 0.75, 2.0):
+            for key in ("rope", "wishbone", "ribbon_candy"):
+                made = along(key, seam_guide([FIELD]), 3.0, margin=margin)
+                deep = np.vstack([run.points for run in made.runs])[:, 1]
+                deep = np.minimum(deep, 12 - deep) if deep.mean() < 6 else 12 - deep
+                with self.subTest(key, margin=margin):
+                    self.assertGreater(deep.min(), margin - 0.07)
+                    self.assertLess(deep.max(), margin + 3.1)
+        shape = Point(8, 6).buffer(2.5)
+        zone = FIELD.difference(shape)
+        for key in ("rope", "wishbone", "leaf_vine"):
+            for width in (0.0, 24.0):
+                drawing = designs()[key]
+                space = Space(zone, guide=seam_guide([zone, shape]), guide_width=width)
+                made, fault = drawn_safely(drawing, space, drawing.clean({}), 1)
+                with self.subTest(key, width=width):
+                    self.assertEqual((fault, len(made.runs)), ("", 1))
+
+    def test_a_narrow_strip_through_a_large_zone_is_no_thousand_units(self):
+        """They were counted as if they filled the zone, and refused."""
+        field = box(0, 0, 72, 48)
+        guide = tuple((float(x), 20 + 0.1 * x) for x in np.linspace(1, 71, 40))
+        for key in ("rope", "figure_eights", "wishbone"):
+            with self.subTest(key):
+                self.assertGreater(along(key, guide, 0.75, field).inches, 70)
+
     def test_a_feather_grows_from_a_seam_into_its_zone(self):
         for ring in ([(0, 0), (16, 0), (16, 9), (0, 9)], [(0, 9), (16, 9), (16, 0), (0, 0)]):
             zone = Polygon(ring)

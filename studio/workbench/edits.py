@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from typing import Any
 
-from chorograph_core.designs import Design, SettingError, Space, designs, of_role
+from chorograph_core.designs import Design, SettingError, designs, of_role
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.drawing import fit_of
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer, role_of
@@ -26,12 +26,11 @@ from chorograph_core.zones.figures import secondary_figures
 from studio.asking import EditError, whole_from
 from studio.workbench.guides import guide_from
 from studio.workbench.spi import spi_from
+from studio.workbench.tray import WILL_DO, space_of
 
 OVERS = ("zone", "varied", "region", "sides", "whole")
 """Ways in which a design is laid in the zones of an entry."""
 MOST_GROUPS = 200
-SUITS = 0.35
-"""Score of a design from which nothing speaks against it."""
 
 
 def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:
@@ -171,9 +170,7 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
         (core.zone(z) for z in entry.zones),
         key=lambda zone: (guided(layer, zone.polygon), zone.polygon.area),
     )
-    guide = layer.guide if guided(layer, largest.polygon) else None
-    space = Space(largest.polygon, None, core.machine.foot_radius, core.rulers,
-                  guide=guide, guide_width=layer.guide_width)  # fmt: skip
+    space = space_of(core, largest, layer)
     settings = drawing.clean(layer.settings)
     try:
         drawing.draw(space, settings, layer.seed)
@@ -190,10 +187,10 @@ def nothing_drawn(core: CoreJob, entry: Entry, drawn: Sequence[LayerLinework]) -
         fit = fit_of(drawing, space, settings)
         faults = [
             f"{drawing.name} draws nothing here: {'; '.join(fit.reasons)}."
-            if fit.score < SUITS
+            if fit.score < WILL_DO
             else f"{drawing.name} finds no line in this shape with these settings; try others."
         ]
-        if drawing.guided and not guide:
+        if drawing.guided and space.guide is None:
             faults.append("It can follow a guide that you draw.")
     return EditError(" ".join(faults[:2]), "design")
 

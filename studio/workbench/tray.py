@@ -34,7 +34,9 @@ FINE = 0.012
 """Share of what is shown by which its lines may be off."""
 ALIKE = 0.01
 """Share by which the lines of alike places may differ in length."""
-WORDS = ((0.7, "suits"), (0.35, "will do"), (0.0, "hardly"))
+WILL_DO = 0.35
+"""Score of a design from which nothing much speaks against it."""
+WORDS = ((0.7, "suits"), (WILL_DO, "will do"), (0.0, "hardly"))
 KINDS = {"straight": "straight lines", "curved": "curves by ruler", "figure": "figures",
          "edge": "edges", "hand": "by hand"}  # fmt: skip
 

@@ -16,6 +16,7 @@ from shapely.geometry import LinearRing, LineString, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.curves import bezier
+from chorograph_core.designs.engine.widening import widened
 from chorograph_core.designs.space import polygons
 
 APART = 0.6
@@ -32,8 +33,6 @@ SMALLEST = 1.6
 """Gaps round a drop at least."""
 COARSE = 0.04
 """Gaps by which a line may be off where open spots are looked for."""
-PIECE = 24
-"""Legs of a line that are widened at once."""
 WINDOW = 5.0
 """Gaps along the line from a spot's foot within which it may swing round it."""
 SWING_STEP, SLACK = 0.1, 0.12
@@ -74,9 +73,8 @@ def echoed(
 
 def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
     """The open spots, rounded, each as wide as a drop."""
-    # As near as spots are measured; of all its points widening it takes ten times as long.
-    drawn = LineString(line).simplify(COARSE * gap, preserve_topology=False)
-    bare, wide, near = (_widened(drawn, each * gap) for each in (*OPEN, APART))
+    # As near as spots are measured.
+    bare, wide, near = (widened([line], each * gap, COARSE * gap) for each in (*OPEN, APART))
     bare, wide = part.difference(bare), part.difference(wide)
     spots = np.array(polygons(part.difference(near)))
     edge = part.boundary
@@ -90,16 +88,6 @@ def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
             if drop.exterior.length > SMALLEST * gap:
                 found.append(Polygon(drop.exterior).simplify(0.004))
     return found
-
-
-def _widened(line: LineString, by: float) -> BaseGeometry:
-    """What lies within so many inches of a *line*, piece by piece: a long line that comes back beside itself
-    takes five times as long in one go."""
-    points = shapely.get_coordinates(line)
-    pieces = [
-        LineString(points[first : first + PIECE + 1]) for first in range(0, len(points) - 1, PIECE)
-    ]
-    return shapely.union_all(shapely.buffer(pieces, by, quad_segs=4))
 
 
 @dataclass(frozen=True)

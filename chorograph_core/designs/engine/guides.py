@@ -12,9 +12,11 @@ import numpy as np
 import shapely
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.curves import resample, tidy
 from chorograph_core.designs.keeping import stretches
+from chorograph_core.designs.linework import length
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import MOST_STATIONS, Strip
 
@@ -23,8 +25,8 @@ STATION = 0.25
 HAIR = 0.01
 IN_SEAM = 0.03
 """Inches from a seam within which a guide lies in it: guides are thinned."""
-BESIDE = 1.0
-"""Inches from a seam within which what is drawn beside it begins."""
+AT_CORNER = 1.5
+"""How much farther from a corner of a zone than from its sides that of a part inside it lies, at most."""
 LEAST_STATIONS = 4
 TIGHT = 0.6
 """How much of the radius of a bend a strip takes up on its inner side."""
@@ -36,33 +38,38 @@ def guide_within(space: Space, part: Polygon) -> np.ndarray | None:
     if space.guide is None:
         return None
     found = stretches(np.array(space.guide), part)
-    inches = [_inches(line) for line in found]
-    if found and max(inches) >= 2 * STATION:
-        return found[int(np.argmax(inches))]
-    return _from_seam(np.array(space.guide), space.polygon, part, space.guide_width)
+    longest = max(found, key=length, default=None)
+    if longest is not None and length(longest) >= 2 * STATION:
+        return longest
+    return _from_seam(space, part)
 
 
-def _from_seam(guide: np.ndarray, zone: Polygon, part: Polygon, wide: float) -> np.ndarray | None:
-    """A guide that lies in a seam of *zone*, moved to the edge of *part*; one that goes all round a shape on
-    it to the middle of what is to lie round it, *wide* inches. None for any other."""
-    fine = resample(guide, STATION)
-    spots = shapely.points(fine)
-    off = shapely.distance(spots, part)
-    if shapely.distance(spots, zone.boundary).max() > IN_SEAM or off.max() > BESIDE:
+def in_seam(guide: np.ndarray, edge: BaseGeometry) -> bool:
+    """Whether a guide (n, 2) lies in an *edge* all along."""
+    line = shapely.linestrings(guide)
+    spots = shapely.line_interpolate_point(line, np.linspace(0, 1, 33), normalized=True)
+    return bool(shapely.distance(edge, spots).max() < IN_SEAM)
+
+
+def _from_seam(space: Space, part: Polygon) -> np.ndarray | None:
+    """A guide that lies in a seam of the space, moved to the edge of *part* beside it; one that goes all
+    round a shape to the middle of what is to lie round it, as wide as told. None for any other."""
+    guide, edge, wide = np.array(space.guide), space.polygon.boundary, space.guide_width
+    if not in_seam(guide, edge):
         return None
+    spots = shapely.points(resample(guide, STATION))
+    near = AT_CORNER * part.boundary.distance(edge) + IN_SEAM
     rings = (part.exterior, *part.interiors)
-    ring = min(rings, key=lambda each: float(shapely.distance(spots, each).max()))
-    if wide > 0 and ring is not part.exterior and np.hypot(*(guide[0] - guide[-1])) < IN_SEAM:
+    beside = [shapely.distance(spots, each) <= near for each in rings]
+    k = int(np.argmax([each.sum() for each in beside]))
+    if k and np.hypot(*(guide[0] - guide[-1])) < IN_SEAM:
+        room = min(rings[k].distance(each) for j, each in enumerate(rings) if j != k)
+        half = min(wide or room, room) / 2
         # Rounded at corners that stand out, so that nothing is turned on the spot.
-        round_it = Polygon(ring).buffer(wide / 2).exterior
-        return shapely.get_coordinates(round_it)
-    near = shapely.line_interpolate_point(ring, shapely.line_locate_point(ring, spots))
-    made = tidy(shapely.get_coordinates(near), 1e-6)
-    return made if len(made) > 1 and _inches(made) >= 2 * STATION else None
-
-
-def _inches(line: np.ndarray) -> float:
-    return float(np.hypot(*np.diff(line, axis=0).T).sum())
+        return shapely.get_coordinates(Polygon(rings[k]).buffer(half).exterior)
+    along = shapely.line_locate_point(rings[k], spots[beside[k]])
+    made = tidy(shapely.get_coordinates(shapely.line_interpolate_point(rings[k], along)), 1e-6)
+    return made if len(made) > 1 and length(made) >= 2 * STATION else None
 
 
 def at_edge(line: np.ndarray, part: Polygon) -> int:

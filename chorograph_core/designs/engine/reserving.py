@@ -7,15 +7,14 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.designs.engine.guides import IN_SEAM
+from chorograph_core.designs.engine.guides import in_seam
+from chorograph_core.designs.engine.widening import widened
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.space import Space
 
 HAIR = 0.02
 COARSE = 0.04
 """Of what lines are closed by, how exactly they are followed."""
-PIECE = 12
-"""Legs of a line that are looked at together."""
 ALONG = 0.7
 """Of its width along a guide, from line to line, up to which what lies between is a strip's own."""
 
@@ -23,17 +22,10 @@ ALONG = 0.7
 def covered_by(linework: Linework, closing: float) -> BaseGeometry | None:
     """The area under a motif: its lines with what lies between those nearer to each other than
     *closing* inches; None for one that drew nothing."""
-    lines = [shapely.linestrings(run.points) for run in linework.runs if len(run.points) > 1]
+    lines = [run.points for run in linework.runs if len(run.points) > 1]
     if not lines:
         return None
-    # The outline of a long line that meets itself is found many times faster from short pieces of it.
-    coarse = map(shapely.get_coordinates, shapely.simplify(lines, COARSE * closing))
-    lines = [
-        shapely.linestrings(line[k : k + PIECE + 1])
-        for line in coarse
-        for k in range(0, len(line) - 1, PIECE)
-    ]
-    fat = shapely.union_all(shapely.buffer(lines, closing / 2, quad_segs=4))
+    fat = widened(lines, closing / 2, COARSE * closing)
     whole = [Polygon(part.exterior) for part in shapely.get_parts(fat)]
     return shapely.union_all(whole).buffer(HAIR - closing / 2, quad_segs=4)
 
@@ -43,11 +35,9 @@ def strip_along_guide(space: Space, linework: Linework) -> BaseGeometry | None:
     drawn; None where it reaches to the edge."""
     if not space.guide or space.guide_width <= 0 or not linework.runs:
         return None
-    line = shapely.linestrings(space.guide)
     # Along a seam all of the strip lies on one side of the guide.
-    spots = shapely.line_interpolate_point(line, np.linspace(0, 1, 33), normalized=True)
-    beside = shapely.distance(space.polygon.boundary, spots).max() < IN_SEAM
+    beside = in_seam(np.array(space.guide), space.polygon.boundary)
     half = space.guide_width if beside else space.guide_width / 2
-    strip = shapely.buffer(line, half, cap_style="flat")
+    strip = shapely.buffer(shapely.linestrings(space.guide), half, cap_style="flat")
     drawn = covered_by(linework, ALONG * space.guide_width)
     return strip if drawn is None else strip.union(drawn)

@@ -18,6 +18,7 @@ from chorograph_core.designs.engine.lanes import (
     SIZES,
     Lane,
     how_strip,
+    strip_in,
     strip_width,
 )
 from chorograph_core.designs.engine.reserving import strip_along_guide
@@ -120,10 +121,14 @@ class StripMotif(Design[S]):
         return tuple(found)
 
     def _refuse_thousands(self, space: Space, s: Any) -> None:
-        wide = strip_width(space, s.margin, s.along)
-        if wide <= 0:
+        parts = space.inset(s.margin)
+        strip = strip_in(space, parts[0], s.along) if parts else None
+        if strip is None or strip.mean_width <= 0:
             return
-        count = space.polygon.area / (wide * wide * self.proportion(s)) * getattr(s, "rows", 1)
+        wide = strip.mean_width
+        # Along a guide there are no more than its strip has room for, however large the zone.
+        room = strip.length * wide if space.guide is not None else space.polygon.area
+        count = room / (wide * wide * self.proportion(s)) * getattr(s, "rows", 1)
         label = next(p.label for p in self.parameters if p.key == "pitch")
         refuse_thousands(count, MOST, label, "pitch", self.units)
 
