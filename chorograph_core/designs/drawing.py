@@ -135,9 +135,8 @@ def drawn_safely(
     if not out:
         return replace(made, runs=kept, kept_doorways=False), ""
     spots = shapely.points(shapely.get_coordinates(out))
-    far = format_inches(
-        math.ceil(float(shapely.distance(spots, space.polygon).max()) * 16) / 16, 16
-    )
+    beyond = float(shapely.distance(spots, space.polygon).max())
+    far = format_inches(max(1, math.ceil(beyond * 16)) / 16, 16)
     fault = f"{drawing.name} would leave this zone by {far}; that line is left out."
     return replace(made, runs=kept, kept_doorways=False), fault
 

@@ -78,6 +78,16 @@ def seam_guide(zones: Sequence[Polygon]) -> Guide:
     return _checked(shapely.get_coordinates(max(lines, key=lambda line: line.length)), zones)
 
 
+def shape_guide(zones: Sequence[Polygon]) -> Guide:
+    """All round the largest shape that lies on one of *zones*. Raises `GuideError` where none does."""
+    rings = [Polygon(ring) for zone in zones for ring in zone.interiors]
+    if not rings:
+        raise GuideError(
+            "No shape lies on the chosen zones; choose the ground that lies round one."
+        )
+    return _checked(shapely.get_coordinates(max(rings, key=lambda each: each.area).exterior), zones)
+
+
 def points_guide(zone: Polygon, patches: Sequence[Polygon]) -> Guide:
     """A line through *zone* that swings with the points of the piecing round it; *patches* are those of the
     top."""

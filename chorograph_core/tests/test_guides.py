@@ -22,6 +22,7 @@ from chorograph_core.designs.guiding import (
     drawn_guide,
     points_guide,
     seam_guide,
+    shape_guide,
 )
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.layouts import StraightSet
@@ -170,8 +171,11 @@ class StripTests(TestCase):
 
     def test_along_the_seam_of_a_shape_it_lies_round_the_shape(self):
         shape = Point(8, 6).buffer(2.5)
-        zone = FIELD.difference(shape)
-        guide = seam_guide([zone, shape])
+        zone = FIELD.difference(shape).difference(Point(14, 10).buffer(0.5))
+        guide = shape_guide([zone])
+        self.assertAlmostEqual(Polygon(guide).intersection(shape).area, shape.area, delta=0.2)
+        with self.assertRaisesRegex(GuideError, "No shape lies on"):
+            shape_guide([FIELD])
         for key in ("rope", "ribbon_candy", "wishbone"):
             drawing = designs()[key]
             space = Space(zone, guide=guide, guide_width=1.5)

@@ -13,6 +13,7 @@ from chorograph_core.designs.guiding import (
     drawn_guide,
     points_guide,
     seam_guide,
+    shape_guide,
 )
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.measure import format_length
@@ -20,7 +21,8 @@ from studio.asking import EditError, length_from, points_from
 from studio.jobs.asked import ids_of
 
 KINDS = (("", "none"), ("drawn", "drawn on the sheet"), ("circle", "a circle"),
-         ("seam", "along a seam"), ("points", "swinging with the points beside it"))  # fmt: skip
+         ("seam", "along a seam"), ("round", "round the shape on it"),
+         ("points", "swinging with the points beside it"))  # fmt: skip
 
 WIDEST, CIRCLE = 48.0, (0.5, 200.0)
 """Inches that a motif may be wide along a guide, and a circle across."""
@@ -55,8 +57,8 @@ def guide_from(
         if kind == "points":
             patches = [patch.polygon for patch in core.chart.patches]
             return points_guide(max(zones, key=lambda zone: zone.area), patches), wide
-        if kind == "seam":
-            return seam_guide(zones), wide
+        if kind in ("seam", "round"):
+            return (seam_guide if kind == "seam" else shape_guide)(zones), wide
         return drawn_guide(points_from(values.get("guide", ""), "guide"), zones), wide
     except GuideError as error:
         raise EditError(str(error), "guide") from None
