@@ -9,9 +9,10 @@ import numpy as np
 import shapely
 from scipy.ndimage import gaussian_filter1d
 from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.curves import resample, tidy
-from chorograph_core.designs.engine.sides import sides_of
+from chorograph_core.designs.engine.sides import Side, sides_of
 from chorograph_core.designs.own_strokes import crossings_of
 from chorograph_core.designs.pointed import swinging_line
 from chorograph_core.designs.space import Space
@@ -56,11 +57,19 @@ def circle_guide(zone: Polygon, across: float) -> Guide:
     )
 
 
-def seam_guide(zones: Sequence[Polygon]) -> Guide:
-    """The longest seam between *zones*; of one alone its longest side."""
+def seam_guide(zones: Sequence[Polygon], raw_edge: BaseGeometry | None = None) -> Guide:
+    """The longest seam between *zones*; of one alone its longest side, the *raw_edge* of the top only where
+    it has no other: nothing is sewn to it there."""
     if len(zones) == 1:
         straight = sides_of(Space(zones[0]))
-        longest = max(straight, key=lambda side: round(side.length, 3))
+
+        def rank(side: Side) -> tuple[bool, float]:
+            line = shapely.linestrings(side.points)
+            middle = shapely.line_interpolate_point(line, 0.5, normalized=True)
+            sewn = raw_edge is None or raw_edge.distance(middle) > OFF
+            return sewn, round(side.length, 3)
+
+        longest = max(straight, key=rank)
         return _checked(longest.points, zones)
     shared = []
     for k, one in enumerate(zones):

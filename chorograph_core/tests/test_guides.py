@@ -284,6 +284,19 @@ class GuideTests(TestCase):
         np.testing.assert_allclose(guide[[0, -1]], drawn[[0, -1]], atol=1e-3)
         self.assertLess(np.abs(guide[1:-1, 1] - 6).max(), 0.06)
 
+    def test_the_seam_of_a_border_is_not_the_raw_edge(self):
+        """Of two sides as long the raw edge came first: it lies in the finish, where nothing follows it."""
+        side, edge = box(0, 0, 36, 3), shapely.box(0, 0, 36, 36).boundary
+        for turn in range(4):
+            zone = shapely.affinity.rotate(side, 90 * turn, (18, 18))
+            guide = shapely.linestrings(seam_guide([zone], edge))
+            self.assertGreater(edge.distance(guide.interpolate(0.5, normalized=True)), 2.9)
+            self.assertAlmostEqual(guide.length, 36, places=2)
+        # What is not sewn to anything has no other.
+        self.assertAlmostEqual(
+            shapely.linestrings(seam_guide([box(0, 0, 9, 4)], box(0, 0, 9, 4).boundary)).length, 9
+        )
+
     def test_what_is_no_guide_is_refused_in_words(self):
         cross = [(2, 2), (10, 10), (10, 2), (2, 10)]
         for points, word in (([(1, 1)], "One point"), ([(1, 1), (1, 1)], "One point"), (cross, "crosses"),

@@ -6,6 +6,7 @@ from datetime import timedelta
 
 import cv2
 import numpy as np
+import shapely
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
@@ -15,7 +16,7 @@ from PIL import Image
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.own_strokes import cleaned_stroke
-from chorograph_core.job import planned_job, replayed_job
+from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.tests import long
 from chorograph_core.tests.test_drawings import svg
 from studio.jobs.models import Job
@@ -296,6 +297,26 @@ class DrawerTests(ChangingCase):
             with self.subTest(values):
                 answer = self.keep([zone.id], "rope", 422, **values)
                 self.assertContains(answer, f'data-field="{field}"', status_code=422)
+
+    def test_along_the_seam_of_a_border_a_strip_is_as_wide_as_told(self):
+        """It followed the raw edge, where nothing is stitched, and filled the whole side."""
+        zone = max(self.border(), key=lambda each: each.polygon.area)
+        self.keep([zone.id], "rope", guide_kind="seam", guide_width="1")
+        core = self.core
+        (one,) = [each for each in job_linework(core) if each.design == "rope"]
+        points = np.vstack([run.points for run in one.linework.runs])
+        self.assertLess(np.ptp(points, axis=0).min(), 1.1)
+        outline = core.chart.outline.boundary
+        self.assertGreater(shapely.distance(outline, shapely.points(points)).min(), 1.0)
+
+    def test_a_guide_in_the_finish_of_the_edge_is_refused(self):
+        zone = self.border()[0]
+        x0, y0, x1, y1 = zone.polygon.bounds
+        outer = y0 if y0 < 1 else y1
+        drawn = f"{x0 + 1},{outer} {x1 - 1},{outer}"
+        answer = self.keep([zone.id], "rope", 422, guide_kind="drawn", guide=drawn)
+        self.assertContains(answer, "for the sake of the edge", status_code=422)
+        self.assertContains(answer, 'data-field="guide"', status_code=422)
 
     def test_what_was_tried_on_the_first_is_carried_to_its_sisters(self):
         sides = [zone.id for zone in self.border()]

@@ -5,7 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
 from chorograph_core.designs import Design
+from chorograph_core.designs.drawing import stitchable
+from chorograph_core.designs.engine.guides import IN_SEAM
 from chorograph_core.designs.guiding import (
     Guide,
     GuideError,
@@ -26,6 +32,8 @@ KINDS = (("", "none"), ("drawn", "drawn on the sheet"), ("circle", "a circle"),
 
 WIDEST, CIRCLE = 48.0, (0.5, 200.0)
 """Inches that a motif may be wide along a guide, and a circle across."""
+LEAST = 0.5
+"""Inches of a guide that are followed."""
 
 
 def guide_from(
@@ -49,16 +57,36 @@ def guide_from(
     if not zones:
         raise EditError("Choose zones first, then their guide.", "guide")
     try:
-        if kind == "circle":
-            low, high = (format_length(each, unit) for each in CIRCLE)
-            across = length_from(values, "guide_circle", unit, *CIRCLE,
-                                 f"A circle for a guide is between {low} and {high} across.")  # fmt: skip
-            return circle_guide(max(zones, key=lambda zone: zone.area), across), wide
-        if kind == "points":
-            patches = [patch.polygon for patch in core.chart.patches]
-            return points_guide(max(zones, key=lambda zone: zone.area), patches), wide
-        if kind in ("seam", "round"):
-            return (seam_guide if kind == "seam" else shape_guide)(zones), wide
-        return drawn_guide(points_from(values.get("guide", ""), "guide"), zones), wide
+        guide = _guide(kind, values, core, zones, unit)
     except GuideError as error:
         raise EditError(str(error), "guide") from None
+    limit = stitchable(core.chart, core.policy.edge_finish)
+    line = shapely.linestrings(guide)
+    if sum(_inches_in(zone.intersection(limit), line) for zone in zones) < LEAST:
+        raise EditError(
+            "The guide lies where nothing is stitched, for the sake of the edge; lay it further in.",
+            "guide",
+        )
+    return guide, wide
+
+
+def _inches_in(shape: BaseGeometry, line: BaseGeometry) -> float:
+    return float(shape.buffer(IN_SEAM).intersection(line).length)
+
+
+def _guide(
+    kind: str, values: Mapping[str, Any], core: CoreJob, zones: list[Polygon], unit: str
+) -> Guide:
+    if kind == "circle":
+        low, high = (format_length(each, unit) for each in CIRCLE)
+        across = length_from(values, "guide_circle", unit, *CIRCLE,
+                             f"A circle for a guide is between {low} and {high} across.")  # fmt: skip
+        return circle_guide(max(zones, key=lambda zone: zone.area), across)
+    if kind == "points":
+        patches = [patch.polygon for patch in core.chart.patches]
+        return points_guide(max(zones, key=lambda zone: zone.area), patches)
+    if kind == "seam":
+        return seam_guide(zones, core.chart.outline.boundary)
+    if kind == "round":
+        return shape_guide(zones)
+    return drawn_guide(points_from(values.get("guide", ""), "guide"), zones)
