@@ -55,7 +55,8 @@ def _trip(
     # Nowhere lies as near to one place as to another: what the way comes from and goes on to.
     found = _improve([*order, n], ways, [*close, list(range(n))], None)
     if n <= ALL_PAIRS:
-        while _moved(found, ways):
+        between = ways.between()
+        while _moved(found, between):
             found = _improve(found, ways, [*close, list(range(n))], None)
     cut = found.index(n)
     return found[cut + 1 :] + found[:cut]
@@ -67,6 +68,7 @@ class _Ways:
     def __init__(self, points: np.ndarray, astray: np.ndarray, together) -> None:
         self._x, self._y = points[:, 0].tolist(), points[:, 1].tolist()
         self._astray = {pair for a, b in astray.tolist() for pair in ((a, b), (b, a))}
+        self._points, self._pairs = points, astray
         self._together = set() if together is None else {together, together[::-1]}
 
     def __call__(self, a: int, b: int) -> float:
@@ -76,6 +78,16 @@ class _Ways:
         if (a, b) in self._astray:
             way *= 4
         return -1e4 if (a, b) in self._together else way
+
+    def between(self) -> np.ndarray:
+        """What all ways cost, those to nowhere last; of points that need not be *together*."""
+        n = len(self._points)
+        apart = np.zeros((n + 1, n + 1))
+        apart[:n, :n] = np.hypot(*(self._points[:, None] - self._points[None]).transpose(2, 0, 1))
+        a, b = self._pairs.T
+        apart[a, b] *= 4
+        apart[b, a] *= 4
+        return apart
 
 
 def _greedy(points: np.ndarray) -> list[int]:
@@ -93,28 +105,38 @@ def _greedy(points: np.ndarray) -> list[int]:
     return order
 
 
-def _moved(order: list[int], ways: _Ways) -> bool:
+def _moved(order: list[int], between: np.ndarray) -> bool:
     """Put one to three places that follow each other elsewhere, either way round, where that is shortest (Or
-    1976); whether that helps."""
+    1976); whether that helps. *between* is what each way costs (n, n)."""
     n = len(order)
+    tour = np.array(order)
     best, move = 1e-9, None
     for count in (1, 2, 3):
-        for i in range(n):
-            some = [order[(i + k) % n] for k in range(count)]
-            before, after = order[i - 1], order[(i + count) % n]
-            gain = ways(before, some[0]) + ways(some[-1], after) - ways(before, after)
-            if gain <= best:
-                continue
-            for k in range(count, n - 1):
-                one, two = order[(i + k) % n], order[(i + k + 1) % n]
-                free = gain + ways(one, two)
-                for part in (some, some[::-1]):
-                    more = free - ways(one, part[0]) - ways(part[-1], two)
-                    if more > best:
-                        best, move = more, (i, count, k, part)
+        if n - 1 <= count:
+            continue
+        start = np.arange(n)
+        first, last = tour, tour[(start + count - 1) % n]
+        before, after = tour[start - 1], tour[(start + count) % n]
+        gain = between[before, first] + between[last, after] - between[before, after]
+        # Between which two that follow each other, as seen from where they are now.
+        on = start[:, None] + np.arange(count, n - 1)
+        one, two = tour[on % n], tour[(on + 1) % n]
+        free = gain[:, None] + between[one, two]
+        ways = np.stack([
+            free - between[one, first[:, None]] - between[last[:, None], two],
+            free - between[one, last[:, None]] - between[first[:, None], two],
+        ], axis=-1)  # fmt: skip
+        ways[gain <= best] = -math.inf
+        found = int(ways.argmax())
+        if ways.flat[found] > best:
+            best = float(ways.flat[found])
+            move = (count, *(int(k) for k in np.unravel_index(found, ways.shape)))
     if move is None:
         return False
-    i, count, k, part = move
+    count, i, k, back = move
+    k += count
+    some = [order[(i + j) % n] for j in range(count)]
+    part = some[::-1] if back else some
     rest = [order[(i + count + j) % n] for j in range(n - count)]
     order[:] = [*rest[: k - count + 1], *part, *rest[k - count + 1 :]]
     return True

@@ -42,6 +42,8 @@ class Cell:
     near: list[int] = field(default_factory=list)
     outer: bool = False
     """Whether it lies at the zone's edge."""
+    spare: bool = False
+    """Whether it is an open spot between others, with room for a loop."""
 
     def radius(self, angle: np.ndarray | float) -> np.ndarray:
         """How far the cell reaches at an angle in radians."""
@@ -58,6 +60,11 @@ class Cell:
         # Inwards it grows round, whatever its rim.
         far = (self.least + (self.radius(angle) - self.least) * np.sqrt(share)) * share
         return self.middle + np.stack([far * np.cos(angle), far * np.sin(angle)], axis=-1)
+
+    @cached_property
+    def narrowest(self) -> float:
+        """How far it is to the rim where that is nearest."""
+        return float(self.radii.min())
 
     @cached_property
     def least(self) -> float:

@@ -7,7 +7,6 @@ more figure in there: it runs a drop into it, along its neighbours and into the 
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -33,6 +32,8 @@ SMALLEST = 1.6
 """Gaps round a drop at least."""
 COARSE = 0.04
 """Gaps by which a line may be off where open spots are looked for."""
+END = 1.1
+"""Half necks from the ends of a line within which it is not left."""
 WINDOW = 5.0
 """Gaps along the line from a spot's foot within which it may swing round it."""
 SWING_STEP, SLACK = 0.1, 0.12
@@ -52,22 +53,16 @@ ROUNDS = 3
 """How often what is still open is looked for: a wide spot has a drop in a drop."""
 
 
-Stretch = tuple[float, float]
-"""From where to where along a line, in inches."""
-
-
-def echoed(
-    line: np.ndarray, part: BaseGeometry, gap: float, whole: Sequence[Stretch] = ()
-) -> np.ndarray:
+def echoed(line: np.ndarray, part: BaseGeometry, gap: float) -> np.ndarray:
     """*line* (n, 2) with a drop in every open spot of *part*; what would cross it, or leave the part, is left
-    out. Stretches that are to stay *whole* are not left on the way."""
+    out."""
     room = part.buffer(SLACK * gap)
     shapely.prepare(room)
     for _ in range(ROUNDS):
         drops = _drops(line, part, gap)
         if not drops:
             break
-        line, whole = _with(line, drops, gap, part, room, whole)
+        line = _with(line, drops, gap, part, room)
     return line
 
 
@@ -123,26 +118,23 @@ Way = tuple[float, float, np.ndarray]
 
 
 def _with(
-    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry,
-    whole: Sequence[Stretch],
-) -> tuple[np.ndarray, list[Stretch]]:  # fmt: skip
-    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*; and
-    where what is *whole* lies along it now."""
+    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry
+) -> np.ndarray:
+    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*."""
     stroke = _Stroke.of(line)
-    free = _free(stroke, whole, gap)
-    if not free:
-        return line, list(whole)
-    inner = shapely.multilinestrings([LineString(stroke.between(*each)) for each in free])
+    # It begins and ends where it did.
+    ends = END * NECK / 2 * gap
+    if stroke.inches - 2 * ends < SHORTEST:
+        return line
+    inner = LineString(stroke.between(ends, stroke.inches - ends))
     rings = [drop.exterior for drop in drops]
     near = shapely.get_point(shapely.shortest_line(inner, rings), 0)
     places = shapely.line_locate_point(stroke.whole, near)
-    room_for = [free[int(np.argmin([_outside(each, at) for each in free]))] for at in places]
     made, gone = list[np.ndarray](), 0.0
-    longer: list[Stretch] = []
     others: list[LineString] = []
     for k in np.argsort(places, kind="stable"):
         for way in (_swing, _drop):
-            found = way(rings[k], stroke, float(places[k]), gap, part, room_for[k])
+            found = way(rings[k], stroke, float(places[k]), gap, part)
             if found is None or found[0] <= gone or found[1] >= stroke.inches:
                 continue
             leave, back, into = found
@@ -156,33 +148,12 @@ def _with(
                 made += [before, aside]
                 if len(aside) > 1:
                     others.append(LineString(aside))
-                longer.append((back, there.length - (back - leave)))
                 gone = back
                 break
-    moved = [sum(more for back, more in longer if back <= start) for start, _ in whole]
-    kept = [(a + more, b + more) for (a, b), more in zip(whole, moved, strict=True)]
-    return np.vstack([*made, stroke.between(gone, stroke.inches)]), kept
+    return np.vstack([*made, stroke.between(gone, stroke.inches)])
 
 
-def _free(stroke: _Stroke, whole: Sequence[Stretch], gap: float) -> list[Stretch]:
-    """Where a stroke may be left for a drop, and come back to: between what is *whole*, and so that it begins
-    and ends where it did."""
-    half = NECK / 2 * gap
-    edges = [0.0, *(at for each in sorted(whole) for at in each), stroke.inches]
-    ends = 1.1 * half
-    between = [(edges[k] + (half if k else ends), edges[k + 1] - (half if k + 2 < len(edges) else ends))
-               for k in range(0, len(edges), 2)]  # fmt: skip
-    return [(a, b) for a, b in between if b - a > SHORTEST]
-
-
-def _outside(stretch: Stretch, at: float) -> float:
-    """How far a place lies outside a stretch."""
-    return max(stretch[0] - at, at - stretch[1], 0.0)
-
-
-def _drop(
-    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry, free: Stretch
-) -> Way:
+def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry) -> Way:
     """Round *ring* by a neck at *place*."""
     leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
     ends = shapely.get_coordinates(shapely.line_interpolate_point(stroke.whole, (leave, back)))
@@ -190,7 +161,7 @@ def _drop(
 
 
 def _swing(
-    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry, free: Stretch
+    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry
 ) -> Way | None:
     """From where *ring* leaves the line that it runs beside, round its far side, to where it comes back: what
     a hand does in a tip. None where that would leave too much open."""
@@ -198,7 +169,9 @@ def _swing(
     steps = np.arange(0, ring.length, SWING_STEP * gap)
     spots = shapely.line_interpolate_point(ring, (foot + steps) % ring.length)
     half = NECK / 2 * gap
-    low, high = max(free[0] - half, place - WINDOW * gap), min(free[1] + half, place + WINDOW * gap)
+    ends = (END - 1) * half
+    low = max(ends, place - WINDOW * gap)
+    high = min(stroke.inches - ends, place + WINDOW * gap)
     window = LineString(stroke.between(low, high))
     off = np.flatnonzero(shapely.distance(spots, window) > (APART + SLACK) * gap)
     if not 0 < len(off) < len(spots):

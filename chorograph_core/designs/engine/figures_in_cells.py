@@ -13,17 +13,19 @@ from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import thin
-from chorograph_core.designs.engine.cells import Cell, Walk, cells_in, walks_through
+from chorograph_core.designs.engine.cells import Cell, cells_in, walks_through
 from chorograph_core.designs.engine.counted import CountedMotif
-from chorograph_core.designs.engine.echoing import Stretch, echoed
+from chorograph_core.designs.engine.echoing import echoed
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.tight import without_kinks
-from chorograph_core.designs.engine.turning import Spiral, joined, walked
+from chorograph_core.designs.engine.turned_figures import way_between
+from chorograph_core.designs.engine.turning import Spiral, walked
 from chorograph_core.designs.engine.wandering import evened
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.linework import Linework, Run, Unit, length, size_of_hand
 from chorograph_core.designs.settings import Settings, refuse_thousands
 from chorograph_core.designs.space import Space
+from chorograph_core.designs.wander import open_way
 
 MOST = 3000
 """Figures in a zone: a field of 90″ holds 2,300 of 2″."""
@@ -41,8 +43,6 @@ MOST_ECHOED = 1.8
 """How much longer a line may grow by echoing open spots."""
 ROUND_AT_EDGE = 0.35
 """How round the cells of spirals at the edge of a zone are at most."""
-TIP = 1.6
-"""How many times as far as at the least a cell reaches that lies in a tip."""
 TRUE = 0.78
 """Lines drawn so many gaps apart come out hardly less than a gap apart on the whole: between figures it is
 wider."""
@@ -144,11 +144,11 @@ def spirals_through(
 def run_of(
     line: np.ndarray, stops: list[int], part: Polygon, gap: float, size: float, name: str,
     even: bool = True, margin: float = 0.125, echo: float = 0.0, free: BaseGeometry | None = None,
-    least_turn: float = 0.0, whole: Sequence[Stretch] = (),
+    least_turn: float = 0.0,
 ) -> Run | None:  # fmt: skip
     """One run with its units, evened and eased within *part*; open spots between figures that keep *echo*
-    inches from each other are echoed where it is *free* (all of the part, if nothing else is said), from
-    where it is not to stay *whole*. It turns in no less than *least_turn* inches."""
+    inches from each other are echoed where it is *free* (all of the part, if nothing else is said). It
+    turns in no less than *least_turn* inches."""
     if len(line) < 4:
         return None
     ends = line[np.minimum(stops, len(line) - 1)]
@@ -161,12 +161,10 @@ def run_of(
         if held is None or not room.covers(shapely.linestrings(held)):
             return None
         line, even = held, False
-        if whole:
-            echo = 0.0
     settled = evened(line, part, gap) if even else line
     made = None
     if echo > 0:
-        made = _echoed(settled, part, part if free is None else free, gap, echo, over, whole)
+        made = _echoed(settled, part, part if free is None else free, gap, echo, over)
     if made is None:
         made = finished(settled, gap / 4, part, over=over)
     if made is None:
@@ -179,12 +177,11 @@ def run_of(
 
 
 def _echoed(
-    line: np.ndarray, part: Polygon, free: BaseGeometry, gap: float, echo: float, over: float,
-    stays: Sequence[Stretch] = (),
+    line: np.ndarray, part: Polygon, free: BaseGeometry, gap: float, echo: float, over: float
 ) -> np.ndarray | None:  # fmt: skip
     """A line with its open spots where it is *free* echoed, eased as far as it bears; None where that would
     make it cross itself and it did not before."""
-    whole = echoed(line, free, echo, stays)
+    whole = echoed(line, free, echo)
     if length(whole) > MOST_ECHOED * length(line):
         # In what is too narrow for figures there would be more drops than figures.
         return None
@@ -196,85 +193,47 @@ def _echoed(
     return None
 
 
-def in_order(walk: Walk) -> list[int]:
-    """All cells of a walk, those turned aside to right after the one they hang on."""
-    made: list[int] = []
-    stack = list(reversed(walk.path))
-    while stack:
-        node = stack.pop()
-        made.append(node)
-        stack += reversed(walk.aside.get(node, []))
-    return made
-
-
 Figure = Callable[[Cell, float, float, int], np.ndarray]
 """Draws a figure: its cell, the angles at which one comes and goes, its number in the line."""
 
 
-def in_tip(cell: Cell) -> bool:
-    """Whether a cell reaches much farther to one side than a figure in it would."""
-    return bool(cell.radii.max() > TIP * cell.radii.min())
-
-
-def nowhere(cell: Cell) -> bool:
-    """No cell."""
-    return False
-
-
-def anywhere(cell: Cell) -> bool:
-    """Every cell."""
-    return True
-
-
 def figures_through(
-    space: Space,
-    margin: float,
-    size: float,
-    gap: float,
-    seed: int,
-    figure: Figure,
-    name: str,
-    round_: float,
-    echo: float = 0.0,
-    at_edge: float = 1.0,
-    loose: Callable[[Cell], bool] = nowhere,
-) -> Linework:
-    """A zone filled with one *figure* after another, an unbroken line for each part of it; *at_edge* as in
-    `cells_in`, *echo* as in `run_of`, from the ways between figures and from those in cells that are
-    *loose*."""
+    space: Space, margin: float, size: float, gap: float, seed: int, figure: Figure, name: str,
+    round_: float, echo: float = 0.0,
+) -> Linework:  # fmt: skip
+    """A zone filled with one *figure* after another, an unbroken line for each part of it; *echo* as in
+    `run_of`."""
     runs = []
     for part in space.inset(margin):
-        cells = cells_in(part, size, gap, np.random.default_rng(seed), round_, at_edge)
+        cells = cells_in(part, size, gap, np.random.default_rng(seed), round_)
+        order = a_way_through(cells, part)
         outward = outward_in(part)
-        for walk in walks_through(cells):
-            order = in_order(walk)
-            pieces: list[np.ndarray] = []
-            whole: list[Stretch] = []
-            stops, count, gone = [], 0, 0.0
-            for k, index in enumerate(order):
-                cell = cells[index]
-                on = order[k + 1] if k + 1 < len(order) else None
-                ahead = outward(cell) if on is None else cell.towards(cells[on].middle)
-                behind = cell.towards(cells[order[k - 1]].middle) if k else outward(cell)
-                line = figure(cell, behind, ahead, k)
-                if pieces:
-                    way = joined(pieces[-1], line)
-                    gone += length(np.vstack([pieces[-1][-1:], way, line[:1]]))
-                    pieces.append(way)
-                    count += len(way)
-                pieces.append(line)
-                count += len(line)
-                stops.append(count - 1)
-                begun, gone = gone, gone + length(line)
-                if not loose(cell):
-                    whole.append((begun, gone))
-            line = np.vstack(pieces)
-            if len(order) > MOST_FILLED:
-                echo = 0.0
-            runs.append(
-                run_of(line, stops, part, gap, size, name, False, margin, echo, whole=whole)
-            )
+        figures = []
+        for k, cell in enumerate(order):
+            ahead = cell.towards(order[k + 1].middle) if k + 1 < len(order) else outward(cell)
+            behind = cell.towards(order[k - 1].middle) if k else outward(cell)
+            figures.append(figure(cell, behind, ahead, k))
+        line, stops = strung(figures, way_between)
+        echo = echo if len(order) <= MOST_FILLED else 0.0
+        runs.append(run_of(line, stops, part, gap, size, name, False, margin, echo))
     return Linework(tuple(run for run in runs if run is not None))
+
+
+def a_way_through(cells: Sequence[Cell], part: Polygon) -> list[Cell]:
+    """All cells of a *part*, in the order of a short way through their middles."""
+    middles = np.array([cell.middle for cell in cells]).reshape(-1, 2)
+    return [cells[k] for k in open_way(middles, part)]
+
+
+def strung(
+    figures: Sequence[np.ndarray], way: Callable[[np.ndarray, np.ndarray], np.ndarray]
+) -> tuple[np.ndarray, list[int]]:
+    """Figures (n, 2) with a *way* from each to the next, as one line, and the indices at which each ends."""
+    pieces = list(figures[:1])
+    for figure in figures[1:]:
+        pieces += [way(pieces[-1], figure), figure]
+    stops = np.cumsum([len(piece) for piece in pieces])[::2] - 1
+    return np.vstack(pieces or [np.empty((0, 2))]), stops.tolist()
 
 
 def units_at(line: np.ndarray, ends: np.ndarray, name: str) -> tuple[Unit, ...]:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from chorograph_core.designs.engine.cells import Cell
-from chorograph_core.designs.engine.figures_in_cells import FigureFill, anywhere, figures_through
+from chorograph_core.designs.engine.figures_in_cells import FigureFill, figures_through
 from chorograph_core.designs.settings import (
     Settings,
     count_setting,
@@ -54,9 +54,9 @@ class BriarCoil(FigureFill[BriarSettings]):
         """One line for each part of the zone."""
         return figures_through(
             space, s.margin, s.size, 0.12 * s.size, seed,
-            lambda cell, behind, ahead, number: _coil(cell, behind, ahead, s), "coil", 0.6,
+            lambda cell, behind, ahead, _: _coil(cell, behind, ahead, s), "coil", 0.6,
             # A spur goes into a tip.
-            0.3 * s.size, loose=anywhere,
+            0.3 * s.size,
         )  # fmt: skip
 
 

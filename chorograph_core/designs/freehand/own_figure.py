@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 
 from chorograph_core.designs.curves import smooth
-from chorograph_core.designs.engine.cells import Cell
-from chorograph_core.designs.engine.figures_in_cells import FigureFill, figures_through
+from chorograph_core.designs.engine.figures_in_cells import FigureFill
+from chorograph_core.designs.engine.scattered import scattered
+from chorograph_core.designs.engine.turned_figures import Placed
 from chorograph_core.designs.own_strokes import stroke_points
 from chorograph_core.designs.settings import (
     Settings,
@@ -21,8 +21,8 @@ from chorograph_core.designs.settings import (
     write_stroke,
 )
 
-KNOTS = ((-0.95, 0.1), (-0.55, -0.05), (-0.15, -0.75), (0.35, -0.8), (0.45, -0.35), (0.1, 0.0), (-0.3, -0.1),
-         (-0.25, 0.45), (0.2, 0.75), (0.6, 0.45), (0.4, 0.05), (0.95, 0.1))  # fmt: skip
+KNOTS = ((-1.0, 0.28), (-0.45, 0.58), (0.1, 0.4), (0.62, -0.1), (0.6, -0.56), (0.28, -0.66), (0.0, -0.26),
+         (-0.28, -0.66), (-0.6, -0.56), (-0.62, -0.1), (-0.1, 0.4), (0.45, 0.58), (1.0, 0.28))  # fmt: skip
 FIRST = write_stroke(smooth(np.array(KNOTS), 8))
 
 
@@ -59,25 +59,8 @@ class OwnFigure(FigureFill[OwnFigureSettings]):
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         line = stroke_points(s.stroke)
-
-        def figure(cell: Cell, behind: float, ahead: float, number: int) -> np.ndarray:
-            return figure_in(cell, line, behind, ahead, s.share, s.upright == "up")
-
-        return figures_through(space, s.margin, s.size, 0.12 * s.size, seed, figure, "figure", 0.7)
-
-
-def figure_in(
-    cell: Cell, line: np.ndarray, behind: float, ahead: float, share: float, upright: bool
-) -> np.ndarray:
-    """A stroke (n, 2) of the unit circle in *cell*; unless *upright*, turned so that it begins where one
-    comes from and ends where one goes, as nearly as it can."""
-    radius = float(cell.radius(np.arange(0, 2 * math.pi, 0.2)).min()) * share
-    turn = 0.0
-    if not upright:
-        begin = math.atan2(line[0, 1], line[0, 0])
-        end = math.atan2(line[-1, 1], line[-1, 0])
-        # Half way between what either end asks for.
-        one, two = behind - begin, ahead - end
-        turn = one + ((two - one + math.pi) % (2 * math.pi) - math.pi) / 2
-    cos, sin = math.cos(turn), math.sin(turn)
-    return cell.middle + radius * line @ np.array([[cos, sin], [-sin, cos]])
+        turned = s.upright == "way"
+        return scattered(
+            space, s.margin, s.size, seed, "figure", s.share,
+            lambda cell, _: Placed(cell.middle, cell.narrowest * s.share, (line,), turned),
+        )  # fmt: skip
