@@ -7,16 +7,17 @@ more figure in there: it runs a drop into it, along its neighbours and into the 
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 import shapely
-from shapely.geometry import LinearRing, LineString, Polygon
+from shapely.geometry import LinearRing, LineString, Point, Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.widening import widened
-from chorograph_core.designs.space import polygons
+from chorograph_core.designs.space import Space, polygons
 
 APART = 0.6
 """Gaps from a line to the drop beside it."""
@@ -30,6 +31,8 @@ SLIM = 0.26
 """Gaps. What is narrower than twice that is no room for a drop."""
 SMALLEST = 1.6
 """Gaps round a drop at least."""
+IN_CORNER = (0.15, 1.0)
+"""Both in a corner, where a hand goes in and out in one turn."""
 COARSE = 0.04
 """Gaps by which a line may be off where open spots are looked for."""
 END = 1.1
@@ -58,15 +61,16 @@ def echoed(line: np.ndarray, part: BaseGeometry, gap: float) -> np.ndarray:
     out."""
     room = part.buffer(SLACK * gap)
     shapely.prepare(room)
+    corners = [shapely.points(c) for each in polygons(part) for c in Space(each).corners]
     for _ in range(ROUNDS):
-        drops = _drops(line, part, gap)
+        drops = _drops(line, part, corners, gap)
         if not drops:
             break
         line = _with(line, drops, gap, part, room)
     return line
 
 
-def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
+def _drops(line: np.ndarray, part: BaseGeometry, corners: Sequence[Point], gap: float) -> list[Polygon]:
     """The open spots, rounded, each as wide as a drop."""
     # As near as spots are measured.
     bare, wide, near = (widened([line], each * gap, COARSE * gap) for each in (*OPEN, APART))
@@ -78,9 +82,13 @@ def _drops(line: np.ndarray, part: BaseGeometry, gap: float) -> list[Polygon]:
     at_edge = shapely.dwithin(edge, spots, AT_EDGE * gap)
     is_open = np.where(at_edge, shapely.intersects(bare, spots), shapely.intersects(wide, spots))
     found = []
+    far = [corner for corner in corners if bare.covers(corner)]
     for spot in spots[is_open]:
-        for drop in polygons(spot.buffer(-SLIM * gap).buffer(SLIM * gap, quad_segs=6)):
-            if drop.exterior.length > SMALLEST * gap:
+        slim, least = SLIM, SMALLEST
+        if spot.buffer(-slim * gap).is_empty and any(map(spot.intersects, far)):
+            slim, least = IN_CORNER
+        for drop in polygons(spot.buffer(-slim * gap).buffer(slim * gap, quad_segs=6)):
+            if drop.exterior.length > least * gap:
                 found.append(Polygon(drop.exterior).simplify(0.004))
     return found
 

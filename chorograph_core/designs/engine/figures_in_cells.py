@@ -43,7 +43,7 @@ MOST_ECHOED = 1.8
 """How much longer a line may grow by echoing open spots."""
 ROUND_AT_EDGE = 0.35
 """How round the cells of spirals at the edge of a zone are at most."""
-TRUE = 0.78
+TRUE = 0.75
 """Lines drawn so many gaps apart come out hardly less than a gap apart on the whole: between figures it is
 wider."""
 
