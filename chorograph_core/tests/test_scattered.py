@@ -85,7 +85,8 @@ class TurnedTests(TestCase):
         some.sampled_from((1, -1)),
     )
     def test_between_two_tangents_of_a_circle_a_way_is_its_arc(self, radius, half, begin, sense):
-        """Of nearly half a circle, within a fiftieth of the radius; farther round it would swing out too far."""
+        """Of nearly half a circle, within a fiftieth of the radius; farther round it would swing out too
+        far."""
         before = arc(radius, begin - sense * 0.02, begin, 3)
         after = arc(radius, begin + sense * 2 * half, begin + sense * (2 * half + 0.02), 3)
         way = way_between(before, after)
@@ -173,6 +174,41 @@ class ScatteredTests(TestCase):
         self.assertGreater(corners[0], 1.5 * corners[1])
         self.assertGreater(corners[1], 1.5 * corners[2])
         self.assertGreater(corners[2], 0)
+
+
+class LoopTests(TestCase):
+    def test_where_a_zone_narrows_loops_are_smaller_by_half_at_most(self):
+        """Down a funnel they grow smaller as it does, and stop where a hand would not fit one in."""
+        drawing = designs()["loops"]
+        funnel = Polygon([(0, 0), (6, 0), (3.5, 6), (3.3, 12), (2.7, 12), (2.5, 6)])
+        made = drawing.draw(Space(funnel), {"spacing": 1.5, "size": 0.5}, 1)
+        (run,) = made.runs
+        loops = shapely.polygonize(
+            [shapely.union_all([shapely.linestrings(run.points)], grid_size=1e-4)]
+        )
+        rounds = [
+            each for each in shapely.get_parts(loops)
+            if 4 * math.pi * each.area > 0.75 * each.length**2 and each.area > 0.02
+        ]  # fmt: skip
+        across = {each.centroid.y: 2 * math.sqrt(each.area / math.pi) for each in rounds}
+        wide = [inches for y, inches in across.items() if y < 3]
+        narrow = [inches for y, inches in across.items() if y > 7]
+        self.assertTrue(narrow)
+        self.assertLess(max(narrow), 0.85 * max(wide))
+        self.assertGreater(min(narrow), 0.4 * max(wide))
+
+    def test_no_part_of_a_zone_is_left_without(self):
+        """A bent strip and one with teeth: no gap, to the edge, into the corners."""
+        drawing = designs()["loops"]
+        teeth = Polygon([(0, 0), (6, 0), (6, 1.2), (4.5, 0.9), (4, 2.2), (2.6, 2), (2.4, 3.6), (1.2, 3.4),
+                         (1.4, 5), (0.6, 5), (1.2, 6), (0, 6)])  # fmt: skip
+        for name, shape in (("bent", UGLY["bent"]), ("curved", UGLY["curved"]), ("teeth", teeth)):
+            space = Space(shape)
+            faults = judged(drawing, space, drawing.clean({}), drawing.draw(space, {}, 1)).faults(
+                drawing
+            )
+            with self.subTest(name):
+                self.assertFalse({"gap", "edge", "corners"} & set(faults))
 
 
 class WayTests(TestCase):

@@ -70,7 +70,9 @@ def echoed(line: np.ndarray, part: BaseGeometry, gap: float) -> np.ndarray:
     return line
 
 
-def _drops(line: np.ndarray, part: BaseGeometry, corners: Sequence[Point], gap: float) -> list[Polygon]:
+def _drops(
+    line: np.ndarray, part: BaseGeometry, corners: Sequence[Point], gap: float
+) -> list[Polygon]:
     """The open spots, rounded, each as wide as a drop."""
     # As near as spots are measured.
     bare, wide, near = (widened([line], each * gap, COARSE * gap) for each in (*OPEN, APART))

@@ -7,7 +7,6 @@ from collections.abc import Callable
 from functools import partial
 
 import numpy as np
-import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.engine.cells import Cell, cells_in
@@ -18,7 +17,7 @@ from chorograph_core.designs.engine.figures_in_cells import (
     strung,
 )
 from chorograph_core.designs.engine.spots import open_spots
-from chorograph_core.designs.engine.strokes import flowing
+from chorograph_core.designs.engine.strokes import bent_inwards
 from chorograph_core.designs.engine.turned_figures import (
     Placed,
     Stroke,
@@ -85,11 +84,4 @@ def scattered(
 
 def _way(part: Polygon, size: float, before: np.ndarray, after: np.ndarray) -> np.ndarray:
     """A way between two figures, bent inwards where it would leave *part*."""
-    way = way_between(before, after)
-    room = part.buffer(-HELD * size)
-    if len(way) < 2 or room.is_empty or part.covers(shapely.linestrings(way)):
-        return way
-    spots = shapely.points(way)
-    inner = shapely.get_point(shapely.shortest_line(room, spots), 0)
-    held = shapely.get_coordinates(np.where(shapely.covers(room, spots), spots, inner))
-    return flowing(held, EASED * size)
+    return bent_inwards(way_between(before, after), part, HELD * size, EASED * size)

@@ -41,6 +41,18 @@ def flowing(points: np.ndarray, soft: float, closed: bool = False) -> np.ndarray
     return np.vstack([eased, eased[:1]]) if closed else eased
 
 
+def bent_inwards(way: np.ndarray, part: Polygon, inside: float, soft: float) -> np.ndarray:
+    """A *way* (n, 2) that would leave *part* along its edge, so many inches *inside*, and eased; its ends
+    stay where they are. Where *part* is too narrow for that, as it was."""
+    room = part.buffer(-inside)
+    if len(way) < 2 or room.is_empty or part.covers(shapely.linestrings(way)):
+        return way
+    spots = shapely.points(way)
+    inner = shapely.get_point(shapely.shortest_line(room, spots), 0)
+    held = shapely.get_coordinates(np.where(shapely.covers(room, spots), spots, inner))
+    return flowing(np.vstack([way[:1], held[1:-1], way[-1:]]), soft)
+
+
 def slack(margin: float) -> float:
     """How far a stroke may swing over the line *margin* inches inside the seam."""
     return max(LEAST, min(REACH, 0.7 * margin))

@@ -10,9 +10,11 @@ import shapely
 from scipy.spatial import cKDTree
 
 from chorograph_core.designs.contract import Design, Fit
-from chorograph_core.designs.curves import Turn, bezier, tangent_chain, thin, tidy
+from chorograph_core.designs.curves import Turn, bezier, resample, tangent_chain, thin, tidy
 from chorograph_core.designs.doors import corner_doors
-from chorograph_core.designs.engine.strokes import finished
+from chorograph_core.designs.engine.cells import ANGLES, Cell
+from chorograph_core.designs.engine.spots import open_spots
+from chorograph_core.designs.engine.strokes import bent_inwards, finished
 from chorograph_core.designs.engine.true_shape import sites_in
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
@@ -22,6 +24,8 @@ from chorograph_core.designs.wander import open_way, round_trip
 
 MOST_LOOPS = 6000
 """Loops in one line: a field of 90″ at their usual distance."""
+SMALLEST, OPEN = 0.5, 0.48
+"""The smallest loop against the others, and the distances between loops that are open round one of those."""
 REACHED = 0.93
 """How much of a zone is to lie near where loops have room."""
 JUMP = 1.9
@@ -32,6 +36,8 @@ SOFT = 0.55
 """How far turns between loops are eased, in loop radii."""
 LOOSE = 0.5
 """Least radius of a turn between loops, in loop radii."""
+HELD = 0.3
+"""Loop radii inside the edge at which a way is held that would leave the zone."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -126,6 +132,7 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
     if not lobes:
         return _single(part, radius)
     points = _apart(np.vstack([_spread(lobe, spacing, rng) for lobe in lobes]), 1.9 * radius)
+    points = np.vstack([points, _smaller(points, part, spacing, radius)])
     if len(points) < 3:
         return _single(part, radius) if len(points) < 2 else _pair(points, part, radius)
     lane = strip(part)
@@ -148,6 +155,14 @@ def _spread(lobe, spacing: float, rng) -> np.ndarray:
     if lobe.area > MOST_LOOPS * spacing * spacing:
         spacing = math.sqrt(lobe.area / MOST_LOOPS)
     return sites_in(lobe, spacing, rng)
+
+
+def _smaller(points: np.ndarray, part, spacing: float, radius: float) -> np.ndarray:
+    """Where smaller loops have room, in what is too narrow for the others: their middles (n, 2)."""
+    loops = [Cell(point, np.full(ANGLES, radius)) for point in points]
+    least = SMALLEST * radius
+    spots = open_spots(part, loops, 1.0, (least, least, radius), OPEN * spacing)
+    return np.array([spot.middle for spot in spots]).reshape(-1, 2)
 
 
 def _apart(points: np.ndarray, least: float) -> np.ndarray:
@@ -213,7 +228,7 @@ def _through(
         way = bezier(
             loop[-1], loop[-1] + leaving * reach, following[0] - arriving * reach, following[0], 14
         )
-        pieces.append(_held(way, part)[1:])
+        pieces.append(_held(way, part, radius)[1:])
         if i < n - 1:
             pieces.append(following)
     line = pushed_back(tidy(np.vstack(pieces)), part)
@@ -240,16 +255,16 @@ def _loop(site: np.ndarray, ahead: np.ndarray, radius: float, hand: float):
     return loop, ahead * run + normal * rise, ahead * run - normal * rise
 
 
-def _held(way: np.ndarray, part) -> np.ndarray:
-    """A way between two loops, straightened where its swing would leave the zone."""
+def _held(way: np.ndarray, part, radius: float) -> np.ndarray:
+    """A way between two loops, straightened where its swing would leave the zone, else bent inwards."""
     if shapely.covers(part, shapely.linestrings(way)):
         return way
     straight = np.linspace(way[0], way[-1], len(way))
     for share in (0.5, 0.8, 1.0):
         held = way * (1 - share) + straight * share
         if shapely.covers(part, shapely.linestrings(held)):
-            break
-    return held
+            return held
+    return bent_inwards(resample(way, radius / 4), part, HELD * radius, radius)
 
 
 def _unit(vectors: np.ndarray) -> np.ndarray:
