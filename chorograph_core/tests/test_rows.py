@@ -10,6 +10,7 @@ from hypothesis import strategies as some
 from shapely.geometry import Polygon, box
 
 from chorograph_core.designs import Space, designs
+from chorograph_core.designs.engine.reaching import into_corners
 from chorograph_core.designs.engine.turns import turned_round
 from chorograph_core.designs.engine.wandering import (
     Ground,
@@ -164,3 +165,46 @@ class GapTests(TestCase):
         xs = np.delete(xs, len(xs) // 2)
         runs = [Run(np.array([[x, 0.0], [x, high]])) for x in xs]
         self.assertAlmostEqual(widest_gap(box(0, 0, wide, high), runs), apart, delta=0.012)
+
+
+class ReachingTests(TestCase):
+    @settings(max_examples=examples(40), deadline=None)
+    @given(some.floats(30, 110), some.floats(1.05, 2.1), some.floats(0.2, 1.0))
+    def test_a_turn_leans_into_the_corner_before_it(self, degrees, off, gap):
+        """It comes within a gap of the corner, stays inside, and begins and ends as it did."""
+        half = math.radians(degrees) / 2
+        long = 12 * gap
+        side = long / math.cos(half)
+        tip = Polygon([(0, 0), (long, side * math.sin(half)), (long, -side * math.sin(half))])
+        turn = np.linspace(-1, 1, 41)
+        # A turn that follows both sides at some distance, its apex so many gaps from the corner.
+        line = gap * np.column_stack([off + 6 * turn**2, 5 * math.tan(half) * turn * np.abs(turn)])
+        made = into_corners(line, tip, gap, 0.01)
+        np.testing.assert_allclose(made[[0, -1]], line[[0, -1]])
+        drawn = shapely.linestrings(made)
+        self.assertTrue(drawn.is_simple)
+        self.assertTrue(tip.buffer(0.011).covers(drawn))
+        self.assertLess(drawn.distance(shapely.points(0, 0)), gap)
+        far = line[np.hypot(*line.T) > 6.5 * gap]
+        self.assertLess(shapely.distance(shapely.points(far), drawn).max(initial=0), 1e-6)
+
+    def test_what_reaches_its_corners_or_cannot_is_left(self):
+        zone = box(0, 0, 10, 10)
+        for line in (
+            [(0.2, 0.2), (9.8, 0.2), (9.8, 9.8), (0.2, 9.8)],
+            [(4.0, 4.0), (6.0, 4.0), (6.0, 6.0), (4.0, 6.0)],
+            [(1.2, 1.2), (8.8, 8.8)],
+        ):
+            points = np.array(line)
+            self.assertIs(into_corners(points, zone, 1.0, 0.01), points)
+
+    def test_rows_reach_the_points_of_a_triangle(self):
+        """Waves and breeze leave no point of it open."""
+        zone = Polygon([(0, 0), (12, 0), (0, 12)])
+        for key in ("wavy_rows", "breeze"):
+            drawing = designs()[key]
+            (run,) = drawing.draw(Space(zone), {}, 1).runs
+            inset, gap = zone.buffer(-0.125, join_style="mitre"), drawing.spacing(Space(zone))
+            for corner in shapely.get_coordinates(inset.exterior)[:-1]:
+                away = shapely.linestrings(run.points).distance(shapely.points(corner))
+                self.assertLess(away, gap + 1e-6)

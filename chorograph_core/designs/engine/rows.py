@@ -17,6 +17,7 @@ from chorograph_core.designs.engine.counted import CountedMotif
 from chorograph_core.designs.engine.families import cut_to
 from chorograph_core.designs.engine.guides import guide_within, level_lines
 from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
+from chorograph_core.designs.engine.reaching import into_corners
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turns import turned_round
 from chorograph_core.designs.keeping import stretches
@@ -225,6 +226,8 @@ def rows_linked(
             made = finished(run.points, soft, part, over=slack(margin), least_turn=least_turn)
             if made is None:
                 continue
+            if bends:
+                made = into_corners(made, part, bends, slack(margin))
             runs.append(Run(made, size_of_hand(hand), units=_units(run, made, name)))
     return Linework(tuple(runs))
 
