@@ -79,7 +79,11 @@ def backing_plan(
         beyond = ((laid[0] - width) / 2, (laid[1] - height) / 2)
     down = _piecing("down", needed[0], needed[1], cloth_width, seam)
     across = _piecing("across", needed[1], needed[0], cloth_width, seam)
-    ways = sorted((across, down), key=lambda way: (way.yards, way.seams, way.direction))
+    # Without a seam nothing lies on the roller: the shorter cut is the better.
+    ways = sorted(
+        (across, down),
+        key=lambda way: (way.yards, way.seams, 0 if way.seams else way.cut, way.direction),
+    )
     return BackingPlan(needed, beyond, missing, turned, tuple(ways))
 
 

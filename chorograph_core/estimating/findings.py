@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -11,7 +12,7 @@ from chorograph_core.estimating.batting import batting_short, batting_size, fabr
 from chorograph_core.estimating.edges import edge_effect
 from chorograph_core.estimating.intake import Backing, Intake
 from chorograph_core.estimating.measuring import EVEN, Fullness, Measures, fullness, shape_of
-from chorograph_core.measure import format_length
+from chorograph_core.measure import CM_PER_INCH, format_length
 from chorograph_core.reckon import Machine
 
 SLIP = 0.75
@@ -175,17 +176,17 @@ def _backing(plan: BackingPlan, machine: Machine, units: str) -> list[Finding]:
                              f"{allowance} more than the top on every side."))  # fmt: skip
     best = plan.ways[0]
     if best.lengths == 1:
-        found.append(Finding("backing", "One length will do.", f"Buy {_yards(best.yards)}, cut "
+        found.append(Finding("backing", "One length will do.", f"Buy {_cloth(best, units)}, cut "
                              f"{show(best.cut)} long. No seam.", "fine"))  # fmt: skip
         return found
     for rank, way in enumerate(plan.ways):
-        found.append(Finding("backing", _heading(way, rank), _way(way, show)))
+        found.append(Finding("backing", _heading(way, rank, units), _way(way, show)))
     return found
 
 
-def _heading(way: Piecing, rank: int) -> str:
+def _heading(way: Piecing, rank: int, units: str) -> str:
     seams = f"{way.seams} seam{'s' * (way.seams != 1)} {way.direction}"
-    return f"{'Pieced' if rank == 0 else 'Or'} with {seams}: {_yards(way.yards)}."
+    return f"{'Pieced' if rank == 0 else 'Or'} with {seams}: {_cloth(way, units)}."
 
 
 def _way(way: Piecing, show) -> str:
@@ -200,7 +201,10 @@ def _way(way: Piecing, show) -> str:
     return text
 
 
-def _yards(yards: float) -> str:
-    whole, rest = divmod(round(yards * 8), 8)
-    part = {0: "", 2: " 1/4", 4: " 1/2", 6: " 3/4"}.get(rest, f" {rest}/8")
-    return f"{whole}{part} yd".strip()
+def _cloth(way: Piecing, units: str) -> str:
+    """What to buy, as shops cut it: yards to an eighth, metres to a tenth, rounded up."""
+    if units == "cm":
+        return f"{math.ceil(way.lengths * way.cut * CM_PER_INCH / 10 - 1e-9) / 10:g} m"
+    whole, rest = divmod(round(way.yards * 8), 8)
+    part = {0: "", 2: "1/4", 4: "1/2", 6: "3/4"}.get(rest, f"{rest}/8")
+    return " ".join([*([str(whole)] if whole or not part else []), *([part] if part else []), "yd"])

@@ -22,6 +22,7 @@ from chorograph_core.layouts.borders import (
     border_notes,
     framed,
 )
+from chorograph_core.measure import format_inches
 
 MOST_BLOCKS = 2_500
 MOST_SPREAD = 0.06
@@ -100,8 +101,8 @@ class Layout(ABC):
         self._check_fitted(width, height)
         if max(width, height) > LARGEST_TOP:
             raise ChartError(
-                f"The top comes to {width:g} × {height:g} inches; "
-                f"{LARGEST_TOP:g} is the largest that can be charted.",
+                f"The top comes to {format_inches(width)} × {format_inches(height)}; "
+                f"{format_inches(LARGEST_TOP)} is the largest that can be charted.",
                 self.size_field(),
             )
 
@@ -243,7 +244,7 @@ def grid_fits(
     block_count(rows, columns)
     finite(block_size=block_size, sashing=sashing)
     if not block_size >= 1:
-        raise ChartError("A block must be at least 1 inch, finished.", "block_size")
+        raise ChartError("A block must be at least 1″, finished.", "block_size")
     if not blocks:
         raise ChartError("Choose a block.", "blocks")
     for key in blocks:
@@ -261,7 +262,7 @@ def finite(**sizes: float) -> None:
 def sashing_fits(sashing: float, block_size: float) -> None:
     """Refuse sashing too narrow to sew, or as wide as the blocks."""
     if sashing < 0 or 0 < sashing < SMALLEST_PATCH:
-        raise ChartError("Sashing is 0 or at least 1/4 inch.", "sashing")
+        raise ChartError("Sashing is 0 or at least 1/4″.", "sashing")
     if sashing >= block_size:
         raise ChartError(
             "The sashing is as wide as the blocks or wider; is that the block size?", "sashing"

@@ -42,18 +42,18 @@ class BlockRows(Layout):
         """A width, rows that have height and blocks."""
         finite(width=self.width, sashing=self.sashing)
         if not self.width >= 1:
-            raise ChartError("The rows must be at least 1 inch wide.", "width")
+            raise ChartError("The rows must be at least 1″ wide.", "width")
         if not 1 <= len(self.rows) <= MOST_ROWS:
             raise ChartError(f"There are between one and {MOST_ROWS} rows.", "rows")
         if self.sashing < 0 or 0 < self.sashing < SMALLEST_PATCH:
-            raise ChartError("Sashing is 0 or at least 1/4 inch.", "sashing")
+            raise ChartError("Sashing is 0 or at least 1/4″.", "sashing")
         for number, row in enumerate(self.rows, 1):
             finite(rows=row.height)
             if not row.height >= 0.5:
-                raise ChartError(f"Row {number} must be at least 1/2 inch high.", "rows")
+                raise ChartError(f"Row {number} must be at least 1/2″ high.", "rows")
             counted(row.count, "rows", 200)
             if self.width / row.count < 0.5:
-                raise ChartError(f"Row {number}: its blocks would be under 1/2 inch wide.", "rows")
+                raise ChartError(f"Row {number}: its blocks would be under 1/2″ wide.", "rows")
 
     def size_field(self) -> str:
         """The width is what one would change."""

@@ -45,13 +45,13 @@ class Border:
         if not all(map(math.isfinite, (*self.widths, self.unit))):
             raise ChartError(f"Border {number}: a width is not a number.", name)
         if min(self.widths) < SMALLEST_PATCH:
-            raise ChartError(f"Border {number} must be at least 1/4 inch.", name)
+            raise ChartError(f"Border {number} must be at least 1/4″.", name)
         if self.corner not in CORNERS:
             raise ChartError(f"Border {number} is butted, mitred or has corner blocks.", name)
         if self.piecing not in PIECINGS:
             raise ChartError(f"Border {number} is plain, of squares or of triangles.", name)
         if self.piecing and self.unit < SMALLEST_PATCH:
-            raise ChartError(f"Border {number}: a unit is at least 1/4 inch long.", name)
+            raise ChartError(f"Border {number}: a unit is at least 1/4″ long.", name)
 
 
 def around(borders: Sequence[Border]) -> tuple[float, float, float, float]:

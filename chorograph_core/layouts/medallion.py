@@ -33,7 +33,7 @@ class Medallion(Layout):
         """A centre and rings that can be sewn."""
         finite(centre_size=self.centre_size)
         if not self.centre_size >= 1:
-            raise ChartError("The centre is at least 1 inch, finished.", "centre_size")
+            raise ChartError("The centre is at least 1″, finished.", "centre_size")
         block(self.centre)
         if len(self.rings) > MOST_RINGS:
             raise ChartError(f"There can be up to {MOST_RINGS} rings.", "rings")

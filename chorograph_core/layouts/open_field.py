@@ -47,14 +47,14 @@ class OpenField(Layout):
         finite(width=self.width, height=self.height)
         for name, size in (("width", self.width), ("height", self.height)):
             if not size >= 1:
-                raise ChartError("The field is at least 1 inch each way.", name)
+                raise ChartError("The field is at least 1″ each way.", name)
         if len(self.placed) > MOST_PLACED:
             raise ChartError(f"There can be up to {MOST_PLACED} placed blocks.", "placed")
         squares = []
         for number, each in enumerate(self.placed, 1):
             finite(placed=each.x + each.y + each.size)
             if each.size < 1:
-                raise ChartError(f"Block {number} must be at least 1 inch.", "placed")
+                raise ChartError(f"Block {number} must be at least 1″.", "placed")
             inside = (
                 0 <= each.x <= self.width - each.size and 0 <= each.y <= self.height - each.size
             )

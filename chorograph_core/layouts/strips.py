@@ -42,7 +42,7 @@ class Strips(Layout):
         """A length, and strips wide enough to sew."""
         finite(length=self.length)
         if not self.length >= 1:
-            raise ChartError("Strips are at least 1 inch long.", "length")
+            raise ChartError("Strips are at least 1″ long.", "length")
         if self.direction not in ("down", "across"):
             raise ChartError("Strips run down or across.", "direction")
         if not 1 <= len(self.strips) <= MOST_STRIPS:
@@ -50,7 +50,7 @@ class Strips(Layout):
         for number, strip in enumerate(self.strips, 1):
             finite(strips=strip.width)
             if strip.width < SMALLEST_PATCH:
-                raise ChartError(f"Strip {number} must be at least 1/4 inch wide.", "strips")
+                raise ChartError(f"Strip {number} must be at least 1/4″ wide.", "strips")
             if strip.block and strip.width < 1:
                 raise ChartError(f"Strip {number} is too narrow for blocks.", "strips")
 

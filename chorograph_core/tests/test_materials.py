@@ -91,6 +91,26 @@ class BackingTests(TestCase):
         self.assertIsNone(plan.large_enough)
         self.assertEqual(backing_plan(40, 40, 4, 108).ways[0].lengths, 1)
 
+    def test_cloth_is_bought_as_shops_cut_it(self):
+        """By hand: a top of 16 by 15 with 4 on every side takes one length of 23 of cloth 42 wide: 0.64
+        yd, so 3/4 yd; 58.42 cm, so 0.6 m. One of 60 by 60 takes two lengths of 68: 136, 3.78 yd, so 3 7/8;
+        3.454 m, so 3.5."""
+        for size, said, metric in (((16, 15), "3/4 yd", "0.6 m"), ((60, 60), "3 7/8 yd", "3.5 m")):
+            told = [
+                " ".join(
+                    f"{each.heading} {each.text}"
+                    for each in materials_findings(
+                        Intake(backing=Backing()), size, (), Machine(), "binding", units
+                    )
+                    if each.about == "backing"
+                )
+                for units in ("in", "cm")
+            ]
+            self.assertRegex(told[0], rf"(Buy|: ) ?{said}\b")
+            self.assertNotIn("0 3/4", told[0])
+            self.assertRegex(told[1], rf"(Buy|: ) ?{metric}\b")
+            self.assertNotIn("yd", told[1])
+
     def test_cloth_narrower_than_its_seams(self):
         with self.assertRaises(ValueError):
             backing_plan(40, 40, 4, 1)

@@ -25,7 +25,7 @@ from chorograph_core.layouts import (
 )
 from chorograph_core.layouts import notation as written
 from chorograph_core.layouts.borders import MOST_BORDERS
-from chorograph_core.measure import written_length
+from chorograph_core.measure import in_units, written_length
 from studio.blocks import board as boards
 from studio.fields import LengthField
 
@@ -178,7 +178,8 @@ class LayoutForm(forms.Form):
                     "placed": "placed_text", "rings": "rings_text"}.get(error.field, error.field)  # fmt: skip
             if values.get("layout") == "block_rows":
                 name = {"rows": "rows_text", "sashing": "row_sashing"}.get(name, name)
-            self.add_error(name if name in self.fields else None, str(error))
+            told = in_units(str(error), self.unit)
+            self.add_error(name if name in self.fields else None, told)
         else:
             values["survey"] = layout
         return values

@@ -73,7 +73,7 @@ class LayoutFormTests(TestCase):
             ),
             ("block_rows", {"rows_text": ""}, "rows_text", "between one and"),
             ("strips", {"strips_text": "wide"}, "strips_text", "begins with no length"),
-            ("strips", {"length": ""}, "length", "at least 1 inch"),
+            ("strips", {"length": ""}, "length", "at least 1″"),
             ("medallion", {"rings_text": "3 circles"}, "rings_text", "plain, of squares"),
             ("open_field", {"placed_text": "12 rail at 45, 2"}, "placed_text", "does not lie"),
             ("straight_set", {"border3": "2, 3"}, "border3", "one width, or four"),

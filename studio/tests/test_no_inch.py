@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import re
+from contextlib import suppress
 from decimal import Decimal
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db.transaction import atomic
 from django.forms.models import model_to_dict
 from django.test import TestCase
 from django.urls import reverse
@@ -24,6 +26,7 @@ from studio.shelf.forms import KINDS
 from studio.shelf.models import OwnMotif, Ruler
 from studio.shelf.starting import stock
 from studio.stitching.models import Tap
+from studio.tests.forms import forms_in
 from studio.tests.helpers import ChangingCase, make_job, make_plan, make_studio
 from studio.tests.pictures import png
 from studio.tests.test_access import OPEN, PDF, addresses
@@ -122,6 +125,71 @@ class NoInchTests(WalkCase):
             with self.subTest(name):
                 self.assertEqual(list(around)[:12], [])
         self.assertFalse(Tap.objects.exists())
+
+
+class RefusedTests(WalkCase):
+    """What is said where figures cannot be."""
+
+    def forms(self):
+        """(name of the page, its address, form) of every form that somebody types into."""
+        self.client.force_login(self.anna)
+        zone = core_job(self.job).zones[0].id
+        seen = set()
+        for name, address in addresses(self.job.pk, **self.more):
+            if name in OPEN | PDF:
+                continue
+            answer = self.client.get(address, {"zones": zone})
+            kind = answer.headers.get("Content-Type", "")
+            if answer.status_code != 200 or not kind.startswith("text/html"):
+                continue
+            for form in forms_in(answer.content.decode()):
+                here = (form.action or address, tuple(sorted(form.typed)))
+                if form.typed and here not in seen:
+                    seen.add(here)
+                    yield name, form.action or address, form
+
+    @long
+    def test_what_is_refused_is_refused_in_centimetres(self):
+        """Nothing, nought, less, too much, too fine, no figure: in every field of every form."""
+        sent, refused = 0, set()
+        for name, action, form in self.forms():
+            for typed in ("", "0", "-1", "0.01", "99999", "rug"):
+                values = form.values | dict.fromkeys(form.typed, typed)
+                with self.subTest(name, action=action, typed=typed), suppress(_Undone), atomic():
+                    answer = self.client.post(action, values, headers={"HX-Request": "true"})
+                    sent += 1
+                    self.assertLess(answer.status_code, 500)
+                    says = words_of(answer.content.decode()) if not answer.streaming else ""
+                    if answer.status_code >= 400 or "fault" in answer.content.decode():
+                        refused.add(action)
+                    self.assertEqual([says[max(0, hit.start() - 60) : hit.end() + 30]
+                                      for hit in INCH.finditer(says)], [])  # fmt: skip
+                    raise _Undone
+        self.assertGreater(sent, 150)
+        self.assertGreater(len(refused), 20)
+
+    def test_a_layout_that_cannot_be_is_refused_in_centimetres(self):
+        """Each of them, with nothing in its fields, and with far too much."""
+        self.client.force_login(self.anna)
+        form = self.client.get(reverse("new-job")).context["form"]
+        layouts = [value for value, _ in form.fields["layout"].choices]
+        start = {field.html_name: field.value() or "" for field in form}
+        for layout in layouts:
+            for typed in ("", "0.3", "5000"):
+                fields = (
+                    "block_size", "sashing", "width", "height", "length", "centre_size", "border1",
+                    "strips_text", "rows_text", "rings_text", "row_sashing",
+                )  # fmt: skip
+                given = start | dict.fromkeys(fields, typed) | {"layout": layout}
+                answer = self.client.post(reverse("preview-job"), given)
+                says = words_of(answer.content.decode())
+                with self.subTest(layout, typed=typed):
+                    self.assertTrue(answer.context["form"].errors)
+                    self.assertEqual(INCH.findall(says), [])
+
+
+class _Undone(Exception):
+    """Leaves a block so that nothing it did is kept."""
 
 
 class MetricCase(TestCase):
