@@ -9,6 +9,8 @@ from hypothesis import strategies as some
 from shapely import affinity
 from shapely.geometry import Point, Polygon, box
 
+from chorograph_core.chart import Fabric
+from chorograph_core.chart.applique import lay
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests import examples
 from chorograph_core.zones import zones_from_patches
@@ -72,3 +74,15 @@ class WordTests(TestCase):
             {"wedge": 24, "quarter circle": 4, "curved piece": 4, "sashing strip": 4, "cornerstone": 1,
              "border side": 4},
         )  # fmt: skip
+
+
+class SizeTests(TestCase):
+    def test_what_is_sewn_on_is_measured_as_it_lies_patches_along_their_sides(self):
+        """A square of 4 on its point is 5.66 wide and high to who sews it on, and 4 by 4 to who pieced it."""
+        plain = StraightSet(1, 1, 12, ("plain",)).chart()
+        point = affinity.rotate(box(4, 4, 8, 8), 45)
+        chart = lay(plain, [point], Fabric("ruby", "ruby", "#aa3333"), "tile")
+        sewn = places_of(chart, zones_from_patches(chart))
+        size = next(place.size for place in sewn if place.role == "applique")
+        self.assertAlmostEqual(size[0], 4 * math.sqrt(2), delta=0.01)
+        self.assertAlmostEqual(size[1], 4 * math.sqrt(2), delta=0.01)

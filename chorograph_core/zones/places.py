@@ -68,7 +68,7 @@ def places_of(
     for (_, fabric, role), members in groups.items():
         shape = members[0].polygon
         name = _named(role, shape)
-        size = size_of(shape)
+        size = upright(shape) if role == "applique" else size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
 
@@ -83,6 +83,12 @@ def size_of(shape: Polygon) -> tuple[float, float]:
     ring = shapely.get_coordinates(shapely.oriented_envelope(shape))
     sides = np.hypot(*np.diff(ring[:3], axis=0).T)
     return float(sides.max()), float(sides.min())
+
+
+def upright(shape: Polygon) -> tuple[float, float]:
+    """How wide and how high *shape* is as it lies, inches: a heart is measured from top to point."""
+    x0, y0, x1, y1 = shape.bounds
+    return x1 - x0, y1 - y0
 
 
 def _four_sided(sides: np.ndarray) -> str:

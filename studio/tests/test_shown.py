@@ -1,13 +1,20 @@
 """What the pages are given to show: sheet, legend, advice, profile, maps, filters."""
 
+import re
+from dataclasses import replace
+
 import numpy as np
 from django.template import Context, Template
 from django.test import SimpleTestCase, TestCase
 from shapely.geometry import Point
 
+from chorograph_core.chart import Fabric
+from chorograph_core.chart.applique import lay
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.estimating import Intake
 from chorograph_core.job import Job, job_linework
 from chorograph_core.layouts import StraightSet
+from chorograph_core.route import Policy
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
 from studio.charting.layout_forms import NewTopForm, starting_values
@@ -92,7 +99,7 @@ class LegendTests(SimpleTestCase):
 
 
 class AdviceTests(SimpleTestCase):
-    def legend(self, tight, wide):
+    def legend(self, tight, wide, units="in"):
         chart = StraightSet(1, 2, 10, ("plain",)).chart()
         zones = tuple(zones_from_patches(chart))
         entries = tuple(
@@ -100,12 +107,38 @@ class AdviceTests(SimpleTestCase):
             for k, (name, s) in enumerate((("Close", tight), ("Open", wide)))
         )
         job = Job("Two", chart, zones, legend=entries)
-        return advice(job, legend_lines(job, tuple(job_linework(job))))
+        return advice(job, legend_lines(job, tuple(job_linework(job))), units)
+
+    def test_applique_that_is_filled_before_anybody_asked(self):
+        """Many clients forbid it: said until the consult is held, or she has said what she wants; not of
+        lines that only hold."""
+        plain = StraightSet(1, 1, 12, ("plain",)).chart()
+        chart = lay(plain, [Point(6, 6).buffer(3)], Fabric("ruby", "ruby", "#aa3333"), "dot")
+        zones = tuple(zones_from_patches(chart))
+        (shape,) = (zone.id for zone in zones if chart.patch(zone.patches[0]).role == "applique")
+
+        def told(gap, **changes):
+            entry = Entry("e", "Dots", (shape,), (Layer("meander", {"gap": gap}, "indigo"),))
+            job = replace(Job("One", chart, zones, legend=(entry,)), **changes)
+            found = advice(job, legend_lines(job, tuple(job_linework(job))))
+            return "Dots is stitched into appliqué." in [each.heading for each in found]
+
+        self.assertTrue(told(0.25))
+        self.assertFalse(told(3.0))
+        self.assertFalse(told(0.25, intake=Intake(taken="2026-11-02")))
+        self.assertFalse(told(0.25, policy=Policy(applique="light")))
 
     def test_an_open_zone_beside_a_dense_one_will_rise(self):
         found = self.legend(0.25, 2.5)
         self.assertIn("Open will rise.", [a.heading for a in found])
-        self.assertRegex(found[0].text, r"holds \d\.\d inches a square inch beside \d\.\d")
+        inches = re.findall(r"(\d\.\d) inches a square inch", found[0].text)
+        told = " ".join(each.text for each in self.legend(0.25, 2.5, "cm"))
+        metric = re.findall(r"(\d\.\d) centimetres a square centimetre", told)
+        self.assertNotIn("inch", told)
+        # By hand: lines 1/4" apart would be 4 inches a square inch, less what is free round the edge.
+        self.assertTrue(3 < float(inches[1]) < 4)
+        for here, there in zip(inches, metric, strict=True):
+            self.assertAlmostEqual(float(here) / 2.54, float(there), delta=0.08)
 
     def test_even_zones_need_no_advice(self):
         self.assertEqual(self.legend(0.75, 1.0), [])

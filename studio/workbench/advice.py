@@ -10,7 +10,8 @@ from shapely import STRtree
 from chorograph_core.designs import broken_designs
 from chorograph_core.estimating import Batting
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.measure import format_length
+from chorograph_core.measure import format_density, format_length
+from chorograph_core.zones.bans import LIGHT
 from studio.workbench.linework import LegendLine
 
 RISES = 4.0
@@ -32,11 +33,11 @@ def advice(core: CoreJob, lines: list[LegendLine], units: str = "in") -> list[Ad
     """What a good quilter would say on seeing this legend, most telling first; at most three."""
     batting = core.intake.batting
     found = (
-        [*_wide(lines, batting, units), *_rising(core, lines)]
+        [*_wide(lines, batting, units), *_rising(core, lines, units)]
         if batting
-        else [*_rising(core, lines), *_wide(lines, None, units)]
+        else [*_rising(core, lines, units), *_wide(lines, None, units)]
     )
-    return [*_read_otherwise(core), *found[:3]]
+    return [*_read_otherwise(core), *_not_asked(core, lines, units), *found[:3]]
 
 
 def _read_otherwise(core: CoreJob) -> list[Advice]:
@@ -48,7 +49,27 @@ def _read_otherwise(core: CoreJob) -> list[Advice]:
     ]
 
 
-def _rising(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
+def _not_asked(core: CoreJob, lines: list[LegendLine], units: str) -> list[Advice]:
+    """Appliqué that is filled before anybody asked the client: many want nothing stitched there."""
+    if core.policy.applique != "full" or core.intake.taken:
+        return []
+    shapes = {patch.id for patch in core.chart.patches if patch.role == "applique"}
+    sewn = {zone.id for zone in core.zones if not shapes.isdisjoint(zone.patches)}
+    filled = [
+        line for line in lines if line.density > LIGHT and not sewn.isdisjoint(line.entry.zones)
+    ]
+    return [
+        Advice(
+            f"{line.name} is stitched into appliqué.",
+            f"Many clients forbid it, or want a few holding lines at most; this is "
+            f"{format_density(line.density, units, words=True)}. Ask, and say in Intake what she wants.",
+            line.entry.id,
+        )
+        for line in filled[:1]
+    ]
+
+
+def _rising(core: CoreJob, lines: list[LegendLine], units: str) -> list[Advice]:
     touching = _neighbours(core)
     found = []
     for low in lines:
@@ -62,11 +83,11 @@ def _rising(core: CoreJob, lines: list[LegendLine]) -> list[Advice]:
             continue
         times = dense.density / low.density if low.density > 0.05 else 0
         less = f"{times:.1f} times less" if times else "next to nothing"
+        here, there = (format_density(each.density, units, words=True) for each in (low, dense))
         found.append(
             Advice(
                 f"{low.name} will rise.",
-                f"It holds {low.density:.1f} inches a square inch beside {dense.density:.1f} in "
-                f"{dense.name}: {less}. Intended?",
+                f"It holds {here}, beside it {dense.name} {there}: {less}. Intended?",
                 low.entry.id,
             )
         )
