@@ -9,7 +9,7 @@ export class Drawer {
     Object.assign(this, { place, lines, say, asked: 0, pause: 0 });
     document.addEventListener("input", (event) => this.typed(event));
     document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target.id === "tray") this.laidOut(); });
-    document.addEventListener("keydown", (event) => stepped(event));
+    document.addEventListener("keydown", (event) => { stepped(event); entered(event); });
   }
 
   open(values) { htmx.ajax("POST", this.place.dataset.drawer, { target: "#side", swap: "innerHTML", values }); }
@@ -157,6 +157,14 @@ function stepped(event) {
   field.value = String(Math.round(next * 10000) / 10000);
   field.dispatchEvent(new Event("input", { bubbles: true }));
   event.preventDefault();
+}
+
+// Enter in a field puts nothing in the legend by surprise: what is typed is drawn already. Of what was found by
+// name the first is gone to.
+function entered(event) {
+  if (event.key !== "Enter" || !event.target.matches?.("#drawer input")) return;
+  event.preventDefault();
+  if (event.target.id === "d-find") document.querySelector("#drawer .tile:not([hidden])")?.focus();
 }
 
 function token() { return JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"]; }
