@@ -1,5 +1,6 @@
 """Guides, halves of a whole, sisters that vary, strips drawn for the way they lie."""
 
+import itertools
 import math
 from unittest import TestCase
 
@@ -15,7 +16,7 @@ from chorograph_core.chart.shapes import STAMPS, placed
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.behind import whole_of_half
 from chorograph_core.designs.drawing import draw_legend, drawn_safely, fit_of
-from chorograph_core.designs.engine.guides import level_lines, strip_along
+from chorograph_core.designs.engine.guides import level_lines, level_rings, opened, strip_along
 from chorograph_core.designs.guiding import (
     GuideError,
     circle_guide,
@@ -491,3 +492,84 @@ class LyingTests(TestCase):
             two.after(one).apply(spots), two.apply(one.apply(spots)), atol=1e-9
         )
         self.assertEqual(one.keeps_level, abs(sin) < 0.02)
+
+
+def crossed(points: np.ndarray) -> int:
+    """How often a line crosses itself for good: not where it is gone over twice, nor where two lines
+    touch."""
+    legs = shapely.linestrings(np.stack([points[:-1], points[1:]], axis=1))
+    one, two = shapely.STRtree(legs).query(legs, predicate="crosses")
+    ways = np.diff(points, axis=0) @ np.array([1, 1j])
+    turn = np.abs(np.angle(ways[one] / ways[two]))
+    return int(((np.minimum(turn, np.pi - turn) > np.radians(25)) & (one < two)).sum())
+
+
+class AllRoundTests(TestCase):
+    """What follows a guide that closes: round a shape, or on a circle."""
+
+    FIELD = box(-17, -14, 17, 14)
+
+    def setUp(self):
+        t = np.linspace(0, 2 * np.pi, 80)
+        down = 13 * np.cos(t) - 5 * np.cos(2 * t) - 2 * np.cos(3 * t) - np.cos(4 * t)
+        heart = Polygon(np.column_stack([6 * np.sin(t) ** 3, -down * 6 / 16]))
+        self.shapes = {"heart": heart, "circle": Point(0, 0).buffer(4)}
+
+    def drawn(self, key, shape, wide=0.0):
+        zone = self.FIELD.difference(shape)
+        space = Space(zone, None, guide=shape_guide([zone]), guide_width=wide)
+        return zone, designs()[key].draw(space, {}, 1)
+
+    def test_the_end_of_a_feather_comes_to_its_beginning_and_not_over_it(self):
+        for key, (name, shape) in itertools.product(
+            ("feather", "half_feather"), self.shapes.items()
+        ):
+            zone, made = self.drawn(key, shape)
+            with self.subTest(f"{key} {name}"):
+                (run,) = made.runs
+                self.assertLess(crossed(run.points), 6)
+                # All round, into the farthest corners as far as a round head goes.
+                for corner in ((-17, -14), (17, -14), (17, 14), (-17, 14)):
+                    self.assertLess(shapely.linestrings(run.points).distance(Point(corner)), 3.5)
+                self.assertTrue(zone.buffer(0.02).covers(shapely.linestrings(run.points)))
+
+    def test_a_row_of_swirls_goes_round_the_dip_of_a_heart(self):
+        """It begins where the shape is straight, and passes over the dip, where both sides would meet."""
+        for wide in (2.0, 3.0):
+            _, made = self.drawn("swirl_row", self.shapes["heart"], wide)
+            (run,) = made.runs
+            self.assertEqual(crossed(run.points), 0)
+            self.assertGreater(shapely.distance(Point(run.points[0]), Point(0, -3.4)), 3)
+            self.assertLess(shapely.distance(shapely.points(run.points), self.shapes["heart"]).max(),
+                            1.7 * wide)  # fmt: skip
+
+    def test_rows_go_round_and_are_turned_where_they_began(self):
+        for key, (name, shape) in itertools.product(("wavy_rows", "arches"), self.shapes.items()):
+            zone, made = self.drawn(key, shape)
+            drawing = designs()[key]
+            with self.subTest(f"{key} {name}"):
+                self.assertLess(sum(crossed(run.points) for run in made.runs), 25)
+                lines = shapely.union_all([shapely.linestrings(run.points) for run in made.runs])
+                x, y = np.meshgrid(np.linspace(-16.5, 16.5, 90), np.linspace(-13.5, 13.5, 80))
+                spots = np.column_stack([x.ravel(), y.ravel()])
+                spots = spots[shapely.contains_xy(zone.buffer(-0.3), *spots.T)]
+                away = shapely.distance(shapely.points(spots), lines)
+                self.assertLess(np.percentile(away, 99), drawing.spacing(Space(zone)))
+
+    def test_rings_beside_a_circle_are_circles(self):
+        """Each as far from the last, all round; the part is open where they begin, and nowhere else."""
+        turn = np.linspace(0, 2 * np.pi, 181)
+        guide = 6 * np.column_stack([np.cos(turn), np.sin(turn)])
+        zone = self.FIELD.difference(Point(0, 0).buffer(4))
+        step, rings = level_rings(guide, zone, 0.5, 0)
+        self.assertAlmostEqual(step, 0.5, delta=0.03)
+        radii = [float(np.hypot(*points.T).mean()) for _, points, _ in rings]
+        np.testing.assert_allclose(np.diff(radii), step, atol=0.01)
+        for _, points, x in rings:
+            self.assertLess(np.ptp(np.hypot(*points.T)), 0.03)
+            self.assertLess(abs(points[0, 1]), 0.1)
+            self.assertGreater(points[0, 0], 0)
+            self.assertTrue((np.diff(x) > 0).all())
+        room = opened(zone, guide, 0.3)
+        self.assertEqual(len(room.interiors), 0)
+        self.assertAlmostEqual(zone.difference(room).area, 0.3 * (17 - 4), delta=0.05)

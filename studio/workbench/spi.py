@@ -16,10 +16,19 @@ LEAST, MOST = 4.0, 24.0
 def written_spi(spi: float, units: str) -> str:
     """How many stitches to the inch, as the studio writes it: the length of a stitch in centimetre studios.
 
-    >>> written_spi(10, "in"), written_spi(10, "cm")
-    ('10', '2.54')
+    >>> written_spi(10, "in"), written_spi(10, "cm"), written_spi(11.04, "cm")
+    ('10', '2.54', '2.3')
     """
-    return f"{MM_PER_INCH / spi:.5g}" if units == "cm" else f"{spi:g}"
+    if units != "cm":
+        return f"{spi:g}"
+    # As few decimals as are read back as the same.
+    tried = (f"{MM_PER_INCH / spi:.{decimals}f}" for decimals in range(1, 5))
+    exact = f"{MM_PER_INCH / spi:.5g}"
+    return next((f"{float(text):g}" for text in tried if _read(float(text)) == spi), exact)
+
+
+def _read(millimetres: float) -> float:
+    return round(MM_PER_INCH / millimetres, 2)
 
 
 def offered_spi(units: str) -> str:
@@ -38,6 +47,6 @@ def spi_from(values: Mapping[str, Any], units: str) -> float:
     low, high = (LEAST, MOST) if units != "cm" else (MM_PER_INCH / MOST, MM_PER_INCH / LEAST)
     if not low - 0.01 <= number <= high + 0.01:
         raise EditError(f"{name} goes from {low:.2g} to {high:.2g}.", "spi")
-    spi = round(MM_PER_INCH / number, 2) if units == "cm" else number
+    spi = _read(number) if units == "cm" else number
     # Bounds are told, and met, rounded.
     return min(max(spi, LEAST), MOST)

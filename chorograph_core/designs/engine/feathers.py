@@ -13,7 +13,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import resample
-from chorograph_core.designs.engine.guides import guide_within
+from chorograph_core.designs.engine.guides import closes, guide_within
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.pearls import string_pearls
 from chorograph_core.designs.engine.plume_stroke import Thread, stitch_side, thread_for
@@ -103,9 +103,13 @@ def line_through(space: Space, part: Polygon, sway: float, swings: int = 1) -> n
 
 
 def round_line(space: Space, part: Polygon, sway: float, swings: int) -> np.ndarray | None:
-    """A closed line (n, 2) all round a *part* that goes round a hole, along its middle with so many swings,
-    taking its corners in a bend; None for any other. It begins in the middle of the longest side."""
-    if space.guide is not None or not goes_round(space, part):
+    """A closed line (n, 2): a guide that closes; or all round a *part* that goes round a hole, along its
+    middle with so many swings, taking its corners in a bend, from the middle of its longest side. None for
+    any other."""
+    if space.guide is not None:
+        drawn = guide_within(space, part)
+        return drawn if closes(drawn) else None
+    if not goes_round(space, part):
         return None
     ring = ring_of(space, part)
     wide = ring.mean_width

@@ -7,27 +7,37 @@ one are level lines of it, each the same distance from the last.
 from __future__ import annotations
 
 import math
+from typing import TypeGuard
 
 import numpy as np
 import shapely
 from scipy.ndimage import gaussian_filter1d, minimum_filter1d
-from shapely.geometry import Polygon
+from shapely.geometry import LineString, Polygon
 from shapely.geometry.base import BaseGeometry
+from shapely.geometry.polygon import orient
 
 from chorograph_core.designs.curves import resample, tidy
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import length
-from chorograph_core.designs.space import Space
+from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.strip import MOST_STATIONS, Strip
 
 STATION = 0.25
 """Inches from station to station along a guide."""
 HAIR = 0.01
+CLOSED = 0.03
+"""Inches between its ends at which a line closes."""
 IN_SEAM = 0.03
 """Inches from a seam within which a guide lies in it: guides are thinned."""
 AT_CORNER = 1.5
 """How much farther from a corner of a zone than from its sides that of a part inside it lies, at most."""
+ROUNDED = 2.0
+"""Least radius of a row round something where that has a dip, in ways from row to row."""
+FAR = 400.0
+"""Inches: across any top."""
 LEAST_STATIONS = 4
+DIP = 1.0
+"""Least radius of a line round a shape where that has a dip, in half widths of what follows it."""
 TIGHT = 0.6
 """How much of the radius of a bend a strip takes up on its inner side."""
 
@@ -42,6 +52,11 @@ def guide_within(space: Space, part: Polygon) -> np.ndarray | None:
     if longest is not None and length(longest) >= 2 * STATION:
         return longest
     return _from_seam(space, part)
+
+
+def closes(line: np.ndarray | None) -> TypeGuard[np.ndarray]:
+    """Whether a line (n, 2) comes back to where it began."""
+    return line is not None and bool(np.hypot(*(line[0] - line[-1])) < CLOSED)
 
 
 def in_seam(guide: np.ndarray, edge: BaseGeometry) -> bool:
@@ -62,14 +77,27 @@ def _from_seam(space: Space, part: Polygon) -> np.ndarray | None:
     rings = (part.exterior, *part.interiors)
     beside = [shapely.distance(spots, each) <= near for each in rings]
     k = int(np.argmax([each.sum() for each in beside]))
-    if k and np.hypot(*(guide[0] - guide[-1])) < IN_SEAM:
+    if k and closes(guide):
         room = min(rings[k].distance(each) for j, each in enumerate(rings) if j != k)
         half = min(wide or room, room) / 2
-        # Rounded at corners that stand out, so that nothing is turned on the spot.
-        return shapely.get_coordinates(Polygon(rings[k]).buffer(half).exterior)
+        return _all_round(Polygon(rings[k]), half)
     along = shapely.line_locate_point(rings[k], spots[beside[k]])
     made = tidy(shapely.get_coordinates(shapely.line_interpolate_point(rings[k], along)), 1e-6)
     return made if len(made) > 1 and length(made) >= 2 * STATION else None
+
+
+def _all_round(shape: Polygon, half: float) -> np.ndarray:
+    """A line (n, 2) all round *shape*, *half* inches from it. Corners that stand out are rounded, so that
+    nothing is turned on the spot; dips are passed over, where what lies on either side would meet. It
+    begins where it is straightest: nothing begins in a dip or at a point."""
+    ring = shape.buffer((1 + DIP) * half).buffer(-DIP * half).exterior
+    line = resample(shapely.get_coordinates(ring), min(STATION, half), closed=True)
+    near = max(1, round(half / STATION))
+    ways = np.roll(line, -near, axis=0) - line, line - np.roll(line, near, axis=0)
+    turn = np.abs(np.angle((ways[0] @ [1, 1j]) / (ways[1] @ [1, 1j])))
+    begin = int(np.round(turn, 3).argmin())
+    line = np.roll(line, -begin, axis=0)
+    return np.vstack([line, line[:1]])
 
 
 def at_edge(line: np.ndarray, part: Polygon) -> int:
@@ -186,6 +214,56 @@ def level_lines(
             x = shapely.line_locate_point(line, shapely.points(points))
             found.append((place - low, points if x[-1] >= x[0] else points[::-1], np.sort(x)))
     return step, found
+
+
+def level_rings(
+    guide: np.ndarray, part: Polygon, apart: float, beyond: int
+) -> tuple[float, list[tuple[float, np.ndarray, np.ndarray]]]:
+    """The same beside a *guide* that closes: rings inside and outside it, each from where the guide
+    begins."""
+    core = Polygon(guide)
+    ring = shapely.linestrings(guide)
+    spots = shapely.points(shapely.get_coordinates(shapely.segmentize(part, 1.0)))
+    off = shapely.distance(ring, spots) * np.where(shapely.contains(core, spots), -1, 1)
+    low, high = min(float(off.min()), 0.0), max(float(off.max()), 0.0)
+    count = max(1, round((high - low) / apart))
+    step = (high - low) / count
+    ray, sign = _across(guide), 1 if core.exterior.is_ccw else -1
+    found = []
+    for j in range(-beyond, count + beyond):
+        place = low + step * (j + 0.5)
+        # Round in dips as at points: a row cannot turn on the spot.
+        ring_of = core.buffer(place + ROUNDED * step, quad_segs=8).buffer(
+            -ROUNDED * step, quad_segs=8
+        )
+        for piece in polygons(ring_of):
+            points = shapely.get_coordinates(orient(piece, sign).exterior)
+            points = resample(points, min(0.15, apart / 3), closed=True)
+            begin = int(shapely.distance(ray, shapely.points(points)).argmin())
+            points = np.roll(points, -begin, axis=0)
+            # As many waves on each: what lies nearest on the guide leaps where it has a dip.
+            x = np.linspace(0, ring.length, len(points) + 1)
+            found.append((place - low, np.vstack([points, points[:1]]), x))
+    return step, found
+
+
+def opened(part: Polygon, guide: np.ndarray, wide: float) -> Polygon:
+    """*part* cut open, so many inches wide, across where a *guide* that closes begins: rows round
+    something are turned there."""
+    cut = part.difference(_across(guide).buffer(wide / 2, cap_style="flat"))
+    return max(polygons(cut), key=lambda each: each.area, default=part)
+
+
+def _across(guide: np.ndarray) -> LineString:
+    """Square across the beginning of a guide that closes: from the middle of what it goes round outwards."""
+    core = Polygon(guide)
+    way = guide[1] - guide[-2]
+    out = np.array([way[1], -way[0]]) / max(float(np.hypot(*way)), 1e-9)
+    middle = shapely.get_coordinates(core.centroid)[0]
+    if out @ (guide[0] - middle) < 0:
+        out = -out
+    inward = float(out @ (guide[0] - middle))
+    return LineString([guide[0] - out * inward, guide[0] + out * FAR])
 
 
 def _side(line, spot) -> float:

@@ -15,7 +15,13 @@ from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.axes import axes_at, base_angle
 from chorograph_core.designs.engine.counted import CountedMotif
 from chorograph_core.designs.engine.families import cut_to
-from chorograph_core.designs.engine.guides import guide_within, level_lines
+from chorograph_core.designs.engine.guides import (
+    closes,
+    guide_within,
+    level_lines,
+    level_rings,
+    opened,
+)
 from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
 from chorograph_core.designs.engine.reaching import into_corners
 from chorograph_core.designs.engine.strokes import finished, slack
@@ -36,6 +42,9 @@ FIRST = 0.3
 STILL, RISING, AT_MOST = 0.12, 0.25, 0.5
 """Where rows are calm along an edge: how much of their swing is left there, by how much of a row's distance
 it may grow from row to row, and the share of the width within which it does."""
+
+OPENED = 0.6
+"""Rows' distances between the turns of rows that go round something and those at their other end."""
 
 WITH = math.cos(math.radians(30.0))
 """Cosine of the angle up to which a side of the zone runs with the rows."""
@@ -178,7 +187,8 @@ def rows_along(
 ) -> list[np.ndarray]:
     """Rows (n, 2) that follow a *guide* (m, 2), each as far from the last, cut to *part*; else as
     `rows_in`."""
-    step, lines = level_lines(guide, part, apart, math.ceil(reach / apart))
+    level = level_rings if closes(guide) else level_lines
+    step, lines = level(guide, part, apart, math.ceil(reach / apart))
     rows = []
     for number, (place, line, x) in enumerate(lines):
         way = np.gradient(line, axis=0)
@@ -199,26 +209,32 @@ def to_and_fro(
     *fine* inches apart, if it is said; no turn is tighter than *least_turn* inches."""
     angle = base_angle(space, relative) + math.radians(turned)
 
+    def room(part: Polygon) -> Polygon:
+        guide = guide_within(space, part)
+        return opened(part, guide, OPENED * apart) if closes(guide) else part
+
     def lines(part: Polygon) -> list[np.ndarray]:
         guide = guide_within(space, part)
         if guide is not None:
-            return rows_along(guide, part, apart, curve, reach)
+            return rows_along(guide, room(part), apart, curve, reach)
         return rows_in(part, angle, apart, curve, reach, fine or min(0.1, apart / 3), scatter, calm)
 
-    return rows_linked(
-        space, margin, lines, name, soft, hand, bends=apart if calm else 0.0, least_turn=least_turn
-    )
+    return rows_linked(space, margin, lines, name, soft, hand, bends=apart if calm else 0.0,
+                       least_turn=least_turn, room=room)  # fmt: skip
 
 
 def rows_linked(
     space: Space, margin: float, lines: Callable[[Polygon], list[np.ndarray]], name: str, soft: float,
     hand: float, inside: bool = False, bends: float = 0.0, least_turn: float = 0.0,
+    room: Callable[[Polygon], Polygon] = lambda part: part,
 ) -> Linework:  # fmt: skip
-    """The *lines* of each part of a zone, turned round at its edge, from the beginning of the first where
-    that lies *inside*; in *bends* where they lie so many inches apart; as `to_and_fro` else."""
+    """The *lines* of each part of a zone, turned round at its edge, or at that of its *room*, from the
+    beginning of the first where that lies *inside*; in *bends* where they lie so many inches apart; as
+    `to_and_fro` else."""
     runs = []
     for part in space.inset(margin):
         drawn = lines(part)
+        part = room(part)
         near = tuple(drawn[0][0]) if inside and drawn else None
         for run in link_along_edge(drawn, part, "medium", longest=14.0, start_near=near):
             if bends:

@@ -13,7 +13,7 @@ from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.baselines import long_sides
 from chorograph_core.designs.engine.feathers import BENT, shortened, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import growing_setting
-from chorograph_core.designs.engine.guides import at_edge, guide_within
+from chorograph_core.designs.engine.guides import at_edge, closes, guide_within
 from chorograph_core.designs.engine.lanes import strays
 from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
@@ -120,7 +120,10 @@ class HalfFeather(Design[HalfFeatherSettings]):
                 # A guide is a spine in the open: it has no seam to keep off.
                 guide = guide if s.towards == "forward" else guide[::-1]
                 side = at_edge(guide, part) or (1 if s.spine == "first" else -1)
-                spine = even_spine(shortened(resample(guide, 0.1), INSIDE, 0.6 * s.pitch))
+                line, round_ = resample(guide, 0.1), closes(guide)
+                spine = even_spine(
+                    line if round_ else shortened(line, INSIDE, 0.6 * s.pitch), round_
+                )
             else:
                 line, side = _seam(Space(part) if part is not space.polygon else space, s)
                 line = shortened(line, INSIDE, 0.6 * s.pitch)
