@@ -67,6 +67,13 @@ def told_in(text: str, units: str = "in") -> str:
     return figures.in_text(_SQUARE.sub(r"\1²", written), telling.spoken())
 
 
+@register.simple_tag(takes_context=True)
+def refused(context, error) -> str:
+    """Why something was refused, in the studio's units; who has signed in nowhere has none."""
+    studio = getattr(context.get("request"), "studio", None)
+    return told(told_in(str(error), studio.units if studio else "in"))
+
+
 @register.filter
 def etched(text: str, units: str = "in") -> str:
     """Lines of a ruler, kept in inches."""
