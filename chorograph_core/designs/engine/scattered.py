@@ -34,6 +34,8 @@ ROUND = 0.7
 LOOP, APART = (0.08, 0.13, 0.22), 0.1
 """Sizes: radii of loops in open spots (by a corner at least, elsewhere at least, at most), and how far
 they keep off figures."""
+FILLED = 0.8
+"""How much of its cell a figure takes up at least, where open spots are looked for."""
 HELD, EASED = 0.03, 0.08
 """Sizes: how far inside the edge a way is held that would leave, and how much it is eased then."""
 OVERLAP = 0.6
@@ -66,7 +68,9 @@ def scattered(
     for part in space.inset(margin):
         cells = cells_in(part, size, GAP * size, np.random.default_rng(seed), ROUND)
         tip, least, most = (share * size for share in LOOP)
-        cells += open_spots(part, cells, reach, (tip, least, most), APART * size)
+        # Who wants them small in their room wants air round them, not loops.
+        taken = max(reach, FILLED)
+        cells += open_spots(part, cells, taken, (tip, least, most), APART * size)
         order = a_way_through(cells, part)
         if not order:
             continue
