@@ -10,7 +10,7 @@ from typing import Any, Protocol, TypeVar
 
 import numpy as np
 import shapely
-from shapely.geometry import MultiPolygon, Polygon
+from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.chart import Fabric
@@ -175,7 +175,9 @@ def turning_points(ring: np.ndarray) -> np.ndarray:
 
 
 def polygons(shape: BaseGeometry) -> list[Polygon]:
-    """The polygon parts of *shape*, largest first, slivers left out."""
-    parts = shape.geoms if isinstance(shape, MultiPolygon) else [shape]
-    whole = [p for p in parts if isinstance(p, Polygon) and p.area > 1e-4]
+    """The polygon parts of *shape*, largest first, slivers left out.
+
+    Where two shapes share an edge that was rounded, what they have in common is a polygon and a line.
+    """
+    whole = [p for p in shapely.get_parts(shape) if isinstance(p, Polygon) and p.area > 1e-4]
     return sorted(whole, key=lambda p: -p.area)

@@ -37,7 +37,7 @@ def edge_lines(chart: Chart, passes: Sequence[Pass]) -> dict[int, list[np.ndarra
     found: dict[int, list[np.ndarray]] = {}
     for each, (low, high) in zip(passes, itertools.pairwise(levels), strict=True):
         part = shapely.intersection(ring, box(left - 1, low, right + 1, high))
-        merged = shapely.line_merge(part) if part.geom_type == "MultiLineString" else part
+        merged = part if part.geom_type == "LineString" else shapely.line_merge(part)
         lines = [shapely.get_coordinates(line) for line in shapely.get_parts(merged)]
         found[each.number] = sorted(
             (line for line in lines if len(line) > 1), key=lambda line: float(line[:, 0].min())

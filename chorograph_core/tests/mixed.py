@@ -9,12 +9,15 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from random import Random
 
+import numpy as np
+
 from chorograph_core import layouts
 from chorograph_core.blocks.library import block_library
 from chorograph_core.chart import Chart, ChartError
 from chorograph_core.designs import designs
 from chorograph_core.designs.caching import DrawingCache
-from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.figures import wholes
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework
 from chorograph_core.designs.settings import Parameter, SettingError
 from chorograph_core.formats import (
     read_archive,
@@ -76,6 +79,7 @@ def faults_of(job: Job, seed: int) -> list[str]:
     drawn = job_linework(job, cache)
     faults = [f"{one.design} in {one.zone}: {one.fault}" for one in drawn
               if any(word in one.fault for word in CAN_BE_HELD)]  # fmt: skip
+    faults += _without_their_piece(drawn)
     if write_archive(read_archive(write_archive(job))) != write_archive(job):
         faults.append("the archive reads back as another job")
     try:
@@ -100,6 +104,27 @@ def faults_of(job: Job, seed: int) -> list[str]:
         faults
         + _taken_up_by_taps(job, route, legs, chance, cache)
         + _taken_up(job, route, chance, cache)
+    )
+
+
+def _without_their_piece(drawn: Sequence[LayerLinework]) -> list[str]:
+    """The figures of which less is counted in the zones than is stitched."""
+    found = []
+    for whole in (one for one in wholes(drawn) if one.figure is not None):
+        pieces = [one for one in drawn if one.figure is whole.figure and one.layer == whole.layer]
+        counted, stitched = _inches(pieces), _inches([whole])
+        if abs(counted - stitched) > 0.01 * stitched + 0.5:
+            found.append(f"{whole.design}: {counted:.1f} of {stitched:.1f} inches in the zones")
+    return found
+
+
+def _inches(drawn: Sequence[LayerLinework]) -> float:
+    return sum(
+        float(np.hypot(*np.diff(points, axis=0).T).sum())
+        for one in drawn
+        for run in one.linework.runs
+        for points, _, kind in run.pieces()
+        if kind == "stitch"
     )
 
 

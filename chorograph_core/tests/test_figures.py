@@ -18,7 +18,7 @@ from chorograph_core.designs.sides import largest_figure
 from chorograph_core.formats import run_sheet
 from chorograph_core.formats.route_files import route_json
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
-from chorograph_core.layouts import StraightSet
+from chorograph_core.layouts import OnPoint, StraightSet
 from chorograph_core.layouts.borders import Border
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
@@ -115,6 +115,26 @@ class FigureTests(TestCase):
             )
             self.assertLess(min(along), 1e-6)
         self.assertEqual(replayed_job(job, planned_job(job)), [])
+
+    @settings(deadline=None, max_examples=examples(30))
+    @given(
+        st.floats(6, 14), st.floats(3, 9), st.sampled_from(("butted", "mitred", "block")),
+        st.sampled_from(("region", "sides")),
+    )  # fmt: skip
+    def test_every_zone_has_its_piece_however_odd_the_sizes_are(self, block, width, corner, over):
+        """Of a border round blocks on point, whose seams lie at roots of two: rounded, two that share an edge
+        have a line in common besides their ground."""
+        chart = OnPoint(2, 2, block, ("plain",), borders=(Border(width, corner),)).chart()
+        zones = tuple(zones_from_patches(chart))
+        sides = tuple(zone for zone in zones if "border" in zone.id)
+        self.assertGreaterEqual(len(sides), 4)
+        layer = Layer("parallel", {"spacing": 1.0, "angle": 30.0}, "clear", over=over)
+        entry = Entry("e", "", tuple(zone.id for zone in sides), (layer,))
+        drawn = job_linework(Job("on point", chart, zones, legend=(entry,)))
+        lined = {one.zone: stitched([one]) for one in drawn}
+        for zone in sides:
+            self.assertGreater(lined.get(zone.id, 0.0), 0.4 * zone.polygon.area, zone.id)
+        self.assertAlmostEqual(sum(lined.values()), stitched(wholes(drawn)), delta=0.1)
 
     def test_the_largest_figure_that_zones_make(self):
         """The same border: all round as one region it holds all 28 squares, along its sides the upper one

@@ -125,7 +125,7 @@ def cut_to(
         if shapely.equals_exact(line, cut):
             made.append(shapely.get_coordinates(cut))
             continue
-        whole = shapely.line_merge(cut) if cut.geom_type == "MultiLineString" else cut
+        whole = cut if cut.geom_type == "LineString" else shapely.line_merge(cut)
         parts = [
             shapely.get_coordinates(part)
             for part in shapely.get_parts(whole)
