@@ -49,13 +49,14 @@ def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: float = 0.0,
     corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
-    slant: float = MOST_SLANT, least_turn: float = 0.0,
+    slant: float = MOST_SLANT, least_turn: float = 0.0, rounds: int = 1,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: how far legs are drawn for the way the strip lies on the frame; *corner* is
     what stands in the corners that it turns. *more* units than fit best.
     *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
-    *least_turn*: inches of the tightest turn."""
+    *least_turn*: inches of the tightest turn; *rounds*: after so many units a stroke is where it began,
+    so that one which goes all round closes."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -76,8 +77,10 @@ def along_strip(
                 runs.append(turned)
                 continue
         guided = space.guide is not None
-        lane = replace(lane_in(strip, proportion * wider, least, guided, more), slant=slant)
-        u, v = by_hand(*stroke(lane), loose, seed)
+        ring = _goes_round(strip)
+        lane = lane_in(strip, proportion * wider, least, guided, more, rounds if ring else 1)
+        lane = replace(lane, slant=slant)
+        u, v = by_hand(*stroke(lane), loose, seed, lane.count if ring else 0)
         if lies:
             u = u + lies * lane.leaning(u, v)
         u = _drawn_in(u, lane)
@@ -88,12 +91,17 @@ def along_strip(
         for share in NARROWER:
             line = lane.points(u, v * share)
             whole = line if tips is None else _into_tips(line, tips)
-            made = finished(whole, easing, part, over=slack(margin), least_turn=least_turn)
+            closed = ring and float(np.hypot(*(whole[0] - whole[-1]))) < CLOSED
+            if closed:
+                whole[-1] = whole[0]
+            made = finished(whole, easing, part, closed, slack(margin), least_turn)
             if made is not None:
                 break
         if made is None:
             continue
-        runs.append(Run(made, size_of_hand(strip.mean_width), units=_units(made, line, u, name)))
+        closed = closed and bool(np.array_equal(made[0], made[-1]))
+        units = _units(made, line, u, name)
+        runs.append(Run(made, size_of_hand(strip.mean_width), units=units, closed=closed))
     return Linework(tuple(runs), kept_doorways=bool(doorways) and len(runs) == 1)
 
 
@@ -107,9 +115,16 @@ def _into_tips(line: np.ndarray, tips: tuple[np.ndarray, np.ndarray]) -> np.ndar
     return line
 
 
-def by_hand(u: np.ndarray, v: np.ndarray, loose: float, seed: int) -> tuple[np.ndarray, np.ndarray]:
+def _goes_round(strip: Strip) -> bool:
+    return bool(np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED)
+
+
+def by_hand(
+    u: np.ndarray, v: np.ndarray, loose: float, seed: int, count: int = 0
+) -> tuple[np.ndarray, np.ndarray]:
     """A stroke a little less even than if drafted, of units slightly longer and lower, as a hand makes
-    them; 0 leaves it as it is. It never reaches farther across."""
+    them; 0 leaves it as it is. It never reaches farther across. One of *count* units that goes all round
+    ends as it begins."""
     if loose <= 0:
         return u, v
     rng = np.random.default_rng(seed)
@@ -118,6 +133,9 @@ def by_hand(u: np.ndarray, v: np.ndarray, loose: float, seed: int) -> tuple[np.n
     base = np.floor(u).astype(int)
     share = (u - base) ** 2 * (3 - 2 * (u - base))
     at = base - knots[0]
+    if count:
+        ends = np.array([0, count]) - knots[0]
+        further[ends], lower[ends] = 0.0, lower[ends[0]]
     soft = [values[at] * (1 - share) + values[at + 1] * share for values in (further, lower)]
     return u + FURTHER * loose * soft[0], v * (1 - LOWER * loose * np.abs(soft[1]))
 
@@ -135,8 +153,9 @@ def _with_corners(
     sides, rooms = sides_and_corners(strip)
     if not rooms:
         return None
-    if np.hypot(*(strip.left[0] - strip.left[-1])) < CLOSED:
-        # Of a ring the first side goes on where the last one ends.
+    ring = _goes_round(strip)
+    if ring:
+        # The first side goes on where the last one ends.
         sides, rooms = [*sides[1:-1], one_after(sides[-1], sides[0])], [*rooms[1:], rooms[0]]
     lines: list[np.ndarray] = []
     ends: list[list[np.ndarray]] = []
@@ -154,8 +173,9 @@ def _with_corners(
     for k, room in enumerate(rooms):
         middle = shapely.get_coordinates(room.centroid)[0]
         lines[k] = _facing(lines[k], middle)
-        if k + 1 < len(lines):
-            lines[k + 1] = _facing(lines[k + 1][::-1], middle)[::-1]
+        if ring or k + 1 < len(lines):
+            then = (k + 1) % len(lines)
+            lines[then] = _facing(lines[then][::-1], middle)[::-1]
     pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
     for k, room in enumerate(rooms):
         following = lines[k + 1] if k + 1 < len(lines) else None
@@ -166,15 +186,21 @@ def _with_corners(
         if following is not None:
             pieces += [joined(pieces[-1], following), following]
             stops += [*ends[k + 1], following[-1]]
+    if ring:
+        # Out of the last corner one comes to where one began.
+        pieces += [joined(pieces[-1], lines[0]), lines[0][:1]]
+        stops.append(lines[0][0])
     whole, last = np.vstack(pieces), np.array(stops)
     over = slack(margin)
     inside = part.buffer(over).covers(shapely.linestrings(whole))
     held = whole if inside else pushed_back(whole, part)
     soft = 0.02 * strip.mean_width
-    made = None if held is None else finished(held, soft, part, over=over, least_turn=least_turn)
+    made = None if held is None else finished(held, soft, part, ring, over, least_turn)
     if made is None:
         return None
-    return Run(made, size_of_hand(strip.mean_width), units=units_at(made, last, name))
+    closed = bool(np.array_equal(made[0], made[-1]))
+    units = units_at(made, last, name)
+    return Run(made, size_of_hand(strip.mean_width), units=units, closed=closed)
 
 
 def _facing(line: np.ndarray, spot: np.ndarray) -> np.ndarray:

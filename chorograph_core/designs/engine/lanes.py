@@ -192,9 +192,10 @@ def lean_of(strip: Strip) -> np.ndarray:
 
 
 def lane_in(
-    strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False, more: int = 0
-) -> Lane:
-    """The strip in units whose length is *proportion* of its width there, a whole number of them.
+    strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False, more: int = 0,
+    rounds: int = 1,
+) -> Lane:  # fmt: skip
+    """The strip in units whose length is *proportion* of its width there, a whole number of *rounds* of them.
 
     Ends narrower than `NARROWEST`, or than `END` of the whole, are left out. A *guided* strip bends no more
     than units can. *more* units are drawn where there are many: nobody sees one more among them.
@@ -210,8 +211,8 @@ def lane_in(
     rails = [np.hypot(*np.diff(rail, axis=0).T) for rail in (strip.left, strip.right)]
     steps = np.maximum(np.diff(strip.along), np.where(bends_of(strip), np.maximum(*rails), 0.0))
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
-    count = max(1, round(gone[-1]))
-    count += more if count >= MANY else 0
+    count = rounds * max(1, round(gone[-1] / rounds))
+    count += rounds * more if count >= MANY else 0
     return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count, tipped)
 
 

@@ -51,6 +51,8 @@ class StripMotif(Design[S]):
     """How far its legs lean, where they are told to stand as the strip lies."""
     slant: ClassVar[float] = MOST_SLANT
     """How far its legs slant with ends that are cut slantwise, against the way across, at most."""
+    rounds: ClassVar[int] = 1
+    """After so many units it is on the side where it began."""
     sizes: ClassVar[float] = SIZES
     """How many times as large units may be in one place as in another."""
 
@@ -92,7 +94,7 @@ class StripMotif(Design[S]):
             space, s.margin, s.along, s.begin, self.proportion(s), lambda lane: self.stroke_in(lane, s),
             self.unit, doorways, soft=self.soft, lies=leans, corner=self.corner_figure(s),
             more=more, loose=getattr(s, "loose", 0.0), seed=seed, slant=self.slant,
-            least_turn=0.0 if self.pointed else least_radius(self.spacing(space, s)),
+            least_turn=0.0 if self.pointed else least_radius(self.spacing(space, s)), rounds=self.rounds,
         )  # fmt: skip
 
     def variants(

@@ -10,7 +10,14 @@ import shapely
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.curves import bezier
-from chorograph_core.designs.engine.feathers import BENT, line_through, runs_on, shortened
+from chorograph_core.designs.engine.feathers import (
+    BENT,
+    goes_round,
+    line_through,
+    round_line,
+    runs_on,
+    shortened,
+)
 from chorograph_core.designs.engine.figure_motifs import FigureMotif, growing_setting
 from chorograph_core.designs.engine.plume_stroke import thread_for
 from chorograph_core.designs.engine.spines import Spine, even_spine
@@ -74,7 +81,7 @@ class LeafVine(FigureMotif[VineSettings]):
         filled = space.polygon.area / space.polygon.convex_hull.area
         parts = space.inset(s.margin)
         along = bool(space.guide) or (
-            not space.polygon.interiors and bool(parts) and runs_on(space, parts[0])
+            bool(parts) and (goes_round if space.polygon.interiors else runs_on)(space, parts[0])
         )
         if not along and (space.polygon.interiors or filled < 0.7):
             return Fit(0.2, ("the zone has no one way that a stem could go",))
@@ -94,15 +101,20 @@ class LeafVine(FigureMotif[VineSettings]):
         return self.clean({"pitch": pitch, "swings": max(1, min(40, round(long / (3.2 * wide))))})
 
     def draw(self, space, settings=None, seed=0, doorways=None):
-        """One run for each part, from the foot of the stem to its last leaf."""
+        """One run for each part, from the foot of the stem to its last leaf, or all round."""
         s = self.clean(settings)
         runs, marks = [], []
         for part in space.inset(s.margin):
-            line = line_through(space, part, s.sway, s.swings)
+            ring = round_line(space, part, s.sway, s.swings)
+            line = line_through(space, part, s.sway, s.swings) if ring is None else ring
             if line is None or len(line) < 8:
                 continue
             line = line if s.growing == "forward" else line[::-1]
-            spine = even_spine(shortened(line, 0.1 * s.pitch, 1.1 * s.pitch))
+            spine = (
+                even_spine(shortened(line, 0.1 * s.pitch, 1.1 * s.pitch))
+                if ring is None
+                else even_spine(line, closed=True)
+            )
             run = _vine(spine, part, s)
             if run is not None:
                 runs.append(run)
@@ -118,9 +130,15 @@ def _vine(spine: Spine, part, s: VineSettings):
     """Leaves have their room first, berries what is left between them."""
     room = part.buffer(0.008)
     shapely.prepare(room)
-    count = max(2, round(spine.length / s.pitch))
+    # All round the last leaf is not on the side of the first; else one stands at the tip.
+    count = (
+        2 * max(1, round(spine.length / s.pitch / 2))
+        if spine.closed
+        else max(2, round(spine.length / s.pitch))
+    )
     step = spine.length / count
-    stops = [*((np.arange(count) + 0.5) * step).tolist(), spine.length]
+    stops = ((np.arange(count) + 0.5) * step).tolist()
+    stops += [] if spine.closed else [spine.length]
     taken: list[shapely.Polygon] = []
     leaves = []
     for k, stop in enumerate(stops):
@@ -128,7 +146,7 @@ def _vine(spine: Spine, part, s: VineSettings):
         leaves.append((stop, _leaf(spine, stop, side, s, room, taken), f"leaf {k + 1}"))
     figures = list(leaves)
     if s.berries == "between":
-        for k in range(count - 1):
+        for k in range(count if spine.closed else count - 1):
             stop = (k + 1) * step
             figures.append((stop, _berry(spine, stop, 1 if k % 2 == 0 else -1, s, room, taken), ""))
     thread, gone = thread_for(s.pitch), 0.0
@@ -142,7 +160,7 @@ def _vine(spine: Spine, part, s: VineSettings):
         if name:
             thread.unit(name)
     thread.add(spine.between(gone, spine.length))
-    return thread.run()
+    return thread.run(spine.closed)
 
 
 def _leaf(spine: Spine, stop: float, side: int, s, room, taken) -> list[tuple[np.ndarray, str]]:

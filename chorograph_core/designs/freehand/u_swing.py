@@ -49,6 +49,7 @@ class Swing(StripMotif[SwingSettings]):
     settings_type = SwingSettings
     unit, units = "swing", "swings"
     soft = 0.05
+    rounds = 2
 
     def corner_figure(self, s):
         """A swirl, where swings do not go round."""
