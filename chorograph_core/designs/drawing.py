@@ -25,7 +25,7 @@ from chorograph_core.designs.patterns import Pattern, TopFacts, laid, passes, to
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
 from chorograph_core.designs.sides import sides_of
-from chorograph_core.designs.sisters import drawn_alike, guided, varied
+from chorograph_core.designs.sisters import drawn_alike, guide_in, varied
 from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.measure import format_inches
@@ -344,7 +344,7 @@ def _draw_pattern(
     key = digest(
         [ENGINE, shape_key(shape), top.foot_radius, [repr(ruler) for ruler in top.rulers],
          [(la.design, dict(la.settings), la.seed, la.passes, la.over,
-           (la.guide, la.guide_width) if guided(la, shape) else ()) for la in entry.layers],
+           guide_in(la, shape) or (), la.guide_width) for la in entry.layers],
          [(k, shapely.to_wkb(shapely.set_precision(area, 1e-4)).hex()) for k, area in kept.items()]]
     )  # fmt: skip
     found = top.cache.get(key)

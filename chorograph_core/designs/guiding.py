@@ -11,21 +11,23 @@ from scipy.ndimage import gaussian_filter1d
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
+from chorograph_core.chart import alike
 from chorograph_core.designs.curves import resample, tidy
 from chorograph_core.designs.engine.sides import Side, sides_of
+from chorograph_core.designs.legend import MOST_GUIDES, Guide
 from chorograph_core.designs.own_strokes import crossings_of
-from chorograph_core.designs.pointed import swinging_line
-from chorograph_core.designs.space import Space
+from chorograph_core.designs.pointed import swinging_line, swinging_ring
+from chorograph_core.designs.sides import sides_of as sides_of_border
+from chorograph_core.designs.space import Space, polygons
+from chorograph_core.zones import Zone
 
 SHORTEST = 1.0
 """Inches of a guide in the zones it is for."""
 STEADY = 0.6
 """Inches over which the trembling of a hand is smoothed away."""
 OFF = 0.02
-MOST = 200
+MOST = 400
 """Points of a guide."""
-
-Guide = tuple[tuple[float, float], ...]
 
 
 class GuideError(ValueError):
@@ -97,12 +99,41 @@ def shape_guide(zones: Sequence[Polygon]) -> Guide:
     return _checked(shapely.get_coordinates(max(rings, key=lambda each: each.area).exterior), zones)
 
 
+def points_guides(
+    members: Sequence[Zone], over: str, patches: Sequence[Polygon]
+) -> tuple[Guide, ...]:
+    """Lines through zones that swing with the points of the piecing: one through all that touch where a
+    motif is laid *over* the region, one along each side of a border, else one for each kind of zone. Those
+    along which nothing points have none. Raises `GuideError` where that is so of all."""
+    if over in ("region", "sides"):
+        groups = sides_of_border(members) if over == "sides" else [list(members)]
+        shapes = [
+            region
+            for group in groups
+            for region in polygons(shapely.union_all([z.polygon for z in group], grid_size=1e-5))
+        ]
+    else:
+        every = [zone.polygon for zone in members]
+        classes = alike(every)
+        firsts = (classes.members(k)[0] for k in range(max(classes.classes) + 1))
+        shapes = sorted((every[k] for k in firsts), key=lambda shape: -shape.area)
+    found, refused = [], None
+    for shape in shapes[:MOST_GUIDES]:
+        try:
+            found.append(points_guide(shape, patches))
+        except GuideError as error:
+            refused = refused or error
+    if not found:
+        raise refused or GuideError("Choose zones first, then their guide.")
+    return tuple(found)
+
+
 def points_guide(zone: Polygon, patches: Sequence[Polygon]) -> Guide:
-    """A line through *zone* that swings with the points of the piecing round it; *patches* are those of the
-    top."""
+    """A line through *zone*, or all round it, that swings with the points of the piecing beside it; *patches*
+    are those of the top."""
     near = [each for each in patches
             if each.distance(zone) < OFF and each.intersection(zone).area < 0.5 * each.area]  # fmt: skip
-    line = swinging_line(zone, near)
+    line = (swinging_ring if zone.interiors else swinging_line)(zone, near)
     if line is None:
         raise GuideError(
             "No points of the piecing lie along these zones, or they are no straight strips; draw the guide."

@@ -16,6 +16,9 @@ from chorograph_core.designs.space import Space
 from chorograph_core.measure.limits import Colour, Key, Name, Positive
 
 ZoneId = Annotated[str, Meta(max_length=160)]
+Guide = Annotated[tuple[tuple[float, float], ...], Meta(max_length=400)]
+MOST_GUIDES = 24
+"""Guides of one layer, at most."""
 
 
 @dataclass(frozen=True)
@@ -27,7 +30,7 @@ class Layer:
     ``"whole"``: each zone is the half of a whole and has half
     of what would be drawn in that. *guide*: a line on the top, inches, that the design follows in the zone
     it lies in and, laid alike, in that one's sisters; *guide_width* inches wide along it, to the edge where
-    0."""
+    0; *more_guides*: others, for zones that are no sisters of that one."""
 
     design: Key
     settings: Mapping[str, Any] = field(default_factory=dict)
@@ -37,8 +40,14 @@ class Layer:
     seed: Annotated[int, Meta(ge=0, le=2**31 - 1)] = 0
     version: Annotated[int, Meta(ge=1, le=10_000)] = 1
     over: Literal["zone", "region", "whole", "varied", "sides"] = "zone"
-    guide: Annotated[tuple[tuple[float, float], ...], Meta(max_length=400)] = ()
+    guide: Guide = ()
     guide_width: Annotated[float, Meta(ge=0, le=48)] = 0.0
+    more_guides: Annotated[tuple[Guide, ...], Meta(max_length=MOST_GUIDES - 1)] = ()
+
+    @property
+    def guides(self) -> tuple[Guide, ...]:
+        """All of its guides."""
+        return (self.guide, *self.more_guides) if self.guide else ()
 
     @property
     def as_one(self) -> bool:

@@ -12,7 +12,7 @@ from chorograph_core.chart import Placement
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, role_of
 from chorograph_core.designs.linework import Linework, Run, Span
-from chorograph_core.designs.sisters import guided
+from chorograph_core.designs.sisters import guide_in
 from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.rulers import Ruler
@@ -30,7 +30,7 @@ class TopFacts:
     cache: DrawingCache
 
     def space(self, shape: Polygon, layer: Layer) -> Space:
-        guide = layer.guide if guided(layer, shape) else None
+        guide = guide_in(layer, shape)
         return Space(shape, None, self.foot_radius, self.rulers, (), guide, layer.guide_width)
 
     def within(self, shape: Polygon) -> Polygon | None:

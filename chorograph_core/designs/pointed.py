@@ -8,17 +8,23 @@ from collections.abc import Sequence
 
 import numpy as np
 import shapely
+from scipy.ndimage import gaussian_filter1d
 from shapely import affinity
 from shapely.geometry import LineString, Polygon
+from shapely.geometry.polygon import orient
 
+from chorograph_core.designs.engine.feathers import goes_round
 from chorograph_core.designs.engine.spines import STEEPEST
 from chorograph_core.designs.space import Space, turning_points
+from chorograph_core.designs.strip import ring_of
 
 STATION = 0.2
 """Inches from place to place along the strip."""
 TOUCHES = 0.02
 APART = 0.3
 """Inches within which two points are one."""
+CORNER = 0.12
+"""How far round a ring it takes its corners in a bend, in shares of the breadth."""
 SWING = 0.35
 """How far it swings at most, in shares of half the breadth."""
 LEAST = 0.5
@@ -64,6 +70,50 @@ def swinging_line(zone: Polygon, round_about: Sequence[Polygon]) -> np.ndarray |
     return line @ np.array([[cos, sin], [-sin, cos]])
 
 
+def swinging_ring(zone: Polygon, round_about: Sequence[Polygon]) -> np.ndarray | None:
+    """A closed line (n, 2), inches, along the middle of a *zone* that goes all round, as a border does: away
+    from points as `swinging_line` is, and round the corners in a bend. None where nothing touches it, or it
+    is no ring."""
+    space = Space(zone)
+    if not goes_round(space, zone):
+        return None
+    ring = ring_of(space, zone)
+    points = _points(zone, round_about)
+    if not len(points):
+        return None
+    rails = [shapely.linestrings(rail) for rail in (ring.left, ring.right)]
+    spots = shapely.points(points)
+    on = np.argmin([shapely.distance(rail, spots) for rail in rails], axis=0)
+    middle = shapely.linestrings((ring.left + ring.right) / 2)
+    # Told by how far along the middle they are; stations are not as far from each other everywhere.
+    share = shapely.line_locate_point(middle, spots) / middle.length
+    gone = np.hypot(*np.diff(shapely.get_coordinates(middle), axis=0).T)
+    places = np.interp(share, np.concatenate([[0], np.cumsum(gone)]) / middle.length, ring.along)
+    sides = [_told_apart(places[on == k]) for k in (0, 1)]
+    most = 0 if len(sides[0]) >= len(sides[1]) else 1
+    s = np.linspace(0, ring.length, max(48, math.ceil(ring.length / STATION)) + 1)[:-1]
+    v = _swung_round(s, ring.length, ring.mean_width, sides[most], 1 if most == 0 else -1)
+    line = np.array([ring.at(at, across) for at, across in zip(s, v, strict=True)])
+    step = float(np.hypot(*np.diff(line, axis=0).T).mean())
+    soft = gaussian_filter1d(line, CORNER * ring.mean_width / max(step, 1e-9), axis=0, mode="wrap")
+    return np.vstack([soft, soft[:1]])
+
+
+def _swung_round(
+    s: np.ndarray, long: float, wide: float, points: np.ndarray, away: int
+) -> np.ndarray:
+    """How far across (n,), from -1 to 1, the line runs at places *s* of a ring so *long*: *away* (1: to the
+    right) from *points*, or from every second, every third where they are close, and back between."""
+    fewest = LEAST * SWING * wide / 2 * 2 * math.pi / STEEPEST
+    count = max(1, min(len(points), int(long / max(fewest, 1e-9))))
+    kept = points[np.arange(count) * len(points) // count]
+    far = min(SWING * wide / 2, STEEPEST * long / count / (2 * math.pi)) / (wide / 2)
+    between = (kept + np.append(kept[1:], kept[0] + long)) / 2
+    knots = np.column_stack([kept, between]).ravel()
+    knots = np.concatenate([knots - long, knots, knots + long])
+    return _eased(s, knots, np.tile((away * far, -away * far), len(knots) // 2))
+
+
 def _chords(strip: Polygon) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
     """Places along a level *strip* and how far it reaches across there, below and above."""
     x0, y0, x1, y1 = strip.bounds
@@ -85,12 +135,13 @@ def _chords(strip: Polygon) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
 def _points(strip: Polygon, round_about: Sequence[Polygon]) -> np.ndarray:
     """Points (n, 2) of the piecing at the edge of *strip*."""
     found = [np.empty((0, 2))]
-    ring = shapely.get_coordinates(strip.simplify(TOUCHES).exterior)[:-1]
-    ring = ring if strip.exterior.is_ccw else ring[::-1]
-    into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
-    inwards = into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0] < 0
-    found.append(ring[[k for k in turning_points(ring) if inwards[k]]])
-    edge = strip.exterior
+    outline = orient(strip.simplify(TOUCHES))
+    for side in (outline.exterior, *outline.interiors):
+        ring = shapely.get_coordinates(side)[:-1]
+        into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
+        inwards = into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0] < 0
+        found.append(ring[[k for k in turning_points(ring) if inwards[k]]])
+    edge = strip.boundary
     for each in round_about:
         corners = shapely.get_coordinates(each.simplify(TOUCHES).exterior)[:-1]
         corners = corners[turning_points(corners)]

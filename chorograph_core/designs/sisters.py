@@ -9,7 +9,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Alike, Placement
-from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.legend import Entry, Guide, Layer
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError
 
@@ -19,14 +19,22 @@ OTHERWISE = 7919
 """From seed to seed of sisters that vary: a prime, so that none comes again."""
 
 
+def guide_in(layer: Layer, shape: Polygon) -> Guide | None:
+    """The guide of the layer that lies in *shape*, or in its seam, the longest there; None without one: what
+    ends there is its neighbour's."""
+    lines = [shapely.linestrings(guide) for guide in layer.guides if len(guide) > 1]
+    inches = [
+        float(shape.buffer(NEAR).intersection(line).length) if shape.distance(line) < NEAR else 0.0
+        for line in lines
+    ]
+    if max(inches, default=0.0) <= LEAST:
+        return None
+    return [guide for guide in layer.guides if len(guide) > 1][inches.index(max(inches))]
+
+
 def guided(layer: Layer, shape: Polygon) -> bool:
-    """Whether the layer's guide lies in *shape*, or in its seam: one that ends there is its neighbour's."""
-    if len(layer.guide) < 2:
-        return False
-    line = shapely.linestrings(layer.guide)
-    return bool(
-        shape.distance(line) < NEAR and shape.buffer(NEAR).intersection(line).length > LEAST
-    )
+    """Whether a guide of the layer lies in *shape*, or in its seam."""
+    return guide_in(layer, shape) is not None
 
 
 def drawn_alike(

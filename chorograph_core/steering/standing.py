@@ -11,7 +11,7 @@ import shapely
 
 from chorograph_core.designs.caching import DrawingCache, digest
 from chorograph_core.designs.figures import wholes
-from chorograph_core.designs.legend import spi_in
+from chorograph_core.designs.legend import Layer, spi_in
 from chorograph_core.job import Job, job_linework
 from chorograph_core.route import State, Step
 from chorograph_core.route.handing_over import MOVED
@@ -75,11 +75,18 @@ def layers_of(job: Job) -> dict[str, str]:
     made: dict[str, str] = {}
     for entry in job.legend:
         marks = [
-            digest([la.design, dict(la.settings), la.seed, la.passes, la.over, la.guide])
+            digest(
+                [la.design, dict(la.settings), la.seed, la.passes, la.over, la.guide, *_along(la)]
+            )
             for la in entry.layers
         ]
         made |= {f"{zone}/{k}": mark for zone in entry.zones for k, mark in enumerate(marks)}
     return made
+
+
+def _along(layer: Layer) -> tuple:
+    """What else follows from a guide."""
+    return (layer.guide_width, layer.more_guides) if layer.guide else ()
 
 
 def touched(state: State, layers: Mapping[str, str]) -> dict[str, str]:

@@ -119,9 +119,9 @@ function guideShown(form) {
   document.getElementById("guide-line")?.remove();
   const view = document.getElementById("view"), drawn = form.querySelector("[data-guides]")?.value === "drawn" && form.guide.value;
   if (!view || !drawn) return;
-  const line = document.createElementNS("http://www.w3.org/2000/svg", "polyline");
+  const line = document.createElementNS("http://www.w3.org/2000/svg", "path");
   line.id = "guide-line";
-  line.setAttribute("points", drawn);
+  line.setAttribute("d", drawn.split(";").map((points) => `M${points.trim()}`).join(""));
   view.append(line);
 }
 

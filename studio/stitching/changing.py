@@ -151,7 +151,7 @@ def changed(
     if drawing.role in ("ditch", "frame"):
         before = tuple(each for each in before if designs()[each.design].role != drawing.role)
     if not drawing.guided:
-        layer = replace(layer, guide=(), guide_width=0.0)
+        layer = replace(layer, guide=(), guide_width=0.0, more_guides=())
     same = drawing.key == spot.main.design
     whole = set(zones) == set(spot.entry.zones)
     name = spot.entry.name if same and whole else _free_name(core, spot, drawing.name)

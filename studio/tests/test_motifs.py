@@ -2,6 +2,7 @@
 
 import io
 import math
+import re
 from datetime import timedelta
 
 import cv2
@@ -16,6 +17,7 @@ from PIL import Image
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.own_strokes import cleaned_stroke
+from chorograph_core.formats import read_archive, write_archive
 from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.tests import long
 from chorograph_core.tests.test_drawings import svg
@@ -308,6 +310,27 @@ class DrawerTests(ChangingCase):
         self.assertLess(np.ptp(points, axis=0).min(), 1.1)
         outline = core.chart.outline.boundary
         self.assertGreater(shapely.distance(outline, shapely.points(points)).min(), 1.0)
+
+    def test_swinging_with_the_points_on_every_side_and_unchanged_when_kept_again(self):
+        """Only the longest sides of a border swung; and each time an entry was kept its guide was steadied
+        once more, as if a hand had drawn it, until it lay straight."""
+        sides = [zone.id for zone in self.border()]
+        for over, many in (("zone", 1), ("region", 1), ("sides", 4)):
+            self.keep(sides, "feather", guide_kind="points", over=over)
+            layer = self.layer("feather")
+            self.assertEqual(len(layer.guides), many, over)
+            entry = next(e for e in self.core.legend if layer in e.layers)
+            drawer = self.client.post(
+                reverse("drawer", args=[self.job.pk]), {"zones": ",".join(sides)}
+            )
+            held = re.search(r'name="guide" value="([^"]*)"', drawer.content.decode())[1]
+            self.assertEqual(held.count(";"), many - 1)
+            for thread in ("bracken", "indigo"):
+                self.keep(sides, "feather", entry=entry.id, guide_kind="drawn", guide=held, over=over,
+                          thread=thread)  # fmt: skip
+                self.assertEqual(self.layer("feather").guides, layer.guides)
+                self.assertEqual(self.layer("feather").thread, thread)
+        self.assertEqual(read_archive(write_archive(self.core)).legend, self.core.legend)
 
     def test_a_guide_in_the_finish_of_the_edge_is_refused(self):
         zone = self.border()[0]

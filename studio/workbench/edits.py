@@ -24,7 +24,7 @@ from chorograph_core.zones import (
 )
 from chorograph_core.zones.figures import secondary_figures
 from studio.asking import EditError, whole_from
-from studio.workbench.guides import guide_from
+from studio.workbench.guides import guides_from
 from studio.workbench.spi import spi_from
 from studio.workbench.tray import WILL_DO, space_of
 
@@ -246,12 +246,15 @@ def layers_from(values: Mapping[str, Any], core: CoreJob, unit: str = "in") -> l
     drawing = designs()[key]
     over: Any = values.get("over") if values.get("over") in OVERS else "zone"
     settings = _clean(drawing, given, "set_", unit)
-    guide, guide_width = guide_from(values, drawing, core, unit)
+    lines, wide = guides_from(values, drawing, core, unit)
+    guide = lines[0] if lines else ()
     layers.append(
-        Layer(key, settings, thread, spi, passes, seed, drawing.version, over, guide, guide_width)
+        Layer(
+            key, settings, thread, spi, passes, seed, drawing.version, over, guide, wide, lines[1:]
+        )
     )
     if values.get("ground") and (role == "motif" or drawing.grounded):
-        if role != "motif" and not guide_width:
+        if role != "motif" and not wide:
             raise EditError(
                 "A ground lies beside what follows a guide at a width of its own: say how wide it is.",
                 "guide_width" if guide else "ground",

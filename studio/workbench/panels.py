@@ -155,8 +155,7 @@ def _guide_of(main: Layer | None, units: str) -> dict[str, str]:
     if main is None or not main.guide:
         return {"guide": "", "guide_kind": "", "guide_width": ""}
     wide = written_length(main.guide_width, units) if main.guide_width else ""
-    points = " ".join(f"{x:g},{y:g}" for x, y in main.guide)
-    return {"guide": points, "guide_kind": "drawn", "guide_width": wide}
+    return {"guide": guides.as_drawn(main), "guide_kind": "drawn", "guide_width": wide}
 
 
 def _breathing(frame: Layer | None, units: str) -> str:
