@@ -20,6 +20,8 @@ from studio.workbench.linework import DRAWINGS, path_of
 ROUND, NEAR, FAR = 0.3, 1.5, 26.0
 """How much of the sheet is shown round a zone: a share of it, inches at least, and inches in all at most."""
 HEARD = "heard"
+INK = "#1e2b3c"
+"""Colour of a thread that is no longer known."""
 
 
 @dataclass(frozen=True)
@@ -74,7 +76,7 @@ def ground(core: CoreJob, place: Setting, drawn: Sequence[LayerLinework]) -> Gro
     near = {zone.id for zone in core.zones if zone.polygon.intersects(view)} - set(place.zones)
     colours = {thread.key: thread.colour for thread in core.threads}
     lines = tuple(
-        (path_of(one.linework, 0.008), colours.get(one.thread, "#1e2b3c"))
+        (path_of(one.linework, 0.008), colours.get(one.thread, INK))
         for one in drawn
         if one.zone in near and one.linework.runs
     )
@@ -103,7 +105,7 @@ def shown(
         asked = core.with_legend((*others, entry))
         drawn = job_linework(asked, DRAWINGS, {HEARD})
         paths = tuple(
-            (path_of(each.linework, 0.005), colours.get(each.thread, "#1e2b3c"))
+            (path_of(each.linework, 0.005), colours.get(each.thread, INK))
             for each in drawn
             if each.linework.runs
         )
@@ -128,6 +130,28 @@ def sentence(taken: str, heard_too: Sequence[str], count: int, level: Level, not
     note = f" {note}" if note else ""
     zones = f"{count} zone{'s' if count != 1 else ''}"
     return f"Audition, {zones}, {level.name} work: {taken} taken{others}.{note}"
+
+
+def quilt_with(core: CoreJob, legend: Sequence[Entry]) -> bytes:
+    """The whole quilt as it would look with another *legend*, as an SVG for a page."""
+    asked = core.with_legend(tuple(legend))
+    colours = {thread.key: thread.colour for thread in core.threads}
+    x0, y0, x1, y1 = core.chart.outline.bounds
+    seam = 0.0008 * max(x1 - x0, y1 - y0)
+    cloth = "".join(
+        f'<path fill="{core.chart.fabric(patch.fabric).colour}" d="{outline_path(patch.polygon, 2)}"/>'
+        for patch in core.chart.patches
+    )
+    lines = "".join(
+        f'<path stroke="{colours.get(one.thread, INK)}" d="{path_of(one.linework, 0.02)}"/>'
+        for one in job_linework(asked, DRAWINGS)
+        if one.linework.runs
+    )
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="{x0:.2f} {y0:.2f} {x1 - x0:.2f} {y1 - y0:.2f}">'
+        f'<g stroke="#8a8271" stroke-width="{seam:.3f}">{cloth}</g>'
+        f'<g fill="none" stroke-width="{2 * seam:.3f}" stroke-linejoin="round">{lines}</g></svg>'
+    ).encode()
 
 
 THINNEST, DENSEST = (0xF8, 0xF0, 0xDA), (0x1F, 0x4E, 0x68)

@@ -161,7 +161,26 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     return as_file(page, "audition", "pdf")
 
 
-_PROPOSED: Derived = Derived("proposed", 12)
+_PROPOSED: Derived = Derived("proposed", 12, shared=True)
+
+
+def _start(request: HttpRequest, job: Job, core: CoreJob, level: Level, bare: bool):
+    """A start, kept by what it is for: who looked at it takes it without waiting again."""
+    digest, units, custom = job.head.body_id, request.studio.units, custom_of(job)
+    lines = linework_of(digest, core)
+    made = lambda: proposed_legend(core, level, lines, bare, units, custom)  # noqa: E731
+    return _PROPOSED((digest, level.key, bare, units, repr(custom)), made)
+
+
+@for_studio
+@require_GET
+def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
+    """The whole quilt as the start would have it."""
+    job = job_for(request, job_id)
+    core = core_job(job)
+    level, _, _ = _asked(core, request.GET)
+    legend, _ = _start(request, job, core, level, request.GET.get("what") != "all")
+    return HttpResponse(drawn.quilt_with(core, legend), "image/svg+xml")
 
 
 @for_studio
@@ -176,14 +195,9 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
         role_of(la) != "ditch" for e in core.legend for la in e.layers
     )
     message = ""
-    digest, units, custom = job.head.body_id, request.studio.units, custom_of(job)
 
     def start():
-        """A start, kept by what it is for: who looked at it takes it without waiting again."""
-        key = (digest, level.key, bare, units, repr(custom))
-        lines = linework_of(digest, core)
-        made = lambda: proposed_legend(core, level, lines, bare, units, custom)  # noqa: E731
-        return _PROPOSED(key, made)
+        return _start(request, job, core, level, bare)
 
     if request.method == "POST":
         try:

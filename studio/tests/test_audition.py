@@ -304,6 +304,11 @@ class AuditionPageTests(TestCase):
             reverse("proposal", args=[self.job.pk]), {"level": "light", "what": "all"}
         )
         self.assertTrue(page.context["told"])
+        # The quilt is shown with it: as many lines as it then has, on all its patches.
+        picture = reverse("proposal-picture", args=[self.job.pk])
+        self.assertContains(page, f"{picture}?level=light&amp;what=all")
+        shown = self.client.get(picture, {"level": "light", "what": "all"}).content.decode()
+        before = core_job(self.job)
         answer = self.client.post(reverse("proposal", args=[self.job.pk]), asked)
         self.assertEqual(answer.status_code, 302)
         self.job.refresh_from_db()
@@ -314,6 +319,8 @@ class AuditionPageTests(TestCase):
         )
         drawn = job_linework(core)
         self.assertEqual([one.fault for one in drawn if one.fault], [])
+        self.assertEqual(shown.count("<path fill="), len(before.chart.patches))
+        self.assertEqual(shown.count("<path stroke="), sum(bool(one.linework.runs) for one in drawn))
 
     def test_a_batting_that_holds_three_inches_rules_wide_lines_out(self):
         core = core_job(self.job)
