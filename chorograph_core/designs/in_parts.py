@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
@@ -23,6 +24,8 @@ TRIES = 8
 """Seeds that are tried: where two parts meet by chance in a gap, others do not."""
 BEGUN = 4
 """How often one begins anew with another first part."""
+FINE = 1e-6
+"""Inches to which places are the same."""
 LEAST = 4.0
 """Square inches below which a part is left to the fill of its neighbour."""
 
@@ -38,8 +41,14 @@ def drawn_in_parts(
         return None
     if one.pattern is None or one.placement is None:
         return None
-    shape = shapely.transform(one.pattern.polygon, one.placement.apply)
-    parts = [part for band in bands for part in polygons(shape.intersection(band))]
+    laid = shapely.transform(one.pattern.polygon, one.placement.apply)
+    # Drawn as if it lay in the corner of the top: sisters beside each other are parted alike, and drawn once.
+    corner = np.array(laid.bounds[:2])
+    shape, *moved = (
+        shapely.set_precision(shapely.transform(each, lambda points: points - corner), FINE)
+        for each in (laid, *bands)
+    )
+    parts = [part for band in moved for part in polygons(shape.intersection(band))]
     if len(parts) < 2 or min(part.area for part in parts) < LEAST:
         return None
     key = digest(
@@ -47,6 +56,7 @@ def drawn_in_parts(
             ENGINE,
             "parts",
             [shape_key(part) for part in parts],
+            shape_key(one.pattern.polygon),
             one.design,
             dict(one.settings),
             one.seed,
@@ -54,23 +64,28 @@ def drawn_in_parts(
     )
     found = cache.get(key)
     if found is None:
-        found = (_drawn(one, drawing, shape, parts),)
+        # However a sister is turned, the drawing that parts are to be as good as is that of all of them.
+        whole = one.linework.moved(one.placement.inverse()).runs
+        found = (_drawn(one, drawing, shape, parts, whole),)
         cache.put(key, found)
     made = found[0]
     if made is None:
         return None
     name = runs[0].figure or "0"
-    named = tuple(replace(run, figure=name) for run in made)
+    named = tuple(replace(run, figure=name, points=run.points + corner) for run in made)
     return replace(one, linework=replace(one.linework, runs=named), pattern=None)
 
 
-def _drawn(one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon]) -> list[Run] | None:
-    """Each part with the first seed that leaves no wide gap towards the part before it."""
+def _drawn(
+    one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon], whole: Sequence[Run]
+) -> list[Run] | None:
+    """Each part with the first seed that leaves no wide gap towards the part before it; *whole* is what is
+    parted, as it lies in its pattern."""
     settings = drawing.clean(one.settings)
-    most = WIDER * widest_gap(shape, one.linework.runs)
+    most = WIDER * widest_gap(one.pattern.polygon, whole)
     for begun in range(0, BEGUN * TRIES, TRIES):
         all_runs = _one_after_another(one, drawing, settings, shape, parts, most, begun)
-        if all_runs and all_fills_alike(shape, one.linework.runs, all_runs, most):
+        if all_runs and all_fills_alike(shape, whole, all_runs, most):
             return all_runs
     return None
 

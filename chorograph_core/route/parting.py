@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 
 import numpy as np
+import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.caching import DrawingCache
@@ -66,14 +67,20 @@ def _too_deep(one: LayerLinework, passes: Sequence[Pass]) -> bool:
 
 def bands_of(one: LayerLinework, passes: Sequence[Pass]) -> list[Polygon]:
     """What each of *passes* takes of a filling: bands across it that meet along waves where two overlap."""
-    spots = np.concatenate([run.points for run in one.linework.runs])
+    if one.pattern is not None and one.placement is not None:
+        spots = one.placement.apply(shapely.get_coordinates(one.pattern.polygon))
+    else:
+        spots = np.concatenate([run.points for run in one.linework.runs])
     left, right = spots[:, 0].min() - LENGTH, spots[:, 0].max() + LENGTH
     xs = np.arange(left, right + FINE, FINE)
+    # The wave begins with the zone: sisters beside each other are parted alike.
     waves = []
     for above, below in itertools.pairwise(passes):
         middle = (below.top + above.bottom) / 2
         swing = max(0.0, min(SWING, (above.bottom - below.top) / 2 - CLEAR))
-        waves.append(np.column_stack([xs, middle + swing * np.sin(xs * 2 * np.pi / LENGTH)]))
+        waves.append(
+            np.column_stack([xs, middle + swing * np.sin((xs - left) * 2 * np.pi / LENGTH)])
+        )
     top = np.array([[xs[0], passes[0].top - 1.0], [xs[-1], passes[0].top - 1.0]])
     bottom = np.array([[xs[0], passes[-1].bottom + 1.0], [xs[-1], passes[-1].bottom + 1.0]])
     return [
@@ -85,9 +92,26 @@ def bands_of(one: LayerLinework, passes: Sequence[Pass]) -> list[Polygon]:
 def part_run(run: Run, passes: Sequence[Pass], levels: Sequence[Level] = ()) -> list[Run]:
     """A run in pieces, none longer down the quilt than a pass, parted between two units if it can be, else at
     the first of the *levels* that two passes share. Ways along an edge that led on to what is now another
-    piece are left out."""
+    piece are left out. What is closed begins where that makes fewest pieces of it."""
     if any(each.holds(*run.levels) for each in passes):
         return [run]
+    pieces = _cut(run, passes, levels)
+    if not run.closed or len(pieces) < 2:
+        return pieces
+    # Where it begins by chance the same pass may hold the end of it and the beginning.
+    begun = _begun_at(run, pieces[-1].points[0], passes, levels)
+    return min(pieces, _cut(begun, passes, levels), key=len)
+
+
+def _begun_at(run: Run, spot: np.ndarray, passes: Sequence[Pass], levels: Sequence[Level]) -> Run:
+    """A closed run that begins at a *spot* on it at which it was cut."""
+    crossed, added = _with_crossings(run, passes, [level.height for level in levels])
+    added[np.hypot(*(crossed.points - spot).T).argmin()] = False
+    plain = _without(crossed, added)
+    return plain.begun_at(int(np.hypot(*(plain.points - spot).T).argmin()))
+
+
+def _cut(run: Run, passes: Sequence[Pass], levels: Sequence[Level]) -> list[Run]:
     shared = [(below.top, above.bottom) for above, below in itertools.pairwise(passes)]
     levels = [at for at in levels if any(low <= at.height <= high for low, high in shared)]
     run, added = _with_crossings(run, passes, [level.height for level in levels])

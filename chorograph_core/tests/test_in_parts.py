@@ -11,11 +11,14 @@ from shapely.geometry import box
 from chorograph_core.chart import Chart, Patch
 from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer
-from chorograph_core.designs.linework import length
+from chorograph_core.designs.linework import Run, length
 from chorograph_core.job import Job, job_linework, replayed_job
+from chorograph_core.layouts import OnPoint
+from chorograph_core.layouts.borders import Border
 from chorograph_core.route import State
 from chorograph_core.route.laying_out import laid_out
-from chorograph_core.route.parting import bands_of, parted
+from chorograph_core.route.parting import bands_of, part_run, parted
+from chorograph_core.route.passes import Pass
 from chorograph_core.tests import long
 from chorograph_core.tests.plans import planned_job
 from chorograph_core.zones import zones_from_patches
@@ -70,6 +73,19 @@ class FieldTests(TestCase):
         )
         self.assertAlmostEqual(one, other, places=4)
 
+    def test_what_is_closed_is_cut_in_two_and_leaves_no_stub(self):
+        """A ring that begins where two passes overlap: it was cut in three, one a fraction of an inch."""
+        passes = [Pass(1, 0.0, 10.0), Pass(2, 8.0, 18.0)]
+        t = np.linspace(0, 2 * np.pi, 241)
+        for begin in np.linspace(0, 2 * np.pi, 23):
+            ring = np.column_stack([4 * np.sin(t + begin), 9 - 6 * np.cos(t + begin)])
+            ring[-1] = ring[0]
+            pieces = part_run(Run(ring, closed=True), passes)
+            self.assertEqual(len(pieces), 2, begin)
+            self.assertAlmostEqual(sum(p.inches for p in pieces), length(ring), places=6)
+            for piece in pieces:
+                self.assertTrue(any(each.holds(*piece.levels) for each in passes))
+
     @long
     def test_the_replay_sees_a_part_that_is_missing_or_leaves_a_hole(self):
         steps = list(self.route.steps)
@@ -91,6 +107,33 @@ class FieldTests(TestCase):
     def test_a_large_field_is_as_dense_as_a_small_one(self):
         inches = [field_density(size) for size in (12, 48)]
         self.assertAlmostEqual(inches[1] / inches[0], 1, delta=0.1)
+
+
+class SisterTests(TestCase):
+    """Sisters side by side are parted alike, wherever they lie on the quilt and however they were turned."""
+
+    def test_alike_shapes_in_a_row_are_parted_into_alike_pieces(self):
+        chart = OnPoint(3, 3, 9, ("square_in_square",), borders=(Border(9.0),)).chart()
+        zones = tuple(zones_from_patches(chart))
+        shapes = {zone.id: zone.polygon for zone in zones if zone.polygon.area < 20}
+        entry = Entry("e", "", tuple(shapes), (Layer("meander", {"gap": 0.375}),))
+        drawn = job_linework(Job("Sisters", chart, zones, legend=(entry,)))
+        passes, cache = [Pass(1, 0.0, 16.0), Pass(2, 14.0, 60.0)], DrawingCache()
+        kinds: dict[tuple, list[tuple]] = {}
+        for one in drawn:
+            made = parted(one, passes, cache).linework.runs
+            if len(made) > 1:
+                x, y = shapes[one.zone].bounds[:2]
+                outline = shapely.get_coordinates(shapes[one.zone].exterior) - (x, y)
+                like = (round(y, 3), *sorted({tuple(c) for c in np.round(outline, 3).tolist()}))
+                kinds.setdefault(like, []).append(
+                    tuple(sorted((round(run.inches, 2), *np.round(run.points[0] - (x, y), 2).tolist())
+                                 for run in made))
+                )  # fmt: skip
+        # Three blocks in a row, each with one that points to either side.
+        self.assertEqual([len(each) for each in kinds.values()], [3, 3])
+        for each in kinds.values():
+            self.assertEqual(len(set(each)), 1, each)
 
 
 def field_density(size: float) -> float:
