@@ -24,6 +24,8 @@ from studio.paper import laid_out
 from studio.papers.kinds import KINDS
 from studio.papers.models import Paper
 from studio.papers.tasks import print_paper
+from studio.routes.models import NOT_YET
+from studio.routes.planning import plan_of
 from studio.routes.printing import sheet_context
 from studio.tests.helpers import make_job, make_plan
 from studio.tests.test_work import WorkCase
@@ -34,8 +36,18 @@ class RunSheetTests(WorkCase):
     def test_the_run_sheet_prints(self):
         make_plan(self.job)
         page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
-        for word in ("Tie off and cut", "Fingers 1″", "Meander", "<svg"):
+        for word in ("Tie off and cut", "Fingers 1″", "Meander", "<svg", "lost, at least"):
             self.assertContains(page, word)
+        self.assertNotContains(page, "not proved yet")
+        # While a first answer stands nothing is said of what no route can do without.
+        plan = plan_of(self.job)
+        plan.figures["replay"] = NOT_YET
+        plan.save()
+        page = self.client.get(reverse("run-sheet", args=[self.job.pk]))
+        self.assertNotContains(page, "lost, at least")
+        self.assertContains(page, "not proved yet")
+        plan.figures["replay"] = "clean"
+        plan.save()
         address = reverse("paper", args=[self.job.pk, "run-sheet"])
         self.client.post(address)
         self.printed()
