@@ -320,7 +320,9 @@ class AuditionPageTests(TestCase):
         drawn = job_linework(core)
         self.assertEqual([one.fault for one in drawn if one.fault], [])
         self.assertEqual(shown.count("<path fill="), len(before.chart.patches))
-        self.assertEqual(shown.count("<path stroke="), sum(bool(one.linework.runs) for one in drawn))
+        self.assertEqual(
+            shown.count("<path stroke="), sum(bool(one.linework.runs) for one in drawn)
+        )
 
     def test_a_batting_that_holds_three_inches_rules_wide_lines_out(self):
         core = core_job(self.job)

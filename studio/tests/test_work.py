@@ -1,6 +1,7 @@
 """Changes from the work view: revisions, undo, conflicts, designs."""
 
 import json
+import math
 import re
 import struct
 from dataclasses import replace
@@ -127,6 +128,26 @@ class ChangeTests(WorkCase):
         made = next(z for z in self.core().zones if z.kind == "joined")
         self.assertEqual(self.post("change", "part", zones=made.id).status_code, 204)
         self.assertEqual({z.id for z in self.core().zones}, {z.id for z in core.zones})
+
+    def test_quarters_of_many_circles_become_as_many_circles(self):
+        survey = StraightSet(2, 2, 11, ("circle",), sashing=2.0)
+        self.job = create_job(self.studio, self.anna, designed(survey), "moons")
+        fabric = {patch.id: patch.fabric for patch in self.core().chart.patches}
+        round_ones = [z for z in self.core().zones if len(z.polygon.exterior.coords) > 8]
+        quarters = [z for z in round_ones if z.polygon.convex_hull.area < z.polygon.area + 0.5]
+        self.assertEqual({fabric[z.patches[0]] for z in quarters}, {fabric[quarters[0].patches[0]]})
+        self.assertEqual(len(quarters), 16)
+        strip = next(z for z in self.core().zones if z not in round_ones)
+        before = len(self.core().zones)
+        chosen = ",".join([*(z.id for z in quarters), strip.id])
+        self.assertEqual(self.post("change", "join", zones=chosen).status_code, 204)
+        circles = [z for z in self.core().zones if z.kind == "joined"]
+        self.assertEqual(len(circles), 4)
+        for each in circles:
+            self.assertAlmostEqual(each.polygon.area, math.pi * 4.95**2, delta=0.2)
+        # What touches none of them is as it was; one step takes all of it back.
+        self.assertEqual(len(self.core().zones), before - 12)
+        self.assertIn(strip, self.core().zones)
 
     def test_zones_apart_are_refused_in_words(self):
         ids = [z.id for z in self.core().zones]

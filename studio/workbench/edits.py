@@ -20,6 +20,7 @@ from chorograph_core.zones import (
     in_words,
     join,
     negative_space,
+    touching,
     zones_from_patches,
 )
 from chorograph_core.zones.figures import secondary_figures
@@ -45,13 +46,18 @@ def chosen(core: CoreJob, ids: Sequence[str]) -> list[Zone]:
 
 
 def join_zones(core: CoreJob, ids: Sequence[str]) -> CoreJob:
-    """Make one zone of several that touch."""
+    """Make one zone of several that touch; where they lie in several places, as quarters of many circles do,
+    one in each. What touches no other stays as it is."""
     members = chosen(core, ids)
-    try:
-        made = join(members, fresh_id(core, "j"))
-    except ZoneError as error:
-        raise EditError(str(error)) from None
-    return exchanged(core, {zone.id for zone in members}, [made])
+    groups = [group for group in touching([zone.polygon for zone in members]) if len(group) > 1]
+    for group in groups or [list(range(len(members)))]:
+        some = [members[k] for k in group]
+        try:
+            made = join(some, fresh_id(core, "j"))
+        except ZoneError as error:
+            raise EditError(str(error)) from None
+        core = exchanged(core, {zone.id for zone in some}, [made])
+    return core
 
 
 def flow_background(core: CoreJob) -> CoreJob:
