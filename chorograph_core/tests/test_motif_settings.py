@@ -10,7 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from scipy.signal import find_peaks
 from scipy.spatial import cKDTree
-from shapely.geometry import Point, Polygon, box
+from shapely.geometry import LineString, Point, Polygon, box
 
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.bands import band_along, places_with_bands
@@ -399,3 +399,20 @@ class StripTests(TestCase):
             long = np.hypot(*(tip - run.points[0]))
             self.assertAlmostEqual(np.ptp(off) / long, 0.3, delta=0.03)
             self.assertEqual(sum(unit.name.startswith("veins") for unit in run.units), 4)
+
+
+class SwirlRowTests(TestCase):
+    def test_a_swirl_is_proposed_with_three_or_four_echoes_however_wide_the_strip(self):
+        """Of one of 7 inches there were fifteen, a black wall."""
+        row = designs()["swirl_row"]
+        for wide in (2.5, 3, 4, 5.5, 7, 9, 12):
+            strip = box(0, 0, 8 * wide, wide)
+            settings = row.proposed(Space(strip))
+            (run,) = row.draw(Space(strip), settings, 1).runs
+            # How often a line across the middle of the second swirl is crossed.
+            across = LineString([(0.31 * 8 * wide, 0), (0.31 * 8 * wide, wide)])
+            crossed = len(shapely.get_parts(across.intersection(LineString(run.points))))
+            with self.subTest(wide=wide):
+                self.assertTrue(7 <= crossed <= 11, crossed)
+        # One swirl by itself is no row: it keeps the closeness it has.
+        self.assertEqual(row.proposed(Space(box(0, 0, 12, 12))).gap, 0.3125)

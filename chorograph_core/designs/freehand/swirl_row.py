@@ -39,6 +39,8 @@ ROUND = 0.0
 """How round the room of a swirl is: its outer line goes into the corners, inwards it grows round."""
 MOST = 40_000
 """Turns in a zone."""
+LINES = 6.0
+"""Lines of a swirl across the strip: three or four echoes to either side of its middle."""
 ROW = 1.5
 """Swirls that are a row, at least."""
 THREAD = 0.01
@@ -80,9 +82,18 @@ class SwirlRow(Design[SwirlRowSettings]):
         if strip is None or strip.mean_width < 2 * s.gap:
             return Fit(0.1, ("too narrow for a swirl: echo instead",))
         fit = how_strip(space, s.margin, "long", s.long, "swirls")
-        if strip.length < ROW * s.long * strip.mean_width:
+        if _is_one(strip, s):
             return Fit(min(fit.score, 0.3), ("room for one figure",))
         return fit
+
+    def proposed(self, space):
+        """Lines so far apart that each swirl is echoed three or four times, however wide the strip."""
+        s = super().proposed(space)
+        parts = space.inset(s.margin)
+        strip = strip_in(space, parts[0], "long") if parts else None
+        if strip is None or strip.mean_width < LINES * s.gap or _is_one(strip, s):
+            return s
+        return self.clean({**vars(s), "gap": min(2.0, round(strip.mean_width / LINES * 16) / 16)})
 
     def spacing(self, space, settings=None):
         """Between lines."""
@@ -137,6 +148,11 @@ def _cells(strip: Strip, lane: Lane, long: float, part: Polygon, gap: float) -> 
             rooms[near] = rooms[near].union(tip.buffer(2 * THREAD).intersection(part))
     cells = [cell_of(room, gap, ROUND) for room in rooms]
     return [cell for cell in cells if cell is not None]
+
+
+def _is_one(strip: Strip, s: SwirlRowSettings) -> bool:
+    """Whether there is room for one swirl, which is no row."""
+    return strip.length < ROW * s.long * strip.mean_width
 
 
 def _refuse_thousands(space, s: SwirlRowSettings) -> None:
