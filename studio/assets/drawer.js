@@ -9,6 +9,8 @@ export class Drawer {
     Object.assign(this, { place, lines, say, asked: 0, pause: 0 });
     document.addEventListener("input", (event) => this.typed(event));
     document.body.addEventListener("htmx:afterSwap", (event) => { if (event.target.id === "tray") this.laidOut(); });
+    // The rest of the tray has come: what was typed meanwhile holds for it, too.
+    document.body.addEventListener("htmx:load", (event) => { if (event.detail.elt.matches?.("[data-none]")) this.sifted(); });
     document.addEventListener("keydown", (event) => { stepped(event); entered(event); });
   }
 

@@ -53,7 +53,7 @@ def change_card(request: HttpRequest, job_id) -> HttpResponse:
         look = look_at(core, spot, drawing, settings)
     except EditError as error:
         fault = fault or str(error)
-    tray = tray_of(core, spot.zone, main)
+    tray, rest = (tray_of(core, spot.zone, main, rest=rest) for rest in (False, True))
     rows = [row for row in setting_rows(drawing, vars(settings), units, space_of(core, spot.zone))
             if row["parameter"].kind != "stroke"]  # fmt: skip
     touched = request.headers.get("HX-Trigger", "")
@@ -61,7 +61,7 @@ def change_card(request: HttpRequest, job_id) -> HttpResponse:
         "job": job, "spot": spot, "design": drawing, "look": look, "fault": fault, "units": units,
         "rows": rows[:FIRST], "rest": rows[FIRST:],
         "opened": any(touched.startswith(f"c-{row['parameter'].key}") for row in rows[FIRST:]),
-        "tiles": tiles_for(tray.tiles, drawing.key), "frame": tray.frame, "ground": tray.outline,
+        "tiles": tiles_for((*tray.tiles, *rest.tiles), drawing.key), "frame": tray.frame, "ground": tray.outline,
         "outline": outline_path(spot.zone.polygon, 3), "view": view_of(spot.zone),
         "base": job.head.number, "leg": values.get("leg"), "plan": values.get("plan"),
         "whom": values.get("whom", "all"),

@@ -249,9 +249,14 @@ class DrawerTests(ChangingCase):
     def test_an_own_motif_is_in_the_tray_and_goes_into_the_job(self):
         own = kept(self.studio)
         zone = self.border()[0]
-        tray = self.client.post(reverse("tray", args=[self.job.pk]), {"zones": zone.id})
-        self.assertContains(tray, "gate, along")
-        self.assertContains(tray, f'data-stroke="{own.stroke}"')
+        tray = "".join(
+            self.client.post(
+                reverse("tray", args=[self.job.pk]), {"zones": zone.id, "rest": rest}
+            ).content.decode()
+            for rest in ("", "1")
+        )
+        self.assertIn("gate, along", tray)
+        self.assertIn(f'data-stroke="{own.stroke}"', tray)
         form = {"zones": zone.id, "design": "own_strip", "stroke": own.stroke, "part": "chosen"}
         drawer = self.client.post(reverse("drawer", args=[self.job.pk]), form)
         self.assertContains(drawer, f'value="{own.stroke}" selected')

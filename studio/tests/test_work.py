@@ -223,10 +223,22 @@ class DrawerTests(WorkCase):
         zone = next(z.id for z in self.core().zones if z.id.startswith("z:border1"))
         answer = self.client.get(address, {"zones": zone})
         self.assertContains(answer, "What suits here, best first")
-        tray = self.client.get(reverse("tray", args=[self.job.pk]), {"zones": zone})
-        tiles = re.findall(
-            r'data-design="(\w+)".*?<path d="([^"]*)" class="line"', tray.content.decode(), re.S
-        )
+        found = []
+        for rest in ("", "1"):
+            tray = self.client.get(
+                reverse("tray", args=[self.job.pk]), {"zones": zone, "rest": rest}
+            )
+            found.append(
+                re.findall(
+                    r'data-design="(\w+)".*?<path d="([^"]*)" class="line"',
+                    tray.content.decode(),
+                    re.S,
+                )
+            )
+            self.assertEqual("data-more" in tray.content.decode(), not rest)
+        tiles = [*found[0], *found[1]]
+        # What is seen at once comes first; each comes once.
+        self.assertEqual((len(found[0]), len(tiles)), (12, len({key for key, _ in tiles})))
         shipped = {key for key, each in designs().items() if not each.own}
         self.assertEqual({key for key, _ in tiles}, shipped)
         self.assertIn("half_feather", [key for key, _ in tiles[:6]])

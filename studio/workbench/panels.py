@@ -198,15 +198,17 @@ def _about(core: CoreJob, zone: Zone) -> str:
 @require_http_methods(["GET", "POST"])
 @or_words
 def tray(request: HttpRequest, job_id) -> HttpResponse:
-    """Every design as a small drawing of the chosen zone, asked for when the drawer stands open."""
+    """Every design as a small drawing of the chosen zone, asked for when the drawer stands open: what suits
+    best at once, then the rest."""
     job = job_for(request, job_id)
     core = core_job(job)
     given = asked(request)
     entry, _, members = _meant(core, given)
     pattern = max(members, key=lambda zone: -zone.polygon.area)
     main = entry.layers[main_layer(entry)] if entry else None
-    context = {"tray": tray_of(core, pattern, main, own_motifs(request)), "design": given.get("design", ""),
-               "stroke": given.get("set_stroke", "")}  # fmt: skip
+    shown = tray_of(core, pattern, main, own_motifs(request), bool(given.get("rest")))
+    context = {"tray": shown, "design": given.get("design", ""), "stroke": given.get("set_stroke", ""),
+               "job": job}  # fmt: skip
     return render(request, "workbench/_tray.html", context)
 
 

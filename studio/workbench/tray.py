@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.designs import Design, Linework, Settings, Space, designs
+from chorograph_core.designs import Design, Fit, Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.figures import wholes
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer
@@ -28,8 +28,10 @@ from studio.shelf.models import OwnMotif
 from studio.workbench.linework import path_of
 
 _log = logging.getLogger(__name__)
-WINDOW = 14.0
+WINDOW = 10.0
 """Inches of a large zone that a small drawing shows."""
+AT_ONCE = 12
+"""Tiles that are drawn first: as many as are in sight, and some."""
 FINE = 0.012
 """Share of what is shown by which its lines may be off."""
 ALIKE = 0.01
@@ -63,62 +65,93 @@ class Tile:
 
 @dataclass(frozen=True)
 class Tray:
-    """The tiles, best first, and what is drawn under all of them: the zone, in its view box."""
+    """The tiles, best first, and what is drawn under all of them: the zone, in its view box. *more*: there
+    are others, which suit less."""
 
     tiles: tuple[Tile, ...]
     outline: str
     frame: str
+    more: bool
 
 
-def tray_of(core: CoreJob, zone: Zone, chosen: Layer | None, own: Sequence[OwnMotif] = ()) -> Tray:
-    """The tray for *zone*; the design in use is judged and drawn by its own settings. *own* are the studio's
-    motifs."""
+def tray_of(
+    core: CoreJob,
+    zone: Zone,
+    chosen: Layer | None,
+    own: Sequence[OwnMotif] = (),
+    rest: bool = False,
+) -> Tray:
+    """The tray for *zone*: what suits best and is to be seen at once, or all the *rest*. The design in use is
+    judged and drawn by its own settings, and is among the first. *own* are the studio's motifs."""
     space = space_of(core, zone)
     used = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
     drawn = tuple((each.name, key, each.stroke) for each in own for key in each.designs)
-    key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, used, drawn)
-    return _TRAYS(key, lambda: _tray(space, chosen, drawn))
+    key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, used, drawn, rest)
+    return _TRAYS(key, lambda: _tray(space, chosen, drawn, rest))
 
 
 _TRAYS: Derived[Tray] = Derived("tray", 64)
 
 
-def _tray(space: Space, chosen: Layer | None, own: tuple) -> Tray:
+def _tray(space: Space, chosen: Layer | None, own: tuple, rest: bool) -> Tray:
     shown = window_of(space, WINDOW)
     x0, y0, x1, y1 = shown.polygon.bounds
     side = max(x1 - x0, y1 - y0)
     pad = 0.05 * side
     frame = (f"{(x0 + x1 - side) / 2 - pad:.3f} {(y0 + y1 - side) / 2 - pad:.3f} "
              f"{side + 2 * pad:.3f} {side + 2 * pad:.3f}")  # fmt: skip
-    tiles = []
+    offered = _offered(space, chosen, own)
+    used = chosen.design if chosen else ""
+    first = [k for k, each in enumerate(offered) if k < AT_ONCE or each.design.key == used]
+    wanted = [k for k in range(len(offered)) if k not in first] if rest else first
+    seed = chosen.seed if chosen else 0
+    tiles = tuple(_tile(offered[k], shown, seed, side) for k in wanted)
+    more = not rest and len(first) < len(offered)
+    return Tray(tiles, outline_path(shown.polygon, 3), frame, more)
+
+
+@dataclass(frozen=True)
+class _Offer:
+    """A design as it would begin in a zone, and how it suits; a motif of the studio's own by its *name* and
+    *stroke*."""
+
+    design: Design
+    settings: Settings
+    fit: Fit
+    name: str = ""
+    stroke: str = ""
+
+
+def _offered(space: Space, chosen: Layer | None, own: tuple) -> list[_Offer]:
+    """All designs, best first."""
+
+    def offer(design: Design, name: str = "", stroke: str = "") -> _Offer:
+        settings = begun_with(design, space, chosen)
+        if stroke:
+            settings = design.clean({**vars(settings), "stroke": stroke})
+        return _Offer(design, settings, fit_of(design, space, settings), name, stroke)
+
+    found = []
     for design in designs().values():
         used = chosen is not None and chosen.design == design.key
         # A motif of one's own is one of those on the shelf, or the one in use.
         kept = chosen.settings.get("stroke", "") if chosen is not None and used else ""
         if not design.own:
-            tiles.append(_tile(design, space, shown, chosen, side))
+            found.append(offer(design))
         elif used and all(stroke != kept for _, _, stroke in own):
-            tiles.append(_tile(design, space, shown, chosen, side, stroke=kept))
-    for name, key, stroke in own:
-        tiles.append(_tile(designs()[key], space, shown, chosen, side, name, stroke))
-    tiles.sort(key=lambda tile: -tile.score)
-    return Tray(tuple(tiles), outline_path(shown.polygon, 3), frame)
+            found.append(offer(design, stroke=kept))
+    found += [offer(designs()[key], name, stroke) for name, key, stroke in own]
+    return sorted(found, key=lambda each: -each.fit.score)
 
 
-def _tile(
-    design: Design, space: Space, shown: Space, chosen: Layer | None, side: float, name: str = "",
-    stroke: str = "",
-) -> Tile:  # fmt: skip
-    settings = begun_with(design, space, chosen)
-    if stroke:
-        settings = design.clean({**vars(settings), "stroke": stroke})
-    fit = fit_of(design, space, settings)
-    made, fault = drawn_safely(design, shown, settings, chosen.seed if chosen else 0)
-    word = next(word for least, word in WORDS if fit.score >= least)
-    reason = fault or "; ".join(fit.reasons[-1:])
-    title = f"{name}, {design.own}" if name else design.name
+def _tile(one: _Offer, shown: Space, seed: int, side: float) -> Tile:
+    made, fault = drawn_safely(one.design, shown, one.settings, seed)
+    word = next(word for least, word in WORDS if one.fit.score >= least)
+    reason = fault or "; ".join(one.fit.reasons[-1:])
+    title = f"{one.name}, {one.design.own}" if one.name else one.design.name
     path = path_of(made, FINE * side / 2)
-    return Tile(design, fit.score, word, reason, _kind(design, made), path, title, stroke)
+    kind = _kind(one.design, made)
+    return Tile(one.design, one.fit.score, word, reason, kind, path, title, one.stroke)
 
 
 def begun_with(design: Design, space: Space, chosen: Layer | None) -> Settings:
