@@ -28,8 +28,8 @@ from studio.shelf.models import OwnMotif
 from studio.workbench.linework import path_of
 
 _log = logging.getLogger(__name__)
-WINDOW = 10.0
-"""Inches of a large zone that a small drawing shows."""
+WINDOW = 12.5
+"""Inches of a large zone that a small drawing shows: a block of the usual size is seen whole."""
 AT_ONCE = 12
 """Tiles that are drawn first: as many as are in sight, and some."""
 FINE = 0.012
