@@ -172,8 +172,8 @@ def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:
 
 
 def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str]:
-    """What the entries are called: by the kind of place; by its cloth too, and then by its size, where
-    several would be called alike."""
+    """What the entries are called: by the kind of place; by its cloth too, then by how narrow it is, then
+    by its whole size, where several would be called alike."""
 
     def spelled(group: Sequence[Place], more: int) -> str:
         first = group[0]
@@ -182,11 +182,12 @@ def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str
         if more > 0:
             words.append(core.chart.fabric(first.fabric).name)
         if more > 1:
-            words.append(format_length(min(first.size), units))
+            sizes = sorted(first.size) if more > 2 else [min(first.size)]
+            words.append(" × ".join(format_length(size, units) for size in sizes))
         return ", ".join(words)
 
     names = [spelled(group, 0) for group in groups]
-    for more in (1, 2):
+    for more in (1, 2, 3):
         alike = {name for name, count in Counter(names).items() if count > 1}
         names = [spelled(group, more) if name in alike else name
                  for group, name in zip(groups, names, strict=True)]  # fmt: skip

@@ -4,13 +4,15 @@ from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.choosing.levels import LEVELS
-from chorograph_core.choosing.proposing import proposed_legend
+from chorograph_core.choosing.proposing import _names, _with_whole_borders, proposed_legend
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
-from chorograph_core.layouts import StraightSet
+from chorograph_core.job import Job
+from chorograph_core.layouts import OnPoint, StraightSet
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
+from chorograph_core.zones.places import places_of
 
 
 def start(core, level):
@@ -54,6 +56,15 @@ class ProposingTests(TestCase):
                 self.assertEqual([name for name, _ in told], names)
                 zones = [zone for entry in legend for zone in entry.zones]
                 self.assertEqual(sorted(zones), sorted(zone.id for zone in self.core.zones))
+
+    def test_large_and_small_setting_triangles_are_told_apart_by_their_whole_size(self):
+        """They are as narrow as each other: two entries were called alike."""
+        chart = OnPoint(3, 3, 9, ("square_in_square",)).chart()
+        core = Job("on point", chart, tuple(zones_from_patches(chart)))
+        for units in ("in", "cm"):
+            names = _names(core, _with_whole_borders(places_of(chart, core.zones)), units)
+            self.assertEqual(len(set(names)), len(names), names)
+            self.assertEqual(sum(" × " in name for name in names), 2, names)
 
     def test_no_ruler_is_laid_in_inch_squares(self):
         """Chevrons were proposed there: six layings for three inches of line in each of them."""
