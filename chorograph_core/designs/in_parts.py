@@ -66,7 +66,8 @@ def drawn_in_parts(
     if found is None:
         # However a sister is turned, the drawing that parts are to be as good as is that of all of them.
         whole = one.linework.moved(one.placement.inverse()).runs
-        found = (_drawn(one, drawing, shape, parts, whole),)
+        most = WIDER * widest_gap(one.pattern.polygon, whole)
+        found = (_drawn(one, drawing, shape, parts, whole, most),)
         cache.put(key, found)
     made = found[0]
     if made is None:
@@ -77,12 +78,12 @@ def drawn_in_parts(
 
 
 def _drawn(
-    one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon], whole: Sequence[Run]
-) -> list[Run] | None:
-    """Each part with the first seed that leaves no wide gap towards the part before it; *whole* is what is
-    parted, as it lies in its pattern."""
+    one: LayerLinework, drawing, shape: Polygon, parts: list[Polygon], whole: Sequence[Run],
+    most: float,
+) -> list[Run] | None:  # fmt: skip
+    """Each part with the first seed that leaves no gap wider than *most* inches towards the part before it;
+    *whole* is what is parted, as it lies in its pattern."""
     settings = drawing.clean(one.settings)
-    most = WIDER * widest_gap(one.pattern.polygon, whole)
     for begun in range(0, BEGUN * TRIES, TRIES):
         all_runs = _one_after_another(one, drawing, settings, shape, parts, most, begun)
         if all_runs and all_fills_alike(shape, whole, all_runs, most):
