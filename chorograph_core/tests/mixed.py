@@ -113,13 +113,14 @@ def _without_their_piece(drawn: Sequence[LayerLinework]) -> list[str]:
     found = []
     for whole in (one for one in wholes(drawn) if one.figure is not None):
         pieces = [one for one in drawn if one.figure is whole.figure and one.layer == whole.layer]
-        counted, stitched = _inches(pieces), _inches([whole])
-        if counted < 0.95 * stitched - 0.5:
-            found.append(f"{whole.design}: {counted:.1f} of {stitched:.1f} inches in the zones")
+        counted, laid = stitched(pieces), stitched([whole])
+        if counted < 0.95 * laid - 0.5:
+            found.append(f"{whole.design}: {counted:.1f} of {laid:.1f} inches in the zones")
     return found
 
 
-def _inches(drawn: Sequence[LayerLinework]) -> float:
+def stitched(drawn: Sequence[LayerLinework]) -> float:
+    """Inches of stitching in linework, ways along an edge left out."""
     return sum(
         float(np.hypot(*np.diff(points, axis=0).T).sum())
         for one in drawn

@@ -23,6 +23,7 @@ from chorograph_core.layouts.borders import Border
 from chorograph_core.reckon import Machine
 from chorograph_core.route import Policy
 from chorograph_core.tests import examples, long
+from chorograph_core.tests.mixed import stitched
 from chorograph_core.zones import zones_from_patches
 
 LINES = {"spacing": 1.5, "angle": 90.0, "relative": "top"}
@@ -36,17 +37,6 @@ def lined(kind="frame", over="region", layers=None, rows=3, columns=3, **policy)
     layers = layers or (Layer("parallel", LINES, "clear", over=over),)
     return Job("lined", chart, zones, legend=(Entry("e", "", ids, layers),),
                machine=Machine(kind=kind), policy=Policy(effort=0, **policy))  # fmt: skip
-
-
-def stitched(drawn) -> float:
-    """Inches of stitching in linework, ways along an edge left out."""
-    return sum(
-        float(np.hypot(*np.diff(points, axis=0).T).sum())
-        for one in drawn
-        for run in one.linework.runs
-        for points, _, kind in run.pieces()
-        if kind == "stitch"
-    )
 
 
 class ClippingTests(TestCase):
