@@ -103,8 +103,9 @@ def points_guides(
     members: Sequence[Zone], over: str, patches: Sequence[Polygon]
 ) -> tuple[Guide, ...]:
     """Lines through zones that swing with the points of the piecing: one through all that touch where a
-    motif is laid *over* the region, one along each side of a border, else one for each kind of zone. Those
-    along which nothing points have none. Raises `GuideError` where that is so of all."""
+    motif is laid *over* the region, one along each side of a border, one for each zone where sisters vary,
+    else one for each kind of zone, whose sisters have the same. Those along which nothing points have none.
+    Raises `GuideError` where that is so of all."""
     if over in ("region", "sides"):
         groups = sides_of_border(members) if over == "sides" else [list(members)]
         shapes = [
@@ -114,9 +115,10 @@ def points_guides(
         ]
     else:
         every = [zone.polygon for zone in members]
-        classes = alike(every)
-        firsts = (classes.members(k)[0] for k in range(max(classes.classes) + 1))
-        shapes = sorted((every[k] for k in firsts), key=lambda shape: -shape.area)
+        if over != "varied":
+            classes = alike(every)
+            every = [every[classes.members(k)[0]] for k in range(max(classes.classes) + 1)]
+        shapes = sorted(every, key=lambda shape: -shape.area)
     found, refused = [], None
     for shape in shapes[:MOST_GUIDES]:
         try:

@@ -22,14 +22,15 @@ OTHERWISE = 7919
 def guide_in(layer: Layer, shape: Polygon) -> Guide | None:
     """The guide of the layer that lies in *shape*, or in its seam, the longest there; None without one: what
     ends there is its neighbour's."""
-    lines = [shapely.linestrings(guide) for guide in layer.guides if len(guide) > 1]
-    inches = [
-        float(shape.buffer(NEAR).intersection(line).length) if shape.distance(line) < NEAR else 0.0
-        for line in lines
-    ]
-    if max(inches, default=0.0) <= LEAST:
-        return None
-    return [guide for guide in layer.guides if len(guide) > 1][inches.index(max(inches))]
+    near = shape.buffer(NEAR) if layer.guides else shape
+
+    def inches(guide: Guide) -> float:
+        return (
+            float(near.intersection(shapely.linestrings(guide)).length) if len(guide) > 1 else 0.0
+        )
+
+    longest = max(layer.guides, key=inches, default=())
+    return longest if inches(longest) > LEAST else None
 
 
 def guided(layer: Layer, shape: Polygon) -> bool:

@@ -162,6 +162,7 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
 
 
 _PROPOSED: Derived = Derived("proposed", 12, shared=True)
+_PICTURES: Derived[bytes] = Derived("start-picture", 4)
 
 
 def _start(request: HttpRequest, job: Job, core: CoreJob, level: Level, bare: bool):
@@ -180,7 +181,8 @@ def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
     core = core_job(job)
     level, _, _ = _asked(core, request.GET)
     legend, _ = _start(request, job, core, level, request.GET.get("what") != "all")
-    return HttpResponse(drawn.quilt_with(core, legend), "image/svg+xml")
+    made = _PICTURES((job.head.body_id, repr(legend)), lambda: drawn.quilt_with(core, legend))
+    return HttpResponse(made, "image/svg+xml")
 
 
 @for_studio

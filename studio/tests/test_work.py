@@ -1,7 +1,6 @@
 """Changes from the work view: revisions, undo, conflicts, designs."""
 
 import json
-import math
 import re
 import struct
 from dataclasses import replace
@@ -13,21 +12,12 @@ from django.test import TestCase, TransactionTestCase
 from django.urls import reverse
 from django.utils import timezone
 
-from chorograph_core.chart import faults
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
-from chorograph_core.estimating import fullness
-from chorograph_core.estimating.findings import backing_for
-from chorograph_core.layouts import StraightSet
 from chorograph_core.tests import long
-from chorograph_core.tests.shapes import designed
 from studio.jobs.models import Body, Job, Revision
-from studio.jobs.revisions import Conflict, change_job, core_job, create_job, redo, undo
-from studio.progress.models import last_told
+from studio.jobs.revisions import Conflict, change_job, core_job, redo, undo
 from studio.routes.models import Plan
-from studio.stitching.following import followed
-from studio.stitching.job_times import log_of_job
-from studio.stitching.lessons import lesson_of
 from studio.tests.helpers import make_job, make_plan, make_studio
 
 
@@ -117,68 +107,6 @@ class ConcurrencyTests(TransactionTestCase):
             results = sorted(pool.map(attempt, "abcd"))
         self.assertEqual(results, ["done", "told", "told", "told"])
         self.assertEqual(job.revisions.count(), 2)
-
-
-class ChangeTests(WorkCase):
-    def test_joining_and_taking_apart(self):
-        core = self.core()
-        pair = [z.id for z in core.zones if z.label.startswith("block 1.1")]
-        joined = self.post("change", "join", zones=",".join(pair))
-        self.assertEqual(joined.status_code, 204)
-        made = next(z for z in self.core().zones if z.kind == "joined")
-        self.assertEqual(self.post("change", "part", zones=made.id).status_code, 204)
-        self.assertEqual({z.id for z in self.core().zones}, {z.id for z in core.zones})
-
-    def test_quarters_of_many_circles_become_as_many_circles(self):
-        survey = StraightSet(2, 2, 11, ("circle",), sashing=2.0)
-        self.job = create_job(self.studio, self.anna, designed(survey), "moons")
-        fabric = {patch.id: patch.fabric for patch in self.core().chart.patches}
-        round_ones = [z for z in self.core().zones if len(z.polygon.exterior.coords) > 8]
-        quarters = [z for z in round_ones if z.polygon.convex_hull.area < z.polygon.area + 0.5]
-        self.assertEqual({fabric[z.patches[0]] for z in quarters}, {fabric[quarters[0].patches[0]]})
-        self.assertEqual(len(quarters), 16)
-        strip = next(z for z in self.core().zones if z not in round_ones)
-        before = len(self.core().zones)
-        chosen = ",".join([*(z.id for z in quarters), strip.id])
-        self.assertEqual(self.post("change", "join", zones=chosen).status_code, 204)
-        circles = [z for z in self.core().zones if z.kind == "joined"]
-        self.assertEqual(len(circles), 4)
-        for each in circles:
-            self.assertAlmostEqual(each.polygon.area, math.pi * 4.95**2, delta=0.2)
-        # What touches none of them is as it was; one step takes all of it back.
-        self.assertEqual(len(self.core().zones), before - 12)
-        self.assertIn(strip, self.core().zones)
-
-    def test_zones_apart_are_refused_in_words(self):
-        ids = [z.id for z in self.core().zones]
-        answer = self.post("change", "join", zones=f"{ids[0]},{ids[3]}")
-        self.assertContains(answer, "do not touch", status_code=422)
-
-    def test_background_flows_together_and_keeps_its_design(self):
-        # Two stars side by side share the ground between them once nothing lies between.
-        survey = StraightSet(1, 2, 6, ("sawtooth_star",))
-        self.job = create_job(self.studio, self.anna, designed(survey), "two stars")
-        self.assertEqual(self.post("change", "flow").status_code, 204)
-        core = self.core()
-        negative = [z for z in core.zones if z.kind == "negative"]
-        # The corners above and below, and the triangles between the points.
-        self.assertEqual(len(negative), 3)
-        self.assertIn(negative[0].id, core.entry_of())
-        again = self.post("change", "flow")
-        self.assertContains(again, "No two background", status_code=422)
-
-    def test_a_ban_leaves_the_zone_empty(self):
-        zone = self.core().legend[0].zones[0]
-        self.post("change", "ban", zones=zone)
-        self.assertTrue(self.core().zone(zone).forbidden)
-        self.post("change", "allow", zones=zone)
-        self.assertFalse(self.core().zone(zone).forbidden)
-
-    def test_a_base_that_is_no_number(self):
-        self.assertEqual(self.post("change", "flow", base="x").status_code, 400)
-
-    def test_nothing_chosen(self):
-        self.assertContains(self.post("change", "join", zones=""), "Choose", status_code=422)
 
 
 class DrawerTests(WorkCase):
@@ -572,54 +500,6 @@ class PlanTests(WorkCase):
         for entry in self.core().legend:
             self.post("change", "drop", entry=entry.id)
         self.assertContains(self.post("plan"), "Give at least one zone a design")
-
-
-class DemoTests(TestCase):
-    @long
-    def test_the_demo_loads_once_and_replays_clean(self):
-        from django.core.management import call_command
-
-        for _ in range(2):
-            call_command("load_demo", verbosity=0)
-        self.assertEqual(Job.objects.count(), 10)
-        traced = core_job(Job.objects.select_related("head").get(title="Low Water"))
-        self.assertEqual(sum(p.role == "applique" for p in traced.chart.patches), 7)
-        self.assertEqual([zone.whole is not None for zone in traced.zones].count(True), 1)
-        plan = make_plan(Job.objects.select_related("head").get(title="Low Water"))
-        self.assertEqual(plan.figures["replay"], "clean")
-        plan.delete()
-        # One is on the frame, left in its middle.
-        half = Plan.objects.get(job__title="Harbour Plates")
-        self.assertEqual(half.figures["replay"], "clean")
-        self.assertEqual(last_told(half.job).plan, half.pk)
-        stands = followed(half.job, "in")
-        self.assertTrue(0.3 < len(stands.behind) / len(stands.legs) < 0.7)
-        self.assertGreaterEqual(len(log_of_job(half.job).otherwise), 2)
-        # One was finished, over several days, by a hand that is not the default's.
-        done = Job.objects.get(title="Ferry Steps")
-        self.assertEqual(followed(done, "in").at, len(followed(done, "in").legs))
-        self.assertGreaterEqual(len(log_of_job(done).days), 4)
-        self.assertTrue(done.closed)
-        self.assertEqual(done.invoices.get().document["total"], "183.00")
-        lesson = lesson_of(half.job.studio)
-        self.assertGreater(lesson.learned.factors["ruler_move"].low, 1.2)
-        self.assertTrue(lesson.motifs)
-        plan = Plan.objects.get(job__title="Kelp Road Sampler")
-        self.assertEqual(plan.figures["replay"], "clean")
-        self.assertEqual(plan.job.assigned, plan.job.zones)
-        self.assertGreaterEqual(len({z.label.split(",")[0] for z in core_job(plan.job).zones
-                                     if z.label.startswith("block")}), 20)  # fmt: skip
-        self.assertEqual({job.stage for job in Job.objects.all()}, {"zones", "designs", "route"})
-        # Three real intakes: a rippled border, a ban on appliqué, a backing too narrow.
-        jobs = {job.title: core_job(job) for job in Job.objects.select_related("head")}
-        advice = [f.advice for f in fullness(jobs["Kelp Road Sampler"].intake.measures)]
-        self.assertEqual(advice, ["ease", "none", "tuck", "none"])
-        self.assertEqual(jobs["Windmill Throw"].policy.applique, "outline")
-        self.assertTrue(any(p.role == "applique" for p in jobs["Windmill Throw"].chart.patches))
-        cot = jobs["Nine Ducks Cot Quilt"]
-        self.assertFalse(backing_for(cot.intake, cot.size, cot.machine).large_enough)
-        for core in jobs.values():
-            self.assertEqual(faults(core.chart), [], core.title)
 
 
 class StrangeLettersTests(WorkCase):

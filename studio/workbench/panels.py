@@ -206,8 +206,9 @@ def tray(request: HttpRequest, job_id) -> HttpResponse:
     entry, _, members = _meant(core, given)
     pattern = max(members, key=lambda zone: -zone.polygon.area)
     main = entry.layers[main_layer(entry)] if entry else None
-    shown = tray_of(core, pattern, main, own_motifs(request), bool(given.get("rest")))
-    context = {"tray": shown, "design": given.get("design", ""), "stroke": given.get("set_stroke", ""),
+    design = given.get("design", "")
+    shown = tray_of(core, pattern, main, own_motifs(request), bool(given.get("rest")), design)
+    context = {"tray": shown, "design": design, "stroke": given.get("set_stroke", ""),
                "job": job}  # fmt: skip
     return render(request, "workbench/_tray.html", context)
 

@@ -80,20 +80,30 @@ def tray_of(
     chosen: Layer | None,
     own: Sequence[OwnMotif] = (),
     rest: bool = False,
+    looked_at: str = "",
 ) -> Tray:
-    """The tray for *zone*: what suits best and is to be seen at once, or all the *rest*. The design in use is
-    judged and drawn by its own settings, and is among the first. *own* are the studio's motifs."""
+    """The tray for *zone*: what suits best and is to be seen at once, with the design that is *looked_at*, or
+    all the *rest*. The design in use is judged and drawn by its own settings. *own* are the studio's
+    motifs."""
     space = space_of(core, zone)
     used = (chosen.design, repr(sorted(chosen.settings.items()))) if chosen else ("", "")
     drawn = tuple((each.name, key, each.stroke) for each in own for key in each.designs)
-    key = (shapely.to_wkb(space.polygon), core.machine.foot_radius, core.rulers, used, drawn, rest)
-    return _TRAYS(key, lambda: _tray(space, chosen, drawn, rest))
+    key = (
+        shapely.to_wkb(space.polygon),
+        core.machine.foot_radius,
+        core.rulers,
+        used,
+        drawn,
+        rest,
+        looked_at,
+    )
+    return _TRAYS(key, lambda: _tray(space, chosen, drawn, rest, looked_at))
 
 
 _TRAYS: Derived[Tray] = Derived("tray", 64)
 
 
-def _tray(space: Space, chosen: Layer | None, own: tuple, rest: bool) -> Tray:
+def _tray(space: Space, chosen: Layer | None, own: tuple, rest: bool, looked_at: str) -> Tray:
     shown = window_of(space, WINDOW)
     x0, y0, x1, y1 = shown.polygon.bounds
     side = max(x1 - x0, y1 - y0)
@@ -101,8 +111,7 @@ def _tray(space: Space, chosen: Layer | None, own: tuple, rest: bool) -> Tray:
     frame = (f"{(x0 + x1 - side) / 2 - pad:.3f} {(y0 + y1 - side) / 2 - pad:.3f} "
              f"{side + 2 * pad:.3f} {side + 2 * pad:.3f}")  # fmt: skip
     offered = _offered(space, chosen, own)
-    used = chosen.design if chosen else ""
-    first = [k for k, each in enumerate(offered) if k < AT_ONCE or each.design.key == used]
+    first = [k for k, each in enumerate(offered) if k < AT_ONCE or each.design.key == looked_at]
     wanted = [k for k in range(len(offered)) if k not in first] if rest else first
     seed = chosen.seed if chosen else 0
     tiles = tuple(_tile(offered[k], shown, seed, side) for k in wanted)
