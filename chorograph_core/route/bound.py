@@ -22,7 +22,7 @@ MEMORY = 0.85
 """How much of the last direction goes on in the next."""
 PATIENCE = 9
 """Rounds without gain after which steps are made shorter."""
-ROUNDS, FEWEST, WORK = 120, 20, 1_500_000
+ROUNDS, FEWEST, WORK = 120, 20, 6_000_000
 """Rounds for each bound: the most; the least; and so many ways looked at in all, in between."""
 MORE = 2
 """How many times more for places, of which there are few."""
@@ -72,8 +72,8 @@ def _raised(
             pace, stale = pace * 0.7, 0
         if best >= upper - 1e-6 or float(grow @ grow) < 0.5:
             break
-        # What can be hoped for: a fifth more than there is.
-        goal = min(upper, max(best, 0.0) * 1.2 + 0.1)
+        # What can be hoped for: a tenth more than there is.
+        goal = min(upper, max(best, 0.0) * 1.1 + 0.1)
         going = grow + MEMORY * going
         at = at + pace * max(goal - value, 1e-3) / max(float(going @ going), 1e-9) * going
     return float(best)
