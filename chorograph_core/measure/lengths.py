@@ -67,7 +67,11 @@ def parse_length(text: str | float, unit: str = "in") -> float:
     if not shown:
         raise LengthError("A length is missing.")
     if len(shown) > 40:
-        raise LengthError("That is too long for a length. Write it like 3 3/8 or 8.5 cm.")
+        raise LengthError(
+            "That is too long for a length. Write it like 8.5."
+            if unit == "cm"
+            else "That is too long for a length. Write it like 3 3/8 or 8.5 cm."
+        )
     cleaned = shown.lower().translate(_QUOTES)
     for sign, words in _VULGAR.items():
         cleaned = cleaned.replace(sign, " " + words)
@@ -80,14 +84,14 @@ def parse_length(text: str | float, unit: str = "in") -> float:
     while position < len(cleaned):
         match = _NUMBER.match(cleaned, position)
         if match is None or match.end() == position:
-            raise LengthError(f"“{shown}” is not a length. Write it like 3 3/8, 3.375 or 8.5 cm.")
+            raise _no_length(shown, unit)
         name = match["unit"]
         if name not in _UNITS:
             raise LengthError(f"“{name}” is not a unit known here. Use in, yd, ft, cm or mm.")
         factor = _UNITS[name] if name else _UNITS[unit]
         # Two numbers in a row make sense only as yards or feet and inches: "2 yd 4 in".
         if last_unit is not None and not factor < last_unit:
-            raise LengthError(f"“{shown}” is not a length. Write it like 3 3/8, 3.375 or 8.5 cm.")
+            raise _no_length(shown, unit)
         total += float(_fraction(match, shown)) * factor
         last_unit = factor if name else 0.0
         position = match.end()
@@ -104,6 +108,12 @@ def _fraction(match: re.Match[str], shown: str) -> Fraction:
     if int(den) == 0:
         raise LengthError(f"“{shown}” divides by zero.")
     return whole + Fraction(int(num), int(den))
+
+
+def _no_length(shown: str, unit: str) -> LengthError:
+    if unit == "cm":
+        return LengthError(f"“{shown}” is not a length. Write it like 8.5, or like 3 3/8 in.")
+    return LengthError(f"“{shown}” is not a length. Write it like 3 3/8, 3.375 or 8.5 cm.")
 
 
 def _checked(inches: float, shown: str) -> float:

@@ -68,17 +68,20 @@ def block(request: HttpRequest, own_id: int = 0) -> HttpResponse:
         name = found.name if found else f"{start.name}, changed" if start and draft else ""
         is_round = bool(found and start and start.round) or request.GET.get("way") == "round"
         if is_round and start and start.round:
-            round_values |= _shown_round(start)
+            round_values |= _shown_round(start, request.studio.units)
     context |= {"board": board, "name": name, "is_round": is_round, "round": round_values}
     return render(request, "blocks/board.html", context, status=context["status"])
 
 
-def _shown_round(made: Block) -> dict[str, str]:
-    """The fields of a round block, for a size of 12 inches."""
+def _shown_round(made: Block, unit: str) -> dict[str, str]:
+    """The fields of a round block, for a size of 12 inches, or of 30 centimetres."""
     values = dict(made.round)
     count = values.get("wedges", values.get("points", 12))
-    shown = {name: f"{values[name] * 12:.4g} in" for name in ("inner", "outer") if name in values}
-    return {"shape": values["shape"], "count": str(count), "round_size": "12 in",
+    size, mark = (30, "cm") if unit == "cm" else (12, "in")
+    shown = {
+        name: f"{values[name] * size:.4g} {mark}" for name in ("inner", "outer") if name in values
+    }
+    return {"shape": values["shape"], "count": str(count), "round_size": f"{size} {mark}",
             "tip": values.get("tip", "straight"), **shown}  # fmt: skip
 
 

@@ -22,7 +22,7 @@ from chorograph_core.estimating import (
     finish_in_words,
 )
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.measure import format_cm, format_length, parse_length
+from chorograph_core.measure import format_length, parse_length, written_length
 from chorograph_core.reckon import Machine
 from studio.fields import LengthField
 from studio.writing import written_day
@@ -254,10 +254,9 @@ def values_of(core: CoreJob, shelf, unit: str) -> dict:
         """As written by hand where that says all of it, else with every figure."""
         if inches is None:
             return ""
-        for text in (format_length(inches, unit, 16).replace("″", ""), format_cm(inches)):
-            if abs(parse_length(text, unit) - inches) < 1e-9:
-                return text
-        return f"{inches!r} in"
+        by_hand = format_length(inches, unit, 16).replace("″", "")
+        exact = abs(parse_length(by_hand, unit) - inches) < 1e-9
+        return by_hand if exact else written_length(inches, unit)
 
     values = {
         "title": core.title, "client": core.client, "contact": intake.contact,
@@ -290,6 +289,6 @@ def values_of(core: CoreJob, shelf, unit: str) -> dict:
         if key == OTHER:
             values |= {
                 "batting_name": batting.name, "batting_colour": batting.colour,
-                "batting_gap": show(batting.gap), "batting_loft": f"{batting.loft:g} in",
+                "batting_gap": show(batting.gap), "batting_loft": show(batting.loft),
             }  # fmt: skip
     return values

@@ -33,6 +33,12 @@ from studio.shelf.choices import ShelfChoices
 NEXT = ("intake", "chart", "work", "quotes", "consult-sheet")
 """Pages of the job that keeping an intake may lead to."""
 
+HINTS = {
+    "in": {"width": "65 1/2", "height": "79", "gap": "4", "loft": "0.09"},
+    "cm": {"width": "165", "height": "200", "gap": "10", "loft": "0.23"},
+}
+"""What stands in fields that are still empty."""
+
 
 @for_studio
 @require_http_methods(["GET", "POST"])
@@ -44,7 +50,8 @@ def new_consult(request: HttpRequest) -> HttpResponse:
         core = uncharted(form.cleaned_data, timezone.localdate())
         job = create_job(request.studio, request.user, core, "Consult begun")
         return redirect("intake", job.pk)
-    return render(request, "intake/new.html", {"form": form}, status=400 if form.errors else 200)
+    context = {"form": form, "hints": HINTS[request.studio.units]}
+    return render(request, "intake/new.html", context, status=400 if form.errors else 200)
 
 
 @for_studio
@@ -108,6 +115,7 @@ def _page(request, job: Job, core: CoreJob, form, status: int = 200, **more) -> 
     context = {
         "job": job, "core": core, "form": form, "units": request.studio.units, "stage": "intake",
         "rail": rail(job, core), "photos": job.photos.all(), "about": ABOUT,
+        "hints": HINTS[request.studio.units],
         **_looked(job, shown, request.studio.units), **more,
     }  # fmt: skip
     return render(request, "intake/intake.html", context, status=status)

@@ -37,12 +37,18 @@ INCH = re.compile(r"\d ?″|\bsq in\b|\binch(?:es)?\b(?! as fractions)|\byd\b|\b
 HIDDEN = re.compile(r"<(script|style|svg|title)\b.*?</\1>|<!--.*?-->", re.S)
 SAID = re.compile(r'(?:title|placeholder|aria-label|value|alt)="([^"]*)"')
 TAG = re.compile(r"<[^>]+>")
+FIELD = re.compile(r'<(?:input|textarea)\b[^>]*?(?:value|placeholder)="[^"]*\d(?: in|/\d+)"[^>]*>')
 
 
 def words_of(page: str) -> str:
     """What a page says: its text, and what its fields and drawings say."""
     bare = HIDDEN.sub(" ", page)
-    return "\n".join([TAG.sub(" ", bare), *SAID.findall(page)])
+    return "\n".join([TAG.sub(" ", bare), *SAID.findall(page), *map(_marked, FIELD.findall(page))])
+
+
+def _marked(field: str) -> str:
+    """A field in which an inch stands by its word, or a fraction of one."""
+    return f"{TAG.sub('', field) or field.strip('<>')} 1 inch"
 
 
 class WalkCase(TestCase):
