@@ -302,6 +302,17 @@ class DotTests(TestCase):
                     )
         self.assertGreaterEqual(len(seen[6]), 8)
 
+    def test_a_star_of_eight_is_one_closed_line(self):
+        eight = Polygon(5 * np.array([(math.cos(t), math.sin(t)) for t in
+                                      (np.arange(8) + 0.5) * math.pi / 4]))  # fmt: skip
+        chord = 2 * 5 * math.sin(3 * math.pi / 8)
+        proposed = designs()["dot_to_dot"].proposed(Space(eight))
+        work = designs()["dot_to_dot"].draw(Space(eight), proposed)
+        self.assertEqual(len(work.runs), 1)
+        self.assertTrue(work.runs[0].closed)
+        self.assertAlmostEqual(work.runs[0].inches, 8 * chord, 6)
+        self.assertEqual(work.marks, ())
+
     def test_dots_are_where_they_should_be(self):
         work = drawn("dot_to_dot", box(0, 0, 6, 6), rule="midpoints")
         self.assertTrue(work.runs[0].closed)

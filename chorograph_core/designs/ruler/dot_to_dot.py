@@ -17,7 +17,9 @@ from chorograph_core.designs.settings import Settings, choice_setting, length_se
 
 RULES = (
     ("midpoints", "midpoint to next midpoint"),
-    ("diagonals", "corner to every other corner"),
+    ("diagonals", "corner to all corners across"),
+    ("second", "corner to the next corner but one"),
+    ("third", "corner to the third corner on"),
     ("envelope", "corners to the middle, the middle to midpoints"),
     ("corner_midpoint", "corner to the midpoints across"),
     ("whirl", "corner to the first third of the side after next"),
@@ -68,6 +70,12 @@ class DotToDot(Design[DotSettings]):
         if space.polygon.convex_hull.area > 1.02 * space.polygon.area:
             return Fit(0.25, (reason, "the zone bends inwards, which cuts the lines"))
         return Fit(0.68 if count <= 8 else 0.4, (reason,))
+
+    def proposed(self, space):
+        """From five corners on a star, the pointed one of two: midpoints alone leave the middle bare."""
+        count = len(sides_of(space))
+        star = "third" if count > 6 else "second" if count > 4 else None
+        return self.clean({"rule": star} if star else None)
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """All lines, in as few runs as their ends allow."""
@@ -136,6 +144,12 @@ def _pairs(rule: str, sides: list[Side], centre: np.ndarray):
         apart = [(corner[i], corner[j]) for i, j in itertools.combinations(range(n), 2)
                  if (j - i) % n not in (1, n - 1)]  # fmt: skip
         return apart or [(corner[k], middle[(k + 1) % n]) for k in range(n)]
+    if rule in ("second", "third"):
+        # With four corners there is no third one on, with three there is none but the next.
+        step = 3 if rule == "third" and n > 4 else 2
+        if n == 3:
+            return [(corner[k], middle[(k + 1) % n]) for k in range(n)]
+        return [(corner[k], corner[(k + step) % n]) for k in range(n)]
     if rule == "envelope":
         return [(corner[k], centre) for k in range(n)] + [(centre, middle[k]) for k in range(n)]
     if rule == "corner_midpoint":
