@@ -15,7 +15,7 @@ from chorograph_core.zones import zones_from_patches
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
 from studio.tests.helpers import make_job, make_plan, make_studio
-from studio.workbench.cuts import TOOLS
+from studio.workbench.cuts import tools_in
 
 
 class CutCase(TestCase):
@@ -48,8 +48,11 @@ class CuttingTests(CutCase):
     @long
     def test_every_tool_cuts_all_chosen_and_the_pieces_keep_their_design(self):
         before = self.core()
-        for key, _name, _measure, first in TOOLS:
-            with self.subTest(key):
+        ways = [(unit, *tool) for unit in ("in", "cm") for tool in tools_in(unit)]
+        for unit, key, _name, _measure, first in ways:
+            self.studio.units = unit
+            self.studio.save()
+            with self.subTest(key, unit=unit):
                 # The edge that is copied is that of the sashing, and of its sisters.
                 also = [z.id for z in before.zones if z.patches[0].startswith("s")][:1]
                 zones = ",".join([*self.plain, *(also if key == "edge" else [])])

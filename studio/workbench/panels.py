@@ -256,8 +256,8 @@ def cutter(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     ids = ids_of(asked(request))
     members = edits.chosen(core_job(job), ids)
-    context = {"job": job, "ids": ids, "count": len(members), "tools": cuts.TOOLS,
-               "places": cuts.PLACES["corner"]}  # fmt: skip
+    tools, places = cuts.tools_in(request.studio.units), cuts.PLACES["corner"]
+    context = {"job": job, "ids": ids, "count": len(members), "tools": tools, "places": places}
     return render(request, "workbench/_cutter.html", context)
 
 
