@@ -11,7 +11,7 @@ from chorograph_core.designs import Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.legend import Layer, LayerLinework
 from chorograph_core.designs.linework import Mark, Run
-from chorograph_core.designs.space import polygons, window_of
+from chorograph_core.designs.space import parts_within, polygons, window_of
 from chorograph_core.job import Job
 from chorograph_core.reckon import evenness, reckon
 from chorograph_core.zones import Zone
@@ -109,7 +109,7 @@ def _measured(
 def space_in(core: Job, place: Setting) -> Space:
     """What designs may fill of the pattern zone."""
     limit = stitchable(core.chart, core.policy.edge_finish)
-    parts = polygons(place.pattern.polygon.intersection(limit)) or [place.pattern.polygon]
+    parts = parts_within(place.pattern.polygon, limit) or [place.pattern.polygon]
     return Space(parts[0], None, core.machine.foot_radius, core.rulers)
 
 

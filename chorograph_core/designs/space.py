@@ -174,6 +174,22 @@ def turning_points(ring: np.ndarray) -> np.ndarray:
     return np.flatnonzero(np.abs(turn) > TURNS)
 
 
+def parts_within(shape: Polygon, limit: BaseGeometry) -> list[Polygon]:
+    """The parts of *shape* inside *limit*, largest first. What is left of it begins where it does: with which
+    of its sides a shape begins says how it lies (see `chorograph_core.layouts.borders`)."""
+    first = shapely.points(shape.exterior.coords[0])
+    return [_begun_near(part, first, shape.exterior.is_ccw)
+            for part in polygons(shape.intersection(limit))]  # fmt: skip
+
+
+def _begun_near(part: Polygon, first: BaseGeometry, ccw: bool) -> Polygon:
+    ring = shapely.get_coordinates(part.exterior)[:-1]
+    if part.exterior.is_ccw != ccw:
+        ring = ring[::-1]
+    k = int(np.argmin(np.round(shapely.distance(shapely.points(ring), first), 6)))
+    return Polygon(np.roll(ring, -k, axis=0), part.interiors)
+
+
 def polygons(shape: BaseGeometry) -> list[Polygon]:
     """The polygon parts of *shape*, largest first, slivers left out.
 

@@ -78,9 +78,7 @@ def framed(
             along = side in ("top", "bottom")
             made += _pieced(border, name, side, shape, along)
         if border.corner == "block":
-            corners = {"tl": box(x0 - le, y0 - t, x0, y0), "tr": box(x1, y0 - t, x1 + r, y0),
-                       "br": box(x1, y1, x1 + r, y1 + b), "bl": box(x0 - le, y1, x0, y1 + b)}  # fmt: skip
-            for corner, shape in corners.items():
+            for corner, shape in _corners(border, x0, y0, x1, y1).items():
                 made.append(
                     Patch(f"{name}.{corner}", shape, "corner", "stone", None, f"{name}:corner")
                 )
@@ -93,20 +91,32 @@ def _moved(shape: Polygon, dx: float, dy: float) -> Polygon:
 
 
 def _sides(border: Border, x0: float, y0: float, x1: float, y1: float) -> dict[str, Polygon]:
+    """The sides of a border. Each begins with its inner edge and goes round the same way: laid upon each
+    other as they are alike, they lie as they do round the top, not upside down."""
     t, r, b, le = border.widths
-    if border.corner == "mitred":
-        return {
-            "top": Polygon([(x0 - le, y0 - t), (x1 + r, y0 - t), (x1, y0), (x0, y0)]),
-            "right": Polygon([(x1 + r, y0 - t), (x1 + r, y1 + b), (x1, y1), (x1, y0)]),
-            "bottom": Polygon([(x1 + r, y1 + b), (x0 - le, y1 + b), (x0, y1), (x1, y1)]),
-            "left": Polygon([(x0 - le, y1 + b), (x0 - le, y0 - t), (x0, y0), (x0, y1)]),
-        }
-    wide = (x0, x1) if border.corner == "block" else (x0 - le, x1 + r)
+    # How far beyond the body sides go along their outer edge, and along their inner one.
+    mitred, butted = border.corner == "mitred", border.corner == "butted"
+    out_le, out_r = (le, r) if mitred or butted else (0.0, 0.0)
+    in_le, in_r = (le, r) if butted else (0.0, 0.0)
+    out_t, out_b = (t, b) if mitred else (0.0, 0.0)
     return {
-        "top": box(wide[0], y0 - t, wide[1], y0),
-        "right": box(x1, y0, x1 + r, y1),
-        "bottom": box(wide[0], y1, wide[1], y1 + b),
-        "left": box(x0 - le, y0, x0, y1),
+        "top": Polygon([(x1 + in_r, y0), (x0 - in_le, y0), (x0 - out_le, y0 - t),
+                        (x1 + out_r, y0 - t)]),
+        "right": Polygon([(x1, y1), (x1, y0), (x1 + r, y0 - out_t), (x1 + r, y1 + out_b)]),
+        "bottom": Polygon([(x0 - in_le, y1), (x1 + in_r, y1), (x1 + out_r, y1 + b),
+                           (x0 - out_le, y1 + b)]),
+        "left": Polygon([(x0, y0), (x0, y1), (x0 - le, y1 + out_b), (x0 - le, y0 - out_t)]),
+    }  # fmt: skip
+
+
+def _corners(border: Border, x0: float, y0: float, x1: float, y1: float) -> dict[str, Polygon]:
+    """The corner blocks of a border, each begun at its inner corner, for the same reason."""
+    t, r, b, le = border.widths
+    return {
+        "tl": Polygon([(x0, y0), (x0 - le, y0), (x0 - le, y0 - t), (x0, y0 - t)]),
+        "tr": Polygon([(x1, y0), (x1, y0 - t), (x1 + r, y0 - t), (x1 + r, y0)]),
+        "br": Polygon([(x1, y1), (x1 + r, y1), (x1 + r, y1 + b), (x1, y1 + b)]),
+        "bl": Polygon([(x0, y1), (x0, y1 + b), (x0 - le, y1 + b), (x0 - le, y1)]),
     }
 
 
@@ -167,7 +177,7 @@ def _pieced(border: Border, name: str, side: str, shape: Polygon, along: bool) -
     if border.corner == "mitred":
         # Units run from inner corner to inner corner; the corners beyond are cut on the slant.
         ring = list(shape.exterior.coords)[:-1]
-        outer_first, outer_last, inner_last, inner_first = ring
+        inner_last, inner_first, outer_first, outer_last = ring
         for k, corner in enumerate(
             _slants(outer_first, outer_last, inner_last, inner_first, along)
         ):

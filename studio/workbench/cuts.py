@@ -28,7 +28,7 @@ TOOLS = [
     ("other", "Other diagonal", "", "", ""),
     ("both", "Both diagonals", "", "", ""),
 ]
-"""Key, name, what its measure is called, and a first value in inches and in centimetres; no measure for some."""
+"""Key, name, what its measure is called, a first value in inches and in centimetres; no measure for some."""
 PLACES = {"corner": (*cutting.CORNERS, *cutting.AWAY), "beside": tuple(cutting.AWAY)}
 """Where some tools may be used, as one looks at the sheet."""
 BESIDE = 0.01

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
-from chorograph_core.designs.engine.baselines import long_sides
+from chorograph_core.designs.engine.baselines import depth_over, long_sides
 from chorograph_core.designs.engine.feathers import BENT, shortened, stroke_setting
 from chorograph_core.designs.engine.figure_motifs import growing_setting
 from chorograph_core.designs.engine.guides import at_edge, closes, guide_within
@@ -34,6 +34,8 @@ TALLEST = 5.0
 """Plumes so many times taller than wide are no half feather."""
 ALONG = 0.72
 """How much of the way through a zone the seam of its spine goes at least."""
+MITRED = 0.3
+"""Share of its depth by which a border's inner edge may be shorter otherwise than by two mitres."""
 INSIDE = 0.03
 """Inches by which the spine stays inside the line it follows, so that one can look out from it."""
 
@@ -102,6 +104,15 @@ class HalfFeather(Design[HalfFeatherSettings]):
         if plumes < 3:
             return Fit(0.3, (*reasons, "fewer than three plumes read as a mistake"))
         return Fit(min(0.9, 0.5 + 0.02 * plumes), tuple(reasons))
+
+    def proposed(self, space):
+        """On the seam towards the middle: of a side with mitred corners that is the shorter one, and the
+        longer is the raw edge."""
+        settings = super().proposed(space)
+        long, across = long_sides(space)
+        deep = depth_over(space, long)
+        mitred = abs(long.length - across.length - 2 * deep) < MITRED * deep
+        return replace(settings, spine="second") if mitred and long.length > 4 * deep else settings
 
     def spacing(self, space, settings=None):
         """As set."""
