@@ -22,7 +22,7 @@ from chorograph_core.estimating import (
     finish_in_words,
 )
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.measure import format_length, parse_length, written_length
+from chorograph_core.measure import format_cm, format_length, parse_length, written_length
 from chorograph_core.reckon import Machine
 from studio.fields import LengthField
 from studio.writing import written_day
@@ -255,8 +255,10 @@ def values_of(core: CoreJob, shelf, unit: str) -> dict:
         if inches is None:
             return ""
         by_hand = format_length(inches, unit, 16).replace("″", "")
-        exact = abs(parse_length(by_hand, unit) - inches) < 1e-9
-        return by_hand if exact else written_length(inches, unit)
+        for text in (by_hand, format_cm(inches), written_length(inches, unit)):
+            if abs(parse_length(text, unit) - inches) < 1e-9:
+                return text
+        return f"{inches!r} in"
 
     values = {
         "title": core.title, "client": core.client, "contact": intake.contact,
