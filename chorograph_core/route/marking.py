@@ -85,12 +85,21 @@ def batches(
         dots = sum(len(mark.points) for mark in marks if mark.kind == "dot")
         inches = sum(length(mark.points) for mark in marks if mark.kind == "line")
         what = ", ".join(dict.fromkeys(mark.label for mark in marks))
+        lines = sum(mark.kind == "line" for mark in marks)
         zones = f"{len(members)} zone{'s' if len(members) != 1 else ''}"
         yield Batch(
-            entry, layer, members[0].design, [name_of(one) for one in members], len(marks),
+            entry, layer, members[0].design, [name_of(one) for one in members], dots + lines,
             dots * rates.mark_dot + inches * rates.mark_inch,
-            f"{what}, in {zones}: {inches:.0f}″ of line",
+            f"{what}, in {zones}: {_to_draw(dots, inches)}",
         )  # fmt: skip
+
+
+def _to_draw(dots: int, inches: float) -> str:
+    """Dots and inches of line, in words."""
+    spots = "one dot" if dots == 1 else f"{dots} dots"
+    if not dots:
+        return f"{inches:.0f}″ of line"
+    return f"{spots} and {inches:.0f}″ of line" if inches else spots
 
 
 def ahead_of(places: Sequence[Sequence[float]], life: float) -> tuple[int, int]:

@@ -11,10 +11,13 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chorograph_core.designs.caching import DrawingCache
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Linework, Mark, Run
 from chorograph_core.job import replayed_job
-from chorograph_core.route import State, Step
+from chorograph_core.reckon import Rates
+from chorograph_core.route import Policy, State, Step
 from chorograph_core.route.keeping import Kept
-from chorograph_core.route.marking import ahead_of
+from chorograph_core.route.marking import ahead_of, batches
 from chorograph_core.route.model import Wish
 from chorograph_core.route.precedence import contradiction, travelled
 from chorograph_core.rulers import count_placements
@@ -236,6 +239,21 @@ class MarkTests(TestCase):
     def planned(self, **policy):
         job = replace(self.job, policy=replace(self.job.policy, **policy))
         return job, planned_job(job, CACHE)
+
+    def test_dots_are_told_as_dots_and_lines_by_their_length(self):
+        for marks, count, told in (
+            ((Mark("dot", np.zeros((3, 2)), "dots"),), 6, "dots, in 2 zones: 6 dots"),
+            ((Mark("line", np.array([[0, 0], [4, 3]]), "lines"),), 2, "lines, in 2 zones: 10″ of line"),
+            ((Mark("dot", np.zeros((1, 2)), "tips"), Mark("line", np.array([[0, 0], [0, 2]]), "axes")),
+             4, "tips, axes, in 2 zones: 2 dots and 4″ of line"),
+        ):  # fmt: skip
+            run = Run(np.array([[0.0, 0.0], [1.0, 0.0]]), "straight")
+            drawn = [
+                LayerLinework(zone, "e", 0, "rays", "indigo", 11.0, 1, Linework((run,), marks))
+                for zone in ("z:1", "z:2")
+            ]
+            (batch,) = batches(drawn, Policy(), Rates())
+            self.assertEqual((batch.count, batch.reason), (count, told))
 
     @long
     def test_a_pen_that_fades_is_used_in_batches(self):
