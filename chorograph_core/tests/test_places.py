@@ -13,7 +13,7 @@ from chorograph_core.chart import Fabric
 from chorograph_core.chart.applique import lay
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests import examples
-from chorograph_core.zones import zones_from_patches
+from chorograph_core.zones import cutting, zones_from_patches
 from chorograph_core.zones.places import places_of, shape_word
 
 
@@ -57,6 +57,8 @@ class WordTests(TestCase):
         quarter = Point(0, 0).buffer(6, 32).intersection(box(0, 0, 6, 6))
         for turn in (0, 90, 30):
             self.assertEqual(shape_word(affinity.rotate(quarter, turn)), "quarter circle")
+            half = Point(0, 0).buffer(6, 32).intersection(box(-6, 0, 6, 6))
+            self.assertEqual(shape_word(affinity.rotate(half, turn)), "half circle")
             self.assertEqual(
                 shape_word(affinity.rotate(box(0, 0, 9, 9).difference(quarter), turn)),
                 "curved piece",
@@ -74,6 +76,16 @@ class WordTests(TestCase):
             {"wedge": 24, "quarter circle": 4, "curved piece": 4, "sashing strip": 4, "cornerstone": 1,
              "border side": 4},
         )  # fmt: skip
+
+
+class CutTests(TestCase):
+    def test_what_was_cut_out_of_a_side_is_called_by_its_shape(self):
+        chart = StraightSet(2, 2, 9, ("nine_patch",), borders=(Border(6, "butted"),)).chart()
+        zones = zones_from_patches(chart)
+        ends = [zone for zone in zones if zone.patches[0] in ("border1.top", "border1.bottom")]
+        parts = cutting.cut(ends, cutting.circle(8, "bottom"))
+        found = {place.name: len(place.zones) for place in places_of(chart, parts)}
+        self.assertEqual(found, {"border side": 2, "half circle": 2})
 
 
 class SizeTests(TestCase):

@@ -17,6 +17,8 @@ LONG = 2.6
 """Length over breadth from which a rectangle is a strip."""
 NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "border side",
          "setting": "setting triangle", "applique": "appliqué shape"}  # fmt: skip
+ROUND = ("circle", "half circle", "quarter circle")
+"""What is cut out of a side or a strip is neither."""
 PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
           "kite": "border kite"}  # fmt: skip
 """Pieces of a pieced border are no sides of it."""
@@ -67,14 +69,16 @@ def places_of(
     found = []
     for (_, fabric, role), members in groups.items():
         shape = members[0].polygon
-        name = _named(role, shape)
+        name = _named(role, shape, members[0].kind == "part")
         size = upright(shape) if role == "applique" else size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
 
 
-def _named(role: str, shape: Polygon) -> str:
+def _named(role: str, shape: Polygon, cut: bool) -> str:
     word = shape_word(shape)
+    if cut and word in ROUND:
+        return word
     return (PIECED.get(word) if role == "border" else None) or NAMES.get(role) or word
 
 
@@ -131,6 +135,13 @@ def shape_word(shape: Polygon) -> str:
         return "triangle"
     if is_wedge(ring):
         return "wedge"
+    if (
+        corners == 2
+        and len(ring) > 6
+        and abs(long / broad - 2) < 0.05
+        and abs(full - math.pi / 4) < 0.02
+    ):
+        return "half circle"
     if corners == 3 and len(ring) > 6 and long < 1.03 * broad and abs(full - math.pi / 4) < 0.02:
         return "quarter circle"
     if (len(ring) > 8 and (corners <= 4 or len(ring) > 16)) or 2 <= corners < len(ring):
