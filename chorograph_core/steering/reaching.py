@@ -33,12 +33,13 @@ class Reaching:
 def ways_to_reach(
     job: Job, thread: str, missing: float, free: Mapping[str, float], cache: DrawingCache
 ) -> list[Reaching]:
-    """Up to `MOST` ways in which *thread*, of which so many yards are *missing*, would reach: single
-    changes, the smallest first; where none is enough the widest together. *free* is what other threads have
-    to spare, yards."""
+    """Up to `MOST` ways in which *thread*, of which so many yards are *missing*, would reach: single changes,
+    the smallest first; where none is enough, lines as wide as they may be, or as much as must be in another
+    thread, the nearest colour first; then both. *free* is what other threads have to spare, yards."""
     missing = missing * MARGIN + SPARE
     singles: list[Reaching] = []
     widest: list[Reaching] = []
+    moves: dict[str, list[Reaching]] = {}
     most = job.intake.batting.gap if job.intake.batting is not None else 4.0
     for entry in job.legend:
         for number, layer in enumerate(entry.layers):
@@ -52,11 +53,13 @@ def ways_to_reach(
                 singles.append(enough)
             elif wider:
                 widest.append(wider[-1])
-            singles += [
-                made for other in job.threads if other.key != thread and other.key in free
-                for made in [_moved(job, entry, number, thread, other.key, before, cache)]
-                if made.yards >= missing and made.takes.get(other.key, 0.0) <= free[other.key]
-            ]  # fmt: skip
+            for other in job.threads:
+                if other.key == thread or other.key not in free:
+                    continue
+                made = _moved(job, entry, number, thread, other.key, before, cache)
+                if made.yards >= 1 and made.takes.get(other.key, 0.0) <= free[other.key]:
+                    moves.setdefault(other.key, []).append(made)
+    singles += [made for some in moves.values() for made in some if made.yards >= missing]
     colours = {each.key: each for each in job.threads}
 
     def least(each: Reaching) -> tuple[bool, float, float]:
@@ -67,19 +70,53 @@ def ways_to_reach(
         return (True, apart(colours[thread], colours[change.other]), each.yards)
 
     singles.sort(key=least)
-    together = _together(widest, missing)
-    return ([together] if together and not singles else []) + singles[:MOST]
+    if singles:
+        return singles[:MOST]
+    nearest = sorted(moves, key=lambda key: apart(colours[thread], colours[key]))
+    ways = [_together(widest, missing)]
+    ways += [_together([], missing, {key: moves[key]}, free) for key in nearest]
+    if not any(ways):
+        ways = [_together(widest, missing, {key: moves[key]}, free) for key in nearest]
+    if not any(ways):
+        ways = [_together(widest, missing, {key: moves[key] for key in nearest}, free)]
+    return [way for way in ways if way is not None][:MOST]
 
 
-def _together(widest: Sequence[Reaching], missing: float) -> Reaching | None:
-    """As few of the largest savings as are enough; None where all are not."""
+def _together(
+    widest: Sequence[Reaching], missing: float, moves: Mapping[str, Sequence[Reaching]] | None = None,
+    free: Mapping[str, float] | None = None,
+) -> Reaching | None:  # fmt: skip
+    """As few of the largest savings as are enough: *moves* to other threads, as far as what is *free* of
+    those goes, then lines as wide as they may be; None where all are not."""
     chosen: list[Reaching] = []
+    left = dict(free or {})
+    gone: set[tuple[str, int]] = set()
+
+    def saved() -> float:
+        return sum(each.yards for each in chosen)
+
+    for key, some in (moves or {}).items():
+        for made in sorted(some, key=lambda each: -each.yards):
+            change, takes = made.changes[0], made.takes.get(key, 0.0)
+            if (
+                saved() < missing
+                and (change.entry, change.layer) not in gone
+                and takes <= left[key]
+            ):
+                chosen.append(made)
+                gone.add((change.entry, change.layer))
+                left[key] -= takes
     for made in sorted(widest, key=lambda each: -each.yards):
-        chosen.append(made)
-        if sum(each.yards for each in chosen) >= missing:
-            changes = tuple(change for each in chosen for change in each.changes)
-            return Reaching(changes, sum(each.yards for each in chosen), {})
-    return None
+        change = made.changes[0]
+        if saved() < missing and (change.entry, change.layer) not in gone:
+            chosen.append(made)
+    if saved() < missing or not chosen:
+        return None
+    total: dict[str, float] = {}
+    for made in chosen:
+        for key, yards in made.takes.items():
+            total[key] = total.get(key, 0.0) + yards
+    return Reaching(tuple(change for each in chosen for change in each.changes), saved(), total)
 
 
 def _widened(job: Job, entry: Entry, number: int, most: float, before, cache) -> list[Reaching]:

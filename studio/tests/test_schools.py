@@ -2,12 +2,18 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from django.test import TestCase
 from django.urls import reverse
 
+from chorograph_core.job import job_linework
+from chorograph_core.reckon import reckon
+from chorograph_core.steering.helping import with_help
 from chorograph_core.steering.reaching import ways_to_reach
 from chorograph_core.tests import long
 from studio.bookings.stock import needs_of
+from studio.jobs.revisions import core_job
 from studio.routes.models import Plan
 from studio.routes.planning import ask_for_plan, carry_out
 from studio.schools.models import Weighed
@@ -261,6 +267,34 @@ class LastingTests(ChangingCase):
         carry_out(plan)
         self.assertEqual(Plan.objects.get(pk=plan.pk).figures["replay"], "clean")
         self.assertFalse([each for each in needs_of(self.job) if each.buy])
+
+    def test_where_no_one_change_is_enough_several_are_made_together(self):
+        core = core_job(make_job(self.studio, self.anna, 2, 2))
+        core = replace(core, legend=tuple(
+            replace(entry, layers=tuple(replace(layer, thread="indigo") for layer in entry.layers))
+            for entry in core.legend
+        ))  # fmt: skip
+
+        def taken(job):
+            inches = reckon(job_linework(job, DRAWINGS), job.loaded_machine)[0].thread_inches
+            return {
+                key: 2 * value * (1 + job.machine.reserve) / 36 for key, value in inches.items()
+            }
+
+        before = taken(core)["indigo"]
+        free = before * 0.8
+        found = ways_to_reach(core, "indigo", before * 0.55, {"bracken": free}, DRAWINGS)
+        self.assertTrue(found)
+        for way in found:
+            self.assertGreater(len(way.changes), 1)
+            self.assertLessEqual(way.takes.get("bracken", 0.0), free)
+            made = core
+            for change in way.changes:
+                made = with_help(made, change)
+            after = taken(made)
+            # Ditches that neighbours share and the ways between lines come out a little otherwise.
+            self.assertGreater(before - after["indigo"], before * 0.55)
+            self.assertLess(after.get("bracken", 0.0), free * 1.05)
 
     def test_nothing_is_offered_that_does_not_help(self):
         core = self.core
