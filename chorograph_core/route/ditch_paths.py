@@ -7,6 +7,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from chorograph_core.route.bundles import Bundle, Likeness
 from chorograph_core.route.ground import Ground
@@ -22,6 +23,8 @@ from chorograph_core.rulers import Reach, count_placements
 
 MOST_ENDS = 12
 """Odd ends of the ditches of a place up to which every pair of them is a beginning and an end."""
+MOST_ISLANDS = 4
+"""Parts of the ditches of a place that do not hang together, up to which that is tried."""
 MOST_STRAIGHTER = 6
 """Pairs of ends between which other ways over the ditches are tried, so that more lines stay whole."""
 NEVER = 1000.0
@@ -64,12 +67,17 @@ NO_LAYING = Laying(0.0, Reach(1.0))
 def walks_by_ends(
     bundle: Bundle, ground: Ground, turns: Sequence[Likeness], cut: float, laying: Laying
 ) -> list[tuple[float, float, Walk]]:
-    """Of ditches that hang together, from each odd end to each other one, with the price of what is
-    travelled and of layings of the ruler beyond the fewest, and that price backwards, the cheapest first; of
-    those that fall on each other by *turns* one. None where they do not, or where there are too many ends."""
+    """Over ditches from each odd end to each other one, those by which the place is come to first, with the
+    price of what is travelled and of layings of the ruler beyond the fewest, and that price backwards, the
+    cheapest first; of those that fall on each other by *turns* one. None where one walk does not go over all
+    of them."""
     network = bundle.network
     odd = odd_nodes(network, bundle.links)
-    if not 2 <= len(odd) <= MOST_ENDS or len(islands_of(network, bundle.links)) > 1:
+    if len(odd) > MOST_ENDS:
+        free = straight_walks(ground, bundle.links, cut)
+        best = {free[0].start, free[0].stop} if len(free) == 1 else set()
+        odd = sorted({*_nearest_out(bundle, odd), *best})
+    if len(odd) < 2 or len(islands_of(network, bundle.links)) > MOST_ISLANDS:
         return []
     found: list[tuple[float, float, int, int, Walk]] = []
     seen: set[frozenset] = set()
@@ -104,6 +112,18 @@ def walks_by_ends(
     found.sort(key=lambda each: each[:4])
     fewest = min((laid(walk) for *_, walk in found), default=0.0)
     return [(cost - fewest, back - fewest, walk) for cost, back, _, _, walk in found]
+
+
+def _nearest_out(bundle: Bundle, odd: list[int]) -> list[int]:
+    """Those of the *odd* ends, at most `MOST_ENDS`, that lie nearest to the edge of the place; of some that
+    lie as near as others all or none, so that its sisters and its own turns choose alike."""
+    if len(odd) <= MOST_ENDS:
+        return odd
+    edge = bundle.station.shape.boundary
+    far = np.round(shapely.distance(shapely.points(bundle.network.spots[odd]), edge), 3)
+    order = np.argsort(far, kind="stable")
+    bound = far[order[MOST_ENDS]]
+    return sorted(odd[k] for k in order[:MOST_ENDS].tolist() if far[k] < bound)
 
 
 def _only(end: int) -> Callable[[int], float]:
