@@ -115,15 +115,16 @@ def walks_by_ends(
 
 
 def _nearest_out(bundle: Bundle, odd: list[int]) -> list[int]:
-    """Those of the *odd* ends, at most `MOST_ENDS`, that lie nearest to the edge of the place; of some that
-    lie as near as others all or none, so that its sisters and its own turns choose alike."""
-    if len(odd) <= MOST_ENDS:
-        return odd
-    edge = bundle.station.shape.boundary
-    far = np.round(shapely.distance(shapely.points(bundle.network.spots[odd]), edge), 3)
-    order = np.argsort(far, kind="stable")
-    bound = far[order[MOST_ENDS]]
-    return sorted(odd[k] for k in order[:MOST_ENDS].tolist() if far[k] < bound)
+    """Of the *odd* ends at most `MOST_ENDS`: those nearest to the edge of the place, and of those on
+    it the ones farthest from its middle; of some that lie alike all or none, so that its own turns choose alike."""
+    spots = bundle.network.spots[odd]
+    deep = np.round(shapely.distance(shapely.points(spots), bundle.station.shape.boundary), 3)
+    near = -np.round(np.hypot(*(spots - bundle.station.middle).T), 3)
+    order = np.lexsort((near, deep)).tolist()
+    first = order[MOST_ENDS]
+    return sorted(
+        odd[k] for k in order[:MOST_ENDS] if (deep[k], near[k]) < (deep[first], near[first])
+    )
 
 
 def _only(end: int) -> Callable[[int], float]:

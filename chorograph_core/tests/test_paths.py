@@ -51,6 +51,42 @@ class IslandTests(TestCase):
         self.assertTrue(all(len(each) == 1 for each in prices.values()))
 
 
+class DoorsTests(TestCase):
+    """From which end to which other: more than one way, each over all of it."""
+
+    def ways(self, spots, links, asked, shape):
+        ground = net(spots, links)
+        middle = np.array(shape.centroid.coords[0])
+        station = SimpleNamespace(key="s", middle=middle, shape=shape)
+        bundle = Bundle(ground.network, station, (), tuple(asked))
+        lies = sorted_alike([bundle])[0][0][1]
+        made = find_paths([bundle], [lies], [ground], CUT, 1)
+        long = [float(np.hypot(*np.subtract(spots[a], spots[b]))) for a, b in links]
+        for way in made.options[0]:
+            gone = [link for move in way.laid()[0] for link, _ in move.links]
+            self.assertLessEqual(set(asked), set(gone))
+            travel = sum(long[link] for link in gone) - sum(long[link] for link in asked)
+            self.assertAlmostEqual(way.price, travel / 45, places=5)
+        return {(way.entry, way.leave): way.price for way in made.options[0]}
+
+    def test_three_lines_that_hang_together_only_by_the_sides(self):
+        spots = [(0, 0), (6, 0), (0, 2), (6, 2), (0, 4), (6, 4)]
+        links = [(0, 1), (2, 3), (4, 5), (0, 2), (2, 4), (1, 3), (3, 5)]
+        ways = self.ways(spots, links, range(3), box(0, 0, 6, 4))
+        # To and fro, two inches from line to line; or the middle one first, and by the others home.
+        self.assertAlmostEqual(ways[0, 5], 4 / 45, places=5)
+        self.assertAlmostEqual(ways[2, 5], 6 / 45, places=5)
+        self.assertEqual({entry for entry, _ in ways}, set(range(6)))
+
+    def test_a_comb_with_more_ends_than_are_looked_at(self):
+        spots = [(x, 0) for x in range(8)] + [(x, 2) for x in range(1, 7)]
+        links = [(x, x + 1) for x in range(7)] + [(x, 7 + x) for x in range(1, 7)]
+        ways = self.ways(spots, links, range(13), box(0, 0, 7, 2))
+        self.assertGreater(len(ways), 2)
+        # From end to end every tooth is gone up and down; begun or ended on one, once less.
+        self.assertLessEqual(min(ways.values()), 12 / 45 + 1e-6)
+
+
 class BackwardsTests(TestCase):
     def test_what_is_gone_over_twice_is_stitched_the_first_time(self):
         """A line of four inches with a stub in its middle. Who begins on the stub goes to one end of the
