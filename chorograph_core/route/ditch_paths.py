@@ -115,8 +115,8 @@ def walks_by_ends(
 
 
 def _nearest_out(bundle: Bundle, odd: list[int]) -> list[int]:
-    """Of the *odd* ends at most `MOST_ENDS`: those nearest to the edge of the place, and of those on
-    it the ones farthest from its middle; of some that lie alike all or none, so that its own turns choose alike."""
+    """Of the *odd* ends at most `MOST_ENDS`: those nearest to the edge of the place, and of those on it the
+    ones farthest from its middle; of some that lie alike all or none, so that its own turns choose alike."""
     spots = bundle.network.spots[odd]
     deep = np.round(shapely.distance(shapely.points(spots), bundle.station.shape.boundary), 3)
     near = -np.round(np.hypot(*(spots - bundle.station.middle).T), 3)
