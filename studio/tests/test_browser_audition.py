@@ -82,6 +82,9 @@ class AuditionStories(BrowserCase):
         page.select_option("[name=level]", "light")
         page.click("button:has-text('Propose')")
         page.wait_for_selector("text=Take it as a start")
+        # It comes into the page, which says meanwhile what it does; the address is that of the start.
+        self.assertIn("level=light", page.url)
+        self.assertFalse(page.locator("#looking").is_visible())
         page.click("text=Take it as a start")
         page.wait_for_selector("#work[data-drawn]")
         core, drawn = self.stored(job)
