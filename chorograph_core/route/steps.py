@@ -6,9 +6,8 @@ from collections.abc import Iterator, Sequence, Set
 
 import numpy as np
 
-from chorograph_core.designs.laying import Stretch, edge_of, position_in
 from chorograph_core.designs.legend import LayerLinework
-from chorograph_core.designs.linework import Run, length
+from chorograph_core.designs.linework import length
 from chorograph_core.reckon import Machine
 from chorograph_core.route.model import TOLERANCE, Policy, State, Step
 from chorograph_core.route.network import Network, Trail, along, joined
@@ -18,8 +17,9 @@ from chorograph_core.route.progress import ended
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
 from chorograph_core.route.spool import Spool
+from chorograph_core.route.stopping import WORTH, as_laid, last_stop
 from chorograph_core.route.thread_turns import least_turns
-from chorograph_core.rulers import Reach, count_placements
+from chorograph_core.rulers import count_placements
 
 NOWHERE = np.empty((0, 2))
 BEGINNING = State()
@@ -328,15 +328,15 @@ class StepWriter:
         self.spool.spi = one.spi
         rates = self.machine.rates
         if (entry, rates.reach) not in trail.kept:
-            trail.kept[entry, rates.reach] = _ruled(trail.begun_at(entry), rates.reach)
-        layings, how, where, pieces = trail.kept[entry, rates.reach]
+            trail.kept[entry, rates.reach] = as_laid(trail.begun_at(entry), rates.reach)
+        layings, how, where, pieces, stops = trail.kept[entry, rates.reach]
         if layings:
             self._add("ruler", NOWHERE, layings * rates.ruler_move, zone=one.zone, entry=one.entry,
                       run=trail.key, how=how, count=layings, reason=where)  # fmt: skip
-        for points, technique, kind, inches in pieces:
+        for (points, technique, kind, inches), ends in zip(pieces, stops, strict=True):
             if kind == "stitch":
                 self._add_stitch(points, technique, one.entry, one.zone, trail.key, one.design,
-                                 inches=inches)  # fmt: skip
+                                 inches=inches, stops=ends)  # fmt: skip
             else:
                 price = rates.seconds(inches, technique) / 60
                 if self._waiting is None:
@@ -347,7 +347,8 @@ class StepWriter:
                 self._add_travel(points, kind, price, one.zone, why, trail.key)
 
     def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0,
-                    seams: tuple[str, ...] = (), inches: float | None = None) -> None:  # fmt: skip
+                    seams: tuple[str, ...] = (), inches: float | None = None,
+                    stops: Sequence[int] = ()) -> None:  # fmt: skip
         for line, wrong in (
             [(points, False)] if seams else parts_of(points, self.machine.directions)
         ):
@@ -356,23 +357,40 @@ class StepWriter:
             elif not seams:
                 self._resume(zone)
             for part in self._reached(line):
-                whole = inches if part is points and inches is not None else length(part)
-                self._add_stretch(part, whole, technique, entry, zone, run, why, layings, seams)
+                same = part is points
+                whole = inches if same and inches is not None else length(part)
+                self._add_stretch(part, whole, technique, entry, zone, run, why, layings, seams,
+                                  stops if same else ())  # fmt: skip
 
     def _add_stretch(
+        self, points, inches: float, technique, entry, zone, run, why, layings, seams, stops
+    ) -> None:
+        spool = self.spool
+        while spool.need(inches) > spool.on_bobbin:
+            at = None
+            if spool.on_bobbin >= WORTH * spool.full:
+                at = last_stop(points, stops, spool.on_bobbin / spool.need(1.0))
+            if at is not None:
+                self._stitched(points[: at + 1], length(points[: at + 1]), technique, entry, zone, run, why,
+                               0, seams)  # fmt: skip
+                points, stops = points[at:], [stop - at for stop in stops if stop > at]
+                inches = length(points)
+            elif spool.on_bobbin >= spool.full:
+                break
+            self._change_bobbin("would run out in the next stretch")
+        self._stitched(points, inches, technique, entry, zone, run, why, layings, seams)
+        while spool.on_bobbin < 0:
+            self._change_bobbin("ran out on this stretch")
+
+    def _stitched(
         self, points, inches: float, technique, entry, zone, run, why, layings, seams
     ) -> None:
         rates = self.machine.rates
         seconds = rates.seconds(inches, technique) + layings * rates.ruler_move
-        need = self.spool.need(inches)
-        if need > self.spool.on_bobbin and self.spool.on_bobbin < self.spool.full:
-            self._change_bobbin("would run out in the next stretch")
         self.spool.use(self._thread, inches)
         self.spool.must(self._thread, inches)
         self._add("stitch", points, seconds, inches, zone=zone, entry=entry, run=run, how=technique,
                   count=layings, reason=why, seams=seams)  # fmt: skip
-        while self.spool.on_bobbin < 0:
-            self._change_bobbin("ran out on this stretch")
 
     def _change_bobbin(self, why: str) -> None:
         seconds = self.machine.rates.bobbin
@@ -393,11 +411,3 @@ class StepWriter:
     def end(self, before: State) -> State:
         """Where the work stands once all steps are done."""
         return ended(self.steps, before, max(self.spool.on_bobbin, 0.0), self.spool.aside)
-
-
-def _ruled(run: Run, reach: Reach) -> tuple[int, str, str, list[Stretch]]:
-    """How often a ruler is laid for a run, by which edge and where, and its pieces with their inches."""
-    layings = run.count_placements(reach)
-    pieces = [(points, technique, kind, length(points))
-              for points, technique, kind in run.pieces() if len(points) > 1]  # fmt: skip
-    return layings, edge_of(pieces, reach) if layings else "", position_in(run), pieces

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 from unittest import TestCase
 
+import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import length
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
-from chorograph_core.layouts import StraightSet
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.reckon import Machine, thread_inches
 from chorograph_core.route import Policy, State
 from chorograph_core.route.spool import Spool
@@ -68,6 +69,39 @@ class FloorTests(TestCase):
             route = planned_job(replace(job, machine=machine))
             self.assertAlmostEqual(route.floor.changes, least * machine.rates.bobbin / 60)
             self.assertLessEqual(route.floor.changes, route.lost_by_kind["changes"] + 1e-9)
+
+
+class StoppingTests(TestCase):
+    """Within a long line a bobbin is changed where a hand can stop: between two of its units."""
+
+    def test_between_two_units_and_with_little_left(self):
+        chart = StraightSet(2, 2, 20, ("plain",), borders=(Border(6, "butted"),)).chart()
+        zones = [zone for zone in zones_from_patches(chart) if zone.id.startswith("z:border")]
+        layer = Layer("ribbon_candy", {}, "clear")
+        entry = Entry("e", "Candy", tuple(zone.id for zone in zones), (layer,))
+        for yards in (8, 15, 20):
+            job = Job("Candy", chart, tuple(zones), legend=(entry,), machine=Machine(bobbin_yards=yards),
+                      policy=Policy(edges="float"))  # fmt: skip
+            drawn = {one.zone: one.linework.runs[0] for one in job_linework(job)}
+            route = planned_job(job)
+            self.assertEqual(replayed_job(job, route), [])
+            steps, within = route.steps, 0
+            for before, change, after in zip(steps, steps[1:], steps[2:], strict=False):
+                if change.kind != "bobbin":
+                    continue
+                self.assertNotIn("ran out", change.reason)
+                if before.run and before.run == after.run and before.kind == after.kind == "stitch":
+                    within += 1
+                    run = drawn[before.zone]
+                    ends = run.points[[unit.stop for unit in run.units]]
+                    self.assertLess(np.hypot(*(ends - before.points[-1]).T).min(), 1e-6)
+                    np.testing.assert_allclose(before.points[-1], after.points[0])
+            with self.subTest(yards=yards):
+                self.assertGreater(within, 0)
+                # What is left on each bobbin is less than a unit takes, or not worth a stop.
+                full, used = yards * 36, route.thread_inches["clear"]
+                changes = sum(step.kind == "bobbin" for step in steps)
+                self.assertLessEqual(changes * (full - 40 - 0.06 * full), used)
 
 
 class BobbinTests(TestCase):
