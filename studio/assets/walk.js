@@ -313,7 +313,7 @@ export class Walk {
       pen.fillRect(EDGE, base + 1, across(this.done) - EDGE, 4);
     }
     pen.font = "13px Commissioner, sans-serif";
-    let lastName = -1e9;
+    let named = -Infinity;
     for (const step of this.steps) {
       const x = across(step.from);
       if (step.code === TIE) {
@@ -341,8 +341,12 @@ export class Walk {
       } else if (step.code === THREAD) {
         pen.fillStyle = colour("soft");
         const name = this.threads[step.thread]?.name ?? "";
-        if (x - lastName > 60) pen.fillText(name, Math.min(x, width - EDGE - pen.measureText(name).width), height - 8);
-        lastName = x;
+        const wide = pen.measureText(name).width, from = Math.min(x, width - EDGE - wide);
+        // A name that would run into the last one is left out: its colour says the same.
+        if (from > named + 8) {
+          pen.fillText(name, from, height - 8);
+          named = from + wide;
+        }
       }
     }
     const x = across(this.at), here = this.steps[this.stepAt(this.at)];
