@@ -23,7 +23,6 @@ from chorograph_core.choosing.proposing import DITCH, Proposed
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import role_of
 from chorograph_core.job import Job as CoreJob
-from chorograph_core.zones.places import places_of
 from studio.accounts.access import for_studio
 from studio.answers import as_file
 from studio.asking import EditError, base_from
@@ -224,7 +223,7 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
     context = {
         "job": job, "core": core, "rail": rail(job, core), "stage": "designs", "units": request.studio.units,
         "level": level, "levels": LEVELS, "told": told, "minutes": minutes, "bare": bare, "message": message,
-        "asked": "level" in values, "kinds": len(places_of(core.chart, core.zones)),
+        "asked": "level" in values,
         "price": money(Decimal(str(round(minutes / 60, 4))) * prices.wished_hourly, prices.currency),
     }  # fmt: skip
     return render(request, "audition/proposal.html", context, status=422 if message else 200)

@@ -15,20 +15,22 @@ from studio.charting.sheet import zone_classes
 from studio.workbench.edits import chosen, exchanged, fresh_id
 
 TOOLS = [
-    ("inset", "Inset frame", "its width", "1", "2.5"),
-    ("circle", "Circle in the middle", "diameter", "4", "10"),
-    ("corner", "Circle by a corner or a side", "diameter", "3", "8"),
-    ("band", "Band along the middle", "its width", "1 1/2", "4"),
-    ("crossband", "Band across the middle", "its width", "1 1/2", "4"),
-    ("beside", "Copy of a side, moved inwards", "by", "1", "2.5"),
-    ("edge", "Edge of the last chosen zone, moved", "by", "1/2", "1.2"),
-    ("centre", "Centre line, the long way", "", "", ""),
-    ("across", "Centre line, across", "", "", ""),
-    ("diagonal", "Diagonal", "", "", ""),
-    ("other", "Other diagonal", "", "", ""),
-    ("both", "Both diagonals", "", "", ""),
+    ("inset", "Inset frame", "its width", "1"),
+    ("circle", "Circle in the middle", "diameter", "4"),
+    ("corner", "Circle by a corner or a side", "diameter", "3"),
+    ("band", "Band along the middle", "its width", "1 1/2"),
+    ("crossband", "Band across the middle", "its width", "1 1/2"),
+    ("beside", "Copy of a side, moved inwards", "by", "1"),
+    ("edge", "Edge of the last chosen zone, moved", "by", "1/2"),
+    ("centre", "Centre line, the long way", "", ""),
+    ("across", "Centre line, across", "", ""),
+    ("diagonal", "Diagonal", "", ""),
+    ("other", "Other diagonal", "", ""),
+    ("both", "Both diagonals", "", ""),
 ]
-"""Key, name, what its measure is called, a first value in inches and in centimetres; no measure for some."""
+"""Key, name, what its measure is called, and a first value in inches; no measure for some."""
+IN_CM = {"1/2": "1.2", "1": "2.5", "1 1/2": "4", "3": "8", "4": "10"}
+"""What is about as much in centimetres."""
 PLACES = {"corner": (*cutting.CORNERS, *cutting.AWAY), "beside": tuple(cutting.AWAY)}
 """Where some tools may be used, as one looks at the sheet."""
 BESIDE = 0.01
@@ -36,9 +38,9 @@ BESIDE = 0.01
 
 
 def tools_in(unit: str) -> list[tuple[str, str, str, str]]:
-    """Key, name, what is measured and its first value in the unit of a studio."""
-    return [(key, name, measure, cm if unit == "cm" else inches)
-            for key, name, measure, inches, cm in TOOLS]  # fmt: skip
+    """`TOOLS`, with first values in the *unit* of a studio."""
+    known = IN_CM if unit == "cm" else {}
+    return [(key, name, measure, known.get(first, first)) for key, name, measure, first in TOOLS]
 
 
 def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit: str) -> CoreJob:
