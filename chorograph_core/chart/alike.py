@@ -7,7 +7,7 @@ either boundary is further than *tolerance* from the other boundary.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -109,6 +109,13 @@ def alike(shapes: Sequence[Polygon], tolerance: float = TOLERANCE) -> Alike:
     return Alike(tuple(classes), tuple(placements))
 
 
+def ways_onto_itself(shape: Polygon, tolerance: float = TOLERANCE) -> list[Placement]:
+    """The motions that lay *shape* on itself, those that turn it over last: eight of a square, four of
+    an oblong, one of what has no symmetry."""
+    pattern = _Pattern(shape)
+    return list(pattern.all_ways_on(pattern, tolerance))
+
+
 class _Pattern:
     """A shape prepared for comparing: centroid, vertices around it, and their distances."""
 
@@ -122,13 +129,18 @@ class _Pattern:
 
     def lay_on(self, other: _Pattern, tolerance: float) -> Placement | None:
         """The placement that lays this shape on *other*, or None."""
+        return next(self.all_ways_on(other, tolerance), None)
+
+    def all_ways_on(self, other: _Pattern, tolerance: float) -> Iterator[Placement]:
+        """Every placement that does; those that turn nothing over first. What is only moved may come
+        twice."""
         far = self.reach.max()
         if self.holes != other.holes or abs(far - other.reach.max()) > tolerance * 2:
-            return None
+            return
         # Fast path: the very same vertices, only moved.
         if len(self.points) == len(other.points) and not self.holes:
             if np.abs(self.points - other.points).max() < tolerance / 4:
-                return self._placement(other, np.eye(2))
+                yield self._placement(other, np.eye(2))
         anchor = self.points[int(np.argmax(self.reach > far - tolerance / 4))]
         goals = other.points[other.reach > far - tolerance * 2]
         first = math.atan2(anchor[1], anchor[0])
@@ -151,8 +163,7 @@ class _Pattern:
                 placement = self._placement(other, matrix)
                 laid = shapely.transform(self.boundary, placement.apply)
                 if shapely.hausdorff_distance(laid, other.boundary) <= tolerance:
-                    return placement
-        return None
+                    yield placement
 
     def _placement(self, other: _Pattern, matrix: np.ndarray) -> Placement:
         clean = np.where(np.abs(matrix - np.round(matrix)) < 1e-12, np.round(matrix), matrix)

@@ -11,7 +11,7 @@ from chorograph_core.designs import Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.legend import Layer, LayerLinework
 from chorograph_core.designs.linework import Mark, Run
-from chorograph_core.designs.space import parts_within, polygons, window_of
+from chorograph_core.designs.space import cut_by, parts_within, polygons, window_of
 from chorograph_core.job import Job
 from chorograph_core.reckon import evenness, reckon
 from chorograph_core.zones import Zone
@@ -63,7 +63,7 @@ def heard(core: Job, place: Setting, layers: tuple[Layer, ...]) -> Heard:
             part_space = (
                 space
                 if part is space.polygon
-                else Space(part, None, space.foot_radius, space.rulers)
+                else Space(part, None, space.foot_radius, space.rulers, cut_from=space.cut_from)
             )
             work, wrong = drawn_safely(drawing, part_space, settings, layer.seed)
             fault = fault or wrong
@@ -109,8 +109,10 @@ def _measured(
 def space_in(core: Job, place: Setting) -> Space:
     """What designs may fill of the pattern zone."""
     limit = stitchable(core.chart, core.policy.edge_finish)
-    parts = parts_within(place.pattern.polygon, limit) or [place.pattern.polygon]
-    return Space(parts[0], None, core.machine.foot_radius, core.rulers)
+    shape = place.pattern.polygon
+    parts = parts_within(shape, limit) or [shape]
+    cut_from = cut_by(limit, shape)
+    return Space(parts[0], None, core.machine.foot_radius, core.rulers, cut_from=cut_from)
 
 
 def shown(core: Job, thread: str, place: Setting) -> float:

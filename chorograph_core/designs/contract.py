@@ -45,16 +45,19 @@ S = TypeVar("S", bound=Settings)
 class Design(ABC, Generic[S]):
     """A way to fill a zone. Subclass it in a file of its own; the registry finds it.
 
-    `draw` must be a function of its arguments alone: the same zone, settings and seed give the same
-    points, byte for byte. When the meaning or the range of a setting changes, raise *version* and say
-    in `upgrade` what becomes of what was stored. A design that *looks_round* is drawn zone by zone
-    and told the seams and neighbours; all others are drawn once for all alike zones. A *divisible* one
-    may be drawn part by part where a zone is too deep to be reached at once: nobody sees where two
-    parts meet. A *guided* one follows the guide of its space; round a *grounded* one that follows it at a
-    width of its own a ground may lie; one that *goes_behind* goes on behind shapes its guide leads through.
-    *own* says how one lays a stroke of one's own. *pointed*, *crosses*,
-    *retraces*: its stroke has points, crosses itself, goes over its own line on purpose; a drawing that
-    does so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
+    `draw` must be a function of its arguments alone: the same zone, settings and seed give the same points,
+    byte for byte. When the meaning or the range of a setting changes, raise *version* and say in `upgrade`
+    what becomes of what was stored. A design that *looks_round* is drawn zone by zone and told the seams
+    and neighbours; all others are drawn once for all alike zones. A *divisible* one may be drawn part by
+    part where a zone is too deep to be reached at once: nobody sees where two parts meet. A *guided* one
+    follows the guide of its space; round a *grounded* one that follows it at a width of its own a ground
+    may lie; one that *goes_behind* goes on behind shapes its guide leads through. Sisters in a block that
+    may be laid in several ways are turned round its middle where they hold a motif or a design that
+    *faces*; others run through, as they stand. What the finish leaves of a zone is drawn as its sisters
+    are; of an *undirected* design, which looks the same however it is turned, as what is alike. *own* says
+    how one lays a stroke of one's own. *pointed*, *crosses*, *retraces*: its stroke has points, crosses
+    itself, goes over its own line on purpose; a drawing that does so otherwise is judged the worse for it
+    (`chorograph_core.designs.judging`).
     """
 
     key: ClassVar[str]
@@ -71,6 +74,8 @@ class Design(ABC, Generic[S]):
     guided: ClassVar[bool] = False
     grounded: ClassVar[bool] = False
     goes_behind: ClassVar[bool] = False
+    faces: ClassVar[bool] = False
+    undirected: ClassVar[bool] = False
     own: ClassVar[str] = ""
     settings_type: ClassVar[type[Settings]] = Settings
 
@@ -78,6 +83,11 @@ class Design(ABC, Generic[S]):
     def parameters(self) -> tuple[Parameter, ...]:
         """Its settings, as a page asks for them."""
         return self.settings_type.parameters()
+
+    @property
+    def turns(self) -> bool:
+        """Whether sisters in a block are turned round its middle."""
+        return self.faces or self.role == "motif"
 
     @abstractmethod
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:

@@ -13,7 +13,7 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.chart import Chart, alike
+from chorograph_core.chart import Chart
 from chorograph_core.designs.behind import as_if_open, covered, whole_of_half
 from chorograph_core.designs.beside import all_beside
 from chorograph_core.designs.caching import DrawingCache, digest, shape_key
@@ -25,8 +25,8 @@ from chorograph_core.designs.patterns import Pattern, TopFacts, laid, passes, to
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
 from chorograph_core.designs.sides import sides_of
-from chorograph_core.designs.sisters import drawn_alike, guide_in, varied
-from chorograph_core.designs.space import Space, polygons
+from chorograph_core.designs.sisters import drawn_once, guide_in, varied
+from chorograph_core.designs.space import Space, cut_by, polygons
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.measure import format_inches
 from chorograph_core.rulers import STARTING_RULERS, Ruler
@@ -35,7 +35,7 @@ from chorograph_core.zones import LIGHT, Zone, bans_of, in_words
 EDGE_FINISHES = {"binding": 0.375, "turned": 0.5, "faced": 0.375, "knife": 0.5}
 """Inches that designs keep from the raw edge. Binding covers 1/4″, and points stay a little inside;
 a backing folded to the front, a faced and a knife edge must not be stitched into at all."""
-ENGINE = 27
+ENGINE = 28
 """Version of what draws here. Raise it when the same document would be drawn otherwise: linework,
 plans and paper made by an older engine are then made again."""
 IN_THE_FINISH = (
@@ -193,21 +193,24 @@ def _draw_entry(
         # What a figure over all of them keeps free is otherwise in each.
         for zone, shape in inside:
             taken = _kept_in(zone, kept)
-            for k, made in enumerate(_patterns(entry, shape, top, taken)) if taken else ():
+            cut_from = cut_by(top.limit, zone.polygon)
+            for k, made in enumerate(
+                _patterns(entry, shape, top, taken, cut_from) if taken else ()
+            ):
                 if k in shared:
                     layers[k].append(laid(zone, entry, k, replace(made, whole=None)))
         inside = [(z, s) for z, s in inside if not _kept_in(z, kept)]
-        classes = alike([shape for _, shape in inside])
-        for number in range(max(classes.classes, default=-1) + 1):
-            for first, group in drawn_alike(entry, classes, number, [shape for _, shape in inside]):
-                drawn_as = varied(entry, first)
-                patterns = _patterns(drawn_as, inside[first][1], top)
-                for i, placement in group:
-                    for k in shared:
-                        made = patterns[k]
-                        if i != first:
-                            made = replace(made, linework=made.linework.moved(placement))
-                        layers[k].append(laid(inside[i][0], drawn_as, k, made, placement))
+        wholes = [zone.polygon for zone, _ in inside]
+        middles = [top.around.middle_round(zone) for zone, _ in inside]
+        for one in drawn_once(entry, wholes, [shape for _, shape in inside], middles):
+            drawn_as = varied(entry, one.first)
+            patterns = _patterns(drawn_as, one.shape, top, cut_from=one.cut_from)
+            for i, placement in one.laid:
+                for k in shared:
+                    made = patterns[k]
+                    if i != one.first:
+                        made = replace(made, linework=made.linework.moved(placement))
+                    layers[k].append(laid(inside[i][0], drawn_as, k, made, placement))
     return [one for layer in layers for one in layer]
 
 
@@ -316,19 +319,22 @@ def _behind(entry: Entry, zone: Zone, top: TopFacts, kept: Mapping[int, BaseGeom
         for k in range(len(entry.layers)):
             yield k, Pattern(Linework(), fault=IN_THE_FINISH)
         return
-    for k, made in enumerate(_patterns(entry, whole, top, kept)):
+    cut_from = cut_by(top.limit, zone.whole)
+    for k, made in enumerate(_patterns(entry, whole, top, kept, cut_from)):
         yield k, replace(made, linework=covered(made.linework, visible), whole=None)
 
 
 def _patterns(
-    entry: Entry, shape: Polygon, top: TopFacts, kept: Mapping[int, BaseGeometry] | None = None
-) -> list[Pattern]:
+    entry: Entry, shape: Polygon, top: TopFacts, kept: Mapping[int, BaseGeometry] | None = None,
+    cut_from: Polygon | None = None,
+) -> list[Pattern]:  # fmt: skip
     """All layers of an entry in one shape; where that is the half of a whole, what fills it is drawn in
-    the whole and cut, and what frames it is its own. *kept*: what a layer over several zones keeps free."""
-    own = _draw_pattern(entry, shape, top, kept or {})
+    the whole and cut, and what frames it is its own. *kept*: what a layer over several zones keeps free;
+    *cut_from*: the zone of which the shape is what the finish leaves."""
+    own = _draw_pattern(entry, shape, top, kept or {}, cut_from)
     if all(layer.over != "whole" for layer in entry.layers):
         return own
-    whole = _draw_pattern(entry, whole_of_half(shape), top, kept or {})
+    whole = _draw_pattern(entry, whole_of_half(shape), top, kept or {}, cut_from)
     return [
         mine if role_of(layer) in ("ditch", "frame")
         else replace(made, linework=covered(made.linework, shape), whole=None)
@@ -337,12 +343,14 @@ def _patterns(
 
 
 def _draw_pattern(
-    entry: Entry, shape: Polygon, top: TopFacts, kept: Mapping[int, BaseGeometry]
-) -> list[Pattern]:
+    entry: Entry, shape: Polygon, top: TopFacts, kept: Mapping[int, BaseGeometry],
+    cut_from: Polygon | None,
+) -> list[Pattern]:  # fmt: skip
     """All layers of an entry in one shape. What is drawn elsewhere only shrinks the room for the
     rest; a motif leaves the rest what it does not keep free."""
     key = digest(
-        [ENGINE, shape_key(shape), top.foot_radius, [repr(ruler) for ruler in top.rulers],
+        [ENGINE, shape_key(shape), cut_from and shape_key(cut_from), top.foot_radius,
+         [repr(ruler) for ruler in top.rulers],
          [(la.design, dict(la.settings), la.seed, la.passes, la.over,
            guide_in(la, shape) or (), la.guide_width) for la in entry.layers],
          [(k, shapely.to_wkb(shapely.set_precision(area, 1e-4)).hex()) for k, area in kept.items()]]
@@ -362,7 +370,7 @@ def _draw_pattern(
         except SettingError as error:
             made.append(Pattern(Linework(), fault=str(error)))
             continue
-        parts = [top.space(part, layer) for part in room]
+        parts = [replace(top.space(part, layer), cut_from=cut_from) for part in room]
         if drawing.looks_round or layer.as_one:
             made.append(Pattern(Linework()))
             pieces = [Linework() for _ in parts]

@@ -25,6 +25,7 @@ MOST_GUIDES = 24
 class Layer:
     """One design in a zone. *passes*: how often each line is stitched over; *version*: that of the
     design whose settings these are. *over* ``"zone"``: each zone has its own, sisters alike;
+    ``"turned"``: those of a block are turned round its middle; ``"level"``: all lie the same way;
     ``"varied"``: each sister is drawn a little otherwise; ``"region"``: it is laid over all zones of its
     entry as one figure and comes back as pieces; ``"sides"``: as one figure over each side of a border;
     ``"whole"``: each zone is the half of a whole and has half
@@ -39,7 +40,7 @@ class Layer:
     passes: Annotated[int, Meta(ge=1, le=6)] = 1
     seed: Annotated[int, Meta(ge=0, le=2**31 - 1)] = 0
     version: Annotated[int, Meta(ge=1, le=10_000)] = 1
-    over: Literal["zone", "region", "whole", "varied", "sides"] = "zone"
+    over: Literal["zone", "turned", "level", "varied", "region", "sides", "whole"] = "zone"
     guide: Guide = ()
     guide_width: Annotated[float, Meta(ge=0, le=48)] = 0.0
     more_guides: Annotated[tuple[Guide, ...], Meta(max_length=MOST_GUIDES - 1)] = ()

@@ -2,19 +2,25 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
+from typing import NamedTuple
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Alike, Placement
+from chorograph_core.chart import Alike, Placement, alike, ways_onto_itself
+from chorograph_core.chart.alike import TOLERANCE
 from chorograph_core.designs.legend import Entry, Guide, Layer
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError
+from chorograph_core.designs.space import begun_as
 
 NEAR, LEAST = 0.01, 0.25
 """Inches by which a guide may lie beside a seam and be in it; inches of it by which it is a zone's own."""
+NEARER = 0.05
+"""Inches within which middles of blocks lie alike."""
 OTHERWISE = 7919
 """From seed to seed of sisters that vary: a prime, so that none comes again."""
 
@@ -38,18 +44,79 @@ def guided(layer: Layer, shape: Polygon) -> bool:
     return guide_in(layer, shape) is not None
 
 
+class Drawn(NamedTuple):
+    """A *shape* that is drawn once, as the zone number *first* is or would be, and the zones it is laid in;
+    *cut_from* is that zone where the shape is what the finish leaves of one like it."""
+
+    first: int
+    shape: Polygon
+    cut_from: Polygon | None
+    laid: list[tuple[int, Placement]]
+
+
+def drawn_once(
+    entry: Entry, wholes: Sequence[Polygon], left: Sequence[Polygon],
+    middles: Sequence[np.ndarray | None],
+) -> Iterator[Drawn]:  # fmt: skip
+    """What is drawn for the zones of an entry, and where it is laid. *left* is what the finish leaves of the
+    *wholes*, the very same where it leaves all; *middles* are those of their blocks.
+
+    In what is left it is drawn as its sisters are, only shorter: what reaches the edge lies as all others do.
+    """
+    whichever = all(_undirected(layer) for layer in entry.layers)
+    shapes = left if whichever else wholes
+    classes = alike(shapes)
+    for number in range(max(classes.classes, default=-1) + 1):
+        for first, group in drawn_alike(entry, classes, number, shapes, middles):
+            whole = [(i, placement) for i, placement in group if left[i] is shapes[i]]
+            if whole:
+                yield Drawn(first, shapes[first], None, whole)
+            for shape, some in (
+                _left_alike(group, wholes[first], wholes, left) if not whichever else ()
+            ):
+                yield Drawn(first, shape, wholes[first], some)
+
+
+def _left_alike(
+    group: Sequence[tuple[int, Placement]], pattern: Polygon, wholes: Sequence[Polygon],
+    left: Sequence[Polygon],
+) -> list[tuple[Polygon, list[tuple[int, Placement]]]]:  # fmt: skip
+    """Those of a group of which the finish takes something, by what it leaves as it lies in their
+    *pattern*."""
+    found: list[tuple[Polygon, list[tuple[int, Placement]]]] = []
+    for i, placement in group:
+        if left[i] is wholes[i]:
+            continue
+        mine = begun_as(pattern, shapely.transform(left[i], placement.inverse().apply))
+        for shape, some in found:
+            if np.abs(np.subtract(shape.bounds, mine.bounds)).max() > TOLERANCE:
+                continue
+            if shapely.hausdorff_distance(shape.boundary, mine.boundary) <= TOLERANCE:
+                some.append((i, placement))
+                break
+        else:
+            found.append((mine, [(i, placement)]))
+    return found
+
+
 def drawn_alike(
-    entry: Entry, classes: Alike, number: int, shapes: Sequence[Polygon]
-) -> Iterable[tuple[int, list[tuple[int, Placement]]]]:
+    entry: Entry, classes: Alike, number: int, shapes: Sequence[Polygon],
+    middles: Sequence[np.ndarray | None] = (),
+) -> Iterable[tuple[int, list[tuple[int, Placement]]]]:  # fmt: skip
     """Who of a class is drawn, and upon whom that is laid, with the placements from it: all of them
     upon each other, but where a design is told which way a zone lies on the frame only on those that lie
-    that way too. A zone with a guide is the one that is drawn."""
+    that way too. A zone with a guide is the one that is drawn. *middles* (2,) are those of the blocks the
+    shapes lie in: where a design faces its block's, sisters are turned round it."""
     group = classes.members(number)
     first = next(
         (i for i in group if any(guided(layer, shapes[i]) for layer in entry.layers)), group[0]
     )
     back = classes.placements[first].inverse()
     left = [(i, classes.placements[i].after(back)) for i in group]
+    if len(group) > 1 and any(layer.over == "level" for layer in entry.layers):
+        left = _as_they_stand(left, shapes[first])
+    elif middles and faces(entry):
+        left = _round_their_middles(left, shapes[first], middles[first], middles)
     if any(layer.over == "varied" for layer in entry.layers):
         for i, placement in left:
             yield i, [(i, placement.after(placement.inverse()))]
@@ -77,6 +144,61 @@ def varied(entry: Entry, number: int) -> Entry:
         for layer in entry.layers
     )
     return replace(entry, layers=layers)
+
+
+def faces(entry: Entry) -> bool:
+    """Whether sisters of the entry lie alike to the middles of their blocks."""
+    return any(layer.over == "turned" or layer.guide or _faces(layer) for layer in entry.layers)
+
+
+def _faces(layer: Layer) -> bool:
+    drawing = designs().get(layer.design)
+    return drawing is not None and drawing.turns
+
+
+def _undirected(layer: Layer) -> bool:
+    drawing = designs().get(layer.design)
+    return drawing is None or drawing.undirected or drawing.role == "ditch"
+
+
+def _round_their_middles(
+    group: Sequence[tuple[int, Placement]], shape: Polygon, middle: np.ndarray | None,
+    middles: Sequence[np.ndarray | None],
+) -> list[tuple[int, Placement]]:  # fmt: skip
+    """The placements of *shape*, in whose frame its block has this *middle*, by which sisters lie alike
+    to the middles of theirs. The first that lies otherwise stays as it stands, and others like it go by that:
+    squares in corners, and those between them."""
+    ways, found = ways_onto_itself(shape), []
+    known: list[np.ndarray] = [] if middle is None else [middle]
+    for i, placement in group:
+        goal = middles[i]
+        if goal is not None:
+            tried = [placement, *map(placement.after, ways)]
+            spots = [one.apply(np.array(known).reshape(-1, 2)) for one in tried]
+            near = [
+                k for k, each in enumerate(spots) if (np.hypot(*(each - goal).T) < NEARER).any()
+            ]
+            if near:
+                placement = tried[near[0]]
+            else:
+                known.append(placement.undo(goal[None])[0])
+        found.append((i, placement))
+    return found
+
+
+def _as_they_stand(
+    group: Sequence[tuple[int, Placement]], shape: Polygon
+) -> list[tuple[int, Placement]]:
+    """The placements of *shape* that turn it least."""
+    ways = ways_onto_itself(shape)
+    return [
+        (i, max((placement, *map(placement.after, ways)), key=_level)) for i, placement in group
+    ]
+
+
+def _level(placement: Placement) -> float:
+    """How little is turned: 2 where it is only moved; 0 where it is turned over, or by a quarter."""
+    return round(float(np.trace(placement.matrix)), 3)
 
 
 def _lies(layer: Layer) -> bool:

@@ -58,12 +58,13 @@ class Around(Protocol):
 class Space:
     """What a design may fill: a polygon in inches, and what surrounds it.
 
-    *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from
-    the ruler's edge to the needle; *rulers* what the studio owns. *parts* are the zones that a region
-    is made of, for figures that follow the piecing under them. *guide* is a line that a motif follows, and
-    *guide_width* how wide it is along it in inches (0: to the edge). *raw_edge* and what lies *around*
-    (`seams`, `neighbours`, `fabric`, `grain`) are known only to designs that look round
-    (`Design.looks_round`), since alike zones are drawn once for all.
+    *raw_edge* is the outline of the top, where there is no ditch; *foot_radius* the distance from the
+    ruler's edge to the needle; *rulers* what the studio owns. *parts* are the zones that a region is made
+    of, for figures that follow the piecing under them. *cut_from* is the zone of which it is what the
+    finish leaves: it lies as that does. *guide* is a line that a motif follows, and *guide_width* how wide
+    it is along it in inches (0: to the edge). *raw_edge* and what lies *around* (`seams`, `neighbours`,
+    `fabric`, `grain`) are known only to designs that look round (`Design.looks_round`), since alike zones
+    are drawn once for all.
     """
 
     polygon: Polygon
@@ -73,6 +74,7 @@ class Space:
     parts: tuple[Polygon, ...] = ()
     guide: tuple[tuple[float, float], ...] | None = None
     guide_width: float = 0.0
+    cut_from: Polygon | None = None
     around: Around | None = field(default=None, compare=False, repr=False)
     _facts: dict[Hashable, Any] = field(default_factory=dict, compare=False, repr=False)
 
@@ -117,7 +119,7 @@ class Space:
     def frame(self) -> Frame:
         """Its own frame."""
         middle = self.polygon.centroid
-        ring = shapely.get_coordinates(self.polygon.simplify(0.02).exterior)
+        ring = shapely.get_coordinates((self.cut_from or self.polygon).simplify(0.02).exterior)
         return Frame((middle.x, middle.y), side_heading(ring))
 
     @cached_property
@@ -155,7 +157,13 @@ def window_of(space: Space, side: float) -> Space:
     y = min(max(spot.y, y0 + side / 2), max(y1 - side / 2, y0 + side / 2))
     window = shapely.box(x - side / 2, y - side / 2, x + side / 2, y + side / 2)
     parts = polygons(space.polygon.intersection(window))
-    return Space(parts[0] if parts else space.polygon, None, space.foot_radius, space.rulers)
+    part = parts[0] if parts else space.polygon
+    return Space(part, None, space.foot_radius, space.rulers, cut_from=space.cut_from)
+
+
+def cut_by(limit: BaseGeometry, shape: Polygon) -> Polygon | None:
+    """The *shape*, if it reaches beyond *limit*, that of which what is left of it is cut from."""
+    return None if limit.covers(shape) else shape
 
 
 def side_heading(line: np.ndarray, longest: bool = True) -> float:
@@ -177,14 +185,14 @@ def turning_points(ring: np.ndarray) -> np.ndarray:
 def parts_within(shape: Polygon, limit: BaseGeometry) -> list[Polygon]:
     """The parts of *shape* inside *limit*, largest first. What is left of it begins where it does: with which
     of its sides a shape begins says how it lies (see `chorograph_core.layouts.borders`)."""
+    return [begun_as(shape, part) for part in polygons(shape.intersection(limit))]
+
+
+def begun_as(shape: Polygon, part: Polygon) -> Polygon:
+    """The *part*, beginning near where *shape* does and going round the same way."""
     first = shapely.points(shape.exterior.coords[0])
-    return [_begun_near(part, first, shape.exterior.is_ccw)
-            for part in polygons(shape.intersection(limit))]  # fmt: skip
-
-
-def _begun_near(part: Polygon, first: BaseGeometry, ccw: bool) -> Polygon:
     ring = shapely.get_coordinates(part.exterior)[:-1]
-    if part.exterior.is_ccw != ccw:
+    if part.exterior.is_ccw != shape.exterior.is_ccw:
         ring = ring[::-1]
     k = int(np.argmin(np.round(shapely.distance(shapely.points(ring), first), 6)))
     return Polygon(np.roll(ring, -k, axis=0), part.interiors)

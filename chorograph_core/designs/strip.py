@@ -7,7 +7,7 @@ bends and into tapering tips.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -28,6 +28,9 @@ CORNER = np.radians(28)
 CAP, ROUND = np.radians(120), np.radians(60)
 """How far a side turns without a corner to be the round end of a petal, and of that what its end is."""
 DENTLESS = 0.99
+RATHER, ALIKE = 2.0, 0.2
+"""How many times better a strip counts that lies as its zone does before the finish takes from it (a square
+two inches wide loses a fifth of one side), and radians within which it does."""
 SLANTED = 0.04
 """By how much a side may differ from the one across, or an angle from a right one."""
 
@@ -78,11 +81,28 @@ class Strip:
 
 def strip_of(space: Space, part: Polygon) -> Strip:
     """The strip in a *part* of *space*, found once whichever design asks first."""
-    return space.fact(("strip", shapely.to_wkb(part)), lambda: strip(part))
+    return space.fact(("strip", shapely.to_wkb(part)), lambda: strip(part, _lying(space, part)))
 
 
-def strip(polygon: Polygon, spine: str = "") -> Strip:
-    """Find the strip in *polygon*: from the better of all pairs of ends.
+def _lying(space: Space, part: Polygon) -> float | None:
+    """The direction of the strip that *part* would be if the finish took nothing from its zone; None where it
+    takes nothing."""
+    if space.cut_from is None:
+        return None
+    whole = replace(space, polygon=space.cut_from, cut_from=None, _facts={})
+    inside = whole.inset(round(float(part.exterior.distance(space.polygon.exterior)), 6))
+    lane = strip(inside[0] if inside else space.cut_from)
+    return _heading(*((lane.left[k] + lane.right[k]) / 2 for k in (0, -1)))
+
+
+def _heading(one: np.ndarray, two: np.ndarray) -> float:
+    """The direction from one point to another, radians, folded to a half turn."""
+    return float(np.arctan2(two[1] - one[1], two[0] - one[0]) % np.pi)
+
+
+def strip(polygon: Polygon, lying: float | None = None) -> Strip:
+    """Find the strip in *polygon*: from the better of all pairs of ends, rather one that lies in the
+    direction *lying* (radians).
 
     The score of a pair is (mean rail length)² / area, made less by rails of unequal length, by
     corners in the rails and by slanting ends: that is how long and how straight the strip would be.
@@ -103,6 +123,10 @@ def strip(polygon: Polygon, spine: str = "") -> Strip:
     for i, one in enumerate(ends):
         for two in ends[i + 1 :]:
             score = _score(one, two, at, turn, total, polygon.area)
+            if lying is not None and score > 0:
+                tips = (_spot(ring, at, (a + b) / 2) for a, b in (one, two))
+                off = abs(_heading(*tips) - lying) % np.pi
+                score *= RATHER if min(off, np.pi - off) < ALIKE else 1.0
             if score > best + 1e-9:
                 best, choice = score, (one, two)
     (a0, a1), (b0, b1) = choice
@@ -240,13 +264,13 @@ def _stretch(ring, at, start, stop) -> np.ndarray:
     gone = (at[:-1] - start) % total
     inner = np.flatnonzero((gone > 1e-6) & (gone < reach - 1e-6))
     inner = inner[np.argsort(gone[inner])]
+    return np.array([_spot(ring, at, start), *ring[inner], _spot(ring, at, start + reach)])
+
+
+def _spot(ring, at, s: float) -> np.ndarray:
+    """The point (2,) at *s* on the ring."""
     closed = np.vstack([ring, ring[:1]])
-
-    def spot(s):
-        s %= total
-        return [np.interp(s, at, closed[:, 0]), np.interp(s, at, closed[:, 1])]
-
-    return np.array([spot(start), *ring[inner], spot(start + reach)])
+    return np.array([np.interp(s % at[-1], at, closed[:, k]) for k in (0, 1)])
 
 
 def _in_step(left: np.ndarray, right: np.ndarray) -> Strip:

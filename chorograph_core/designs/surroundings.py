@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.chart import Chart, Fabric, Seam, seams
+from chorograph_core.chart import Chart, Fabric, Patch, Seam, seams
 from chorograph_core.designs.space import Space, SpaceSeam
 from chorograph_core.zones import Zone
 
@@ -81,6 +81,27 @@ class Surroundings:
         if not zone.patches:
             return None
         return self._chart.fabric(self._chart.patch(zone.patches[0]).fabric)
+
+    @cached_property
+    def _middles(self) -> dict[str, np.ndarray]:
+        """The middle (2,) of the block of each patch that is of one."""
+        blocks: dict[tuple[int, int], list[Patch]] = defaultdict(list)
+        for patch in self._chart.patches:
+            if patch.block is not None:
+                blocks[patch.block].append(patch)
+        found: dict[str, np.ndarray] = {}
+        for patches in blocks.values():
+            x0, y0, x1, y1 = shapely.total_bounds([patch.polygon for patch in patches])
+            found |= dict.fromkeys(
+                (patch.id for patch in patches), np.array([x0 + x1, y0 + y1]) / 2
+            )
+        return found
+
+    def middle_round(self, zone: Zone) -> np.ndarray | None:
+        """The middle (2,) of the block that the zone is of; None where it is of none, or of several."""
+        middles = [self._middles.get(patch) for patch in zone.patches]
+        first = next(iter(middles), None)
+        return first if all(each is first for each in middles) else None
 
     def grain_of(self, zone: Zone) -> float | None:
         """Where the threads of the cloth run: patches are cut along the grain of the outer edges of

@@ -21,6 +21,7 @@ from chorograph_core.formats import read_archive, write_archive
 from chorograph_core.job import job_linework, planned_job, replayed_job
 from chorograph_core.tests import long
 from chorograph_core.tests.test_drawings import svg
+from chorograph_core.zones.places import sisters_of
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.motifs.models import Attempt
@@ -379,6 +380,20 @@ class DrawerTests(ChangingCase):
                 reverse("drawer", args=[self.job.pk]), {"zones": ",".join(sides)}
             )
             self.assertContains(drawer, f'value="{over}" selected')
+
+    def test_sisters_in_a_block_are_turned_or_not(self):
+        core = core_job(Job.objects.select_related("head").get(pk=self.job.pk))
+        block = [z for z in core.zones if core.chart.patch(z.patches[0]).block == (0, 0)]
+        alike = max((sisters_of(core.chart, core.zones, [z.id]) for z in block), key=len)
+        ids = [zone.id for zone in block if zone.id in alike]
+        self.assertGreater(len(ids), 1)
+        for design, over, other in (("leaf", "level", "turned"), ("parallel", "turned", "level")):
+            self.keep(ids, design, over=over)
+            self.assertEqual(self.layer(design).over, over)
+            asked = {"zones": ",".join(ids)}
+            drawer = self.client.post(reverse("drawer", args=[self.job.pk]), asked)
+            self.assertContains(drawer, f'value="{over}" selected')
+            self.assertNotContains(drawer, f'value="{other}"')
 
 
 class MotifStories(BrowserCase):

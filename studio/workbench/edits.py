@@ -29,7 +29,7 @@ from studio.workbench.guides import guides_from
 from studio.workbench.spi import spi_from
 from studio.workbench.tray import WILL_DO, space_of
 
-OVERS = ("zone", "varied", "region", "sides", "whole")
+OVERS = ("zone", "turned", "level", "varied", "region", "sides", "whole")
 """Ways in which a design is laid in the zones of an entry."""
 MOST_GROUPS = 200
 

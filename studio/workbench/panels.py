@@ -91,7 +91,7 @@ def drawer(request: HttpRequest, job_id) -> HttpResponse:
         "thread": main.thread if main else core.threads[min(1, len(core.threads) - 1)].key,
         "spi": written_spi(main.spi, units) if main else offered_spi(units),
         "passes": main.passes if main else 1,
-        "seed": main.seed if main else 0, "over": over,
+        "seed": main.seed if main else 0, "over": over, "in_blocks": _in_blocks(core, members),
         **_guide_of(main, units), "guide_kinds": guides.KINDS,
         "ditch": layers["ditch"] is not None if entry else True,
         "ditch_thread": layers["ditch"].thread if layers["ditch"] else core.threads[0].key,
@@ -121,6 +121,12 @@ def _meant(core: CoreJob, given) -> tuple[Entry | None, list[str], list[Zone]]:
                 (e for e in core.legend if e.id in owners and set(e.zones) == set(ids)), None
             )
     return entry, ids, edits.chosen(core, ids)
+
+
+def _in_blocks(core: CoreJob, members: list[Zone]) -> bool:
+    """Whether any of several zones lies in a block, round whose middle it may be turned."""
+    ids = {patch for zone in members for patch in zone.patches} if len(members) > 1 else set()
+    return any(patch.block is not None and patch.id in ids for patch in core.chart.patches)
 
 
 def _other_layers(entry: Entry | None) -> dict[str, Layer | None]:

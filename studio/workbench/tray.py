@@ -16,7 +16,7 @@ from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_lay
 from chorograph_core.designs.linework import length
 from chorograph_core.designs.sides import largest_figure
 from chorograph_core.designs.sisters import guide_in
-from chorograph_core.designs.space import parts_within, window_of
+from chorograph_core.designs.space import cut_by, parts_within, window_of
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
@@ -194,7 +194,8 @@ def space_of(core: CoreJob, zone: Zone, layer: Layer | None = None) -> Space:
     parts = parts_within(shape, limit) or [shape]
     guide = guide_in(layer, parts[0]) if layer is not None else None
     wide = layer.guide_width if layer is not None and guide else 0.0
-    space = Space(parts[0], None, core.machine.foot_radius, core.rulers, (), guide, wide)
+    cut_from = cut_by(limit, shape)
+    space = Space(parts[0], None, core.machine.foot_radius, core.rulers, (), guide, wide, cut_from)
     return Surroundings(core.chart, core.zones).told(space, zone)
 
 

@@ -29,7 +29,7 @@ def base_angle(space: Space, relative: str) -> float:
 
 def symmetry_of(space: Space) -> float:
     """The zone's axis of symmetry, found once; radians."""
-    return space.fact("axis of symmetry", lambda: axis_of(space.polygon))
+    return space.fact("axis of symmetry", lambda: axis_of(space.cut_from or space.polygon))
 
 
 def axes_at(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 import shapely
+from shapely.geometry import Polygon
 
 from chorograph_core.designs.engine.sides import Side, sides_of
 from chorograph_core.designs.space import Space
@@ -16,11 +17,16 @@ def long_sides(space: Space) -> tuple[Side, Side]:
     """The longest side, and the one across from it: the one most nearly parallel of those that do not touch
     it, else the next longest. The shorter of the two is that towards the middle of the top in a mitred
     border."""
-    return space.fact("long sides", lambda: _pair(sides_of(space)))
+    return space.fact("long sides", lambda: _pair(sides_of(space), space.cut_from))
 
 
-def _pair(sides: list[Side]) -> tuple[Side, Side]:
+def _pair(sides: list[Side], cut_from: Polygon | None) -> tuple[Side, Side]:
     straight = [side for side in sides if side.straight] or sides
+    if cut_from is not None:
+        # What the finish took may have made another side the longest.
+        along = Space(cut_from).frame.axis
+        lying = [side for side in straight if _off(_heading(side), along) < PARALLEL]
+        straight = lying or straight
     long = max(straight, key=lambda side: round(side.length, 3))
     k = next(j for j, side in enumerate(sides) if side is long)
     heading = _heading(long)

@@ -42,6 +42,7 @@ class BriarCoil(FigureFill[BriarSettings]):
     stroke = "round an open ring, then short spurs out and back while curling round it"
     crosses = True
     pointed = True
+    undirected = True
     settings_type = BriarSettings
     sized_by = ("size", "Across a coil")
 

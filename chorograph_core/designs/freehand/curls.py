@@ -28,6 +28,7 @@ class Curls(FigureFill[CurlSettings]):
     key = "curls"
     name = "Curls"
     stroke = "a waving stem into a spiral, back out beside itself; the next curl to the other side"
+    undirected = True
     settings_type = CurlSettings
     sized_by = ("size", "Across a curl")
 

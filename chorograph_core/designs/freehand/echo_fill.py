@@ -46,6 +46,7 @@ class EchoFill(Design[EchoSettings]):
     family = "freehand"
     stroke = "round the edge, and on a step further in, and on, to the middle"
     divisible = False
+    undirected = True
     settings_type = EchoSettings
 
     def fits(self, space, settings=None):

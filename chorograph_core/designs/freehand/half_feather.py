@@ -71,6 +71,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
     pointed = True
     crosses = True
     retraces = True
+    faces = True
     settings_type = HalfFeatherSettings
 
     def upgrade(self, settings, from_version):
@@ -136,7 +137,9 @@ class HalfFeather(Design[HalfFeatherSettings]):
                     line if round_ else shortened(line, INSIDE, 0.6 * s.pitch), round_
                 )
             else:
-                line, side = _seam(Space(part) if part is not space.polygon else space, s)
+                line, side = _seam(
+                    space if part is space.polygon else Space(part, cut_from=space.cut_from), s
+                )
                 line = shortened(line, INSIDE, 0.6 * s.pitch)
                 spine = even_spine(_drawn_in(line, side, INSIDE * 1.5))
             thread = thread_for(s.pitch)

@@ -32,6 +32,7 @@ class HookDrift(FigureFill[HookSettings]):
     name = "Hook drift"
     stroke = "half an S into a point, out again, echoed; the next hook nests in its back"
     pointed = True
+    undirected = True
     settings_type = HookSettings
     sized_by = ("gap", "Between lines")
 

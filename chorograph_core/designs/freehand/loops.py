@@ -61,6 +61,7 @@ class Loops(Design[LoopsSettings]):
     stroke = "wander, loop, wander; can be left anywhere"
     crosses = True
     divisible = True
+    undirected = True
     settings_type = LoopsSettings
 
     def fits(self, space, settings=None):

@@ -45,6 +45,7 @@ class LooseShapes(FigureFill[LooseSettings]):
     crosses = True
     pointed = True
     retraces = True
+    undirected = True
     settings_type = LooseSettings
     sized_by = ("size", "Across a shape")
 

@@ -54,6 +54,7 @@ class Meander(Design[MeanderSettings]):
     family = "freehand"
     stroke = "wander with even gaps; comes back to where it began, can be entered anywhere"
     divisible = True
+    undirected = True
     settings_type = MeanderSettings
 
     def fits(self, space, settings=None):

@@ -49,6 +49,7 @@ class OwnFigure(FigureFill[OwnFigureSettings]):
     crosses = True
     pointed = True
     retraces = True
+    undirected = True
     settings_type = OwnFigureSettings
     sized_by = ("size", "One to the next")
 

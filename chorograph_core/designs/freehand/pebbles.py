@@ -48,6 +48,7 @@ class Pebbles(Design[PebbleSettings]):
     stroke = "round a pebble, into the next where it touches, home round the other side of each"
     crosses = True
     divisible = True
+    undirected = True
     settings_type = PebbleSettings
 
     def fits(self, space, settings=None):

@@ -51,6 +51,7 @@ class StarsAndLoops(FigureFill[StarSettings]):
     stroke = "a star in one go, point to point; a loop; the next star"
     crosses = True
     pointed = True
+    undirected = True
     settings_type = StarSettings
     sized_by = ("size", "Star to loop")
 

@@ -37,6 +37,7 @@ class Swirls(FigureFill[SwirlSettings]):
     key = "swirls"
     name = "Swirls"
     stroke = "spiral right in, turn round, out between the lines; the next from its back"
+    undirected = True
     settings_type = SwirlSettings
     sized_by = ("size", "Across a swirl")
 

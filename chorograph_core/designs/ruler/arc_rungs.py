@@ -34,6 +34,7 @@ class ArcRungs(Design[RungSettings]):
     name = "Rungs of arcs"
     family = "ruler"
     stroke = "across on one arc, along the side, back on the next"
+    faces = True
     settings_type = RungSettings
 
     def fits(self, space, settings=None):

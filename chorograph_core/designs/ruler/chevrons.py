@@ -40,6 +40,7 @@ class Chevrons(Design[ChevronSettings]):
     name = "Nested chevrons"
     family = "ruler"
     stroke = "along one side, round the point, along the other; a step along the edge, and back"
+    faces = True
     settings_type = ChevronSettings
 
     def fits(self, space, settings=None):

@@ -46,6 +46,7 @@ class InsetEcho(Design[EchoSettings]):
         "round, in to the next line at a corner, or sliding where there is none, and so on inwards"
     )
     role = "frame"
+    undirected = True
     settings_type = EchoSettings
 
     def fits(self, space, settings=None):

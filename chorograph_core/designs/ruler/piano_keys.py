@@ -115,6 +115,8 @@ def _parted_at(cut: np.ndarray, lines: list[np.ndarray]) -> list[np.ndarray]:
 
 def _across(part: Polygon, space: Space) -> float:
     """Square to the longest side that the part has in common with the zone, in radians."""
+    if space.cut_from is not None and part is space.polygon:
+        return space.frame.axis + math.pi / 2
     ring = shapely.get_coordinates(part.exterior.simplify(0.02))
     sides = np.diff(ring, axis=0)
     middles = shapely.points((ring[1:] + ring[:-1]) / 2)

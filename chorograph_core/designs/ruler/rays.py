@@ -47,6 +47,7 @@ class Rays(Design[RaySettings]):
     name = "Rays"
     family = "ruler"
     stroke = "out on one ray, along the edge, back on the next"
+    faces = True
     settings_type = RaySettings
 
     def fits(self, space, settings=None):
