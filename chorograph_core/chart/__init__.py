@@ -1,6 +1,6 @@
 """Charting: the top as patches and seams, and which patches are alike."""
 
-from chorograph_core.chart.alike import Alike, Placement, alike, ways_onto_itself
+from chorograph_core.chart.alike import Alike, Placement, alike, turned_round, ways_onto_itself
 from chorograph_core.chart.checks import faults, mend
 from chorograph_core.chart.model import ROLES, Chart, ChartError, Fabric, Patch, Seam
 from chorograph_core.chart.seams import noded_edges, seams
@@ -19,5 +19,6 @@ __all__ = [
     "mend",
     "noded_edges",
     "seams",
+    "turned_round",
     "ways_onto_itself",
 ]

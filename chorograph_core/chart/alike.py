@@ -16,6 +16,8 @@ from shapely.geometry import Polygon
 
 TOLERANCE = 0.02
 """Inches. Sewing itself is not this exact."""
+NEARER = 0.05
+"""Inches within which middles of blocks lie alike."""
 LEVEL = 0.02
 """A slope of less is level."""
 
@@ -114,6 +116,31 @@ def ways_onto_itself(shape: Polygon, tolerance: float = TOLERANCE) -> list[Place
     an oblong, one of what has no symmetry."""
     pattern = _Pattern(shape)
     return list(pattern.all_ways_on(pattern, tolerance))
+
+
+def turned_round(
+    group: Sequence[tuple[int, Placement]], shape: Polygon, middle: np.ndarray | None,
+    middles: Sequence[np.ndarray | None],
+) -> list[tuple[int, Placement]]:  # fmt: skip
+    """The placements of *shape*, in whose frame its block has this *middle*, by which sisters lie alike
+    to the middles of theirs. The first that lies otherwise stays as it stands, and others like it go by that:
+    squares in corners, and those between them."""
+    ways, found = ways_onto_itself(shape), []
+    known: list[np.ndarray] = [] if middle is None else [middle]
+    for i, placement in group:
+        goal = middles[i]
+        if goal is not None:
+            tried = [placement, *map(placement.after, ways)]
+            spots = [one.apply(np.array(known).reshape(-1, 2)) for one in tried]
+            near = [
+                k for k, each in enumerate(spots) if (np.hypot(*(each - goal).T) < NEARER).any()
+            ]
+            if near:
+                placement = tried[near[0]]
+            else:
+                known.append(placement.undo(goal[None])[0])
+        found.append((i, placement))
+    return found
 
 
 class _Pattern:

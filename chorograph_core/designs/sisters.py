@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Alike, Placement, alike, ways_onto_itself
+from chorograph_core.chart import Alike, Placement, alike, turned_round, ways_onto_itself
 from chorograph_core.chart.alike import TOLERANCE
 from chorograph_core.designs.legend import Entry, Guide, Layer
 from chorograph_core.designs.registry import designs
@@ -19,8 +19,6 @@ from chorograph_core.designs.space import begun_as
 
 NEAR, LEAST = 0.01, 0.25
 """Inches by which a guide may lie beside a seam and be in it; inches of it by which it is a zone's own."""
-NEARER = 0.05
-"""Inches within which middles of blocks lie alike."""
 OTHERWISE = 7919
 """From seed to seed of sisters that vary: a prime, so that none comes again."""
 
@@ -116,7 +114,7 @@ def drawn_alike(
     if len(group) > 1 and any(layer.over == "level" for layer in entry.layers):
         left = _as_they_stand(left, shapes[first])
     elif middles and faces(entry):
-        left = _round_their_middles(left, shapes[first], middles[first], middles)
+        left = turned_round(left, shapes[first], middles[first], middles)
     if any(layer.over == "varied" for layer in entry.layers):
         for i, placement in left:
             yield i, [(i, placement.after(placement.inverse()))]
@@ -159,31 +157,6 @@ def _faces(layer: Layer) -> bool:
 def _undirected(layer: Layer) -> bool:
     drawing = designs().get(layer.design)
     return drawing is None or drawing.undirected or drawing.role == "ditch"
-
-
-def _round_their_middles(
-    group: Sequence[tuple[int, Placement]], shape: Polygon, middle: np.ndarray | None,
-    middles: Sequence[np.ndarray | None],
-) -> list[tuple[int, Placement]]:  # fmt: skip
-    """The placements of *shape*, in whose frame its block has this *middle*, by which sisters lie alike
-    to the middles of theirs. The first that lies otherwise stays as it stands, and others like it go by that:
-    squares in corners, and those between them."""
-    ways, found = ways_onto_itself(shape), []
-    known: list[np.ndarray] = [] if middle is None else [middle]
-    for i, placement in group:
-        goal = middles[i]
-        if goal is not None:
-            tried = [placement, *map(placement.after, ways)]
-            spots = [one.apply(np.array(known).reshape(-1, 2)) for one in tried]
-            near = [
-                k for k, each in enumerate(spots) if (np.hypot(*(each - goal).T) < NEARER).any()
-            ]
-            if near:
-                placement = tried[near[0]]
-            else:
-                known.append(placement.undo(goal[None])[0])
-        found.append((i, placement))
-    return found
 
 
 def _as_they_stand(

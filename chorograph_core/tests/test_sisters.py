@@ -11,9 +11,11 @@ from shapely.geometry import Polygon, box
 from chorograph_core.chart import ways_onto_itself
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
+from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.job import Job, job_linework
 from chorograph_core.layouts import StraightSet
 from chorograph_core.zones import zones_from_patches
+from chorograph_core.zones.cutting import circle, cut
 
 SIDE = 6.0
 """Inches of a square of the nine in each block."""
@@ -125,3 +127,25 @@ class LyingTests(unittest.TestCase):
             spine = shapely.linestrings(np.array(guide)).buffer(0.3)
             here = shapely.length(lines(made[block, "r0c0"]).intersection(near))
             self.assertGreater(here, 0.6 * shapely.length(lines(first).intersection(spine)))
+
+    def test_a_cut_in_the_corner_of_a_block_is_turned_round_its_middle(self):
+        chart = StraightSet(2, 2, 3 * SIDE, ("nine_patch",)).chart()
+        zones = list(zones_from_patches(chart))
+        corners = [
+            zone for zone in zones
+            if chart.patch(zone.patches[0]).cell.split(":")[1][:4] in ("r0c0", "r0c2", "r2c2", "r2c0")
+        ]  # fmt: skip
+        around = Surroundings(chart, zones)
+        middles = [around.middle_round(zone) for zone in corners]
+        made = cut(corners, circle(4.0, "top left"), middles)
+        discs = [piece for piece in made if piece.polygon.area < SIDE**2 / 2]
+        self.assertEqual(len(discs), 16)
+        for disc in discs:
+            off = np.array(disc.polygon.centroid.coords[0]) - around.middle_round(disc)
+            # A quarter of a circle of radius 2 has its middle 4 r / 3 π from either side.
+            np.testing.assert_allclose(np.abs(off), 1.5 * SIDE - 8 / (3 * np.pi), atol=0.01)
+        # Without blocks all are cut alike.
+        level = [p for p in cut(corners, circle(4.0, "top left")) if p.polygon.area < SIDE**2 / 2]
+        ways = {tuple(np.round(np.subtract(p.polygon.centroid.coords[0], p.polygon.bounds[:2]), 2))
+                for p in level}  # fmt: skip
+        self.assertEqual(len(ways), 1)

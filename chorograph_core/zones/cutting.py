@@ -15,7 +15,7 @@ import shapely
 from shapely.geometry import LineString, MultiPolygon, Point, Polygon
 from shapely.ops import split
 
-from chorograph_core.chart import alike
+from chorograph_core.chart import alike, turned_round
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.model import Zone, ZoneError
 
@@ -29,21 +29,28 @@ CORNERS = ("top left", "top right", "bottom right", "bottom left")
 Tool = Callable[[Polygon], list[Polygon]]
 
 
-def cut(zones: Sequence[Zone], tool: Tool) -> list[Zone]:
-    """The zones cut by *tool*, every class of alike ones the same way round.
+def cut(zones: Sequence[Zone], tool: Tool, middles: Sequence[np.ndarray | None] = ()) -> list[Zone]:
+    """The zones cut by *tool*, every class of alike ones the same way round: where the *middles* (2,) of the
+    blocks are known in which they lie, turned round those.
 
     Pieces are called after their zone: ``z:b1.1.p0/1``, ``/2``, largest first. Raises `ZoneError`
     when a zone would not be cut at all.
     """
-    classes = alike([zone.polygon for zone in zones])
+    shapes = [zone.polygon for zone in zones]
+    classes = alike(shapes)
+    placements = dict(enumerate(classes.placements))
+    for number in set(classes.classes) if middles else ():
+        first, *_ = group = classes.members(number)
+        laid = [(i, placements[i]) for i in group]
+        placements |= dict(turned_round(laid, shapes[first], middles[first], middles))
     made: list[Zone] = []
     patterns: dict[int, list[Polygon]] = {}
-    for zone, number, placement in zip(zones, classes.classes, classes.placements, strict=True):
+    for i, (zone, number) in enumerate(zip(zones, classes.classes, strict=True)):
         if number not in patterns:
             patterns[number] = _pieces(tool, zone)
             laid = patterns[number]
         else:
-            moved = [shapely.transform(piece, placement.apply) for piece in patterns[number]]
+            moved = [shapely.transform(piece, placements[i].apply) for piece in patterns[number]]
             laid = _fitted(moved, zone.polygon)
         made += _named(zone, laid)
     return made

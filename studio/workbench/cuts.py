@@ -8,6 +8,7 @@ from typing import Any
 from shapely import union_all
 from shapely.geometry import Polygon
 
+from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.zones import ZoneError, cutting
 from studio.asking import EditError, length_from, points_from
@@ -57,7 +58,8 @@ def cut_zones(core: CoreJob, ids: Sequence[str], values: Mapping[str, Any], unit
             if place not in PLACES.get(key, (place,)):
                 raise EditError("Choose a corner or a side.", "place")
             tool = _tool(key, values, unit, place)
-        pieces = cutting.cut(members, tool)
+        around = Surroundings(core.chart, core.zones)
+        pieces = cutting.cut(members, tool, [around.middle_round(zone) for zone in members])
     except ZoneError as error:
         raise EditError(str(error), "measure") from None
     return exchanged(core, {zone.id for zone in members}, pieces)

@@ -24,7 +24,7 @@ FINE = 4
 """Stations along the arc of a sixth of a round."""
 TURN = math.radians(58)
 """Radians that a stroke turns at most along such an arc: hardly less than a sixth of a round."""
-ROUNDS = 24
+ROUNDS = 60
 ARM, SLIM = 24, 1.7
 """Stations from a turn at which a finger is measured, and how wide it is there, in radii, if it is to be made
 round: a slimmer one would only grow shorter."""
