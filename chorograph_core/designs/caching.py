@@ -60,8 +60,13 @@ class DrawingCache:
 
 
 def shape_key(shape: Polygon) -> str:
-    """A polygon as text, the same for the same corners."""
-    return str(shapely.to_wkb(shapely.set_precision(shape, 1e-9), hex=True))
+    """A polygon as text, the same for the same corners in the same order."""
+    return str(shapely.to_wkb(rounded(shape), hex=True))
+
+
+def rounded(shape: Polygon) -> Polygon:
+    """The polygon to a billionth of an inch: what is drawn in it is drawn in all that have its key."""
+    return shapely.set_precision(shape, 1e-9, mode="pointwise")
 
 
 def digest(values: Sequence[Any]) -> str:

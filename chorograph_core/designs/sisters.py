@@ -12,6 +12,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import Alike, Placement, alike, turned_round, ways_onto_itself
 from chorograph_core.chart.alike import TOLERANCE
+from chorograph_core.designs.caching import rounded
 from chorograph_core.designs.legend import Entry, Guide, Layer
 from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError
@@ -85,7 +86,8 @@ def _left_alike(
     for i, placement in group:
         if left[i] is wholes[i]:
             continue
-        mine = begun_as(pattern, shapely.transform(left[i], placement.inverse().apply))
+        # What comes back from a turn is a hair beside itself; of sides as long the first would be another.
+        mine = rounded(begun_as(pattern, shapely.transform(left[i], placement.inverse().apply)))
         for shape, some in found:
             if np.abs(np.subtract(shape.bounds, mine.bounds)).max() > TOLERANCE:
                 continue

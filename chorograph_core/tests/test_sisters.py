@@ -10,10 +10,12 @@ from shapely.geometry import Polygon, box
 
 from chorograph_core.chart import ways_onto_itself
 from chorograph_core.designs import designs
+from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.job import Job, job_linework
 from chorograph_core.layouts import StraightSet
+from chorograph_core.tests.shapes import designed
 from chorograph_core.zones import zones_from_patches
 from chorograph_core.zones.cutting import circle, cut
 
@@ -116,6 +118,20 @@ class LyingTests(unittest.TestCase):
                         off = abs(there - way) % np.pi
                         self.assertLess(min(off, np.pi - off), 0.35)
         self.assertGreater(told, 30)
+
+    def test_what_was_drawn_for_another_top_is_drawn_so_here(self):
+        # Sisters at the edge of tops of other sizes are the same to a billionth of an inch: no side of theirs is
+        # longer in the one and shorter in the other.
+        tops = {n: designed(StraightSet(n, n, 8, ("nine_patch",))) for n in (2, 3, 5)}
+        known = DrawingCache()
+        for top in tops.values():
+            job_linework(top, known)
+        for top in tops.values():
+            for one, two in zip(job_linework(top), job_linework(top, known), strict=True):
+                self.assertEqual(len(one.linework.runs), len(two.linework.runs))
+                for run, other in zip(one.linework.runs, two.linework.runs, strict=True):
+                    self.assertEqual(run.points.shape, other.points.shape, one.zone)
+                    np.testing.assert_allclose(run.points, other.points, atol=1e-6)
 
     def test_a_guide_leads_sisters_at_the_raw_edge_too(self):
         guide = tuple((18 + x, 18 + y) for x, y in ((0.5, 0.5), (3.0, 2.0), (5.5, 5.5)))
