@@ -120,8 +120,8 @@ class LyingTests(unittest.TestCase):
         self.assertGreater(told, 30)
 
     def test_what_was_drawn_for_another_top_is_drawn_so_here(self):
-        # Sisters at the edge of tops of other sizes are the same to a billionth of an inch: no side of theirs is
-        # longer in the one and shorter in the other.
+        # Sisters at the edge of tops of other sizes are the same to a billionth of an inch: no side is
+        # longer in the one top and shorter in the other.
         tops = {n: designed(StraightSet(n, n, 8, ("nine_patch",))) for n in (2, 3, 5)}
         known = DrawingCache()
         for top in tops.values():
