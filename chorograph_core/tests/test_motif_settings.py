@@ -327,6 +327,17 @@ class StripTests(TestCase):
         before = shapely.linestrings(run.points[: int(0.6 * len(run.points))])
         self.assertLess(shapely.distance(before, shapely.points(last)).max(), 0.06)
 
+    def test_lenses_at_the_middle_lie_in_the_middle(self):
+        for long in range(14, 42, 3):
+            made = drawn("u_swing", box(0, 0, long, 4), lenses="middle", margin=0, loose=0)
+            (run,) = made.runs
+            # Where it is stitched over or crossed back: there the middle line is met by more than one swing.
+            level = np.flatnonzero(np.diff(np.sign(run.points[:, 1] - 2.0)))
+            at = np.sort(run.points[level, 0])
+            often = [a for a in at if (np.abs(at - a) < 0.3).sum() > 1]
+            self.assertGreater(len(often), 2, long)
+            self.assertAlmostEqual((often[0] + often[-1]) / 2, long / 2, delta=0.15, msg=str(long))
+
     def test_a_rope_shows_in_front_and_not_behind(self):
         ground = box(0, 0, 20, 10)
         discs = [Point(x, 5).buffer(1.2) for x in (4, 10, 16)]

@@ -70,12 +70,19 @@ class Swing(StripMotif[SwingSettings]):
                 count,
             )
         if s.lenses == "middle" and count > 2:
-            reach = min(2, (count - 1) // 2) - 0.5
-            first, last = middle - reach, middle + reach
+            first, last = count / 2 - _reach(count), count / 2 + _reach(count)
             return _joined(
                 _swings(0, last, s), _swings(last, first, s, -1.0), _swings(first, count, s)
             )
         return _swings(0, count, s)
+
+
+def _reach(count: int) -> float:
+    """Swings from the middle of *count* to either end of the lenses, so that they lie in the middle: an odd
+    number of them where two swings meet there, an even one where a swing crosses it."""
+    if count % 2:
+        return 2.0 if count > 6 else 1.0
+    return 1.5 if count > 5 else 0.5
 
 
 def _stretched(pieces, count: int):
