@@ -13,6 +13,8 @@ from shapely.geometry import Polygon
 from chorograph_core.chart import Chart, alike
 from chorograph_core.zones.model import Zone
 
+ALIKE_BOXES = 1.005
+"""Times the smallest box up to which another is as small."""
 LONG = 2.6
 """Length over breadth from which a rectangle is a strip."""
 NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "border side",
@@ -83,10 +85,23 @@ def _named(role: str, shape: Polygon, cut: bool) -> str:
 
 
 def size_of(shape: Polygon) -> tuple[float, float]:
-    """Length and breadth of the smallest box round *shape*, inches."""
-    ring = shapely.get_coordinates(shapely.oriented_envelope(shape))
-    sides = np.hypot(*np.diff(ring[:3], axis=0).T)
-    return float(sides.max()), float(sides.min())
+    """Length and breadth of the smallest box round *shape*, inches; of two as small that along which it is
+    shorter: half a square is measured along its two sides, however it is turned.
+
+    >>> [round(inches, 3) for inches in size_of(Polygon([(0, 4), (4, 0), (8, 4)]))]
+    [5.657, 5.657]
+    """
+    hull = shapely.get_coordinates(shape.convex_hull)
+    sides = np.diff(hull, axis=0)
+    sides = sides[np.hypot(*sides.T) > 1e-9]
+    along = sides / np.hypot(*sides.T)[:, None]
+    # A smallest box has a side in common with the hull (Freeman and Shapira 1975).
+    across = np.column_stack([-along[:, 1], along[:, 0]])
+    boxes = np.sort([np.ptp(hull @ way.T, axis=0) for way in (along, across)], axis=0)
+    areas = boxes.prod(axis=0)
+    small = np.flatnonzero(areas < areas.min() * ALIKE_BOXES)
+    broad, long = boxes[:, small[np.argmin(np.round(boxes[1, small], 6))]].tolist()
+    return long, broad
 
 
 def upright(shape: Polygon) -> tuple[float, float]:
