@@ -14,6 +14,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
+from chorograph_core.chart import sides_of_outline
 from chorograph_core.designs.engine.guides import in_seam
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import Linework, Run, Span, Unit, length
@@ -72,7 +73,7 @@ def as_if_open(space: Space) -> Space:
 def whole_of_half(half: Polygon) -> Polygon:
     """A zone with its reflection across its longest straight side: the block of which it is the half at
     the end of a row."""
-    ring = shapely.get_coordinates(half.simplify(0.02).exterior)
+    ring = sides_of_outline(half)
     legs = np.diff(ring, axis=0)
     inches = np.hypot(*legs.T)
     k = int(np.argmax(np.round(inches, 3)))

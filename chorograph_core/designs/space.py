@@ -13,7 +13,7 @@ import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
-from chorograph_core.chart import Fabric
+from chorograph_core.chart import Fabric, sides_of_outline
 from chorograph_core.rulers import STARTING_RULERS, Ruler
 
 T = TypeVar("T")
@@ -119,7 +119,7 @@ class Space:
     def frame(self) -> Frame:
         """Its own frame."""
         middle = self.polygon.centroid
-        ring = shapely.get_coordinates((self.cut_from or self.polygon).simplify(0.02).exterior)
+        ring = sides_of_outline(self.cut_from or self.polygon)
         return Frame((middle.x, middle.y), side_heading(ring))
 
     @cached_property

@@ -328,15 +328,17 @@ class StripTests(TestCase):
         self.assertLess(shapely.distance(before, shapely.points(last)).max(), 0.06)
 
     def test_lenses_at_the_middle_lie_in_the_middle(self):
-        for long in range(14, 42, 3):
-            made = drawn("u_swing", box(0, 0, long, 4), lenses="middle", margin=0, loose=0)
+        for inches in range(14, 42, 3):
+            made = drawn("u_swing", box(0, 0, inches, 4), lenses="middle", margin=0, loose=0)
             (run,) = made.runs
             # Where it is stitched over or crossed back: there the middle line is met by more than one swing.
             level = np.flatnonzero(np.diff(np.sign(run.points[:, 1] - 2.0)))
             at = np.sort(run.points[level, 0])
             often = [a for a in at if (np.abs(at - a) < 0.3).sum() > 1]
-            self.assertGreater(len(often), 2, long)
-            self.assertAlmostEqual((often[0] + often[-1]) / 2, long / 2, delta=0.15, msg=str(long))
+            self.assertGreater(len(often), 2, inches)
+            self.assertAlmostEqual(
+                (often[0] + often[-1]) / 2, inches / 2, delta=0.15, msg=str(inches)
+            )
 
     def test_a_rope_shows_in_front_and_not_behind(self):
         ground = box(0, 0, 20, 10)

@@ -9,12 +9,12 @@ from hypothesis import strategies as some
 from shapely import affinity
 from shapely.geometry import Point, Polygon, box
 
-from chorograph_core.chart import Fabric
+from chorograph_core.chart import Fabric, sides_of_outline
 from chorograph_core.chart.applique import lay
 from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.tests import examples
-from chorograph_core.zones import cutting, zones_from_patches
-from chorograph_core.zones.places import places_of, shape_word
+from chorograph_core.zones import Zone, cutting, join, touching, zones_from_patches
+from chorograph_core.zones.places import places_of, shape_word, size_of
 
 
 def wedge(inner: float, outer: float, degrees: float, arcs: tuple[bool, bool]) -> Polygon:
@@ -98,3 +98,45 @@ class SizeTests(TestCase):
         size = next(place.size for place in sewn if place.role == "applique")
         self.assertAlmostEqual(size[0], 4 * math.sqrt(2), delta=0.01)
         self.assertAlmostEqual(size[1], 4 * math.sqrt(2), delta=0.01)
+
+    def test_half_a_square_is_measured_along_its_sides_however_it_is_turned(self):
+        for turn in (0, 30, 45, 90, 135):
+            half = affinity.rotate(Polygon([(0, 0), (9, 0), (0, 9)]), turn)
+            self.assertEqual([round(inches, 6) for inches in size_of(half)], [9.0, 9.0], turn)
+        # Of others the smallest box counts.
+        self.assertEqual(
+            [round(inches, 6) for inches in size_of(affinity.rotate(box(0, 0, 7, 2), 33))], [7, 2]
+        )
+
+
+class JoinedTests(TestCase):
+    def test_what_is_joined_is_called_by_its_corners_wherever_it_begins(self):
+        chart = StraightSet(2, 2, 8, ("zigzag",)).chart()
+        zones = zones_from_patches(chart)
+        dark = [
+            zone for zone in zones if chart.patch(zone.patches[0]).fabric != chart.patches[0].fabric
+        ]
+        for some_of in (dark, [zone for zone in zones if zone not in dark]):
+            shapes = [zone.polygon for zone in some_of]
+            made = [
+                join([some_of[k] for k in group], "j")
+                for group in touching(shapes)
+                if len(group) > 1
+            ]
+            self.assertTrue(made)
+            for one in made:
+                ring = sides_of_outline(one.polygon).tolist()
+                # No side lies on in the next.
+                for (a, b), (c, d), (e, f) in zip(
+                    ring, ring[1:], [*ring[2:], ring[1]], strict=False
+                ):
+                    self.assertGreater(abs((c - a) * (f - d) - (d - b) * (e - c)), 0.1)
+                self.assertNotIn("curved", shape_word(one.polygon))
+
+    def test_a_piece_that_is_cut_off_begins_at_a_corner_too(self):
+        whole = Zone("z:a", Polygon([(4, 0), (8, 0), (8, 8), (0, 8), (0, 0)]))
+        for tool in (cutting.diagonal(), cutting.centre_line(), cutting.inset(1.0)):
+            for piece in cutting.cut([whole], tool):
+                self.assertIn(
+                    shape_word(piece.polygon), ("triangle", "rectangle", "square", "picture frame")
+                )

@@ -1,5 +1,6 @@
 """A start for a whole quilt: what a quilter would never do is not proposed."""
 
+import math
 from dataclasses import replace
 from unittest import TestCase
 
@@ -9,6 +10,7 @@ from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
 from chorograph_core.job import Job
 from chorograph_core.layouts import OnPoint, StraightSet
+from chorograph_core.measure import format_length
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
@@ -57,14 +59,21 @@ class ProposingTests(TestCase):
                 zones = [zone for entry in legend for zone in entry.zones]
                 self.assertEqual(sorted(zones), sorted(zone.id for zone in self.core.zones))
 
-    def test_large_and_small_setting_triangles_are_told_apart_by_their_whole_size(self):
-        """They are as narrow as each other: two entries were called alike."""
+    def test_large_and_small_setting_triangles_are_told_apart_by_their_size(self):
+        """Measured along its base the one was as narrow as the other along its sides: two entries were
+        called alike."""
         chart = OnPoint(3, 3, 9, ("square_in_square",)).chart()
         core = Job("on point", chart, tuple(zones_from_patches(chart)))
         for units in ("in", "cm"):
             names = _names(core, _with_whole_borders(places_of(chart, core.zones)), units)
             self.assertEqual(len(set(names)), len(names), names)
-            self.assertEqual(sum(" × " in name for name in names), 2, names)
+            sides = (9, 9 / math.sqrt(2))
+            for inches in sides:
+                self.assertTrue(any(format_length(inches, units) in name for name in names), names)
+            # Of two as narrow as each other the whole size is told.
+            first, *_ = places_of(chart, core.zones)
+            two = [[replace(first, size=size)] for size in ((9.0, 3.0), (6.0, 3.0))]
+            self.assertEqual(sum(" × " in name for name in _names(core, two, units)), 2)
 
     def test_no_ruler_is_laid_in_inch_squares(self):
         """Chevrons were proposed there: six layings for three inches of line in each of them."""

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import shapely
 
-from chorograph_core.chart import Chart, faults
+from chorograph_core.chart import Chart, faults, sides_of_outline
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.model import Zone
 
@@ -77,7 +77,7 @@ def _near_the_edge(chart: Chart, zones: Sequence[Zone], keep: float) -> list[Che
     shapely.prepare(edge)
     ids, spot = [], None
     for zone in zones:
-        ring = np.asarray(zone.polygon.exterior.simplify(0.02).coords)[:-1]
+        ring = sides_of_outline(zone.polygon)[:-1]
         away = shapely.distance(shapely.points(ring), edge)
         points = ring[(away > 0.02) & (away < keep - 1e-6)]
         if len(points):

@@ -15,7 +15,7 @@ import shapely
 from shapely.geometry import LineString, MultiPolygon, Point, Polygon
 from shapely.ops import split
 
-from chorograph_core.chart import alike, turned_round
+from chorograph_core.chart import alike, begun_at_corner, sides_of_outline, turned_round
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.model import Zone, ZoneError
 
@@ -57,7 +57,7 @@ def cut(zones: Sequence[Zone], tool: Tool, middles: Sequence[np.ndarray | None] 
 
 
 def _pieces(tool: Tool, zone: Zone) -> list[Polygon]:
-    pieces = [p for p in tool(zone.polygon) if p.area > SMALLEST]
+    pieces = [begun_at_corner(p) for p in tool(zone.polygon) if p.area > SMALLEST]
     if len(pieces) < 2:
         raise ZoneError(f"That does not cut {zone.label or zone.id}.")
     pieces.sort(key=lambda p: -p.area)
@@ -72,12 +72,12 @@ def _fitted(moved: list[Polygon], whole: Polygon) -> list[Polygon]:
         part = _largest(shapely.intersection(piece, whole, grid_size=GRID))
         if part is None:
             continue
-        fitted.append(part)
+        fitted.append(begun_at_corner(part))
         rest = shapely.difference(rest, part, grid_size=GRID)
     # Sisters are alike to the tolerance, not to the last digit: hairs along the cut are taken off.
     bare = rest.buffer(-HAIR, join_style="mitre").buffer(HAIR, join_style="mitre")
     first = _largest(bare)
-    return ([first] if first is not None else []) + fitted
+    return ([begun_at_corner(first)] if first is not None else []) + fitted
 
 
 def _named(zone: Zone, pieces: Sequence[Polygon]) -> list[Zone]:
@@ -130,7 +130,7 @@ def diagonal(both: bool = False, other: bool = False) -> Tool:
     """Cut from corner to corner: one way, the *other* way, or *both*."""
 
     def tool(shape: Polygon) -> list[Polygon]:
-        ring = np.asarray(shape.exterior.simplify(0.02).coords)[:-1]
+        ring = sides_of_outline(shape)[:-1]
         corners = ring if len(ring) == 4 else _frame(shape)
         ways = [(corners[0], corners[2]), (corners[1], corners[3])]
         chosen = ways if both else ways[1:] if other else ways[:1]
@@ -226,8 +226,7 @@ def beside(side: int | str, distance: float) -> Tool:
 
 def _corners(shape: Polygon) -> np.ndarray:
     """Corners (n, 2) with the shape to their left hand when y is up: to the right as one sees it."""
-    whole = shapely.geometry.polygon.orient(shape, 1.0).exterior.simplify(0.02)
-    return np.asarray(whole.coords)[:-1]
+    return sides_of_outline(shapely.geometry.polygon.orient(shape, 1.0))[:-1]
 
 
 def _side(shape: Polygon, side: int | str) -> tuple[np.ndarray, np.ndarray]:
@@ -246,7 +245,7 @@ def _side(shape: Polygon, side: int | str) -> tuple[np.ndarray, np.ndarray]:
 
 def _corner(shape: Polygon, corner: int | str) -> np.ndarray:
     if isinstance(corner, int):
-        ring = np.asarray(shape.exterior.simplify(0.02).coords)[:-1]
+        ring = sides_of_outline(shape)[:-1]
         return ring[corner % len(ring)]
     ring = _corners(shape)
     down, across = corner.split()

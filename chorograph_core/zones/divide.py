@@ -11,7 +11,7 @@ import shapely
 from shapely import STRtree
 from shapely.geometry import MultiPolygon, Polygon
 
-from chorograph_core.chart import Chart
+from chorograph_core.chart import Chart, begun_at_corner
 from chorograph_core.zones.model import Kind, Zone, ZoneError
 from chorograph_core.zones.places import shape_word
 
@@ -124,5 +124,5 @@ def _united(shapes: Iterable[Polygon]) -> Polygon | MultiPolygon:
     if isinstance(shape, MultiPolygon):
         closed = shape.buffer(0.005, join_style="mitre").buffer(-0.005, join_style="mitre")
         if isinstance(closed, Polygon):
-            return closed
-    return shape
+            shape = closed
+    return begun_at_corner(shape) if isinstance(shape, Polygon) else shape

@@ -10,7 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Chart, alike
+from chorograph_core.chart import Chart, alike, sides_of_outline
 from chorograph_core.zones.model import Zone
 
 ALIKE_BOXES = 1.005
@@ -131,7 +131,7 @@ def shape_word(shape: Polygon) -> str:
     >>> shape_word(box(0, 0, 3, 3)), shape_word(box(0, 0, 12, 2)), shape_word(box(0, 0, 4, 3))
     ('square', 'strip', 'rectangle')
     """
-    ring = shapely.get_coordinates(shape.simplify(0.02).exterior)[:-1]
+    ring = sides_of_outline(shape)[:-1]
     long, broad = size_of(shape)
     full = shape.area / max(long * broad, 1e-9)
     if shape.interiors:
@@ -159,7 +159,7 @@ def shape_word(shape: Polygon) -> str:
         return "half circle"
     if corners == 3 and len(ring) > 6 and long < 1.03 * broad and abs(full - math.pi / 4) < 0.02:
         return "quarter circle"
-    if (len(ring) > 8 and (corners <= 4 or len(ring) > 16)) or 2 <= corners < len(ring):
+    if (len(ring) > 8 and corners <= 4) or 2 <= corners < len(ring):
         return "curved piece"
     if len(ring) == 4:
         return _four_sided(np.hypot(*onto.T))

@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
+from chorograph_core.chart import sides_of_outline
 from chorograph_core.designs.space import Space, side_heading
 
 UNLIKE = 0.01
@@ -23,7 +24,7 @@ def base_angle(space: Space, relative: str) -> float:
         return symmetry_of(space)
     if relative == "zone":
         return space.frame.axis
-    ring = shapely.get_coordinates(space.polygon.simplify(0.02).exterior)
+    ring = sides_of_outline(space.polygon)
     return side_heading(ring, longest=False)
 
 
@@ -47,7 +48,7 @@ def axis_of(polygon: Polygon) -> float:
     """Direction of the axis about which *polygon* is its own mirror image: where there are several, one
     along its longest side, else the longest; where there is none, that of the narrowest box round it.
     Radians, folded to a half turn."""
-    ring = shapely.get_coordinates(polygon.simplify(0.02).exterior)[:-1]
+    ring = sides_of_outline(polygon)[:-1]
     middle = np.array(polygon.centroid.coords[0])
     spots = np.concatenate([ring, (ring + np.roll(ring, -1, axis=0)) / 2]) - middle
     spots = spots[np.hypot(*spots.T) > 1e-6]

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
+from chorograph_core.chart import sides_of_outline
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.engine.chaining import chained
 from chorograph_core.designs.engine.families import cut_to, family, linked, positions_of
@@ -117,7 +118,7 @@ def _across(part: Polygon, space: Space) -> float:
     """Square to the longest side that the part has in common with the zone, in radians."""
     if space.cut_from is not None and part is space.polygon:
         return space.frame.axis + math.pi / 2
-    ring = shapely.get_coordinates(part.exterior.simplify(0.02))
+    ring = sides_of_outline(part)
     sides = np.diff(ring, axis=0)
     middles = shapely.points((ring[1:] + ring[:-1]) / 2)
     own = shapely.distance(middles, space.polygon.boundary) < 0.02
