@@ -6,6 +6,7 @@ either boundary is further than *tolerance* from the other boundary.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
@@ -16,6 +17,8 @@ from shapely.geometry import Polygon
 
 TOLERANCE = 0.02
 """Inches. Sewing itself is not this exact."""
+MOST_WAYS = 25
+"""Ways onto itself beyond which a shape is as good as round: twelve alike sides have so many, one twice."""
 NEARER = 0.05
 """Inches within which middles of blocks lie alike."""
 LEVEL = 0.02
@@ -113,9 +116,10 @@ def alike(shapes: Sequence[Polygon], tolerance: float = TOLERANCE) -> Alike:
 
 def ways_onto_itself(shape: Polygon, tolerance: float = TOLERANCE) -> list[Placement]:
     """The motions that lay *shape* on itself, those that turn it over last: eight of a square, four of
-    an oblong, one of what has no symmetry."""
+    an oblong, one of what has no symmetry. What is round lies one way as well as any other: one of it."""
     pattern = _Pattern(shape)
-    return list(pattern.all_ways_on(pattern, tolerance))
+    found = list(itertools.islice(pattern.all_ways_on(pattern, tolerance), MOST_WAYS + 1))
+    return found if len(found) <= MOST_WAYS else found[:1]
 
 
 def turned_round(

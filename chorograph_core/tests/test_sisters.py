@@ -68,6 +68,9 @@ class LyingTests(unittest.TestCase):
                 laid = shapely.transform(shape, way.apply)
                 self.assertLess(shapely.hausdorff_distance(laid.boundary, shape.boundary), 1e-6)
 
+    def test_a_circle_lies_one_way_as_well_as_any_other(self):
+        self.assertEqual(len(ways_onto_itself(shapely.Point(0, 0).buffer(3, quad_segs=64))), 1)
+
     def test_squares_in_the_corners_of_a_block_are_turned_round_its_middle(self):
         corners = ("r0c0", "r0c2", "r2c2", "r2c0")
         for design in ("rays", "chevrons", "half_feather", "leaf", "feather"):
