@@ -131,20 +131,26 @@ def turned_round(
     squares in corners, and those between them."""
     ways, found = ways_onto_itself(shape), []
     known: list[np.ndarray] = [] if middle is None else [middle]
+    images = _images(ways, known)
     for i, placement in group:
         goal = middles[i]
         if goal is not None:
-            tried = [placement, *map(placement.after, ways)]
-            spots = [one.apply(np.array(known).reshape(-1, 2)) for one in tried]
-            near = [
-                k for k, each in enumerate(spots) if (np.hypot(*(each - goal).T) < NEARER).any()
-            ]
-            if near:
-                placement = tried[near[0]]
+            # As it stands, and by each way of the shape onto itself.
+            off = np.hypot(*(placement.apply(images.reshape(-1, 2)) - goal).T) < NEARER
+            near = np.flatnonzero(off.reshape(len(ways) + 1, -1).any(axis=1))
+            if len(near):
+                placement = placement.after(ways[near[0] - 1]) if near[0] else placement
             else:
                 known.append(placement.undo(goal[None])[0])
+                images = _images(ways, known)
         found.append((i, placement))
     return found
+
+
+def _images(ways: Sequence[Placement], spots: Sequence[np.ndarray]) -> np.ndarray:
+    """Where *spots* come to lie as they stand, and by each of the *ways*: (ways + 1, spots, 2)."""
+    here = np.array(spots).reshape(-1, 2)
+    return np.stack([here, *(way.apply(here) for way in ways)])
 
 
 class _Pattern:

@@ -14,6 +14,9 @@ from chorograph_core.designs.settings import (
     margin_setting,
 )
 
+OPEN = 0.75
+"""Share of the way between lines from which a spot between hooks is open, and echoed: they nest closely."""
+
 
 @dataclass(frozen=True)
 class HookSettings(Settings):
@@ -59,5 +62,5 @@ class HookDrift(FigureFill[HookSettings]):
             "hook",
             0.5,
             sense,
-            echo=s.gap,
+            echo=OPEN * s.gap,
         )

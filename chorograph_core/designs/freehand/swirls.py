@@ -17,6 +17,8 @@ from chorograph_core.measure import format_inches
 
 ROUND = 0.85
 """How round the cells of swirls are: rounder ones leave spots between them that are echoed like bricks."""
+OPEN = 0.9
+"""Share of the way between lines from which a spot between swirls is echoed."""
 LINES = 5
 """Lines across a swirl at least: one that winds in has two on either side, and its middle."""
 
@@ -53,7 +55,7 @@ class Swirls(FigureFill[SwirlSettings]):
         kind = Spiral(2 * gap, gap, 0.15, round_middle)
         sense = 1 if s.turning == "right" else -1
         made = spirals_through(
-            space, s.margin, s.size, gap, kind, seed, "swirl", ROUND, sense, echo=closer,
+            space, s.margin, s.size, gap, kind, seed, "swirl", ROUND, sense, echo=OPEN * closer,
             least_turn=least_radius(closer),
         )  # fmt: skip
         if closer < s.gap - 1e-9:

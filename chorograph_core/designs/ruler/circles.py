@@ -42,6 +42,7 @@ class Circles(Design[CircleSettings]):
     family = "ruler"
     role = "motif"
     stroke = "round, a step inwards, round again"
+    undirected = True
     settings_type = CircleSettings
 
     def fits(self, space, settings=None):

@@ -40,6 +40,7 @@ class ContinuousCurve(Design[CurveSettings]):
     family = "ruler"
     role = "motif"
     stroke = "arc after arc from corner to corner, home where it began"
+    undirected = True
     settings_type = CurveSettings
 
     def fits(self, space, settings=None):

@@ -48,6 +48,7 @@ class OrangePeel(Design[PeelSettings]):
     family = "ruler"
     stroke = "a wave along each line of the grid, and back on its other side"
     crosses = True
+    undirected = True
     settings_type = PeelSettings
 
     def fits(self, space, settings=None):

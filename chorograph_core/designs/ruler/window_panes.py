@@ -33,6 +33,7 @@ class WindowPanes(Design[PaneSettings]):
     role = "motif"
     stroke = "along each bar and back on its other side"
     crosses = True
+    undirected = True
     settings_type = PaneSettings
 
     def fits(self, space, settings=None):
