@@ -129,6 +129,8 @@ def turned_round(
     """The placements of *shape*, in whose frame its block has this *middle*, by which sisters lie alike
     to the middles of theirs. The first that lies otherwise stays as it stands, and others like it go by that:
     squares in corners, and those between them."""
+    if all(middles[i] is None for i, _ in group):
+        return list(group)
     ways, found = ways_onto_itself(shape), []
     known: list[np.ndarray] = [] if middle is None else [middle]
     images = _images(ways, known)

@@ -11,7 +11,7 @@ from chorograph_core.designs import Linework, Settings, Space, designs
 from chorograph_core.designs.drawing import drawn_safely, fit_of, stitchable
 from chorograph_core.designs.legend import Layer, LayerLinework
 from chorograph_core.designs.linework import Mark, Run
-from chorograph_core.designs.space import cut_by, parts_within, polygons, window_of
+from chorograph_core.designs.space import largest_within, polygons, window_of
 from chorograph_core.job import Job
 from chorograph_core.reckon import evenness, reckon
 from chorograph_core.zones import Zone
@@ -110,9 +110,9 @@ def space_in(core: Job, place: Setting) -> Space:
     """What designs may fill of the pattern zone."""
     limit = stitchable(core.chart, core.policy.edge_finish)
     shape = place.pattern.polygon
-    parts = parts_within(shape, limit) or [shape]
-    cut_from = cut_by(limit, shape)
-    return Space(parts[0], None, core.machine.foot_radius, core.rulers, cut_from=cut_from)
+    left = largest_within(shape, limit) or shape
+    cut_from = None if left is shape else shape
+    return Space(left, None, core.machine.foot_radius, core.rulers, cut_from=cut_from)
 
 
 def shown(core: Job, thread: str, place: Setting) -> float:

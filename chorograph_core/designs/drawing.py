@@ -26,7 +26,7 @@ from chorograph_core.designs.registry import designs
 from chorograph_core.designs.settings import SettingError, Settings
 from chorograph_core.designs.sides import sides_of
 from chorograph_core.designs.sisters import drawn_once, guide_in, varied
-from chorograph_core.designs.space import Space, cut_by, polygons
+from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.measure import format_inches
 from chorograph_core.rulers import STARTING_RULERS, Ruler
@@ -193,7 +193,7 @@ def _draw_entry(
         # What a figure over all of them keeps free is otherwise in each.
         for zone, shape in inside:
             taken = _kept_in(zone, kept)
-            cut_from = cut_by(top.limit, zone.polygon)
+            cut_from = None if shape is zone.polygon else zone.polygon
             for k, made in enumerate(
                 _patterns(entry, shape, top, taken, cut_from) if taken else ()
             ):
@@ -319,7 +319,7 @@ def _behind(entry: Entry, zone: Zone, top: TopFacts, kept: Mapping[int, BaseGeom
         for k in range(len(entry.layers)):
             yield k, Pattern(Linework(), fault=IN_THE_FINISH)
         return
-    cut_from = cut_by(top.limit, zone.whole)
+    cut_from = None if whole is zone.whole else zone.whole
     for k, made in enumerate(_patterns(entry, whole, top, kept, cut_from)):
         yield k, replace(made, linework=covered(made.linework, visible), whole=None)
 

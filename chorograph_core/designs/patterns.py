@@ -13,7 +13,7 @@ from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import Entry, Layer, LayerLinework, role_of
 from chorograph_core.designs.linework import Linework, Run, Span
 from chorograph_core.designs.sisters import guide_in
-from chorograph_core.designs.space import Space, parts_within
+from chorograph_core.designs.space import Space, largest_within
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.rulers import Ruler
 from chorograph_core.zones import Zone
@@ -35,9 +35,7 @@ class TopFacts:
 
     def within(self, shape: Polygon) -> Polygon | None:
         """The part of a zone that designs may use; None where nothing of it is left."""
-        if self.limit.covers(shape):
-            return shape
-        return next(iter(parts_within(shape, self.limit)), None)
+        return largest_within(shape, self.limit)
 
 
 @dataclass(frozen=True)

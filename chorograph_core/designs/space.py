@@ -161,9 +161,9 @@ def window_of(space: Space, side: float) -> Space:
     return Space(part, None, space.foot_radius, space.rulers, cut_from=space.cut_from)
 
 
-def cut_by(limit: BaseGeometry, shape: Polygon) -> Polygon | None:
-    """The *shape*, if it reaches beyond *limit*, that of which what is left of it is cut from."""
-    return None if limit.covers(shape) else shape
+def largest_within(shape: Polygon, limit: BaseGeometry) -> Polygon | None:
+    """The largest part of *shape* inside *limit*: the very same where all of it is, None where nothing is."""
+    return shape if limit.covers(shape) else next(iter(parts_within(shape, limit)), None)
 
 
 def side_heading(line: np.ndarray, longest: bool = True) -> float:

@@ -16,7 +16,7 @@ from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_lay
 from chorograph_core.designs.linework import length
 from chorograph_core.designs.sides import largest_figure
 from chorograph_core.designs.sisters import guide_in
-from chorograph_core.designs.space import cut_by, parts_within, window_of
+from chorograph_core.designs.space import largest_within, window_of
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.formats.drawing import outline_path
 from chorograph_core.job import Job as CoreJob
@@ -191,11 +191,11 @@ def space_of(core: CoreJob, zone: Zone, layer: Layer | None = None) -> Space:
     about it; the guide of *layer*, where it lies there."""
     limit = stitchable(core.chart, core.policy.edge_finish)
     shape = zone.polygon if zone.whole is None else zone.whole
-    parts = parts_within(shape, limit) or [shape]
-    guide = guide_in(layer, parts[0]) if layer is not None else None
+    left = largest_within(shape, limit) or shape
+    guide = guide_in(layer, left) if layer is not None else None
     wide = layer.guide_width if layer is not None and guide else 0.0
-    cut_from = cut_by(limit, shape)
-    space = Space(parts[0], None, core.machine.foot_radius, core.rulers, (), guide, wide, cut_from)
+    cut_from = None if left is shape else shape
+    space = Space(left, None, core.machine.foot_radius, core.rulers, (), guide, wide, cut_from)
     return Surroundings(core.chart, core.zones).told(space, zone)
 
 
