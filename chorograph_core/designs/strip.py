@@ -8,6 +8,7 @@ bends and into tapering tips.
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 import numpy as np
 import shapely
@@ -33,18 +34,30 @@ RATHER, ALIKE = 2.0, 0.2
 two inches wide loses a fifth of one side), and radians within which it does."""
 SLANTED = 0.04
 """By how much a side may differ from the one across, or an angle from a right one."""
+BOWED = 0.04
+"""Inches by which an end must lie off the straight line across for lines along the strip to heed it."""
+LEGGED = 7
+"""Points by which a bent way across is told."""
+BOWS = 25
+"""Places across at which the way of an end is kept."""
+GRADUAL = 4.0
+"""Over so many times its depth a bowed end is made up for: no unit is longer by more than a quarter."""
+
+Bow = np.ndarray | None
 
 
 @dataclass(frozen=True)
 class Strip:
     """Matched stations along a strip: *left* and *right* rail points, each (n, 2), inches.
 
-    *along* (n,) is the distance along the centre line.
+    *along* (n,) is the distance along the centre line. Where an end is no straight line across, its *bow*
+    (m, 2) is how far off that it lies, at even shares of the way from the left to the right.
     """
 
     left: np.ndarray
     right: np.ndarray
     along: np.ndarray
+    bows: tuple[Bow, Bow] = (None, None)
 
     @property
     def length(self) -> float:
@@ -68,15 +81,61 @@ class Strip:
         share = (v + 1) / 2
         left = [np.interp(s, self.along, self.left[:, k]) for k in (0, 1)]
         right = [np.interp(s, self.along, self.right[:, k]) for k in (0, 1)]
-        return np.array(left) * (1 - share) + np.array(right) * share
+        straight = np.array(left) * (1 - share) + np.array(right) * share
+        return straight + self.bent(s, v)
+
+    def at_all(self, v: float) -> np.ndarray:
+        """The points (n, 2) at *v* across at each station."""
+        share = (v + 1) / 2
+        return self.left * (1 - share) + self.right * share + self.bent(self.along, v)
+
+    def bent(self, s: np.ndarray | float, v: np.ndarray | float) -> np.ndarray:
+        """How far (n, 2) what is *s* inches along and *v* across lies off the straight way across there, so
+        that lines along the strip end where it does (a patch of Coons, 1967)."""
+        if not self.bowed:
+            return np.zeros((*np.broadcast_shapes(np.shape(s), np.shape(v)), 2))
+        s, share = np.broadcast_arrays(np.asarray(s, float), (np.asarray(v, float) + 1) / 2)
+        off = np.zeros((*s.shape, 2))
+        for bow, gone, reach in zip(self.bows, (s, self.length - s), self._reaches, strict=True):
+            if bow is not None:
+                off += _off(bow, share) * np.clip(1 - gone / reach, 0, 1)[..., None]
+        return off
+
+    @property
+    def bowed(self) -> bool:
+        """Whether an end is no straight line across."""
+        return any(bow is not None for bow in self.bows)
+
+    def legs(self) -> np.ndarray:
+        """The way across at each station (n, m, 2), from the left to the right."""
+        v = np.array([-1.0, 1.0]) if not self.bowed else np.linspace(-1, 1, LEGGED)
+        share = ((v + 1) / 2)[None, :, None]
+        straight = self.left[:, None] * (1 - share) + self.right[:, None] * share
+        return straight + self.bent(self.along[:, None], v[None])
+
+    @cached_property
+    def _reaches(self) -> tuple[float, float]:
+        depths = (0.0 if bow is None else float(np.hypot(*bow.T).max()) for bow in self.bows)
+        one, two = (min(self.length, max(GRADUAL * depth, 1e-9)) for depth in depths)
+        return one, two
 
     def flipped(self) -> Strip:
         """The other rail first."""
-        return Strip(self.right, self.left, self.along)
+        one, two = (None if bow is None else bow[::-1] for bow in self.bows)
+        return Strip(self.right, self.left, self.along, (one, two))
+
+    def part(self, first: int, stop: int) -> Strip:
+        """The stations from *first* up to *stop*, counted from 0 inches on."""
+        some = slice(first, stop)
+        whole = len(self.along)
+        bows = (self.bows[0] if first == 0 else None, self.bows[1] if stop >= whole else None)
+        return Strip(self.left[some], self.right[some], self.along[some] - self.along[first], bows)
 
     def reversed(self) -> Strip:
         """From the other end; left and right change sides so the way still faces forward."""
-        return Strip(self.right[::-1], self.left[::-1], self.along[-1] - self.along[::-1])
+        last, first = (None if bow is None else bow[::-1] for bow in self.bows)
+        turned = self.along[-1] - self.along[::-1]
+        return Strip(self.right[::-1], self.left[::-1], turned, (first, last))
 
 
 def strip_of(space: Space, part: Polygon) -> Strip:
@@ -93,6 +152,14 @@ def _lying(space: Space, part: Polygon) -> float | None:
     inside = whole.inset(round(float(part.exterior.distance(space.polygon.exterior)), 6))
     lane = strip(inside[0] if inside else space.cut_from)
     return _heading(*((lane.left[k] + lane.right[k]) / 2 for k in (0, -1)))
+
+
+def _off(bow: Bow, share: np.ndarray) -> np.ndarray:
+    """A bow (..., 2) at each *share* of the way across."""
+    if bow is None:
+        return np.zeros((*share.shape, 2))
+    even = np.linspace(0, 1, len(bow))
+    return np.stack([np.interp(share, even, bow[:, k]) for k in (0, 1)], axis=-1)
 
 
 def _heading(one: np.ndarray, two: np.ndarray) -> float:
@@ -135,7 +202,36 @@ def strip(polygon: Polygon, lying: float | None = None) -> Strip:
     # From tip to tip of what has no dent, both sides turn in the same place.
     pointed = a1 - a0 < 1e-9 and b1 - b0 < 1e-9
     convex = polygon.area > DENTLESS * polygon.convex_hull.area
-    return _in_step(left, right) if pointed and convex else _match(left, right)
+    if pointed and convex:
+        return _in_step(left, right)
+    first, last = (_stretch(ring, at, *end) if end[1] > end[0] else None for end in choice)
+    bows = bow_of(None if first is None else first[::-1]), bow_of(last)
+    return replace(_match(left, right), bows=bows)
+
+
+def across(strip: Strip) -> Strip:
+    """The same room the short way: between its ends, which become the sides."""
+    n = len(strip.left)
+    share = np.linspace(0, 1, n)
+    rails = [
+        one + (two - one) * share[:, None] + _off(bow, share)
+        for one, two, bow in zip(strip.left[[0, -1]], strip.right[[0, -1]], strip.bows, strict=True)
+    ]
+    centre = (rails[0] + rails[1]) / 2
+    inches = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(centre, axis=0).T))])
+    bows = bow_of(strip.left), bow_of(strip.right)
+    return Strip(rails[0], rails[1], inches + np.linspace(0, 1e-9, n), bows)
+
+
+def bow_of(end: np.ndarray | None) -> Bow:
+    """How far an end of a strip (n, 2), from its left to its right, lies off the straight way across."""
+    if end is None or len(end) < 3:
+        return None
+    long = _length(end)
+    share = np.linspace(0, 1, BOWS)
+    straight = end[0] + (end[-1] - end[0]) * share[:, None]
+    off = _points_at(end, share * long) - straight
+    return off if np.hypot(*off.T).max() > BOWED else None
 
 
 def ring_of(space: Space, part: Polygon) -> Strip:

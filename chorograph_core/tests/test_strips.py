@@ -15,6 +15,7 @@ from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.lanes import END, TIP, lane_in, leant, strip_in, tips_of, waist
 from chorograph_core.designs.judging import judged
 from chorograph_core.designs.linework import Linework, Run
+from chorograph_core.designs.strip import across
 from chorograph_core.designs.wander import open_way
 from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY
@@ -234,3 +235,48 @@ def _straightest(points: np.ndarray) -> float:
         stop = k + int(off.argmax()) if off.any() else len(heading)
         best = max(best, float(inches[k:stop].sum()))
     return best
+
+
+def wedge(inner: float, outer: float, degrees: float) -> Polygon:
+    """Of a ring with these radii, pointing up."""
+    turn = np.radians(np.linspace(90 - degrees / 2, 90 + degrees / 2, 40))
+    round_ = np.column_stack([np.cos(turn), np.sin(turn)])
+    return Polygon(np.vstack([outer * round_, inner * round_[::-1]]))
+
+
+class WedgeTests(TestCase):
+    def test_lines_up_and_down_a_wedge_end_at_its_arcs(self):
+        # However wide the wedge is against its length; before, their ends lay on the chords.
+        for degrees in (18, 30, 45, 60, 75):
+            run = drawn("squiggles", wedge(3, 6, degrees), count=5, margin=0.25).runs[0]
+            from_middle = np.hypot(*run.points.T)
+            with self.subTest(degrees):
+                self.assertAlmostEqual(from_middle.max(), 5.75, delta=0.12)
+                self.assertAlmostEqual(from_middle.min(), 3.25, delta=0.12)
+
+    def test_a_bow_is_made_up_for_along_the_strip_and_turned_with_it(self):
+        shape = wedge(3, 6, 60)
+        strip = strip_in(Space(shape), shape)
+        ways = np.linspace(-1, 1, 9)
+        for each in (strip, strip.flipped(), strip.reversed(), across(across(strip))):
+            ends = [each.at(s, v) for s in (0.0, each.length) for v in ways]
+            radii = np.hypot(*np.array(ends).T).reshape(2, -1)
+            self.assertLess(np.ptp(radii, axis=1).max(), 0.03)
+            self.assertAlmostEqual(abs(radii[0].mean() - radii[1].mean()), 3.0, delta=0.03)
+        # A part that leaves an end out has no bow there.
+        self.assertEqual(
+            [bow is None for bow in strip.part(2, len(strip.along)).bows], [True, False]
+        )
+
+    def test_what_comes_back_is_not_drawn_out_to_the_far_tip(self):
+        lens = shapely.intersection(*(shapely.Point(0, y).buffer(5) for y in (-3, 3)))
+        for count in (2, 4, 6):
+            points = drawn("squiggles", lens, count=count).runs[0].points
+            with self.subTest(count):
+                self.assertTrue(shapely.linestrings(points).is_simple)
+                self.assertLess(abs(points[0][0] - points[-1][0]), 1.0)
+
+    def test_a_squiggle_is_as_long_as_before_it_was_told_against_its_line(self):
+        squiggles = designs()["squiggles"]
+        kept, said = squiggles.settled({"count": 5, "pitch": 0.6}, 1)
+        self.assertEqual((kept["count"], kept["pitch"], said), (5, 3.0, ()))

@@ -14,6 +14,7 @@ from chorograph_core.designs.contract import Doorways
 from chorograph_core.designs.engine.corners import CLOSED, one_after, sides_and_corners
 from chorograph_core.designs.engine.figures_in_cells import units_at
 from chorograph_core.designs.engine.lanes import (
+    END,
     LEAST_UNIT,
     MOST_SLANT,
     NARROWEST,
@@ -49,14 +50,14 @@ def along_strip(
     space: Space, margin: float, along: str, begin: str, proportion: float, stroke: Stroke, name: str,
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: float = 0.0,
     corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
-    slant: float = MOST_SLANT, least_turn: float = 0.0, rounds: int = 1,
+    slant: float = MOST_SLANT, least_turn: float = 0.0, rounds: int = 1, end: float = END,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: how far legs are drawn for the way the strip lies on the frame; *corner* is
     what stands in the corners that it turns. *more* units than fit best.
     *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
     *least_turn*: inches of the tightest turn; *rounds*: after so many units a stroke is where it began,
-    so that one which goes all round closes."""
+    so that one which goes all round closes; what is narrower than *end* of the whole is left to the tips."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -78,13 +79,16 @@ def along_strip(
                 continue
         guided = space.guide is not None
         ring = _goes_round(strip)
-        lane = lane_in(strip, proportion * wider, least, guided, more, rounds if ring else 1)
+        lane = lane_in(strip, proportion * wider, least, guided, more, rounds if ring else 1, end)
         lane = replace(lane, slant=slant)
         u, v = by_hand(*stroke(lane), loose, seed, lane.count if ring else 0)
         if lies:
             u = u + lies * lane.leaning(u, v)
         u = _drawn_in(u, lane)
-        tips = None if guided else tips_of(strip)
+        tips = None if guided else tips_of(strip, end)
+        if tips is not None and u[-1] < lane.count / 2:
+            # What comes back ends beside the tip it came from; to the far one it would go over all it drew.
+            tips = (tips[0], tips[1][:0])
         easing = soft * min(strip.mean_width, 2.0)
         if np.hypot(*np.diff(lane.points(u, v), axis=0).T).sum() < SHORTEST:
             continue

@@ -120,9 +120,9 @@ def _turns_corners(strip: Strip, sides: list[Strip], spans: list[tuple[int, int]
 
 def one_after(first: Strip, then: Strip) -> Strip:
     return Strip(np.vstack([first.left, then.left[1:]]), np.vstack([first.right, then.right[1:]]),
-                 np.concatenate([first.along, first.along[-1] + then.along[1:]]))  # fmt: skip
+                 np.concatenate([first.along, first.along[-1] + then.along[1:]]),
+                 (first.bows[0], then.bows[1]))  # fmt: skip
 
 
 def _cut(strip: Strip, first: int, last: int) -> Strip:
-    along = strip.along[first : last + 1] - strip.along[first]
-    return Strip(strip.left[first : last + 1], strip.right[first : last + 1], along)
+    return strip.part(first, last + 1)

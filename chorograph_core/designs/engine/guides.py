@@ -165,8 +165,7 @@ def _within(strip: Strip, part: Polygon) -> Strip:
     fine = np.flatnonzero(shapely.covers(part.buffer(HAIR), legs))
     if len(fine) < LEAST_STATIONS or fine[-1] - fine[0] + 1 == len(legs):
         return strip
-    kept = slice(fine[0], fine[-1] + 1)
-    return Strip(strip.left[kept], strip.right[kept], strip.along[kept] - strip.along[fine[0]])
+    return strip.part(int(fine[0]), int(fine[-1]) + 1)
 
 
 def seen(foot: np.ndarray, look: np.ndarray, room: Polygon) -> np.ndarray:

@@ -19,7 +19,7 @@ from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.guides import strip_along
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import Strip, ring_of, strip_of
+from chorograph_core.designs.strip import Strip, across, ring_of, strip_of
 from chorograph_core.measure import format_inches
 
 NARROWEST = 0.3
@@ -108,7 +108,7 @@ class Lane:
             np.column_stack([np.interp(s + by, strip.along, rail[:, k]) for k in (0, 1)])
             for rail, by in ((strip.left, upright), (strip.right, -upright))
         )
-        made = left * (1 - share)[:, None] + right * share[:, None]
+        made = left * (1 - share)[:, None] + right * share[:, None] + strip.bent(s, v)
         # What lies slantwise across is leant in its legs: its heads stay round.
         most = float(np.abs(self._slants).max())
         more = (leant(v) - np.asarray(v, float)) * (slants - upright) * self._fanned(s, most)
@@ -193,18 +193,18 @@ def lean_of(strip: Strip) -> np.ndarray:
 
 def lane_in(
     strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False, more: int = 0,
-    rounds: int = 1,
+    rounds: int = 1, end: float = END,
 ) -> Lane:  # fmt: skip
     """The strip in units whose length is *proportion* of its width there, a whole number of *rounds* of them.
 
-    Ends narrower than `NARROWEST`, or than `END` of the whole, are left out. A *guided* strip bends no more
+    Ends narrower than `NARROWEST`, or than *end* of the whole, are left out. A *guided* strip bends no more
     than units can. *more* units are drawn where there are many: nobody sees one more among them.
     """
     tipped = (False, False)
     if not guided:
-        before, after = tips_of(strip)
+        before, after = tips_of(strip, end)
         tipped = len(before) > 0, len(after) > 0
-        strip = _round_bends(_trimmed(strip))
+        strip = _round_bends(_trimmed(strip, end))
     pitch = np.maximum(strip.widths * proportion, least)
     density = 1 / pitch
     # Units are counted along the outer side: round a bend it is longer than the middle.
@@ -243,15 +243,16 @@ def _round_bends(strip: Strip) -> Strip:
     )
     on_right = (np.append(both, both[-1]) > 0)[:, None]
     middle = strip.right - strip.left
-    return Strip(strip.left + np.where(on_right, 0.0, 1.0) * share * middle,
-                 strip.right - np.where(on_right, 1.0, 0.0) * share * middle, strip.along)  # fmt: skip
+    left = strip.left + np.where(on_right, 0.0, 1.0) * share * middle
+    right = strip.right - np.where(on_right, 1.0, 0.0) * share * middle
+    return Strip(left, right, strip.along, strip.bows)
 
 
-def tips_of(strip: Strip) -> tuple[np.ndarray, np.ndarray]:
+def tips_of(strip: Strip, end: float = END) -> tuple[np.ndarray, np.ndarray]:
     """The middle of what is left out at either end, (n, 2) from the tip on and (m, 2) on to the tip; empty
     where an end is blunt, or its tip too short for a line."""
-    first, last = _wide(strip)
-    middle, widths = (strip.left + strip.right) / 2, strip.widths
+    first, last = _wide(strip, end)
+    middle, widths = strip.at_all(0.0), strip.widths
     found = []
     for some in (slice(0, first + 1), slice(last - 1, None)):
         at = np.linspace(strip.along[some][0], strip.along[some][-1], 12)
@@ -263,20 +264,19 @@ def tips_of(strip: Strip) -> tuple[np.ndarray, np.ndarray]:
     return found[0], found[1]
 
 
-def _wide(strip: Strip) -> tuple[int, int]:
+def _wide(strip: Strip, end: float) -> tuple[int, int]:
     """Between which stations there is room for units."""
-    wide = np.flatnonzero(strip.widths >= max(NARROWEST, END * strip.mean_width))
+    wide = np.flatnonzero(strip.widths >= max(NARROWEST, end * strip.mean_width))
     if len(wide) < 4:
         return 0, len(strip.along)
     return int(wide[0]), int(wide[-1]) + 1
 
 
-def _trimmed(strip: Strip) -> Strip:
-    first, last = _wide(strip)
+def _trimmed(strip: Strip, end: float = END) -> Strip:
+    first, last = _wide(strip, end)
     if last - first == len(strip.along):
         return strip
-    along = strip.along[first:last] - strip.along[first]
-    return Strip(strip.left[first:last], strip.right[first:last], along)
+    return strip.part(first, last)
 
 
 def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "first") -> Strip:
@@ -290,21 +290,16 @@ def strip_in(space: Space, part: Polygon, along: str = "long", begin: str = "fir
         return strip.flipped() if begin == "second" else strip
     strip = strip_of(space, part)
     if along == "short":
-        n = len(strip.left)
-        share = np.linspace(0, 1, n)[:, None]
-        first = strip.left[0] * (1 - share) + strip.right[0] * share
-        last = strip.left[-1] * (1 - share) + strip.right[-1] * share
-        centre = (first + last) / 2
-        inches = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(centre, axis=0).T))])
-        strip = Strip(first, last, inches + np.linspace(0, 1e-9, n))
+        strip = across(strip)
     return strip.flipped() if begin == "second" else strip
 
 
 def how_strip(
-    space: Space, margin: float, along: str, proportion: float, what: str, sizes: float = SIZES
-) -> Fit:
+    space: Space, margin: float, along: str, proportion: float, what: str, sizes: float = SIZES,
+    long: float = STRIP, opens: float = OPENS,
+) -> Fit:  # fmt: skip
     """How well a motif for strips suits a zone, in words; its units may be *sizes* times as large in one
-    place as in another."""
+    place as in another, it wants a strip *long* times as long as wide that *opens* no more inches an inch."""
     parts = space.inset(margin)
     if not parts:
         return Fit(0.0, (NARROW,))
@@ -322,22 +317,24 @@ def how_strip(
     uneven = min(1.0, float(np.std(strip.widths)) / wide)
     if space.guide is None and part.interiors and ratio >= RING:
         return Fit(0.8 * (1 - uneven), (reason, "all round"))
-    if against := _hardly(space, part, strip, ratio, sizes):
+    if against := _hardly(space, part, strip, sizes, long, opens):
         return Fit(0.3, (reason, against))
     return Fit(min(0.92, 0.45 + 0.06 * ratio) * (1 - 0.75 * uneven), (reason,))
 
 
-def _hardly(space: Space, part: Polygon, strip: Strip, ratio: float, sizes: float) -> str:
-    """What speaks against units of even size in a strip so many times as long as wide; empty where nothing
-    does."""
+def _hardly(
+    space: Space, part: Polygon, strip: Strip, sizes: float, long: float, opens: float
+) -> str:
+    """What speaks against units of even size in a strip; empty where nothing does."""
+    ratio = strip.length / max(strip.mean_width, 1e-6)
     bent = space.polygon.area < 0.55 * space.polygon.convex_hull.area
     # A guide leads a strip through a zone of any shape.
-    if ratio < STRIP or (space.guide is None and (part.interiors or bent)):
+    if ratio < long or (space.guide is None and (part.interiors or bent)):
         return "hardly longer than wide"
     # In what tapers as a triangle does units are of too many sizes to be even.
     units = _trimmed(strip)
     widths = units.widths
-    if np.percentile(np.abs(np.gradient(widths, units.along)), 90) > OPENS:
+    if np.percentile(np.abs(np.gradient(widths, units.along)), 90) > opens:
         return "hardly a strip: it opens too fast"
     between = float(widths.max() / max(widths.min(), 1e-9))
     return f"of many sizes, {between:.0f} to 1" if between > sizes else ""
@@ -353,7 +350,7 @@ def waist(strip: Strip) -> float:
 
 def strays(strip: Strip, part: Polygon) -> bool:
     """Whether lines across a strip leave the zone: then its two sides are not those of one strip."""
-    legs = shapely.linestrings(np.stack([strip.left, strip.right], axis=1)[::4])
+    legs = shapely.linestrings(strip.legs()[::4])
     wrong = shapely.length(shapely.difference(legs, part.buffer(0.03))).sum()
     return bool(wrong > 0.03 * shapely.length(legs).sum())
 

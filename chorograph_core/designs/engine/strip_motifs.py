@@ -14,8 +14,11 @@ from chorograph_core.designs.contract import Design, Doorways, Fit
 from chorograph_core.designs.engine.along import CornerFigure, along_strip
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import (
+    END,
     MOST_SLANT,
+    OPENS,
     SIZES,
+    STRIP,
     Lane,
     how_strip,
     strip_in,
@@ -55,12 +58,23 @@ class StripMotif(Design[S]):
     """After so many units it is on the side where it began."""
     sizes: ClassVar[float] = SIZES
     """How many times as large units may be in one place as in another."""
+    opens: ClassVar[float] = OPENS
+    """How many inches an inch along its strip may open."""
+    end: ClassVar[float] = END
+    """What is narrower against the whole strip is left to a single line into the tip."""
 
     def fits(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> Fit:
         """It wants a strip."""
         s: Any = self.clean(settings)
         self._refuse_thousands(space, s)
-        return how_strip(space, s.margin, s.along, self.proportion(s), self.units, self.sizes)
+        return how_strip(
+            space, s.margin, s.along, self.proportion(s), self.units, self.sizes, self.least_length(s),
+            self.opens,
+        )  # fmt: skip
+
+    def least_length(self, s: Any) -> float:
+        """How many times as long as wide a strip must be."""
+        return STRIP
 
     def proportion(self, s: Any) -> float:
         """Length of a unit against the width of the strip."""
@@ -95,6 +109,7 @@ class StripMotif(Design[S]):
             self.unit, doorways, soft=self.soft, lies=leans, corner=self.corner_figure(s),
             more=more, loose=getattr(s, "loose", 0.0), seed=seed, slant=self.slant,
             least_turn=0.0 if self.pointed else least_radius(self.spacing(space, s)), rounds=self.rounds,
+            end=self.end,
         )  # fmt: skip
 
     def variants(

@@ -84,7 +84,8 @@ class Rope(StripMotif[RopeSettings]):
             stops = np.array([(end, side), *tail])
             fine_u, fine_v = [], []
             for one, two in itertools.pairwise(stops):
-                n = max(3, int(abs(two[0] - one[0]) * 12) + 1)
+                # An end may be bowed: across too a line has points enough to follow it.
+                n = max(3, int((abs(two[0] - one[0]) + abs(two[1] - one[1])) * 12) + 1)
                 fine_u.append(np.linspace(one[0], two[0], n))
                 fine_v.append(np.linspace(one[1], two[1], n))
             us, vs = np.concatenate([us, *fine_u]), np.concatenate([vs, *fine_v])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -15,6 +16,12 @@ from chorograph_core.designs.settings import (
     share_setting,
 )
 
+APART = 0.8
+"""Inches between lines, where they are not counted by hand."""
+LEAST_LONG = 0.6
+"""How many times as long as wide a wedge is at least that many lines go up and down."""
+LEADS = 0.6
+"""Widths before a tip from which on the line that goes into it leaves its place; the others turn before."""
 STILL = 0.5
 """Units before a turn within which a line comes to lie still."""
 
@@ -27,7 +34,7 @@ class SquiggleSettings(Settings):
         "Lines", 3, 1, 40, help="An odd number ends at the other end of the wedge."
     )
     pitch: float = share_setting(
-        "Length of a squiggle", 0.6, 0.2, 3.0, 0.1, help="Against the width of the wedge."
+        "Length of a squiggle", 1.8, 0.6, 9.0, 0.1, help="Against a line's share of the width."
     )
     swing: float = share_setting("Swing", 0.5, 0.1, 0.9, 0.05,
                          help="How far a line swings, against its share of the width.")  # fmt: skip
@@ -40,12 +47,30 @@ class Squiggles(StripMotif[SquiggleSettings]):
     """Lines along a strip or a wedge that waver together."""
 
     key = "squiggles"
+    version = 2
     name = "Squiggles"
     stroke = "wavering up the wedge, round, down beside it, counted"
     settings_type = SquiggleSettings
     unit, units = "squiggle", "squiggles"
     soft = 0.09
     sizes = 12.0
+    opens = 4.0
+    end = 0.25
+
+    def upgrade(self, settings, from_version):
+        """The length of a squiggle was told against the whole wedge, 0.6 of it."""
+        made: dict[str, Any] = dict(settings)
+        if from_version < 2:
+            count, pitch = made.get("count", 3), made.get("pitch", 0.6)
+            if all(isinstance(each, (int, float)) for each in (count, pitch)):
+                made["pitch"] = round(min(max(count * pitch, 0.6), 9.0), 1)
+        return made
+
+    def proposed(self, space):
+        """Three lines, or as many more as a wide wedge wants; an odd number of them."""
+        s = super().proposed(space)
+        wide = strip_width(space, s.margin, s.along)
+        return self.clean({**vars(s), "count": max(s.count, 2 * round((wide / APART - 1) / 2) + 1)})
 
     def fits(self, space, settings=None):
         """It wants a strip or a wedge."""
@@ -53,6 +78,14 @@ class Squiggles(StripMotif[SquiggleSettings]):
         count = self.clean(settings).count
         where = "ends at the other end" if count % 2 else "ends where it began"
         return type(fit)(fit.score, (*fit.reasons, f"{count} lines: {where}"))
+
+    def proportion(self, s):
+        """Against the width of the whole wedge."""
+        return float(s.pitch / s.count)
+
+    def least_length(self, s):
+        """Not the wedge, a line's share of it wants to be longer than wide."""
+        return max(LEAST_LONG, 2.0 / s.count)
 
     def spacing(self, space, settings=None):
         """A line's share of the width."""
@@ -67,18 +100,28 @@ class Squiggles(StripMotif[SquiggleSettings]):
         """As u and v along the lane."""
         share = 2.0 / s.count
         # Half a circle from line to line, in units.
-        turn = min(0.5 / (s.count * s.pitch), lane.count / 3)
+        turn = min(0.5 / s.pitch, lane.count / 3)
+        # Into a tip goes the line that comes from it, or that ends there.
+        leads = min(LEADS / self.proportion(s), lane.count / 4) if s.count > 1 else 0.0
+        back = [leads * lane.tipped[0], leads * (lane.tipped[1] and s.count % 2 == 1)]
         us, vs = [], []
         for k in range(s.count):
             middle = -1 + share * (k + 0.5)
-            first = turn if k else 0.0
-            last = lane.count - (turn if k < s.count - 1 else 0.0)
+            # The last one on the way back ends at the edge, beside where the first began.
+            first = turn + back[0] if 0 < k < s.count - 1 + (s.count % 2) else 0.0
+            last = lane.count - (turn + back[1] if k < s.count - 1 else 0.0)
             t = np.linspace(first, last, max(12, int(lane.count * 26)))
             # All lines of a wedge waver together: beside each other they keep their distance. Where they
             # turn they are still.
-            near = np.minimum(t - first if k else np.inf, last - t if k < s.count - 1 else np.inf)
-            still = np.clip(near / STILL, 0, 1) ** 2 * (3 - 2 * np.clip(near / STILL, 0, 1))
+            near = np.minimum(
+                t - first if first else np.inf, last - t if k < s.count - 1 else np.inf
+            )
+            still = _eased(near / STILL)
             v = middle + share / 2 * s.swing * np.sin(2 * np.pi * t) * still
+            if not k and back[0]:
+                v = v * _eased(t / (back[0] + turn))
+            if k == s.count - 1 and back[1]:
+                v = v * _eased((last - t) / (back[1] + turn))
             us.append(t[::-1] if k % 2 else t)
             vs.append(v[::-1] if k % 2 else v)
             if k < s.count - 1:
@@ -86,3 +129,9 @@ class Squiggles(StripMotif[SquiggleSettings]):
                 us.append(us[-1][-1] + (-1 if k % 2 else 1) * turn * np.cos(round_))
                 vs.append(middle + share / 2 * (1 + np.sin(round_)))
         return np.concatenate(us), np.concatenate(vs)
+
+
+def _eased(share: np.ndarray) -> np.ndarray:
+    """From 0 to 1, at rest at both."""
+    share = np.clip(share, 0.0, 1.0)
+    return share**2 * (3 - 2 * share)
