@@ -18,6 +18,8 @@ from chorograph_core.designs.space import Space
 
 SCALED = ("spacing", "cell", "width", "pitch", "period", "height", "gap", "chord")
 """Length settings that say how large a pattern is."""
+RELATIVE = "relative"
+"""The setting that says what angles are measured from."""
 ROOMY = 0.7
 """Spacing over the radius of the widest circle, up to which a pattern reads."""
 SPILL = 0.02
@@ -54,7 +56,8 @@ class Design(ABC, Generic[S]):
     may lie; one that *goes_behind* goes on behind shapes its guide leads through. Sisters in a block that
     may be laid in several ways are turned round its middle where they hold a motif or a design that
     *faces*; others run through, as they stand. What the finish leaves of a zone is drawn as its sisters
-    are; of an *undirected* design, which looks the same however it is turned, as what is alike. *own* says
+    are; of an *undirected* design, which looks the same however it is turned, as what is alike. An *upright*
+    one is its own mirror image about what is square to its rows, as scales are. *own* says
     how one lays a stroke of one's own. *pointed*, *crosses*, *retraces*: its stroke has points, crosses
     itself, goes over its own line on purpose; a drawing that does so otherwise is judged the worse for it
     (`chorograph_core.designs.judging`).
@@ -76,6 +79,7 @@ class Design(ABC, Generic[S]):
     goes_behind: ClassVar[bool] = False
     faces: ClassVar[bool] = False
     undirected: ClassVar[bool] = False
+    upright: ClassVar[bool] = False
     own: ClassVar[str] = ""
     settings_type: ClassVar[type[Settings]] = Settings
 
@@ -116,15 +120,15 @@ class Design(ABC, Generic[S]):
         """Settings to begin with in *space*: the defaults, drawn in where the zone is too small for them.
 
         Lengths that grow with the lines' distance shrink with it to eighths of an inch, until three lines or
-        so have room; margins stay.
+        so have room; margins stay. Angles are measured from the axis of a zone that lies by it.
         """
-        settings = self.clean()
+        settings = self.clean(self._lying(space))
         known = {p.key: p for p in self.parameters if p.kind == "length" and p.key in SCALED}
         apart = self.spacing(space, settings)
         room = ROOMY * space.widest[1]
         if not known or apart <= room or room <= 0:
             return settings
-        made: dict[str, Any] = {}
+        made = self._lying(space)
         for key, parameter in known.items():
             if not getattr(settings, key):
                 # Nothing asked for stays nothing asked for.
@@ -132,6 +136,13 @@ class Design(ABC, Generic[S]):
             wanted = math.floor(getattr(settings, key) * room / apart * 8) / 8
             made[key] = min(max(wanted, parameter.low, 1 / 8), parameter.high)
         return self.clean(made)
+
+    def _lying(self, space: Space) -> dict[str, Any]:
+        """What its angles are measured from in *space*, where that is not what they are by default."""
+        asked = next((p for p in self.parameters if p.key == RELATIVE), None)
+        if asked is None or asked.default != "zone" or abs(space.frame.axis - space.side) < 1e-9:
+            return {}
+        return {RELATIVE: "axis", **({"angle": 90.0} if self.upright else {})}
 
     def doors(self, space: Space, settings: Mapping[str, Any] | S | None = None) -> np.ndarray:
         """Points (n, 2) at which `draw` can begin or end when asked by *doorways*, in any pairing; of a

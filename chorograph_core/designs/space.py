@@ -14,17 +14,23 @@ from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
 from chorograph_core.chart import Fabric, sides_of_outline
+from chorograph_core.designs.symmetry import lying_of
 from chorograph_core.rulers import STARTING_RULERS, Ruler
 
 T = TypeVar("T")
+AS_WIDE = 0.995
+"""Share of the widest place that is as wide."""
+SIDED = 0.08
+"""Share of its outline from which a straight side of a zone is one that is seen."""
 TURNS = math.radians(20)
 """A turn of the edge from which it is a corner."""
 
 
 @dataclass(frozen=True)
 class Frame:
-    """A space's own frame: *origin* (x, y) in inches and *axis*, the direction of its longest side in
-    radians, folded to a half turn: a zone drawn in it draws alike wherever it lies."""
+    """A space's own frame: *origin* (x, y) in inches and *axis*, the direction by which it lies in radians,
+    folded to a half turn: that of its longest side, or of its axis where no side runs with that or square
+    to it. A zone drawn in it draws alike wherever it lies."""
 
     origin: tuple[float, float]
     axis: float
@@ -119,8 +125,20 @@ class Space:
     def frame(self) -> Frame:
         """Its own frame."""
         middle = self.polygon.centroid
+        lies = lying_of(self.cut_from or self.polygon, *self._longest)
+        return Frame((middle.x, middle.y), lies)
+
+    @property
+    def side(self) -> float:
+        """The direction of its longest side, radians; of what is round, which has none, that of its frame."""
+        heading, seen = self._longest
+        return heading if seen else self.frame.axis
+
+    @cached_property
+    def _longest(self) -> tuple[float, bool]:
         ring = sides_of_outline(self.cut_from or self.polygon)
-        return Frame((middle.x, middle.y), side_heading(ring))
+        sides = np.hypot(*np.diff(ring, axis=0).T)
+        return side_heading(ring), bool(sides.max() > SIDED * sides.sum())
 
     @cached_property
     def widest(self) -> tuple[tuple[float, float], float]:
@@ -131,13 +149,17 @@ class Space:
     @cached_property
     def middle(self) -> tuple[tuple[float, float], float]:
         """Where a round figure stands, and the radius it may have: about the centroid where nearly as large
-        a circle has room there as anywhere, else about the widest place."""
+        a circle has room there as anywhere, else about the widest place; of several as wide, as along a
+        strip, the nearest to the centroid."""
         (x, y), radius = self.widest
         centroid = self.polygon.centroid
         if self.polygon.contains(centroid):
             here = float(shapely.distance(centroid, self.polygon.boundary))
             if here >= 0.97 * radius:
                 return (centroid.x, centroid.y), here
+        if wide := self.polygon.buffer(-AS_WIDE * radius):
+            near = shapely.get_coordinates(shapely.shortest_line(wide, centroid))[0]
+            return (float(near[0]), float(near[1])), AS_WIDE * radius
         return (x, y), radius
 
     @cached_property

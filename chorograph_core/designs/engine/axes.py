@@ -10,10 +10,11 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import sides_of_outline
 from chorograph_core.designs.space import Space, side_heading
+from chorograph_core.designs.symmetry import mirrored_about, principal_axis
 
-UNLIKE = 0.01
-"""Share of its area by which a zone may differ from its mirror image."""
 MOST_AXES = 40
+BESIDE = 0.05
+"""Inches from an axis from which a point lies beside it."""
 
 
 def base_angle(space: Space, relative: str) -> float:
@@ -23,14 +24,25 @@ def base_angle(space: Space, relative: str) -> float:
     if relative == "axis":
         return symmetry_of(space)
     if relative == "zone":
-        return space.frame.axis
-    ring = sides_of_outline(space.polygon)
-    return side_heading(ring, longest=False)
+        return space.side
+    return side_heading(sides_of_outline(space.polygon), longest=False)
 
 
 def symmetry_of(space: Space) -> float:
     """The zone's axis of symmetry, found once; radians."""
     return space.fact("axis of symmetry", lambda: axis_of(space.cut_from or space.polygon))
+
+
+def beside_axes(space: Space, spot: np.ndarray) -> bool:
+    """Whether a zone is its own mirror image about one line or two, and *spot* (2,) lies on none of them."""
+    main = principal_axis(space.polygon)
+    if main is None:
+        return False
+    angles = [main + k * math.pi / 2 for k in (0, 1)]
+    angles = [angle for angle in angles if mirrored_about(space.polygon, angle)]
+    x, y = spot - np.array(space.polygon.centroid.coords[0])
+    off = [abs(x * math.sin(angle) - y * math.cos(angle)) for angle in angles]
+    return min(off, default=0.0) > BESIDE
 
 
 def axes_at(
@@ -50,17 +62,17 @@ def axis_of(polygon: Polygon) -> float:
     Radians, folded to a half turn."""
     ring = sides_of_outline(polygon)[:-1]
     middle = np.array(polygon.centroid.coords[0])
-    spots = np.concatenate([ring, (ring + np.roll(ring, -1, axis=0)) / 2]) - middle
-    spots = spots[np.hypot(*spots.T) > 1e-6]
-    angles = np.unique(np.round(np.arctan2(spots[:, 1], spots[:, 0]) % math.pi, 6))[:MOST_AXES]
+    main = principal_axis(polygon)
+    if main is None:
+        spots = np.concatenate([ring, (ring + np.roll(ring, -1, axis=0)) / 2]) - middle
+        spots = spots[np.hypot(*spots.T) > 1e-6]
+        angles = np.unique(np.round(np.arctan2(spots[:, 1], spots[:, 0]) % math.pi, 6))[:MOST_AXES]
+    else:
+        angles = np.array([main, (main + math.pi / 2) % math.pi])
     along = side_heading(np.vstack([ring, ring[:1]]))
     best: tuple[float, float] | None = None
     for angle in angles.tolist():
-        c, s = math.cos(2 * angle), math.sin(2 * angle)
-        mirrored = shapely.transform(
-            polygon, lambda p, c=c, s=s: (p - middle) @ np.array([[c, s], [s, -c]]) + middle
-        )
-        if polygon.symmetric_difference(mirrored).area > UNLIKE * polygon.area:
+        if not mirrored_about(polygon, angle):
             continue
         reach = (ring - middle) @ (math.cos(angle), math.sin(angle))
         long = round(float(reach.max() - reach.min()), 3)

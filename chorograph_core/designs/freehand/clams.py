@@ -28,6 +28,7 @@ class Clams(RowMotif[ClamSettings]):
     name = "Clams"
     stroke = "scale beside scale across, a step down, back over the gaps"
     pointed = True
+    upright = True
     settings_type = ClamSettings
     spaced_by = ("width", "Width of a scale")
     suits = 0.6

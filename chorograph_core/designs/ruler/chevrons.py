@@ -9,13 +9,16 @@ import numpy as np
 import shapely
 
 from chorograph_core.designs.contract import Design, Fit
-from chorograph_core.designs.engine.axes import symmetry_of
+from chorograph_core.designs.engine.axes import beside_axes, symmetry_of
 from chorograph_core.designs.engine.families import cut_to, fitted_places, positions_of
 from chorograph_core.designs.engine.fitting import fitting_setting
 from chorograph_core.designs.engine.sides import sides_of
 from chorograph_core.designs.linework import Linework, Mark, Run
 from chorograph_core.designs.linking import link_along_edge
 from chorograph_core.designs.settings import Settings, choice_setting, length_setting
+
+RIGHT = 0.98
+"""Share of the box round it from which a zone is a rectangle: in that corners are as good as sides."""
 
 
 @dataclass(frozen=True)
@@ -51,6 +54,14 @@ class Chevrons(Design[ChevronSettings]):
             return Fit(0.2, (sentence, "too few to read as a nest"))
         corners = len(sides_of(space))
         return Fit(0.72 if corners in (3, 4) else 0.5, (sentence,))
+
+    def proposed(self, space):
+        """From a side, where a zone is alike about an axis and its sharpest corner lies beside that."""
+        s = super().proposed(space)
+        box = shapely.oriented_envelope(space.polygon)
+        if space.polygon.area > RIGHT * box.area or not beside_axes(space, _in_corner(space)[0]):
+            return s
+        return replace(s, begun="side")
 
     def spacing(self, space, settings=None):
         """As it comes out."""
@@ -167,7 +178,9 @@ def _on_side(space):
     """V-shaped lines that point away from the longest side, over its middle: legs at 45 degrees, or as steep
     as the zone's own sides where they meet above it."""
     sides = sides_of(space)
-    long = max(sides, key=lambda side: round(side.length, 3))
+    # Rather one that the axis of the zone goes through.
+    even = [side for side in sides if not beside_axes(space, side.points[[0, -1]].mean(axis=0))]
+    long = max(even or sides, key=lambda side: round(side.length, 3))
     a, b = long.points[0], long.points[-1]
     inward = np.array([-(b - a)[1], (b - a)[0]]) / max(float(np.hypot(*(b - a))), 1e-9)
     points = shapely.get_coordinates(space.polygon.exterior)

@@ -41,6 +41,7 @@ class Clamshells(Design[ShellSettings]):
     stroke = "a row of half circles across, a step along the edge, the next row back"
     # Rows touch where the shells of one stand on the crowns of the other.
     crosses = True
+    upright = True
     settings_type = ShellSettings
 
     def fits(self, space, settings=None):

@@ -6,9 +6,9 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
 
 from chorograph_core.designs.contract import Design, Fit
+from chorograph_core.designs.engine.axes import axes_at
 from chorograph_core.designs.engine.families import cut_to, linked, position_of
 from chorograph_core.designs.linework import Linework, Mark
 from chorograph_core.designs.settings import (
@@ -64,8 +64,12 @@ class Cross(Design[CrossSettings]):
 
 def _lines(space, s):
     frame = space.frame
-    box = shapely.get_coordinates(shapely.oriented_envelope(space.polygon))
-    middle = box[:4].mean(axis=0)
+    along, across, u, v = axes_at(space.polygon, frame.axis)
+    box = np.array([
+        along * a + across * b
+        for a, b in ((u.min(), v.min()), (u.max(), v.min()), (u.max(), v.max()), (u.min(), v.max()))
+    ])  # fmt: skip
+    middle = box.mean(axis=0)
     if s.shape == "x":
         angles = [math.atan2(*(box[k + 2] - box[k])[::-1]) for k in (0, 1)]
     else:

@@ -115,8 +115,9 @@ def _parted_at(cut: np.ndarray, lines: list[np.ndarray]) -> list[np.ndarray]:
 
 
 def _across(part: Polygon, space: Space) -> float:
-    """Square to the longest side that the part has in common with the zone, in radians."""
-    if space.cut_from is not None and part is space.polygon:
+    """Square to the longest side that the part has in common with the zone, or to the way the zone lies, in
+    radians."""
+    if part is space.polygon:
         return space.frame.axis + math.pi / 2
     ring = sides_of_outline(part)
     sides = np.diff(ring, axis=0)
