@@ -254,6 +254,15 @@ class WedgeTests(TestCase):
                 self.assertAlmostEqual(from_middle.max(), 5.75, delta=0.12)
                 self.assertAlmostEqual(from_middle.min(), 3.25, delta=0.12)
 
+    def test_any_wedge_suits_and_what_turns_corners_does_not(self):
+        squiggles = designs()["squiggles"]
+        for inner, degrees in ((3, 18), (2, 45), (1, 60), (2, 75)):
+            space = Space(wedge(inner, 6, degrees))
+            self.assertGreater(squiggles.fits(space, squiggles.proposed(space)).score, 0.35)
+        turn = np.radians(np.arange(8) * 45 + 22.5)
+        octagon = Space(Polygon(4 * np.column_stack([np.cos(turn), np.sin(turn)])))
+        self.assertLess(squiggles.fits(octagon, squiggles.proposed(octagon)).score, 0.35)
+
     def test_a_bow_is_made_up_for_along_the_strip_and_turned_with_it(self):
         shape = wedge(3, 6, 60)
         strip = strip_in(Space(shape), shape)
