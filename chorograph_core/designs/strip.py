@@ -36,6 +36,8 @@ SLANTED = 0.04
 """By how much a side may differ from the one across, or an angle from a right one."""
 BOWED = 0.04
 """Inches by which an end must lie off the straight line across for lines along the strip to heed it."""
+DEEPEST = 0.35
+"""How deep against its width an end may be for that: a head on a neck is no end of a strip."""
 LEGGED = 7
 """Points by which a bent way across is told."""
 BOWS = 25
@@ -231,7 +233,8 @@ def bow_of(end: np.ndarray | None) -> Bow:
     share = np.linspace(0, 1, BOWS)
     straight = end[0] + (end[-1] - end[0]) * share[:, None]
     off = _points_at(end, share * long) - straight
-    return off if np.hypot(*off.T).max() > BOWED else None
+    depth, wide = float(np.hypot(*off.T).max()), float(np.hypot(*(end[-1] - end[0])))
+    return off if BOWED < depth < DEEPEST * wide else None
 
 
 def ring_of(space: Space, part: Polygon) -> Strip:
