@@ -9,6 +9,7 @@ from hypothesis import strategies as some
 from shapely import affinity
 from shapely.geometry import Point, Polygon, box
 
+from chorograph_core.blocks import wedges
 from chorograph_core.chart import Fabric, sides_of_outline
 from chorograph_core.chart.applique import lay
 from chorograph_core.layouts import Border, StraightSet
@@ -76,6 +77,24 @@ class WordTests(TestCase):
             {"wedge": 24, "quarter circle": 4, "curved piece": 4, "sashing strip": 4, "cornerstone": 1,
              "border side": 4},
         )  # fmt: skip
+
+    def test_wedges_of_plates_and_fans_are_wedges_whatever_their_rim(self):
+        for tip in wedges.TIPS:
+            for count in (8, 12, 20):
+                for made in (
+                    wedges.ring(count, 0.12, 0.4, tip),
+                    wedges.fan(count, 0.25, 0.85, tip),
+                ):
+                    words = Counter(shape_word(affinity.scale(Polygon(p), 12, 12)) for p, _ in made)
+                    with self.subTest(tip, count=count):
+                        self.assertEqual(words["wedge"], count)
+        # No wedge: what stands square, a half hexagon, a house.
+        for points in (
+            [(0, 0), (2, 0), (1.5, 0.87), (0.5, 0.87)],
+            [(0, 0), (2, 0), (2, 2), (1, 3), (0, 2)],
+            [(0, 0), (12, 0), (10, 2), (2, 2)],
+        ):
+            self.assertNotEqual(shape_word(Polygon(points)), "wedge")
 
 
 class CutTests(TestCase):

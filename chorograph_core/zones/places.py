@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -27,6 +28,11 @@ PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "
 FRAMED = 0.4
 """Share of what lies within its outer edge that is not its own for a piece to be a frame; else something
 lies on it."""
+
+BROAD = 0.6
+"""How much of the way across an end of a wedge counts where an end is round or pointed."""
+CONVERGES = math.radians(3), math.radians(80)
+"""How much two sides of a wedge run towards each other."""
 
 
 @dataclass(frozen=True)
@@ -169,8 +175,9 @@ def shape_word(shape: Polygon) -> str:
 
 
 def is_wedge(ring: np.ndarray) -> bool:
-    """Whether the corners (n, 2) of an outline are those of a wedge, as of a fan or a plate: its two longest
-    sides are straight, alike, and run towards each other; what joins them at either end is shorter.
+    """Whether the corners (n, 2) of an outline are those of a wedge, as of a fan or a plate: two of its three
+    longest sides are straight, alike, and run towards each other; what joins them at either end is shorter,
+    or round or pointed and not much farther across.
 
     >>> is_wedge(np.array([(0, 0), (10, 0), (8, 2), (2, 2)]))
     False
@@ -179,15 +186,24 @@ def is_wedge(ring: np.ndarray) -> bool:
     """
     steps = np.roll(ring, -1, axis=0) - ring
     inches = np.hypot(*steps.T)
-    if len(ring) < 4:
-        return False
-    one, two = sorted(np.argsort(inches, kind="stable")[-2:].tolist())
-    if two - one in (1, len(ring) - 1) or abs(inches[one] - inches[two]) > 0.03 * inches[one]:
+    longest = sorted(np.argsort(inches, kind="stable")[-3:].tolist())
+    return len(ring) >= 4 and any(
+        _converge(ring, steps, inches, one, two) for one, two in itertools.combinations(longest, 2)
+    )
+
+
+def _converge(ring: np.ndarray, steps: np.ndarray, inches: np.ndarray, one: int, two: int) -> bool:
+    """Whether sides *one* and *two* of a *ring* are those of a wedge."""
+    count = len(ring)
+    if two - one in (1, count - 1) or abs(inches[one] - inches[two]) > 0.03 * inches[one]:
         return False
     ends = inches[one + 1 : two].sum(), inches[:one].sum() + inches[two + 1 :].sum()
+    if count > 4:
+        across = ring[two] - ring[one + 1], ring[one] - ring[(two + 1) % count]
+        ends = BROAD * float(np.hypot(*across[0])), BROAD * float(np.hypot(*across[1]))
     # Gone round, one leads out and the other home.
     turn = math.acos(float(np.clip(-steps[one] @ steps[two] / inches[one] / inches[two], -1, 1)))
-    return bool(math.radians(6) < turn < math.radians(80) and max(ends) < 0.95 * inches[one])
+    return bool(CONVERGES[0] < turn < CONVERGES[1] and max(ends) < 0.95 * inches[one])
 
 
 def sisters_of(chart: Chart, zones: Sequence[Zone], names: Sequence[str]) -> list[str]:
