@@ -15,8 +15,11 @@ import shapely
 from scipy.ndimage import uniform_filter1d
 from shapely.geometry import Polygon
 
+from chorograph_core.chart import sides_of_outline
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.space import Space
+from chorograph_core.designs.symmetry import mirrored_about, principal_axis
+from chorograph_core.zones.places import is_wedge
 
 MOST_STATIONS = 110
 RING_STATIONS = 420
@@ -34,7 +37,7 @@ RATHER, ALIKE = 2.0, 0.2
 two inches wide loses a fifth of one side), and radians within which it does."""
 SLANTED = 0.04
 """By how much a side may differ from the one across, or an angle from a right one."""
-BOWED = 0.04
+BOWED = 0.02
 """Inches by which an end must lie off the straight line across for lines along the strip to heed it."""
 DEEPEST = 0.35
 """How deep against its width an end may be for that: a head on a neck is no end of a strip."""
@@ -45,7 +48,14 @@ BOWS = 25
 GRADUAL = 4.0
 """Over so many times its depth a bowed end is made up for: no unit is longer by more than a quarter."""
 
+ALMOST = 0.01
+"""Share of its length by which sides of a strip may be unlike each other's mirror image."""
+ON_AXIS = 0.05
+"""Inches from its axis at which an end of a wedge lies on it."""
+
 Bow = np.ndarray | None
+End = tuple[float, float]
+"""From where to where on the outline an end of a strip reaches."""
 
 
 @dataclass(frozen=True)
@@ -188,6 +198,9 @@ def strip(polygon: Polygon, lying: float | None = None) -> Strip:
     if slanted is not None:
         return slanted
     ends = _ends(ring, at, corners, total) + _caps(at, turn, corners)
+    ends = _no_heads(ring, at, ends)
+    if is_wedge(sides_of_outline(polygon)[:-1]):
+        ends = _on_axis(polygon, ring, at, ends)
     best, choice = -1.0, (ends[0], ends[-1])
     for i, one in enumerate(ends):
         for two in ends[i + 1 :]:
@@ -201,14 +214,55 @@ def strip(polygon: Polygon, lying: float | None = None) -> Strip:
     (a0, a1), (b0, b1) = choice
     left = _stretch(ring, at, a1, b0)
     right = _stretch(ring, at, b1, a0)[::-1]
-    # From tip to tip of what has no dent, both sides turn in the same place.
+    # From tip to tip of what has no dent, and where they are mirror images, both turn in the same place.
     pointed = a1 - a0 < 1e-9 and b1 - b0 < 1e-9
     convex = polygon.area > DENTLESS * polygon.convex_hull.area
-    if pointed and convex:
-        return _in_step(left, right)
+    matched = (_in_step if (pointed and convex) or _mirrored(left, right) else _match)(left, right)
     first, last = (_stretch(ring, at, *end) if end[1] > end[0] else None for end in choice)
-    bows = bow_of(None if first is None else first[::-1]), bow_of(last)
-    return replace(_match(left, right), bows=bows)
+    return replace(matched, bows=(bow_of(None if first is None else first[::-1]), bow_of(last)))
+
+
+def _mirrored(left: np.ndarray, right: np.ndarray) -> bool:
+    """Whether two rails are each other's mirror images, across the line between the middles of their ends."""
+    ends = (left[[0, -1]] + right[[0, -1]]) / 2
+    long = float(np.hypot(*(ends[1] - ends[0])))
+    if long < 1e-6 or abs(_length(left) - _length(right)) > ALMOST * long:
+        return False
+    share = np.linspace(0, 1, LEGGED)
+    way = (ends[1] - ends[0]) / long
+    one, two = (_points_at(rail, share * _length(rail)) - ends[0] for rail in (left, right))
+    along, aside = one @ way - two @ way, (one + two) @ np.array([-way[1], way[0]])
+    return bool(max(np.abs(along).max(), np.abs(aside).max()) < ALMOST * long)
+
+
+def _no_heads(ring: np.ndarray, at: np.ndarray, ends: list[End]) -> list[End]:
+    """The *ends* without those that are too deep for one, as long as there are two."""
+    flat = [
+        end for end in ends if end[1] - end[0] < 1e-9 or _depth(_stretch(ring, at, *end)) < DEEPEST
+    ]
+    return flat if len(flat) > 1 else ends
+
+
+def _on_axis(polygon: Polygon, ring: np.ndarray, at: np.ndarray, ends: list[End]) -> list[End]:
+    """Those of the *ends* of a wedge that its axis goes through, as long as there are two."""
+    axis, middle = principal_axis(polygon), np.array(polygon.centroid.coords[0])
+    if axis is None:
+        return ends
+    found: list[End] = []
+    for angle in (axis, axis + np.pi / 2):
+        aside = np.array([-np.sin(angle), np.cos(angle)])
+        through = [e for e in ends if abs((_spot(ring, at, sum(e) / 2) - middle) @ aside) < ON_AXIS]
+        if len(through) > 1 and mirrored_about(polygon, angle):
+            found = through
+    return found or ends
+
+
+def _depth(end: np.ndarray) -> float:
+    """How deep an end (n, 2) is against the straight way across it."""
+    wide = float(np.hypot(*(end[-1] - end[0])))
+    way = (end[-1] - end[0]) / max(wide, 1e-9)
+    aside = (end - end[0]) @ np.array([-way[1], way[0]])
+    return float(np.abs(aside).max()) / max(wide, 1e-9)
 
 
 def across(strip: Strip) -> Strip:
@@ -293,7 +347,7 @@ def _turns(ring: np.ndarray) -> np.ndarray:
     return np.arctan2(cross, (before * after).sum(axis=1))
 
 
-def _ends(ring, at, corners, total) -> list[tuple[float, float]]:
+def _ends(ring, at, corners, total) -> list[End]:
     """Candidate ends as (from, to) positions on the ring: sides between corners, and corners."""
     if len(corners) < 2:
         far = _farthest(ring)
@@ -310,7 +364,7 @@ def _ends(ring, at, corners, total) -> list[tuple[float, float]]:
     return found
 
 
-def _caps(at, turn, corners) -> list[tuple[float, float]]:
+def _caps(at, turn, corners) -> list[End]:
     """The middles of sides that turn round without a corner, as of a petal, as ends like those of `_ends`."""
     found = []
     for corner, following in zip(corners, np.roll(corners, -1), strict=True):
@@ -319,7 +373,9 @@ def _caps(at, turn, corners) -> list[tuple[float, float]]:
         if not len(inner) or gone[-1] < CAP or len(corners) < 2:
             continue
         where = at[inner] + at[-1] * (inner < corner)
-        first, last = np.interp(gone[-1] / 2 + np.array([-0.5, 0.5]) * ROUND, gone, where)
+        # At a point half of its turn is gone: from either corner it is as far.
+        halfway = gone - turn[inner] / 2
+        first, last = np.interp(gone[-1] / 2 + np.array([-0.5, 0.5]) * ROUND, halfway, where)
         found.append((float(first % at[-1]), float(first % at[-1] + last - first)))
     return found
 

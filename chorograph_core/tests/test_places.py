@@ -88,11 +88,12 @@ class WordTests(TestCase):
                     words = Counter(shape_word(affinity.scale(Polygon(p), 12, 12)) for p, _ in made)
                     with self.subTest(tip, count=count):
                         self.assertEqual(words["wedge"], count)
-        # No wedge: what stands square, a half hexagon, a house.
+        # No wedge: what stands square, a half hexagon, a house, an hourglass.
         for points in (
             [(0, 0), (2, 0), (1.5, 0.87), (0.5, 0.87)],
             [(0, 0), (2, 0), (2, 2), (1, 3), (0, 2)],
             [(0, 0), (12, 0), (10, 2), (2, 2)],
+            [(0, 0), (8, 1.4), (16, 0), (16, 4), (8, 2.6), (0, 4)],
         ):
             self.assertNotEqual(shape_word(Polygon(points)), "wedge")
 

@@ -8,9 +8,10 @@ import numpy as np
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as some
-from shapely.affinity import rotate, skew
+from shapely.affinity import rotate, scale, skew
 from shapely.geometry import Polygon, box
 
+from chorograph_core.blocks import wedges
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.lanes import END, TIP, lane_in, leant, strip_in, tips_of, waist
 from chorograph_core.designs.judging import judged
@@ -254,14 +255,35 @@ class WedgeTests(TestCase):
                 self.assertAlmostEqual(from_middle.max(), 5.75, delta=0.12)
                 self.assertAlmostEqual(from_middle.min(), 3.25, delta=0.12)
 
-    def test_any_wedge_suits_and_what_turns_corners_does_not(self):
+    def test_any_wedge_suits_and_what_turns_corners_in_other_places_does_not(self):
         squiggles = designs()["squiggles"]
         for inner, degrees in ((3, 18), (2, 45), (1, 60), (2, 75)):
             space = Space(wedge(inner, 6, degrees))
             self.assertGreater(squiggles.fits(space, squiggles.proposed(space)).score, 0.35)
+        for tip in wedges.TIPS:
+            for count in (5, 6, 8, 12):
+                made = wedges.ring(count, 0.125, 0.43, tip)
+                blade = Space(scale(Polygon(made[0][0]), 14, 14))
+                with self.subTest(tip, count=count):
+                    self.assertGreater(squiggles.fits(blade, squiggles.proposed(blade)).score, 0.35)
+                    self.assertTrue(squiggles.draw(blade, squiggles.proposed(blade)).runs)
+        odd = Polygon([(0, 0), (3, -1.5), (7, -1), (8, 3), (5, 6), (1, 5.5)])
+        self.assertLess(squiggles.fits(Space(odd)).score, 0.35)
+
+    def test_in_what_is_alike_on_both_sides_lines_across_are_square_to_the_axis(self):
+        # Matched point by point, as sides that are not alike must be, they leapt from corner to corner.
         turn = np.radians(np.arange(8) * 45 + 22.5)
-        octagon = Space(Polygon(4 * np.column_stack([np.cos(turn), np.sin(turn)])))
-        self.assertLess(squiggles.fits(octagon, squiggles.proposed(octagon)).score, 0.35)
+        shapes = {"octagon": Polygon(4 * np.column_stack([np.cos(turn), np.sin(turn)]))}
+        for tip in wedges.TIPS:
+            ring = wedges.ring(8, 0.125, 0.43, tip)
+            shapes[tip] = rotate(scale(Polygon(ring[0][0]), 14, 14), -22.5, origin=(0, 0))
+        for name, shape in shapes.items():
+            strip = strip_in(Space(shape), shape)
+            across = strip.right - strip.left
+            way = strip.right[-1] + strip.left[-1] - strip.right[0] - strip.left[0]
+            off = np.abs(across @ way) / np.hypot(*way) / np.hypot(*across.T).max()
+            with self.subTest(name):
+                self.assertLess(off.max(), 0.02)
 
     def test_a_bow_is_made_up_for_along_the_strip_and_turned_with_it(self):
         shape = wedge(3, 6, 60)

@@ -31,6 +31,8 @@ lies on it."""
 
 BROAD = 0.6
 """How much of the way across an end of a wedge counts where an end is round or pointed."""
+BEYOND = 0.45
+"""Share of a wedge that such an end may be."""
 CONVERGES = math.radians(3), math.radians(80)
 """How much two sides of a wedge run towards each other."""
 
@@ -197,13 +199,19 @@ def _converge(ring: np.ndarray, steps: np.ndarray, inches: np.ndarray, one: int,
     count = len(ring)
     if two - one in (1, count - 1) or abs(inches[one] - inches[two]) > 0.03 * inches[one]:
         return False
-    ends = inches[one + 1 : two].sum(), inches[:one].sum() + inches[two + 1 :].sum()
+    ends = np.array([inches[one + 1 : two].sum(), inches[:one].sum() + inches[two + 1 :].sum()])
     if count > 4:
-        across = ring[two] - ring[one + 1], ring[one] - ring[(two + 1) % count]
-        ends = BROAD * float(np.hypot(*across[0])), BROAD * float(np.hypot(*across[1]))
+        beyond = ring[one + 1 : two + 1], np.roll(ring, -two - 1, axis=0)[: one - two + count]
+        if max(_area(end) for end in beyond) > BEYOND * _area(ring):
+            return False
+        ends = BROAD * np.array([float(np.hypot(*(end[-1] - end[0]))) for end in beyond])
     # Gone round, one leads out and the other home.
     turn = math.acos(float(np.clip(-steps[one] @ steps[two] / inches[one] / inches[two], -1, 1)))
     return bool(CONVERGES[0] < turn < CONVERGES[1] and max(ends) < 0.95 * inches[one])
+
+
+def _area(ring: np.ndarray) -> float:
+    return float(shapely.area(shapely.polygons(ring))) if len(ring) > 2 else 0.0
 
 
 def sisters_of(chart: Chart, zones: Sequence[Zone], names: Sequence[str]) -> list[str]:

@@ -50,8 +50,8 @@ OPENS = 1.2
 SIZES = 3.0
 """How many times as wide as its narrowest place a strip may be, for units that are as large as it is wide."""
 NARROW = "narrower than one unit: echo instead"
-CORNERED = math.radians(25)
-"""How far a side turns from station to station but one where it has a corner."""
+LEAPS = 1.5
+"""How many times as far as else one goes on along a side where lines across leap."""
 LEGS = 0.8
 """Of the way to an edge what is leg; the rest is where it turns round."""
 MOST_SLANT = 0.34
@@ -330,8 +330,8 @@ def _hardly(
     """What speaks against units of even size in a strip; empty where nothing does."""
     ratio = strip.length / max(strip.mean_width, 1e-6)
     bent = space.polygon.area < 0.55 * space.polygon.convex_hull.area
-    # Where the sides of what is hardly longer than wide have corners, lines across leap from one to the next.
-    leaps = ratio < STRIP and any(_cornered(rail) for rail in (strip.left, strip.right))
+    # Where the sides of what is hardly longer than wide turn in other places, lines across leap.
+    leaps = ratio < STRIP and any(_leaps(rail) for rail in (strip.left, strip.right))
     # A guide leads a strip through a zone of any shape.
     if ratio < long or leaps or (space.guide is None and (part.interiors or bent)):
         return "hardly longer than wide"
@@ -344,12 +344,10 @@ def _hardly(
     return f"of many sizes, {between:.0f} to 1" if between > sizes else ""
 
 
-def _cornered(rail: np.ndarray) -> bool:
-    """Whether a side (n, 2) turns a corner on its way."""
-    steps = np.diff(rail, axis=0)
-    steps = steps[np.hypot(*steps.T) > 1e-6]
-    heading = np.unwrap(np.arctan2(steps[:, 1], steps[:, 0]))
-    return len(heading) > 2 and bool(np.abs(heading[2:] - heading[:-2]).max() > CORNERED)
+def _leaps(rail: np.ndarray) -> bool:
+    """Whether one goes on along a side (n, 2) much farther in some places than in others."""
+    steps = np.hypot(*np.diff(rail, axis=0).T)
+    return bool(steps.max() > LEAPS * steps.mean())
 
 
 def waist(strip: Strip) -> float:
