@@ -50,6 +50,8 @@ OPENS = 1.2
 SIZES = 3.0
 """How many times as wide as its narrowest place a strip may be, for units that are as large as it is wide."""
 NARROW = "narrower than one unit: echo instead"
+HAIR = 0.03
+"""Inches by which lines of a strip may leave its zone."""
 LEAPS = 1.5
 """How many times as far as else one goes on along a side where lines across leap."""
 LEGS = 0.8
@@ -330,10 +332,12 @@ def _hardly(
     """What speaks against units of even size in a strip; empty where nothing does."""
     ratio = strip.length / max(strip.mean_width, 1e-6)
     bent = space.polygon.area < 0.55 * space.polygon.convex_hull.area
-    # Where the sides of what is hardly longer than wide turn in other places, lines across leap.
-    leaps = ratio < STRIP and any(_leaps(rail) for rail in (strip.left, strip.right))
     # A guide leads a strip through a zone of any shape.
-    if ratio < long or leaps or (space.guide is None and (part.interiors or bent)):
+    if (
+        ratio < long
+        or (ratio < STRIP and _uneven(strip, part))
+        or (space.guide is None and (part.interiors or bent))
+    ):
         return "hardly longer than wide"
     # In what tapers as a triangle does units are of too many sizes to be even.
     units = _trimmed(strip)
@@ -344,10 +348,15 @@ def _hardly(
     return f"of many sizes, {between:.0f} to 1" if between > sizes else ""
 
 
-def _leaps(rail: np.ndarray) -> bool:
-    """Whether one goes on along a side (n, 2) much farther in some places than in others."""
-    steps = np.hypot(*np.diff(rail, axis=0).T)
-    return bool(steps.max() > LEAPS * steps.mean())
+def _uneven(strip: Strip, part: Polygon) -> bool:
+    """Whether what is hardly longer than wide is no even strip: its sides turn in other places, where lines
+    across leap, or lines along it leave it."""
+    for rail in (strip.left, strip.right):
+        steps = np.hypot(*np.diff(rail, axis=0).T)
+        if steps.max() > LEAPS * steps.mean():
+            return True
+    along = shapely.linestrings(np.stack([strip.at_all(v) for v in (-0.9, 0.0, 0.9)]))
+    return not bool(part.buffer(HAIR).covers(along).all())
 
 
 def waist(strip: Strip) -> float:
@@ -361,7 +370,7 @@ def waist(strip: Strip) -> float:
 def strays(strip: Strip, part: Polygon) -> bool:
     """Whether lines across a strip leave the zone: then its two sides are not those of one strip."""
     legs = shapely.linestrings(strip.legs()[::4])
-    wrong = shapely.length(shapely.difference(legs, part.buffer(0.03))).sum()
+    wrong = shapely.length(shapely.difference(legs, part.buffer(HAIR))).sum()
     return bool(wrong > 0.03 * shapely.length(legs).sum())
 
 
