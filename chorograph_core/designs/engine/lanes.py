@@ -37,8 +37,9 @@ MANY = 6
 """Units among which one more is not seen."""
 RING = 10.0
 """Length over width from which a ring is a strip all round."""
-STRIP = 2.0
-"""Length over width from which a zone is a strip."""
+STRIP, SURELY = 2.0, 3.0
+"""Length over width from which a zone is a strip; the same where also what is hardly longer than wide may be
+one, if it is even."""
 WAIST = 1.8
 """How many times as wide as its waist a strip may be on both sides of it: units would be squeezed there."""
 UPRIGHT = math.radians(8)
@@ -332,12 +333,9 @@ def _hardly(
     """What speaks against units of even size in a strip; empty where nothing does."""
     ratio = strip.length / max(strip.mean_width, 1e-6)
     bent = space.polygon.area < 0.55 * space.polygon.convex_hull.area
+    no_strip = ratio < long or (long < STRIP and ratio < SURELY and _uneven(strip, part))
     # A guide leads a strip through a zone of any shape.
-    if (
-        ratio < long
-        or (ratio < STRIP and _uneven(strip, part))
-        or (space.guide is None and (part.interiors or bent))
-    ):
+    if no_strip or (space.guide is None and (part.interiors or bent)):
         return "hardly longer than wide"
     # In what tapers as a triangle does units are of too many sizes to be even.
     units = _trimmed(strip)
