@@ -41,6 +41,9 @@ export class Drawer {
     this.sifted();
     const tray = document.getElementById("tray"), used = tray?.querySelector(".tile[aria-pressed=true]");
     if (used) tray.scrollTop = used.offsetTop - tray.offsetTop - 8;
+    // Who pressed Enter before anything was found goes to the first now.
+    const find = document.getElementById("d-find");
+    if (find?.dataset.entered && document.activeElement === find) firstFound()?.focus();
   }
 
   sift(hand) {
@@ -166,7 +169,12 @@ function stepped(event) {
 function entered(event) {
   if (event.key !== "Enter" || !event.target.matches?.("#drawer input")) return;
   event.preventDefault();
-  if (event.target.id === "d-find") document.querySelector("#drawer .tile:not([hidden])")?.focus();
+  if (event.target.id !== "d-find") return;
+  const first = firstFound();
+  if (first) first.focus();
+  else event.target.dataset.entered = "1";
 }
+
+function firstFound() { return document.querySelector("#drawer .tile:not([hidden])"); }
 
 function token() { return JSON.parse(document.body.getAttribute("hx-headers"))["X-CSRFToken"]; }

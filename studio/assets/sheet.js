@@ -94,6 +94,10 @@ export class Sheet {
     this.#show();
   }
 
+  chooseEntry(entry) {
+    this.choose(this.zones.filter((zone) => zone.dataset.entry === entry).map((zone) => zone.dataset.id));
+  }
+
   alike(by = "shape and fabric") {
     this.choose(this.#alike(by).map((zone) => zone.dataset.id));
   }

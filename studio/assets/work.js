@@ -275,7 +275,11 @@ export function work(place) {
     const from = event.target.closest("[data-act]");
     ACTS[from?.dataset.act]?.(from);
     const entry = event.target.closest(".legend-entry");
-    if (entry) openDrawer({ entry: entry.dataset.entry });
+    if (entry) {
+      // What is spoken of is what is chosen: a tool below the sheet is for these zones too.
+      sheet.chooseEntry(entry.dataset.entry);
+      openDrawer({ entry: entry.dataset.entry });
+    }
     if (event.target.closest("#play")) walk?.play(document.getElementById("play"));
   });
   let over = null;

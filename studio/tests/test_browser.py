@@ -51,6 +51,11 @@ class BrowserTests(BrowserCase):
         page.wait_for_selector("text=without a design")
         page.keyboard.press("r")
         page.wait_for_selector("text=all assigned")
+        # Who opens an entry of the legend has chosen its zones: tools below the sheet are for them.
+        page.locator(".legend-entry", has_text="Inset echo").click()
+        page.wait_for_selector("#drawer")
+        self.assertEqual(page.inner_text("#chosen-count"), "16 zones")
+        self.assertEqual(page.locator('.zone.chosen[data-fabric="c"]').count(), 16)
         page.click("nav >> text=Route")
         page.click("text=Plan the route")
         page.wait_for_selector("text=waiting for the worker")
