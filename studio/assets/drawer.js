@@ -41,9 +41,6 @@ export class Drawer {
     this.sifted();
     const tray = document.getElementById("tray"), used = tray?.querySelector(".tile[aria-pressed=true]");
     if (used) tray.scrollTop = used.offsetTop - tray.offsetTop - 8;
-    // Who pressed Enter before anything was found goes to the first now.
-    const find = document.getElementById("d-find");
-    if (find?.dataset.entered && document.activeElement === find) firstFound()?.focus();
   }
 
   sift(hand) {
@@ -56,7 +53,7 @@ export class Drawer {
     const form = document.getElementById("drawer");
     if (!form) return;
     const hand = form.querySelector(".sift[aria-pressed=true]").dataset.hand;
-    const words = form.querySelector("#d-find").value.trim().toLowerCase();
+    const find = form.querySelector("#d-find"), words = find.value.trim().toLowerCase();
     let some = false;
     for (const tile of form.querySelectorAll(".tile")) {
       tile.hidden = (hand && tile.dataset.hand !== hand) || !tile.dataset.find.includes(words);
@@ -64,12 +61,14 @@ export class Drawer {
     }
     const none = form.querySelector("[data-none]");
     if (none) none.hidden = some;
+    // Who pressed Enter before anything was found goes to the first now.
+    if (some && find.dataset.entered && document.activeElement === find) { delete find.dataset.entered; firstFound().focus(); }
   }
 
   typed(event) {
     const form = event.target.closest("#drawer");
     if (!form) return;
-    if (event.target.id === "d-find") { this.sifted(); return; }
+    if (event.target.id === "d-find") { delete event.target.dataset.entered; this.sifted(); return; }
     // Laid as one it is another room, and what was only proposed is proposed anew.
     if (event.target.id === "d-over" && "proposed" in form.design.dataset && !form.dataset.touched) { this.laidOver(form); return; }
     if (event.target.closest("#d-chosen")) form.dataset.touched = "1";
