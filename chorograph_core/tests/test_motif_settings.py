@@ -340,6 +340,19 @@ class StripTests(TestCase):
                 (often[0] + often[-1]) / 2, inches / 2, delta=0.15, msg=str(inches)
             )
 
+    def test_lenses_from_the_middle_on_begin_in_the_middle(self):
+        # Before, a quarter of a swing aside of it.
+        for inches in range(20, 48, 3):
+            made = drawn("u_swing", box(0, 0, inches, 4), lenses="half", margin=0, loose=0)
+            (run,) = made.runs
+            level = np.flatnonzero(np.diff(np.sign(run.points[:, 1] - 2.0)))
+            at = np.sort(run.points[level, 0])
+            often = [a for a in at if (np.abs(at - a) < 0.3).sum() > 1]
+            # Lenses lie on one side of the middle, and up to it.
+            self.assertLess(min(abs(a - inches / 2) for a in often), 0.1, inches)
+            sides = {a > inches / 2 for a in often if abs(a - inches / 2) > 0.1}
+            self.assertEqual(len(sides), 1, inches)
+
     def test_a_rope_shows_in_front_and_not_behind(self):
         ground = box(0, 0, 20, 10)
         discs = [Point(x, 5).buffer(1.2) for x in (4, 10, 16)]

@@ -17,6 +17,9 @@ from chorograph_core.designs.settings import (
     share_setting,
 )
 
+FEW = 6
+"""Swings up to which half a one cannot be spread over the others."""
+
 
 @dataclass(frozen=True)
 class SwingSettings(Settings):
@@ -65,10 +68,14 @@ class Swing(StripMotif[SwingSettings]):
             return _stretched(_joined(_swings(0, end, s), _swings(end, 0, s, -1.0)), count)
         if s.lenses == "half" and count > 1:
             first = middle - 0.5
-            return _stretched(
-                _joined(_swings(0, end, s), _swings(end, first, s, -1.0), _swings(first, end, s)),
-                count,
+            there = _joined(
+                _swings(0, end, s), _swings(end, first, s, -1.0), _swings(first, end, s)
             )
+            if count < FEW:
+                return _stretched(there, count)
+            # From the middle of the border on, however many swings there are: half a swing is spread over one
+            # half of them.
+            return np.interp(there[0], (0, first, end), (0, count / 2, count)), there[1]
         if s.lenses == "middle" and count > 2:
             first, last = count / 2 - _reach(count), count / 2 + _reach(count)
             return _joined(
