@@ -262,7 +262,7 @@ def _test(options: argparse.Namespace) -> int:
                       "--exclude-tag=long"]  # fmt: skip
             environment["CHOROGRAPH_QUICK"] = "1"
         return subprocess.run(
-            [_tool("python"), "manage.py", "test", "--parallel=3", "--verbosity=1", *labels],
+            [_tool("python"), "manage.py", "test", "--parallel=2", "--verbosity=1", *labels],
             cwd=HOME, env=environment,
         ).returncode  # fmt: skip
     finally:
