@@ -327,31 +327,28 @@ class StripTests(TestCase):
         before = shapely.linestrings(run.points[: int(0.6 * len(run.points))])
         self.assertLess(shapely.distance(before, shapely.points(last)).max(), 0.06)
 
+    def lenses_in(self, inches: int, where: str) -> list[float]:
+        """Where along a border lenses meet: there the middle line is met by more than one swing, stitched over
+        or crossed back."""
+        made = drawn("u_swing", box(0, 0, inches, 4), lenses=where, margin=0, loose=0)
+        (run,) = made.runs
+        level = np.flatnonzero(np.diff(np.sign(run.points[:, 1] - 2.0)))
+        at = np.sort(run.points[level, 0])
+        return [a for a in at if (np.abs(at - a) < 0.3).sum() > 1]
+
     def test_lenses_at_the_middle_lie_in_the_middle(self):
         for inches in range(14, 42, 3):
-            made = drawn("u_swing", box(0, 0, inches, 4), lenses="middle", margin=0, loose=0)
-            (run,) = made.runs
-            # Where it is stitched over or crossed back: there the middle line is met by more than one swing.
-            level = np.flatnonzero(np.diff(np.sign(run.points[:, 1] - 2.0)))
-            at = np.sort(run.points[level, 0])
-            often = [a for a in at if (np.abs(at - a) < 0.3).sum() > 1]
-            self.assertGreater(len(often), 2, inches)
-            self.assertAlmostEqual(
-                (often[0] + often[-1]) / 2, inches / 2, delta=0.15, msg=str(inches)
-            )
+            met = self.lenses_in(inches, "middle")
+            self.assertGreater(len(met), 2, inches)
+            self.assertAlmostEqual((met[0] + met[-1]) / 2, inches / 2, delta=0.15, msg=str(inches))
 
     def test_lenses_from_the_middle_on_begin_in_the_middle(self):
         # Before, a quarter of a swing aside of it.
         for inches in range(20, 48, 3):
-            made = drawn("u_swing", box(0, 0, inches, 4), lenses="half", margin=0, loose=0)
-            (run,) = made.runs
-            level = np.flatnonzero(np.diff(np.sign(run.points[:, 1] - 2.0)))
-            at = np.sort(run.points[level, 0])
-            often = [a for a in at if (np.abs(at - a) < 0.3).sum() > 1]
+            met = [a - inches / 2 for a in self.lenses_in(inches, "half")]
             # Lenses lie on one side of the middle, and up to it.
-            self.assertLess(min(abs(a - inches / 2) for a in often), 0.1, inches)
-            sides = {a > inches / 2 for a in often if abs(a - inches / 2) > 0.1}
-            self.assertEqual(len(sides), 1, inches)
+            self.assertLess(min(map(abs, met)), 0.1, inches)
+            self.assertEqual(len({a > 0 for a in met if abs(a) > 0.1}), 1, inches)
 
     def test_a_rope_shows_in_front_and_not_behind(self):
         ground = box(0, 0, 20, 10)
