@@ -328,7 +328,7 @@ class StripTests(TestCase):
         self.assertLess(shapely.distance(before, shapely.points(last)).max(), 0.06)
 
     def lenses_in(self, inches: int, where: str) -> list[float]:
-        """Where along a border lenses meet: there the middle line is met by more than one swing, stitched over
+        """Where along a border lenses meet: there more than one swing comes to the middle line, stitched over
         or crossed back."""
         made = drawn("u_swing", box(0, 0, inches, 4), lenses=where, margin=0, loose=0)
         (run,) = made.runs
