@@ -16,7 +16,7 @@ from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.lanes import END, TIP, lane_in, leant, strip_in, tips_of, waist
 from chorograph_core.designs.judging import judged
 from chorograph_core.designs.linework import Linework, Run
-from chorograph_core.designs.strip import across
+from chorograph_core.designs.rails import across
 from chorograph_core.designs.wander import open_way
 from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY

@@ -29,8 +29,8 @@ from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.turning import joined
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.linework import Linework, Run, Unit, size_of_hand
+from chorograph_core.designs.rails import Strip
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import Strip
 
 FURTHER, LOWER = 0.16, 0.16
 """How much further along or less high a unit of a loose hand may be, in units and shares."""

@@ -9,8 +9,8 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.engine.lanes import bends_of
+from chorograph_core.designs.rails import Strip
 from chorograph_core.designs.space import polygons
-from chorograph_core.designs.strip import Strip
 
 CLOSED = 0.01
 """Inches between the two ends of a ring."""

@@ -19,8 +19,8 @@ from shapely.geometry.polygon import orient
 from chorograph_core.designs.curves import resample, tidy
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import length
+from chorograph_core.designs.rails import MOST_STATIONS, Strip
 from chorograph_core.designs.space import Space, polygons
-from chorograph_core.designs.strip import MOST_STATIONS, Strip
 
 STATION = 0.25
 """Inches from station to station along a guide."""

@@ -17,9 +17,10 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Fit
 from chorograph_core.designs.engine.guides import strip_along
+from chorograph_core.designs.rails import Strip, across
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.strip import Strip, across, ring_of, strip_of
+from chorograph_core.designs.strip import ring_of, strip_of
 from chorograph_core.measure import format_inches
 
 NARROWEST = 0.3

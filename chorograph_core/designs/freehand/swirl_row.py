@@ -25,6 +25,7 @@ from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
 from chorograph_core.designs.linework import Linework
+from chorograph_core.designs.rails import Strip
 from chorograph_core.designs.settings import (
     Settings,
     length_setting,
@@ -33,7 +34,6 @@ from chorograph_core.designs.settings import (
     share_setting,
 )
 from chorograph_core.designs.space import polygons
-from chorograph_core.designs.strip import Strip
 
 ROUND = 0.0
 """How round the room of a swirl is: its outer line goes into the corners, inwards it grows round."""
