@@ -122,13 +122,14 @@ class Design(ABC, Generic[S]):
         Lengths that grow with the lines' distance shrink with it to eighths of an inch, until three lines or
         so have room; margins stay. Angles are measured from the axis of a zone that lies by it.
         """
-        settings = self.clean(self._lying(space))
+        lying = self._lying(space)
+        settings = self.clean(lying)
         known = {p.key: p for p in self.parameters if p.kind == "length" and p.key in SCALED}
         apart = self.spacing(space, settings)
         room = ROOMY * space.widest[1]
         if not known or apart <= room or room <= 0:
             return settings
-        made = self._lying(space)
+        made = dict(lying)
         for key, parameter in known.items():
             if not getattr(settings, key):
                 # Nothing asked for stays nothing asked for.

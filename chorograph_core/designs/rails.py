@@ -97,9 +97,7 @@ class Strip:
     def legs(self) -> np.ndarray:
         """The way across at each station (n, m, 2), from the left to the right."""
         v = np.array([-1.0, 1.0]) if not self.bowed else np.linspace(-1, 1, LEGGED)
-        share = ((v + 1) / 2)[None, :, None]
-        straight = self.left[:, None] * (1 - share) + self.right[:, None] * share
-        return straight + self.bent(self.along[:, None], v[None])
+        return np.stack([self.at_all(each) for each in v], axis=1)
 
     @cached_property
     def _reaches(self) -> tuple[float, float]:

@@ -23,7 +23,7 @@ from chorograph_core.designs.rails import (
     mirrored,
 )
 from chorograph_core.designs.space import Space
-from chorograph_core.designs.symmetry import mirrored_about, principal_axis
+from chorograph_core.designs.symmetry import mirror_axes, off_axis
 from chorograph_core.zones.places import is_wedge
 
 RING_STATIONS = 420
@@ -121,16 +121,13 @@ def _no_heads(ring: np.ndarray, at: np.ndarray, ends: list[End]) -> list[End]:
 
 def _on_axis(polygon: Polygon, ring: np.ndarray, at: np.ndarray, ends: list[End]) -> list[End]:
     """Those of the *ends* of a wedge that its axis goes through, as long as there are two."""
-    axis, middle = principal_axis(polygon), np.array(polygon.centroid.coords[0])
-    if axis is None:
-        return ends
-    found: list[End] = []
-    for angle in (axis, axis + np.pi / 2):
-        aside = np.array([-np.sin(angle), np.cos(angle)])
-        through = [e for e in ends if abs((_spot(ring, at, sum(e) / 2) - middle) @ aside) < ON_AXIS]
-        if len(through) > 1 and mirrored_about(polygon, angle):
-            found = through
-    return found or ends
+    for axis in mirror_axes(polygon):
+        through = [
+            e for e in ends if off_axis(polygon, axis, _spot(ring, at, sum(e) / 2)) < ON_AXIS
+        ]
+        if len(through) > 1:
+            return through
+    return ends
 
 
 def _depth(end: np.ndarray) -> float:

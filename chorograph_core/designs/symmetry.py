@@ -44,6 +44,20 @@ def principal_axis(polygon: Polygon) -> float | None:
     return math.atan2(2 * xy, xx - yy) / 2 % math.pi
 
 
+def mirror_axes(polygon: Polygon) -> list[float]:
+    """The directions, radians, of the one or two lines about which *polygon* is its own mirror image; none of
+    what is alike about more than two (`principal_axis`) or about no line at all."""
+    main = principal_axis(polygon)
+    both = [] if main is None else [main, main + math.pi / 2]
+    return [angle for angle in both if mirrored_about(polygon, angle)]
+
+
+def off_axis(polygon: Polygon, angle: float, spot: np.ndarray) -> float:
+    """Inches from *spot* (2,) to the line through the middle of *polygon* at *angle* (radians)."""
+    x, y = spot - np.array(polygon.centroid.coords[0])
+    return float(abs(x * math.sin(angle) - y * math.cos(angle)))
+
+
 def lying_of(polygon: Polygon, side: float, seen: bool = True) -> float:
     """The direction by which *polygon* lies, radians folded to a half turn: that of its longest *side*; but
     where it is its own mirror image and that side runs neither with the axis nor square to it nor halfway

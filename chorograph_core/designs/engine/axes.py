@@ -10,7 +10,12 @@ from shapely.geometry import Polygon
 
 from chorograph_core.chart import sides_of_outline
 from chorograph_core.designs.space import Space, side_heading
-from chorograph_core.designs.symmetry import mirrored_about, principal_axis
+from chorograph_core.designs.symmetry import (
+    mirror_axes,
+    mirrored_about,
+    off_axis,
+    principal_axis,
+)
 
 MOST_AXES = 40
 BESIDE = 0.05
@@ -35,14 +40,8 @@ def symmetry_of(space: Space) -> float:
 
 def beside_axes(space: Space, spot: np.ndarray) -> bool:
     """Whether a zone is its own mirror image about one line or two, and *spot* (2,) lies on none of them."""
-    main = principal_axis(space.polygon)
-    if main is None:
-        return False
-    angles = [main + k * math.pi / 2 for k in (0, 1)]
-    angles = [angle for angle in angles if mirrored_about(space.polygon, angle)]
-    x, y = spot - np.array(space.polygon.centroid.coords[0])
-    off = [abs(x * math.sin(angle) - y * math.cos(angle)) for angle in angles]
-    return min(off, default=0.0) > BESIDE
+    axes = space.fact("mirror axes", lambda: mirror_axes(space.polygon))
+    return min((off_axis(space.polygon, each, spot) for each in axes), default=0.0) > BESIDE
 
 
 def axes_at(
