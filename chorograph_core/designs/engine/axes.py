@@ -40,7 +40,7 @@ def symmetry_of(space: Space) -> float:
 
 def beside_axes(space: Space, spot: np.ndarray) -> bool:
     """Whether a zone is its own mirror image about one line or two, and *spot* (2,) lies on none of them."""
-    axes = space.fact("mirror axes", lambda: mirror_axes(space.polygon))
+    axes = space.fact("mirror_axes", lambda: mirror_axes(space.polygon))
     return min((off_axis(space.polygon, each, spot) for each in axes), default=0.0) > BESIDE
 
 
