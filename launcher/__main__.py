@@ -37,6 +37,7 @@ def main() -> int:
         some = commands.add_parser(name)
         some.add_argument("labels", nargs="*")
         some.add_argument("--quick", action="store_true")
+        some.add_argument("--full", action="store_true")
     commands.add_parser("stop")
     rehearsing = commands.add_parser("rehearse")
     rehearsing.add_argument("rest", nargs=argparse.REMAINDER)
@@ -261,6 +262,8 @@ def _test(options: argparse.Namespace) -> int:
             labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser",
                       "--exclude-tag=long"]  # fmt: skip
             environment["CHOROGRAPH_QUICK"] = "1"
+        elif not options.labels and not options.full:
+            labels.append("--exclude-tag=long")
         return subprocess.run(
             [_tool("python"), "manage.py", "test", "--parallel=2", "--verbosity=1", *labels],
             cwd=HOME, env=environment,

@@ -24,7 +24,7 @@ PATIENCE = 9
 """Rounds without gain after which steps are made shorter."""
 ROUNDS, FEWEST, WORK = 120, 20, 6_000_000
 """Rounds for each bound: the most; the least; and so many ways looked at in all, in between."""
-MORE = 2
+MORE = 4
 """How many times more for places, of which there are few."""
 
 

@@ -22,8 +22,9 @@ from chorograph_core.route.works import Work
 ROUNDS = 60
 """Rounds of search for the order of a pass, and as many for every five things in it."""
 MOST_ROUNDS = 600
-MOST_AT_FIRST = 32
-"""Paths of a kind of station by which a first order is looked for: the cheapest."""
+MOST_AT_FIRST = 32, 64
+"""Paths of a kind of station by which a first order is looked for: the cheapest. What is chosen for an order
+by fewer or more of them may be better."""
 AT_HAND = 12
 """The same for a first answer, which is to be there at once: others are not looked at."""
 CHOICES = 3
@@ -84,53 +85,108 @@ def _let_go(works: list[Work]) -> None:
 
 def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, effort: int) -> None:
     """Of the paths found for each class keep the one by which an order of the stations loses least, and a
-    second one where it saves more than the reading of it; then find an order for these, and choose again. Who
-    is like no other may go by any of a few that suit the order."""
-    cut, find = machine.cut_seconds / 60, machine.rates.find_place / 60
-    reading = (machine.rates.read_path - machine.rates.place_path) / 60
-    works = [work for work in works if work.bundles]
-    if not effort:
-        for work in works:
-            work.ways = [[way for way in some if way.path < AT_HAND] for some in work.ways]
-    every = [work.ways for work in works]
-    stages = [_stations(work, cut) for work in works]
-    single = {k for k, each in enumerate(classes) if each.single}
-    kept: dict[int, Paths] = {}
-    best: tuple[float, dict[int, Paths], list[Ordered]] | None = None
-    for turn in range(CHOICES + 1):
+    second one where it saves more than the reading of it. Who is like no other may go by any of a few that
+    suit the order."""
+    choice = _Choice(works, classes, machine, effort)
+    dearest = max((way.path for ways in choice.every for some in ways for way in some), default=0)
+    firsts = [first for k, first in enumerate(MOST_AT_FIRST) if not k or dearest >= first]
+    _, kept, orders = min((choice.made(first) for first in firsts), key=lambda made: made[0])
+    choice.leave(kept, orders)
+
+
+class _Choice:
+    """Paths to choose for the classes of *works*."""
+
+    def __init__(
+        self, works: list[Work], classes: list[PathClass], machine: Machine, effort: int
+    ) -> None:
+        self.cut, self.find = machine.cut_seconds / 60, machine.rates.find_place / 60
+        self.reading = (machine.rates.read_path - machine.rates.place_path) / 60
+        self.effort = effort
+        self.works = [work for work in works if work.bundles]
+        if not effort:
+            for work in self.works:
+                work.ways = [[way for way in some if way.path < AT_HAND] for some in work.ways]
+        self.every = [work.ways for work in self.works]
+        self.between = [Between(work.ground) for work in self.works]
+        self.stages = [_stations(work, self.cut, between)
+                       for work, between in zip(self.works, self.between, strict=True)]  # fmt: skip
+        self.single = {k for k, each in enumerate(classes) if each.single}
+
+    def made(self, first: int) -> tuple[float, dict[int, Paths], list[Ordered]]:
+        """What is chosen for an order by the so many cheapest paths of each kind, then for an order by those
+        chosen, and again, as long as it is better: its price, the paths and the orders."""
+        kept: dict[int, Paths] = {}
+        best: tuple[float, dict[int, Paths], list[Ordered]] | None = None
+        for turn in range(CHOICES + 1):
+            price, orders = self._ordered(kept, first)
+            if best is not None and price >= best[0]:
+                break
+            if turn:
+                best = price, kept, orders
+            again, kept = kept, few_paths(orders, self.single, self.reading)
+            if not self.effort:
+                # A first answer goes by the first order.
+                best = price, kept, orders
+            if best is not None and (again == kept or not self.effort):
+                break
+        assert best is not None
+        return best
+
+    def _ordered(self, kept: dict[int, Paths], first: int) -> tuple[float, list[Ordered]]:
+        """An order of the stations of each stage by the paths that are *kept*, or so many *first* ones."""
+        price, at = self.reading * sum(map(len, kept.values())), None
         orders: list[Ordered] = []
-        price, at = reading * sum(map(len, kept.values())), None
-        for work, ways, stations in zip(works, every, stages, strict=True):
+        for work, ways, stations, between in zip(
+            self.works, self.every, self.stages, self.between, strict=True
+        ):
             # Hundreds of ways through each would take long to search.
             work.ways = [
-                [way for way in some if way.path in kept.get(number, range(MOST_AT_FIRST))]
+                [way for way in some if way.path in kept.get(number, range(first))]
                 for some, number in zip(ways, work.classes, strict=True)
             ]
-            tour = toured(work, at, cut, rounds_for(len(work.bundles), effort) // 6, find=find)
+            rounds = rounds_for(len(work.bundles), self.effort) // 2
+            tour = toured(work, at, self.cut, rounds, find=self.find, between=between)
             at, places = tour[-1][1].leave, [k for k, _ in tour]
             orders.append(Ordered(stations, places))
             apart = work.apart()[places[:-1], places[1:]]
-            price += orders[-1].price(kept) + find * int(apart.sum())
-        if best is not None and price >= best[0]:
-            break
-        if turn:
-            best = price, kept, orders
-        again, kept = kept, few_paths(orders, single, reading)
-        if not effort:
-            # A first answer goes by the first order.
-            best = price, kept, orders
-        if best is not None and (again == kept or not effort):
-            break
-    assert best is not None
-    _, kept, orders = best
-    for work, ways, order in zip(works, every, orders, strict=True):
-        suiting = order.suiting(kept, MOST_OF_ONE)
-        work.ways = [[some[k] for k in suiting[place]] for place, some in enumerate(ways)]
+            price += orders[-1].price(kept) + self.find * int(apart.sum())
+        return price, orders
+
+    def leave(self, kept: dict[int, Paths], orders: list[Ordered]) -> None:
+        """Leave the ways that follow what is *kept*, of stations without sisters those that suit their
+        order."""
+        for work, ways, order in zip(self.works, self.every, orders, strict=True):
+            suiting = order.suiting(kept, MOST_OF_ONE)
+            work.ways = [[some[k] for k in suiting[place]] for place, some in enumerate(ways)]
 
 
-def _stations(work: Work, cut: float) -> Stations:
+class Between:
+    """Prices between nodes of a *ground* that are asked for again and again, found once. A way costs as much
+    back as there."""
+
+    def __init__(self, ground: Ground) -> None:
+        self.ground = ground
+        self.nodes = np.empty(0, int)
+        self.table = np.empty((0, 0))
+
+    def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
+        """Prices (n, n) between *nodes*; *limit*, at most, is always the same."""
+        fresh = np.setdiff1d(nodes, self.nodes)
+        if len(fresh):
+            whole = np.concatenate([self.nodes, fresh])
+            more = self.ground.prices(fresh, limit, whole)
+            old = len(self.nodes)
+            self.table = np.block([[self.table, more[:, :old].T], [more]])
+            self.nodes = whole
+        rank = np.argsort(self.nodes)
+        at = rank[np.searchsorted(self.nodes, nodes, sorter=rank)]
+        return self.table[np.ix_(at, at)]
+
+
+def _stations(work: Work, cut: float, between: Between) -> Stations:
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    items, table, _ = items_of(work.ground, options, cut)
+    items, table, _ = items_of(between, options, cut)
     paths = [np.array([way.path for way in ways]) for ways in work.ways]
     return Stations(work.classes, items, paths, table)
 
@@ -142,16 +198,16 @@ def rounds_for(count: int, effort: int) -> int:
 
 def toured(
     work: Work, at: int | None, cut: float, rounds: int, leaving: Pricing | None = None,
-    find: float = 0.0, starts: int = 1,
+    find: float = 0.0, starts: int = 1, between: Between | None = None,
 ) -> list[tuple[int, Option]]:  # fmt: skip
     """The bundles of a stage in the order they are gone through, each by one of its ways; the search begins
-    so many times."""
+    so many times. *between* knows prices on the ground of the stage."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
     looking = find * work.apart()
 
     def chosen() -> list[tuple[int, int]]:
         return order_of(
-            work.ground, options, at, cut, rounds, leaving, work.after(), looking, starts
+            between or work.ground, options, at, cut, rounds, leaving, work.after(), looking, starts
         )
 
     try:
@@ -164,7 +220,7 @@ def toured(
 
 
 def order_of(
-    ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
+    ground: Ground | Between, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
     rounds: int, leaving: Pricing | None = None, after: Sequence[frozenset[int]] | None = None,
     looking: np.ndarray | None = None, starts: int = 1,
 ) -> list[tuple[int, int]]:  # fmt: skip
@@ -183,7 +239,7 @@ def order_of(
 
 
 def items_of(
-    ground: Ground, options: Sequence[Sequence[tuple[int, int, float]]], cut: float,
+    ground: Ground | Between, options: Sequence[Sequence[tuple[int, int, float]]], cut: float,
     after: Sequence[frozenset[int]] | None = None, looking: np.ndarray | None = None,
     at: int | None = None,
 ) -> tuple[list[Item], np.ndarray, np.ndarray]:  # fmt: skip

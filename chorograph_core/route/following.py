@@ -12,8 +12,7 @@ from chorograph_core.designs.caching import DrawingCache
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.designs.redrawing import redraw
 from chorograph_core.route.bundles import Bundle
-from chorograph_core.route.choosing import order_of, rounds_for, toured
-from chorograph_core.route.ditch_paths import Laying, walk_options, walked
+from chorograph_core.route.choosing import rounds_for, toured
 from chorograph_core.route.handing_over import ALL_OF_IT, Turn
 from chorograph_core.route.holding import Holding, taken_out
 from chorograph_core.route.laying_out import Layout
@@ -21,12 +20,12 @@ from chorograph_core.route.marker import Marker
 from chorograph_core.route.model import TOLERANCE, FollowedPath, State
 from chorograph_core.route.moves import CutMove, LinkMove, RunMove
 from chorograph_core.route.network import Trail, as_drawn
-from chorograph_core.route.one_way import WAYS, parts_of
 from chorograph_core.route.passes import Pass
 from chorograph_core.route.paths import Option
+from chorograph_core.route.seams_in_order import SeamOrders
 from chorograph_core.route.stations import Station
 from chorograph_core.route.steps import StepWriter
-from chorograph_core.route.walks import Pricing, Walk, far_end, odd_nodes, straight_walks
+from chorograph_core.route.walks import Pricing, far_end, odd_nodes
 from chorograph_core.route.works import Work, path_of
 
 STARTS = 2
@@ -211,47 +210,19 @@ class Follower:
         return self.lay.on_network.ground(work.reached).nearest(entries, self.cut)
 
     def _write_seams(self, work: Work, ahead: dict[int, float]) -> None:
+        orders = SeamOrders(self.writer.machine, self.cut, self.effort)
+        order = orders.best(
+            work, self._start_of(work), self._coming(work), self._leaving(work, ahead)
+        )
         asked = set(work.seams)
-        seams = self.lay.seams
-        leaving = self._leaving(work, ahead)
-        walks = straight_walks(work.ground, sorted(asked), self.cut, self._coming(work), leaving,
-                               self.writer.machine.rates.ruler_move / 60 if self.effort else 0.0)  # fmt: skip
-        if not walks:
-            return
-        options, how = zip(*(walk_options(seams, walk) for walk in walks), strict=True)
-        prices = [[self._against(walk, each) + self._laid(walk, each, work.seams) for each in ways]
-                  for walk, ways in zip(walks, how, strict=True)]  # fmt: skip
-        priced = [[(a, b, price) for (a, b), price in zip(pairs, each, strict=True)]
-                  for pairs, each in zip(options, prices, strict=True)]  # fmt: skip
-        tour = order_of(work.ground, priced,
-                        self._start_of(work), self.cut, rounds_for(len(walks), self.effort),
-                        leaving)  # fmt: skip
-        self._last = None
-        for number, (k, option) in enumerate(tour):
-            entry, leave = options[k][option]
-            self._come_to(entry, work)
+        for number, way in enumerate(order):
+            self._last = None
+            self._come_to(way.entry, work)
             if not number:
                 # One map for all the seams of a pass.
                 self.writer.look_up("", "seams", "long seams", True, True)
-            self.writer.walk(walked(seams, walks[k], how[k][option]), asked)
-            self._at = self._known(leave, work)
-
-    def _against(self, walk: Walk, how: tuple[int, bool]) -> float:
-        """What it costs that a walk runs against the direction in which the machine stitches well."""
-        directions = self.writer.machine.directions
-        if directions not in WAYS:
-            return 0.0
-        ways = [self.lay.seams.links[number].way(start)
-                for number, start in walked(self.lay.seams, walk, how)]  # fmt: skip
-        return 2 * self.cut * sum(wrong for _, wrong in parts_of(np.concatenate(ways), directions))
-
-    def _laid(self, walk: Walk, how: tuple[int, bool], asked: Sequence[int]) -> float:
-        """What layings of the ruler along a walk cost: what is gone over twice is stitched the first time."""
-        if not self.effort:
-            return 0.0
-        rates = self.writer.machine.rates
-        laying = Laying(rates.ruler_move / 60, rates.reach)
-        return laying.along(self.lay.seams, asked, walked(self.lay.seams, walk, how))
+            self.writer.walk(way.links, asked)
+            self._at = self._known(way.leave, work)
 
     def _known(self, node: int, work: Work) -> int | None:
         """A node of the stage's own network as one of the network that has all doorways."""

@@ -24,7 +24,7 @@ NEAR_SUMS = 1_000_000_000
 """Sums that walks which remember what lies near may take, where it would take more."""
 AT_ONCE = 16
 """Places whose ways to all others are looked at at once."""
-NEAREST = 32
+NEAREST = 64
 """Ways kept from each door for trees."""
 
 

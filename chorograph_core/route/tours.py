@@ -31,7 +31,7 @@ THOROUGH, MORE_EXACT, MORE_OPTIONS = 150, 10, 160
 """The same where so many rounds of search are allowed."""
 KEPT = 1_500_000
 """Figures that a search keeps of what leads from item to item, and from each node into an item and out."""
-KICKED, NEXT_TO, EACH_KICK = range(8, 91), 9, 12
+KICKED, NEXT_TO, EACH_KICK = range(8, 91), 9, 8
 """Things in a tour that is kicked: of more a kick takes long, and a hundred do not change it; up to how many
 lie in a stretch that is exchanged with the next; and how many rounds of search there are for each kick."""
 MOST_KICKED = 200_000

@@ -20,6 +20,7 @@ def examples(count: int) -> int:
 
 
 def long(test: T) -> T:
-    """Marks a test that takes its time: ``./chorograph test --quick`` leaves it out."""
+    """Marks a test that takes its time, several seconds by itself: ``./chorograph test --full`` runs it, as
+    continuous integration does."""
     test.tags = {"long", *getattr(test, "tags", ())}  # type: ignore[attr-defined]
     return test

@@ -133,7 +133,6 @@ class AccessTests(TestCase):
                             fetch_redirect_response=False,
                         )
 
-    @long
     def test_another_studios_job_is_not_there(self):
         self.client.force_login(self.berta)
         checked = 0
@@ -179,7 +178,6 @@ class AccessTests(TestCase):
                 if answer.status_code == 200:
                     self.assertIn("Content-Security-Policy", answer.headers)
 
-    @long
     def test_pages_that_list_ask_the_database_little(self):
         self.client.force_login(self.anna)
         for _ in range(6):
@@ -203,7 +201,6 @@ class AccessTests(TestCase):
             with self.subTest(name), self.assertNumQueries(most):
                 self.client.get(address)
 
-    @long
     def test_studio_pages_ask_no_more_for_more(self):
         self.client.force_login(self.anna)
         before = {}
