@@ -17,7 +17,8 @@ SIZES = (*SCALED, "size", "bundle", "first", "parallel", "pointed")
 @dataclass(frozen=True)
 class Level:
     """A level: inches stitched a square inch from *low* to *high*, how much larger than usual its units are
-    (*scale*), and the design of the ground round a motif."""
+    (*scale*), the design of the ground round a motif, and how many designs a quilt has at such work
+    (*kinds*), after which each new one has to earn its learning."""
 
     key: str
     name: str
@@ -25,12 +26,13 @@ class Level:
     high: float
     scale: float
     ground: str
+    kinds: int
 
 
 LEVELS = (
-    Level("light", "light", 0.6, 2.2, 1.5, ""),
-    Level("custom", "custom", 1.4, 4.0, 1.0, "echo_fill"),
-    Level("heirloom", "heirloom", 2.4, 6.5, 0.75, "swirls"),
+    Level("light", "light", 0.6, 2.2, 1.5, "", 3),
+    Level("custom", "custom", 1.4, 4.0, 1.0, "echo_fill", 5),
+    Level("heirloom", "heirloom", 2.4, 6.5, 0.75, "swirls", 7),
 )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from chorograph_core.choosing.hearing import Heard, heard, lightness, plain_settings, space_in
@@ -21,8 +21,13 @@ SHORT = 8
 """Designs that are drawn to be compared, of those that suit best."""
 LEAST = 0.35
 """How well a design must suit a zone to be heard at all."""
-AGAIN = 0.05
-"""What each earlier use of a design in a quilt weighs against it: a sampler wants to be looked at."""
+TOGETHER, UP_TO, AGAIN = 0.06, 2, 0.04
+"""What it weighs for a design that a quilt has it in another place, or in so many, since then it is learned
+already and the quilt holds together; what each further use weighs against it."""
+NEW, EACH = 0.1, 0.04
+"""What it weighs against a design to be one more than such work has; and each that is over already."""
+KNOWN = 4
+"""Designs a quilt has already that are heard besides where they suit."""
 SIDE = 3.0
 """Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 DITCH = Layer("ditch", {}, "clear", 10)
@@ -48,19 +53,13 @@ def ranked(
     """Candidates for a place, best first: those called *only*, else those that suit it best."""
     space = space_in(core, place)
     thread = thread or thread_for(core, place)
-    keys = [key for key in only if key in designs()] or _short_list(space, level)
+    used = used or Counter()
+    keys = [key for key in only if key in designs()] or _short_list(space, level, used)
     found = []
     for key in keys:
         one = heard(core, place, candidate(designs()[key], space, level, thread))
-        said = reasons_for(one, place, level, units)
-        times = (used or Counter())[key]
-        if times:
-            said = (
-                *said,
-                Reason(
-                    -AGAIN * times, f"used in {times} other place{'s' if times > 1 else ''} already"
-                ),
-            )
+        said = (*reasons_for(one, place, level, units), *_learned(key, used, level))
+        said = tuple(sorted(said, key=lambda reason: -abs(reason.weight)))
         found.append(Proposed(one, said, score(one, said)))
     return sorted(found, key=lambda each: (-round(each.score, 6), each.heard.design))
 
@@ -88,7 +87,23 @@ def candidate(design: Design, space: Space, level: Level, thread: str) -> tuple[
     return (layer, below)
 
 
-def _short_list(space: Space, level: Level) -> list[str]:
+def _learned(key: str, used: Counter[str], level: Level) -> Iterator[Reason]:
+    """What it says for or against a design how often a quilt has it, and how many others."""
+    times, many = used[key], len(used)
+    if 0 < times <= UP_TO:
+        why = "it is learned already, and the quilt holds together"
+        known = (
+            f"in another place too: {why}" if times == 1 else f"in {times} other places too: {why}"
+        )
+        yield Reason(TOGETHER, known)
+    elif times:
+        yield Reason(-AGAIN * (times - UP_TO), f"in {times} other places already")
+    elif many >= level.kinds:
+        words = f"one design more in a quilt that has {many} already"
+        yield Reason(-NEW - EACH * (many - level.kinds), words)
+
+
+def _short_list(space: Space, level: Level, used: Counter[str]) -> list[str]:
     fits = {}
     for key, design in designs().items():
         # A motif of one's own is one that somebody drew: without it there is nothing to propose.
@@ -105,7 +120,8 @@ def _short_list(space: Space, level: Level) -> list[str]:
     # Both kinds of work are heard: what is drawn by hand and what is drawn by ruler.
     hand = [key for key in good if designs()[key].family == "freehand"][: SHORT // 2 + 1]
     ruler = [key for key in good if designs()[key].family == "ruler"][: SHORT - len(hand)]
-    return sorted({*hand, *ruler}, key=lambda key: (-fits[key], key)) or list(fits)[:1]
+    known = [key for key in good if key in used][:KNOWN]
+    return sorted({*hand, *ruler, *known}, key=lambda key: (-fits[key], key)) or list(fits)[:1]
 
 
 def thread_for(core: Job, place: Setting) -> str:
@@ -133,7 +149,11 @@ def proposed_legend(
     kept = list(core.legend) if bare_only else []
     working = core.with_legend(tuple(kept))
     lying: list[LayerLinework] = [one for one in drawn if bare_only]
-    used: Counter[str] = Counter()
+    known = designs()
+    used = Counter(
+        layer.design for entry in kept for layer in entry.layers
+        if layer.design in known and known[layer.design].role in ("fill", "motif")
+    )  # fmt: skip
     told: list[tuple[str, Proposed, Entry]] = []
     groups = _with_whole_borders(places_of(core.chart, core.zones))
     names = _names(core, groups, units)

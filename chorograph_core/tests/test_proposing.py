@@ -1,15 +1,17 @@
 """A start for a whole quilt: what a quilter would never do is not proposed."""
 
 import math
+from collections import Counter
 from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.choosing.levels import LEVELS
-from chorograph_core.choosing.proposing import _names, _with_whole_borders, proposed_legend
+from chorograph_core.choosing.proposing import _names, _with_whole_borders, proposed_legend, ranked
+from chorograph_core.choosing.setting_out import setting_of
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
 from chorograph_core.job import Job
-from chorograph_core.layouts import OnPoint, StraightSet
+from chorograph_core.layouts import Border, OnPoint, StraightSet
 from chorograph_core.measure import format_length
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
@@ -87,6 +89,48 @@ class ProposingTests(TestCase):
         legend, _ = start(core, next(level for level in LEVELS if level.key == "custom"))
         (entry,) = [each for each in legend if set(each.zones) & small]
         self.assertEqual(designs()[entry.layers[main_layer(entry)].design].family, "freehand")
+
+    def test_a_quilt_holds_together_by_what_comes_again(self):
+        """Fourteen kinds of place got eleven designs: a sheet of samples, and eleven strokes to learn."""
+        chart = StraightSet(
+            3,
+            3,
+            11,
+            ("courthouse_steps", "dutch_puzzle"),
+            2,
+            True,
+            True,
+            (Border(3, piecing="triangles", unit=3), Border(6, "block")),
+        ).chart()
+        core = replace(self.core, chart=chart, zones=tuple(zones_from_patches(chart)), legend=())
+        places = _with_whole_borders(places_of(chart, core.zones))
+        self.assertGreater(len(places), 10)
+        light = next(level for level in LEVELS if level.key == "light")
+        _, told = start(core, light)
+        count = Counter(best.heard.design for _, best in told)
+        self.assertLessEqual(len(count), light.kinds + 3, count)
+        self.assertGreaterEqual(len(count), light.kinds, count)
+        said = [reason for _, best in told for reason in best.reasons]
+        self.assertTrue(any("it is learned already" in reason.text for reason in said))
+        self.assertTrue(
+            any("one design more" in reason.text and reason.weight < 0 for reason in said)
+        )
+
+    def test_what_a_quilt_has_already_counts(self):
+        """Of two designs that do as well the one comes first that is learned; not one that is everywhere."""
+        core = self.core.with_legend(())
+        place = setting_of(core, [core.zones[0].id], [])
+        level = LEVELS[1]
+        before = {each.heard.design: each.score for each in ranked(core, place, level)}
+        key = sorted(before)[0]
+        others = [f"other {k}" for k in range(level.kinds)]
+        for used, more in (
+            ({key: 1}, 0.06), ({key: 2}, 0.06), ({key: 5}, -0.12), (dict.fromkeys(others, 1), -0.1),
+            (dict.fromkeys([*others, "one", "two"], 1), -0.18),
+        ):  # fmt: skip
+            after = {each.heard.design: each.score
+                     for each in ranked(core, place, level, only=[key], used=Counter(used))}  # fmt: skip
+            self.assertAlmostEqual(after[key] - before[key], more, msg=str(used))
 
     @long
     def test_what_has_a_design_keeps_it(self):
