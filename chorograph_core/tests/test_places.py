@@ -99,6 +99,16 @@ class WordTests(TestCase):
 
 
 class CutTests(TestCase):
+    def test_what_fills_the_ends_of_a_pieced_border_is_no_side_of_it(self):
+        chart = StraightSet(
+            2, 2, 11, borders=(Border(3, piecing="triangles", unit=3), Border(6, "block"))
+        ).chart()
+        found = Counter()
+        for place in places_of(chart, zones_from_patches(chart)):
+            found[place.names if len(place.zones) > 1 else place.name] += len(place.zones)
+        self.assertEqual(found["border sides"], 4)
+        self.assertEqual(found["spacers"], 8)
+
     def test_what_was_cut_out_of_a_side_is_called_by_its_shape(self):
         chart = StraightSet(2, 2, 9, ("nine_patch",), borders=(Border(6, "butted"),)).chart()
         zones = zones_from_patches(chart)

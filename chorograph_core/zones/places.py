@@ -25,6 +25,8 @@ ROUND = ("circle", "half circle", "quarter circle")
 PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
           "kite": "border kite"}  # fmt: skip
 """Pieces of a pieced border are no sides of it."""
+SPACER = ":spacer"
+"""How the cell of a patch ends that fills what the units of a border leave."""
 FRAMED = 0.4
 """Share of what lies within its outer edge that is not its own for a piece to be a frame; else something
 lies on it."""
@@ -79,7 +81,9 @@ def places_of(
     found = []
     for (_, fabric, role), members in groups.items():
         shape = members[0].polygon
-        name = _named(role, shape, members[0].kind == "part")
+        patch = chart.patch(members[0].patches[0]) if members[0].patches else None
+        spacer = role == "border" and patch is not None and patch.cell.endswith(SPACER)
+        name = "spacer" if spacer else _named(role, shape, members[0].kind == "part")
         size = upright(shape) if role == "applique" else size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))

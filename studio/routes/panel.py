@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
@@ -65,7 +66,11 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
             (wish_in_words(core, wish), plan.figures.get("unkept", {}).get(str(number), ""))
             for number, wish in enumerate(core.policy.wishes)
         ],
-        "kinds": _kinds(plan.figures, core.machine.kind == "frame"),
+        "kinds": _in_whole_minutes(
+            _kinds(plan.figures, core.machine.kind == "frame"),
+            plan.figures.get("lost_minutes", 0.0),
+            plan.figures.get("floor_lost_minutes", 0.0),
+        ),
         "passes": [each for each in route.get("passes", ()) if not each.get("another")],
         "away": handover_in_words(core),
         "away_minutes": plan.figures.get("away_minutes", 0.0),
@@ -184,6 +189,31 @@ def _kinds(figures: Mapping[str, Any], frame: bool) -> list[tuple[str, float | N
     # Who goes the shortest way looks for places that do not follow, and lays the ruler more often.
     if (together := floor.get("together", 0.0)) >= 0.5:
         found.append((TOGETHER, None, together))
+    return found
+
+
+def _in_whole_minutes(
+    rows: Sequence[tuple[str, float | None, float]], lost: float, floor: float
+) -> list[tuple[str, int | None, int]]:
+    """The same in whole minutes, which add up to what is *lost* in all, and to the *floor*."""
+    here = iter(adding_up([row[1] for row in rows if row[1] is not None], lost))
+    least = adding_up([row[2] for row in rows], floor)
+    return [(row[0], None if row[1] is None else next(here), mine)
+            for row, mine in zip(rows, least, strict=True)]  # fmt: skip
+
+
+def adding_up(parts: Sequence[float], whole: float) -> list[int]:
+    """The *parts* of a *whole* as whole numbers that add up to it, as it is rounded: those are rounded up
+    that lack least of the next one.
+
+    >>> adding_up([70.6, 19.6, 12.6, 2.5, 11.2], 116.5)
+    [71, 20, 13, 2, 11]
+    """
+    found = [math.floor(part) for part in parts]
+    left = math.floor(whole + 0.5) - sum(found)
+    rank = sorted(range(len(parts)), key=lambda k: found[k] - parts[k])
+    for k in range(left):
+        found[rank[k % len(rank)]] += 1
     return found
 
 

@@ -6,6 +6,8 @@ from dataclasses import replace
 import numpy as np
 from django.template import Context, Template
 from django.test import SimpleTestCase, TestCase
+from hypothesis import given
+from hypothesis import strategies as some
 from shapely.geometry import Point
 
 from chorograph_core.chart import Fabric
@@ -21,6 +23,7 @@ from studio.charting.layout_forms import NewTopForm, starting_values
 from studio.charting.sheet import chart_sheet, zone_classes, zone_sheet
 from studio.demo import tops as demo
 from studio.jobs.thumbnail import thumbnail
+from studio.routes.panel import adding_up
 from studio.routes.printing import sheet_context
 from studio.routes.profile import packed_steps
 from studio.tests.helpers import make_job, make_plan, make_studio
@@ -248,13 +251,19 @@ class RouteShownTests(TestCase):
 
     def test_the_panel_tells_minutes_by_kind_and_where_each_path_begins(self):
         from studio.jobs.revisions import core_job
-        from studio.routes.panel import panel_context
+        from studio.routes.panel import _kinds, panel_context
 
         context = panel_context(self.plan, core_job(self.job), "in")
-        here = sum(minutes for _, minutes, _ in context["kinds"])
-        least = sum(minutes for _, _, minutes in context["kinds"])
-        self.assertAlmostEqual(here, self.plan.figures["lost_minutes"], delta=0.3)
-        self.assertAlmostEqual(least, self.plan.figures["floor_lost_minutes"], delta=0.3)
+        figures = self.plan.figures
+        rows = [row for row in _kinds(figures, True) if row[1] is not None]
+        here, least = (sum(column) for column in list(zip(*rows, strict=True))[1:])
+        least += figures["floor_by_kind"].get("together", 0.0)
+        self.assertAlmostEqual(here, figures["lost_minutes"], delta=0.3)
+        self.assertAlmostEqual(least, figures["floor_lost_minutes"], delta=0.6)
+        # Who adds up what she reads comes to what is said below it.
+        for column, whole in ((1, "lost_minutes"), (2, "floor_lost_minutes")):
+            told = sum(row[column] or 0 for row in context["kinds"])
+            self.assertEqual(told, int(figures[whole] + 0.5))
         steps = self.plan.route()["steps"]
         for each in context["paths"]:
             gone = 0.0
@@ -272,6 +281,17 @@ class RouteShownTests(TestCase):
         self.assertAlmostEqual(
             sum(figures["thread_yards"].values()), figures["thread_yards_all"], delta=0.2
         )
+
+
+class AddingUpTests(SimpleTestCase):
+    @given(some.lists(some.floats(0, 200), min_size=1, max_size=7), some.floats(-0.4, 0.4))
+    def test_whole_minutes_add_up(self, parts, off):
+        """None is further than a minute from what it is, whatever small part is not among them."""
+        whole = sum(parts) + off
+        if whole >= 0:
+            told = adding_up(parts, whole)
+            self.assertEqual(sum(told), max(int(whole + 0.5), sum(map(int, parts))))
+            self.assertTrue(all(abs(a - b) <= 1.5 for a, b in zip(told, parts, strict=True)))
 
 
 class DemoTests(SimpleTestCase):
