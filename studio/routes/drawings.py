@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -125,6 +126,8 @@ def parts_of(core: Job, sheet: RunSheet) -> list[dict]:
     ]
 
 
+NEAR_THE_EDGE = 0.95
+"""From which share of a map on a number stands to the left of its mark."""
 LONGEST_PIN = 1.5
 """Inches of a pin on the map."""
 
@@ -188,7 +191,10 @@ def part_map(chart: Chart, part: Part) -> dict:
     return _framed(left - pad, top, wide, bottom - top, wide * 0.8) | {
         "patches": patches,
         "paths": _by_kind(part.lines, 2, wide / FINE),
-        **_marked(part.marks, wide * 0.5),
+        **_marked(part.marks, wide * 0.5, left + wide * NEAR_THE_EDGE),
+        # Numbers twice: first as wide strokes in the colour of the paper, so that no line runs through them.
+        "inks": (("#fbf7ec", True), ("#1e2b3c", False)),
+        "halo": f"{wide / 130:.3f}",
         "stop": f"{wide / 52:.3f}",
         "stopped": f"{wide / 26:.3f}",
         "letter": f"{wide / 40:.3f}",
@@ -228,12 +234,19 @@ def _framed(x: float, y: float, wide: float, tall: float, side: float) -> dict:
     }
 
 
-def _marked(marks: Iterable[Mark], side: float) -> dict:
-    """Numbers beside the line; for all of them heads, in the direction in which one sets off, and dots."""
+def _marked(marks: Iterable[Mark], side: float, last: float = math.inf) -> dict:
+    """Numbers beside the line, from *last* on to the left of where it begins; for all of them heads, in the
+    direction in which one sets off, and dots."""
     rows = list(marks)
     return {
         "marks": [
-            {"number": each.number, "x": round(each.x, 3), "y": round(each.y, 3)} for each in rows
+            {
+                "number": each.number,
+                "x": round(each.x, 3),
+                "y": round(each.y, 3),
+                "last": each.x > last,
+            }
+            for each in rows
         ],
         "heads": " ".join(_head(each, side) for each in rows),
         "dots": _dots((each.x, each.y) for each in rows),
