@@ -344,6 +344,7 @@ class GroundTests(TestCase):
         self.assertEqual({one.zone for one in ground}, {zone.id for zone in job.zones})
         self.assert_apart(motif, ground, 0.5)
 
+    @long
     def test_what_follows_a_guide_at_a_width_of_its_own_has_a_ground_too(self):
         guide = tuple(
             (float(x), 6 + 1.5 * float(np.sin(x / 6))) for x in np.linspace(0.5, 35.5, 80)

@@ -191,6 +191,7 @@ class PlaceTests(TestCase):
         found = from_anywhere(place, ground.prices(range(12), cut))
         self.assertTrue((found <= exact + 2e-3).all(), (found - exact).max())
 
+    @long
     @settings(max_examples=examples(30), deadline=None)
     @given(some.integers(0, 100_000))
     def test_seams_of_a_pass_with_the_layings_of_a_ruler(self, seed):

@@ -135,6 +135,7 @@ class KindTests(TestCase):
         self.check(Job("Ends", chart, zones, legend=(Entry("e", "", ends, layers),)))
 
 
+@long
 class ExactTests(TestCase):
     @classmethod
     def setUpClass(cls):

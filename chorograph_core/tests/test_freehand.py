@@ -167,6 +167,7 @@ class RoundADiscTests(TestCase):
                 self.assertLess(len(aside), 3)
                 self.assertEqual(len({*walk.path, *aside}), len(walk.path) + len(aside))
 
+    @long
     def test_tight_swirls_cross_nothing_and_wind_in(self):
         work = drawn("swirls", self.FRAME, size=0.625)
         (run,) = work.runs

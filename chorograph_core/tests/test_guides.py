@@ -26,7 +26,7 @@ from chorograph_core.designs.guiding import (
 )
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.layouts import StraightSet
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import small_top
 from chorograph_core.zones import zones_from_patches
 
@@ -484,6 +484,7 @@ class AllRoundTests(TestCase):
             self.assertLess(shapely.distance(shapely.points(run.points), self.shapes["heart"]).max(),
                             1.7 * wide)  # fmt: skip
 
+    @long
     def test_rows_go_round_and_are_turned_where_they_began(self):
         for key, (name, shape) in itertools.product(("wavy_rows", "arches"), self.shapes.items()):
             zone, made = self.drawn(key, shape)

@@ -33,6 +33,7 @@ def field(size: float, design: str = "meander", **settings) -> Job:
     return Job("Field", chart, zones, legend=(Entry("e", "", (zones[0].id,), layers),))
 
 
+@long
 class FieldTests(TestCase):
     @classmethod
     def setUpClass(cls):

@@ -125,16 +125,17 @@ class PointTests(TestCase):
             )
             tips = points[1:-1][turn > 1.2]
             tips = tips[shapely.contains_xy(inner, *tips.T)]
-        # Half a scale from row to row: the points lie on lines so far apart, none is cut short.
+        # Half a scale from row to row, as nearly as so many rows fit: the points lie on lines as far apart as
+        # each other, none is cut short.
         unit = (wide - 0.25) / max(1, round((wide - 0.25) / size))
-        heights = np.unique(np.round(tips[:, 1], 2))
+        heights = np.sort(tips[:, 1])
         self.assertGreater(len(tips), 3)
         steps = np.diff(heights)
-        self.assertTrue(
-            (
-                (steps < 0.05) | (np.abs(steps / (unit / 2) - np.round(steps / (unit / 2))) < 0.12)
-            ).all()
-        )
+        self.assertTrue(((steps < 0.03) | (steps > 0.2)).all(), steps)
+        steps = steps[steps > 0.2]
+        self.assertLess(np.ptp(steps), 0.04)
+        rows = 5.75 / (unit / 2)
+        self.assertLess(np.abs(steps / (unit / 2) - 1).max(), 0.5 / np.floor(rows) + 0.02)
 
 
 class WanderingTests(TestCase):

@@ -15,6 +15,7 @@ from chorograph_core.designs.legend import Entry, Layer, LayerLinework
 from chorograph_core.designs.surroundings import Surroundings
 from chorograph_core.job import Job, job_linework
 from chorograph_core.layouts import StraightSet
+from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed
 from chorograph_core.zones import zones_from_patches
 from chorograph_core.zones.cutting import circle, cut
@@ -105,6 +106,7 @@ class LyingTests(unittest.TestCase):
             )
             self.assertLess(shapely.hausdorff_distance(moved, lines(made[(1, 1), cell]), 0.2), 0.02)
 
+    @long
     def test_what_reaches_the_raw_edge_lies_as_its_sisters_do(self):
         told = 0
         for design in designs():

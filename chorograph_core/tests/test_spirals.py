@@ -12,7 +12,7 @@ from shapely.geometry import LineString, Point, Polygon, box
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.rings import rings_of
 from chorograph_core.designs.engine.spirals import spiral
-from chorograph_core.tests import examples
+from chorograph_core.tests import examples, long
 
 
 def headings(line: np.ndarray) -> np.ndarray:
@@ -82,6 +82,7 @@ class SpiralTests(TestCase):
             (tree,) = tree.inner
         self.assertGreater(tree.polygon.area / (tree.polygon.length / 2), 0.2)
 
+    @long
     @settings(max_examples=examples(15), deadline=None)
     @given(some.sampled_from([3, 5, 6, 7, 8, 9]), some.floats(3.5, 6.8), some.integers(0, 10_000))
     def test_round_a_hole_every_arm_is_gone_into_and_nothing_crosses(self, sides, radius, seed):

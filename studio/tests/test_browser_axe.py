@@ -5,6 +5,7 @@ from __future__ import annotations
 from axe_playwright_python.base import AXE_FILE_PATH
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from studio.finishing.billing import bill
 from studio.quotes.documents import issue
 from studio.routes.planning import ask_for_plan, carry_out
@@ -73,11 +74,13 @@ class AxeTests(BrowserCase):
     def test_every_page_by_day_on_a_desk(self):
         self.walk(self.page)
 
+    @long
     def test_some_pages_by_night_on_a_tablet(self):
         page = self.signed_in(820, 1180)
         page.emulate_media(color_scheme="dark")
         self.walk(page, 3)
 
+    @long
     def test_gloved_thumbs_find_every_button_on_a_tablet_and_no_page_is_wider_than_a_phone(self):
         page = self.signed_in(820, 1180)
         for name, address in [*self.addresses(), *self.stages()]:

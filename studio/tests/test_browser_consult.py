@@ -5,6 +5,7 @@ from datetime import timedelta
 
 from django.utils import timezone
 
+from chorograph_core.tests import long
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
 from studio.outbox.models import Letter
@@ -17,6 +18,7 @@ class ConsultTests(BrowserCase):
     def test_at_the_counter(self):
         self.consult(self.page)
 
+    @long
     def test_on_a_tablet(self):
         page = self.signed_in(820, 1180)
         self.consult(page)

@@ -263,6 +263,7 @@ class TellingTests(SimpleTestCase):
             teller.told(text[:600])
             self.assertGreater(teller.tries, -3000)
 
+    @long
     @settings(max_examples=examples(60), deadline=None)
     @given(st.text(max_size=60))
     def test_nothing_makes_it_stumble(self, text):
@@ -451,6 +452,7 @@ class DutchStory(BrowserCase):
         self.studio.save()
         stock(self.studio)
 
+    @long
     def test_a_job_is_designed_planned_and_stitched(self):
         job = make_job(self.studio, self.anna, 1, 2)
         page = self.page
