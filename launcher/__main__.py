@@ -258,15 +258,15 @@ def _test(options: argparse.Namespace) -> int:
         if checks is not None:
             environment["CHOROGRAPH_CHECKS"] = str(found)
         labels = options.labels or ["chorograph_core", "studio", "launcher"]
-        # Two cores, and what reckons keeps them busy; without what takes long, more of it waits for a browser.
+        # What reckons keeps two cores busy; without what takes long, more of it waits for a browser.
         processes = 2
         if options.quick:
             labels = [*(options.labels or ["chorograph_core", "studio"]), "--exclude-tag=browser",
                       "--exclude-tag=long"]  # fmt: skip
-            environment["CHOROGRAPH_QUICK"] = "1"
+            environment["CHOROGRAPH_FEWER"] = "8"
         elif not options.labels and not options.full:
             labels.append("--exclude-tag=long")
-            processes = 3
+            environment["CHOROGRAPH_FEWER"], processes = "2", 3
         return subprocess.run(
             [_tool("python"), "manage.py", "test", f"--parallel={processes}", "--verbosity=1",
              *labels],

@@ -109,8 +109,7 @@ class _Choice:
                 work.ways = [[way for way in some if way.path < AT_HAND] for some in work.ways]
         self.every = [work.ways for work in self.works]
         self.between = [Between(work.ground) for work in self.works]
-        self.stages = [_stations(work, self.cut, between)
-                       for work, between in zip(self.works, self.between, strict=True)]  # fmt: skip
+        self.stages = [_stations(work, self.cut) for work in self.works]
         self.single = {k for k, each in enumerate(classes) if each.single}
 
     def made(self, first: int) -> tuple[float, dict[int, Paths], list[Ordered]]:
@@ -184,9 +183,9 @@ class Between:
         return self.table[np.ix_(at, at)]
 
 
-def _stations(work: Work, cut: float, between: Between) -> Stations:
+def _stations(work: Work, cut: float) -> Stations:
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    items, table, _ = items_of(between, options, cut)
+    items, table, _ = items_of(work.ground, options, cut)
     paths = [np.array([way.path for way in ways]) for ways in work.ways]
     return Stations(work.classes, items, paths, table)
 

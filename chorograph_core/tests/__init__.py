@@ -8,15 +8,15 @@ from hypothesis import settings
 settings.register_profile("untimed", deadline=None)
 settings.load_profile("untimed")
 
-QUICK = bool(os.environ.get("CHOROGRAPH_QUICK"))
-"""Whether somebody waits: fewer examples of each property, and nothing that is `long`."""
+FEWER = int(os.environ.get("CHOROGRAPH_FEWER", "1"))
+"""By how many the examples of each property are divided where somebody waits."""
 
 T = TypeVar("T")
 
 
 def examples(count: int) -> int:
-    """How many examples of a property are tried: *count*, or a few where somebody waits."""
-    return max(2, count // 8) if QUICK else count
+    """How many examples of a property are tried: *count*, or fewer where somebody waits."""
+    return max(min(count, 2), count // FEWER)
 
 
 def long(test: T) -> T:

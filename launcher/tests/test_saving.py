@@ -14,6 +14,7 @@ from unittest import TestCase, mock
 
 import psycopg
 
+from chorograph_core.tests import long
 from launcher import saving
 from launcher.cluster import FRESH, Cluster, pipe_tool
 from launcher.saving import MANIFEST, bring_back, media_folder, save, tidy_media
@@ -145,6 +146,7 @@ class SavingTests(TestCase):
         pipe_tool(self.cluster, "pg_dump", ["--format=custom", f"--file={bare}"])
         self.refused(bare)
 
+    @long
     def test_killed_at_any_moment_it_leaves_the_old_or_the_new_state_whole(self):
         """A process that restores is killed after ever more milliseconds."""
         script = (

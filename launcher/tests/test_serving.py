@@ -17,6 +17,7 @@ import urllib.parse
 import urllib.request
 from pathlib import Path
 
+from chorograph_core.tests import long
 from launcher.__main__ import _die_with_parent
 from launcher.cluster import Cluster, free_port
 
@@ -111,6 +112,7 @@ class Browser:
         return self.opened(urllib.request.Request(address, data, headers))
 
 
+@long
 class ServedTests(unittest.TestCase):
     """Two web servers and two workers that know of each other by the database alone."""
 

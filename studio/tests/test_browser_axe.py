@@ -113,6 +113,7 @@ class AxeTests(BrowserCase):
         yield "stitch", reverse("stitch", args=[self.job.pk])
         yield "more", reverse("job-more", args=[self.job.pk])
 
+    @long
     def test_the_sheet_with_what_opens_beside_it_and_the_machine(self):
         page = self.page
         for stage in ("zones", "designs", "route"):

@@ -7,6 +7,7 @@ from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.rulers import stretches_of
 from chorograph_core.rulers.fitting import radius_of
+from chorograph_core.tests import long
 from chorograph_core.zones import zones_from_patches
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job, create_job
@@ -60,6 +61,7 @@ class RulerTests(BrowserCase):
         self.assertIn(round(radius_of(chord, 1.0), 1), radii)
         self.assertEqual(self.faults, [])
 
+    @long
     def test_a_curved_wedge_crosshatched_by_the_side_of_the_foot_on_a_sit_down_machine(self):
         chart = StraightSet(1, 1, 18, ("grandmother_fan",)).chart()
         core = CoreJob(

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from django.urls import reverse
 
+from chorograph_core.tests import long
 from studio.jobs.models import Job
 from studio.progress.models import last_told
 from studio.routes.planning import ask_for_plan, carry_out
@@ -157,6 +158,7 @@ class MachineStories(BrowserCase):
         page.wait_for_selector("text=loops instead")
         self.assertEqual(self.faults, [])
 
+    @long
     def test_another_design_from_here_by_touch_and_the_rest_follows(self):
         job = self.planned()
         page = self.signed_in(820, 1180)

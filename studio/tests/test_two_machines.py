@@ -277,6 +277,7 @@ class HandoverTests(ChangingCase):
 
 
 class TwoMachineStory(BrowserCase):
+    @long
     def test_a_block_is_given_to_the_other_machine_by_touch(self):
         stock(self.studio)
         job = make_job(self.studio, self.anna, 1, 2)
