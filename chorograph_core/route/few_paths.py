@@ -226,6 +226,9 @@ def _pairs(regrets: np.ndarray) -> list[Paths]:
     pairs = np.array(list(itertools.combinations(some.tolist(), 2))).reshape(-1, 2)
     if not len(pairs):
         return []
-    sums = np.array([np.minimum(regrets[one], regrets[other]).sum() for one, other in pairs])
+    mine = regrets[some]
+    sums = np.concatenate(
+        [np.minimum(mine[k], mine[k + 1 :]).sum(axis=1) for k in range(len(some) - 1)]
+    )
     best = np.argsort(sums, kind="stable")[:TRIED]
     return [frozenset(pair) for pair in pairs[best].tolist()]

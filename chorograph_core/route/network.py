@@ -113,13 +113,14 @@ class Trail:
 @dataclass
 class Network:
     """Nodes (x, y), links between them, and the runs attached; *ways* are the paths found on it, *alike* what
-    was found to be alike in it."""
+    was found to be alike in it, *paired* how ends that meet go on into each other."""
 
     nodes: list[tuple[float, float]] = field(default_factory=list)
     links: list[Link] = field(default_factory=list)
     trails: list[Trail] = field(default_factory=list)
     ways: dict[tuple, list] = field(default_factory=dict)
     alike: dict[tuple, list] = field(default_factory=dict)
+    paired: dict[tuple, list[tuple[int, int | None]]] = field(default_factory=dict)
 
     def add_node(self, point: Sequence[float]) -> int:
         """Add a node and return its number."""

@@ -237,12 +237,24 @@ class Tracing:
         self.away = {half: self._direction(half) for halves in self.at.values() for half in halves}
         self.mate: dict[Half, Half | None] = {}
         for halves in self.at.values():
-            for one, two in _best_pairs(halves, self._cost):
+            for one, two in self._paired(halves):
                 self.mate[one] = two
                 if two is not None:
                     self.mate[two] = one
         if joined:
             self._join()
+
+    def _paired(self, halves: list[Half]) -> Iterator[tuple[Half, Half | None]]:
+        """The ends at a node two by two. The same links meet there in every tracing: what is best for them is
+        kept with the network."""
+        key = tuple((self.copies[copy], side, copy >= self.fresh) for copy, side in halves)
+        known = self.network.paired
+        if key not in known:
+            place = {half: k for k, half in enumerate(halves)}
+            known[key] = [(place[one], None if two is None else place[two])
+                          for one, two in _best_pairs(halves, self._cost)]  # fmt: skip
+        for one, two in known[key]:
+            yield halves[one], None if two is None else halves[two]
 
     def _direction(self, half: Half) -> tuple[float, float]:
         """Which way the link leads from this end of it."""
