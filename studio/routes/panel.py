@@ -6,6 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date
+from types import MappingProxyType
 from typing import Any
 
 import numpy as np
@@ -34,6 +35,8 @@ KINDS = {
     "changes": "thread and bobbins",
 }
 """What minutes are lost to, in words."""
+SAME = 0.05
+"""Minutes by which two figures may differ that are the same."""
 TOGETHER = "one or other of these, as not all can be least at once"
 
 
@@ -196,24 +199,35 @@ def _in_whole_minutes(
     rows: Sequence[tuple[str, float | None, float]], lost: float, floor: float
 ) -> list[tuple[str, int | None, int]]:
     """The same in whole minutes, which add up to what is *lost* in all, and to the *floor*."""
-    here = iter(adding_up([row[1] for row in rows if row[1] is not None], lost))
-    least = adding_up([row[2] for row in rows], floor)
-    return [(row[0], None if row[1] is None else next(here), mine)
-            for row, mine in zip(rows, least, strict=True)]  # fmt: skip
+    told = adding_up([row[1] or 0.0 for row in rows], lost)
+    # What is as much as it is at least is the same number in both columns.
+    same = {k: told[k] for k, row in enumerate(rows)
+            if row[1] is not None and abs(row[1] - row[2]) < SAME}  # fmt: skip
+    least = adding_up([row[2] for row in rows], floor, same)
+    return [(row[0], None if row[1] is None else here, mine)
+            for row, here, mine in zip(rows, told, least, strict=True)]  # fmt: skip
 
 
-def adding_up(parts: Sequence[float], whole: float) -> list[int]:
+def adding_up(
+    parts: Sequence[float], whole: float, given: Mapping[int, int] = MappingProxyType({})
+) -> list[int]:
     """The *parts* of a *whole* as whole numbers that add up to it, as it is rounded: those are rounded up
-    that lack least of the next one.
+    that lack least of the next one. *given* are some of them, by their place.
 
     >>> adding_up([70.6, 19.6, 12.6, 2.5, 11.2], 116.5)
     [71, 20, 13, 2, 11]
+    >>> adding_up([70.6, 19.6, 12.6, 2.5, 11.2], 116.5, {3: 3})
+    [71, 20, 12, 3, 11]
     """
-    found = [math.floor(part) for part in parts]
+    found = [given.get(k, math.floor(part)) for k, part in enumerate(parts)]
+    rank = sorted(
+        (k for k in range(len(parts)) if k not in given), key=lambda k: found[k] - parts[k]
+    )
     left = math.floor(whole + 0.5) - sum(found)
-    rank = sorted(range(len(parts)), key=lambda k: found[k] - parts[k])
-    for k in range(left):
+    for k in range(left if rank else 0):
         found[rank[k % len(rank)]] += 1
+    for k in [k for k in reversed(rank) if found[k]][: max(0, -left)]:
+        found[k] -= 1
     return found
 
 

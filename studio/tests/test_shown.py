@@ -23,7 +23,7 @@ from studio.charting.layout_forms import NewTopForm, starting_values
 from studio.charting.sheet import chart_sheet, zone_classes, zone_sheet
 from studio.demo import tops as demo
 from studio.jobs.thumbnail import thumbnail
-from studio.routes.panel import adding_up
+from studio.routes.panel import _in_whole_minutes, adding_up
 from studio.routes.printing import sheet_context
 from studio.routes.profile import packed_steps
 from studio.tests.helpers import make_job, make_plan, make_studio
@@ -287,11 +287,20 @@ class AddingUpTests(SimpleTestCase):
     @given(some.lists(some.floats(0, 200), min_size=1, max_size=7), some.floats(-0.4, 0.4))
     def test_whole_minutes_add_up(self, parts, off):
         """None is further than a minute from what it is, whatever small part is not among them."""
-        whole = sum(parts) + off
-        if whole >= 0:
-            told = adding_up(parts, whole)
-            self.assertEqual(sum(told), max(int(whole + 0.5), sum(map(int, parts))))
-            self.assertTrue(all(abs(a - b) <= 1.5 for a, b in zip(told, parts, strict=True)))
+        whole = max(0.0, sum(parts) + off)
+        told = adding_up(parts, whole)
+        self.assertEqual(sum(told), int(whole + 0.5))
+        self.assertTrue(all(abs(a - b) <= 1.5 for a, b in zip(told, parts, strict=True)))
+
+    def test_what_is_the_same_is_told_the_same(self):
+        """Seventeen rolls are forty-two minutes and a half, in the plan and in what it costs at least."""
+        rows = [("travel", 113.3, 104.2), ("rolls", 42.5, 42.5), ("reading", 14.2, 13.9),
+                ("laying", 0.9, 0.0), ("thread", 15.2, 13.7), ("together", None, 2.8)]  # fmt: skip
+        told = _in_whole_minutes(rows, 186.1, 177.1)
+        self.assertEqual(told[1][1], told[1][2])
+        self.assertEqual(sum(row[1] or 0 for row in told), 186)
+        self.assertEqual(sum(row[2] for row in told), 177)
+        self.assertIsNone(told[-1][1])
 
 
 class DemoTests(SimpleTestCase):
