@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections import Counter
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
@@ -27,7 +28,7 @@ already and the quilt holds together; what each further use weighs against it.""
 NEW, EACH = 0.1, 0.04
 """What it weighs against a design to be one more than such work has; and each that is over already."""
 KNOWN = 4
-"""Designs a quilt has already that are heard besides where they suit."""
+"""Designs a quilt has already that are heard where they suit."""
 SIDE = 3.0
 """Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 DITCH = Layer("ditch", {}, "clear", 10)
@@ -120,8 +121,12 @@ def _short_list(space: Space, level: Level, used: Counter[str]) -> list[str]:
     # Both kinds of work are heard: what is drawn by hand and what is drawn by ruler.
     hand = [key for key in good if designs()[key].family == "freehand"][: SHORT // 2 + 1]
     ruler = [key for key in good if designs()[key].family == "ruler"][: SHORT - len(hand)]
+    # What the quilt has already is heard in place of what suits least.
     known = [key for key in good if key in used][:KNOWN]
-    return sorted({*hand, *ruler, *known}, key=lambda key: (-fits[key], key)) or list(fits)[:1]
+    turns = itertools.chain.from_iterable(itertools.zip_longest(hand, ruler))
+    others = [key for key in turns if key is not None and key not in known]
+    chosen = [*known, *others[: max(len(hand) + len(ruler) - len(known), 0)]]
+    return sorted(chosen, key=lambda key: (-fits[key], key)) or list(fits)[:1]
 
 
 def thread_for(core: Job, place: Setting) -> str:
