@@ -10,9 +10,9 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
+from chorograph_core.route.lines import unbroken
 from chorograph_core.route.network import Network
 from chorograph_core.route.stations import Station
-from chorograph_core.route.walks import straight_lines
 
 NEAR = 16
 """Parts of an inch to which the places of alike lines in alike blocks agree."""
@@ -25,7 +25,8 @@ def long_seams(
     """Of the *required* links those that lie inside a station, as *inner* says, and belong to a line that
     leaves it; *kinds* says of what kind a station is."""
     found: set[int] = set()
-    for line in straight_lines(network, required):
+    for walk in unbroken(network, required):
+        line = [number for number, _ in walk.links]
         if len({inner.get(number) for number in line}) > 1:
             found |= {number for number in line if number in inner}
     votes: dict[tuple, list[int]] = defaultdict(lambda: [0, 0])

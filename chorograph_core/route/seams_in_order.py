@@ -9,7 +9,7 @@ instead.
 from __future__ import annotations
 
 import itertools
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,17 +17,9 @@ import numpy as np
 from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import order_of, rounds_for
 from chorograph_core.route.ditch_paths import Laying, walk_options, walked
-from chorograph_core.route.network import Network
+from chorograph_core.route.lines import unbroken
 from chorograph_core.route.one_way import WAYS, parts_of
-from chorograph_core.route.walks import (
-    STRAIGHT,
-    Pricing,
-    Tracing,
-    Walk,
-    far_end,
-    straight_walks,
-    turn_between,
-)
+from chorograph_core.route.walks import Pricing, Walk, straight_walks
 from chorograph_core.route.works import Work
 
 MOST_LINES = 150
@@ -109,23 +101,3 @@ class SeamOrders:
         ways = [network.links[number].way(start) for number, start in way.links]
         wrong = sum(against for _, against in parts_of(np.concatenate(ways), directions))
         return again + 2 * self.cut * wrong
-
-
-def unbroken(network: Network, links: Sequence[int]) -> Iterator[Walk]:
-    """The *links* in lines, each as far as a hand goes straight on."""
-    for way in Tracing(network, links, joined=False).walks():
-        turns = [k for k in range(1, len(way)) if _turns(network, way[k - 1], way[k])]
-        round_again = way[0][1] == far_end(network, *way[-1]) and not _turns(
-            network, way[-1], way[0]
-        )
-        if round_again and turns:
-            # A ring begins at a corner.
-            way = way[turns[0] :] + way[: turns[0]]
-            turns = [k - turns[0] for k in turns[1:]]
-        for first, stop in itertools.pairwise([0, *turns, len(way)]):
-            line = tuple(way[first:stop])
-            yield Walk(line, line[0][1], far_end(network, *line[-1]))
-
-
-def _turns(network: Network, one: tuple[int, int], two: tuple[int, int]) -> bool:
-    return turn_between(network, one, two) > STRAIGHT

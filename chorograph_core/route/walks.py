@@ -397,15 +397,3 @@ def _pairings(halves: Sequence[Half]) -> Iterator[list[tuple[Half, Half | None]]
     for k, other in enumerate(others):
         for rest in _pairings([*others[:k], *others[k + 1 :]]):
             yield [(first, other), *rest]
-
-
-def straight_lines(network: Network, required: Sequence[int]) -> Iterator[list[int]]:
-    """The *required* links in lines as far as a hand goes straight on."""
-    for links in Tracing(network, list(required), joined=False).walks():
-        line = [links[0][0]]
-        for one, two in itertools.pairwise(links):
-            if turn_between(network, one, two) > STRAIGHT:
-                yield line
-                line = []
-            line.append(two[0])
-        yield line

@@ -9,7 +9,8 @@ from hypothesis import strategies as some
 
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.fewest import Fewest
-from chorograph_core.route.seams_in_order import SeamOrders, unbroken
+from chorograph_core.route.lines import unbroken
+from chorograph_core.route.seams_in_order import SeamOrders
 from chorograph_core.route.walks import far_end
 from chorograph_core.tests import examples
 from chorograph_core.tests.test_walks import grid, net
