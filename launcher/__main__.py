@@ -37,7 +37,7 @@ def main() -> int:
         some = commands.add_parser(name)
         some.add_argument("labels", nargs="*")
         some.add_argument("--quick", action="store_true")
-        some.add_argument("--full", action="store_true")
+    commands.choices["test"].add_argument("--full", action="store_true")
     commands.add_parser("stop")
     rehearsing = commands.add_parser("rehearse")
     rehearsing.add_argument("rest", nargs=argparse.REMAINDER)

@@ -13,7 +13,7 @@ from chorograph_core.choosing.reasons import Reason, reasons_for, score
 from chorograph_core.choosing.setting_out import Beside, Custom, Setting, setting_of
 from chorograph_core.designs import Design, Space, designs
 from chorograph_core.designs.drawing import fit_of
-from chorograph_core.designs.legend import Entry, Layer, LayerLinework
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer, role_of
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.zones.places import Place, places_of
@@ -125,7 +125,7 @@ def _short_list(space: Space, level: Level, used: Counter[str]) -> list[str]:
     known = [key for key in good if key in used][:KNOWN]
     turns = itertools.chain.from_iterable(itertools.zip_longest(hand, ruler))
     others = [key for key in turns if key is not None and key not in known]
-    chosen = [*known, *others[: max(len(hand) + len(ruler) - len(known), 0)]]
+    chosen = [*known, *others][: max(len(hand) + len(ruler), len(known))]
     return sorted(chosen, key=lambda key: (-fits[key], key)) or list(fits)[:1]
 
 
@@ -154,11 +154,8 @@ def proposed_legend(
     kept = list(core.legend) if bare_only else []
     working = core.with_legend(tuple(kept))
     lying: list[LayerLinework] = [one for one in drawn if bare_only]
-    known = designs()
-    used = Counter(
-        layer.design for entry in kept for layer in entry.layers
-        if layer.design in known and known[layer.design].role in ("fill", "motif")
-    )  # fmt: skip
+    main = [entry.layers[main_layer(entry)] for entry in kept]
+    used = Counter(layer.design for layer in main if role_of(layer) != "ditch")
     told: list[tuple[str, Proposed, Entry]] = []
     groups = _with_whole_borders(places_of(core.chart, core.zones))
     names = _names(core, groups, units)

@@ -23,8 +23,8 @@ ROUNDS = 60
 """Rounds of search for the order of a pass, and as many for every five things in it."""
 MOST_ROUNDS = 600
 MOST_AT_FIRST = 32, 64
-"""Paths of a kind of station by which a first order is looked for: the cheapest. What is chosen for an order
-by fewer or more of them may be better."""
+"""Paths of a kind of station by which a first order is looked for: the cheapest; and where there are as many,
+by more of them once more, since what is chosen for that order may be better."""
 AT_HAND = 12
 """The same for a first answer, which is to be there at once: others are not looked at."""
 CHOICES = 3
@@ -88,8 +88,9 @@ def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, eff
     second one where it saves more than the reading of it. Who is like no other may go by any of a few that
     suit the order."""
     choice = _Choice(works, classes, machine, effort)
-    dearest = max((way.path for ways in choice.every for some in ways for way in some), default=0)
-    firsts = [first for k, first in enumerate(MOST_AT_FIRST) if not k or dearest >= first]
+    last = max((way.path for ways in choice.every for some in ways for way in some), default=0)
+    few, more = MOST_AT_FIRST
+    firsts = [few, more] if last >= more else [few]
     _, kept, orders = min((choice.made(first) for first in firsts), key=lambda made: made[0])
     choice.leave(kept, orders)
 
@@ -108,7 +109,7 @@ class _Choice:
             for work in self.works:
                 work.ways = [[way for way in some if way.path < AT_HAND] for some in work.ways]
         self.every = [work.ways for work in self.works]
-        self.between = [Between(work.ground) for work in self.works]
+        self.prices = [KnownPrices(work.ground) for work in self.works]
         self.stages = [_stations(work, self.cut) for work in self.works]
         self.single = {k for k, each in enumerate(classes) if each.single}
 
@@ -136,8 +137,8 @@ class _Choice:
         """An order of the stations of each stage by the paths that are *kept*, or so many *first* ones."""
         price, at = self.reading * sum(map(len, kept.values())), None
         orders: list[Ordered] = []
-        for work, ways, stations, between in zip(
-            self.works, self.every, self.stages, self.between, strict=True
+        for work, ways, stations, prices in zip(
+            self.works, self.every, self.stages, self.prices, strict=True
         ):
             # Hundreds of ways through each would take long to search.
             work.ways = [
@@ -145,7 +146,7 @@ class _Choice:
                 for some, number in zip(ways, work.classes, strict=True)
             ]
             rounds = rounds_for(len(work.bundles), self.effort) // 2
-            tour = toured(work, at, self.cut, rounds, find=self.find, between=between)
+            tour = toured(work, at, self.cut, rounds, find=self.find, prices=prices)
             at, places = tour[-1][1].leave, [k for k, _ in tour]
             orders.append(Ordered(stations, places))
             apart = work.apart()[places[:-1], places[1:]]
@@ -160,7 +161,7 @@ class _Choice:
             work.ways = [[some[k] for k in suiting[place]] for place, some in enumerate(ways)]
 
 
-class Between:
+class KnownPrices:
     """Prices between nodes of a *ground* that are asked for again and again, found once. A way costs as much
     back as there."""
 
@@ -197,16 +198,16 @@ def rounds_for(count: int, effort: int) -> int:
 
 def toured(
     work: Work, at: int | None, cut: float, rounds: int, leaving: Pricing | None = None,
-    find: float = 0.0, starts: int = 1, between: Between | None = None,
+    find: float = 0.0, starts: int = 1, prices: KnownPrices | None = None,
 ) -> list[tuple[int, Option]]:  # fmt: skip
     """The bundles of a stage in the order they are gone through, each by one of its ways; the search begins
-    so many times. *between* knows prices on the ground of the stage."""
+    so many times. *prices* are those known on the ground of the stage."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
     looking = find * work.apart()
 
     def chosen() -> list[tuple[int, int]]:
         return order_of(
-            between or work.ground, options, at, cut, rounds, leaving, work.after(), looking, starts
+            prices or work.ground, options, at, cut, rounds, leaving, work.after(), looking, starts
         )
 
     try:
@@ -219,9 +220,9 @@ def toured(
 
 
 def order_of(
-    ground: Ground | Between, options: Sequence[Sequence[tuple[int, int, float]]], at: int | None, cut: float,
-    rounds: int, leaving: Pricing | None = None, after: Sequence[frozenset[int]] | None = None,
-    looking: np.ndarray | None = None, starts: int = 1,
+    ground: Ground | KnownPrices, options: Sequence[Sequence[tuple[int, int, float]]],
+    at: int | None, cut: float, rounds: int, leaving: Pricing | None = None,
+    after: Sequence[frozenset[int]] | None = None, looking: np.ndarray | None = None, starts: int = 1,
 ) -> list[tuple[int, int]]:  # fmt: skip
     """Order things that have *options* (entry, exit, price) each: (number, option) in the order done.
 
@@ -238,7 +239,7 @@ def order_of(
 
 
 def items_of(
-    ground: Ground | Between, options: Sequence[Sequence[tuple[int, int, float]]], cut: float,
+    ground: Ground | KnownPrices, options: Sequence[Sequence[tuple[int, int, float]]], cut: float,
     after: Sequence[frozenset[int]] | None = None, looking: np.ndarray | None = None,
     at: int | None = None,
 ) -> tuple[list[Item], np.ndarray, np.ndarray]:  # fmt: skip

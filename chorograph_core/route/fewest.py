@@ -11,6 +11,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from chorograph_core.route.lines import between_corners
 from chorograph_core.route.network import Network
 from chorograph_core.route.passes import EDGE, Pass
 from chorograph_core.route.walks import STRAIGHT, far_end, turn_between
@@ -88,7 +89,7 @@ class Fewest:
             return None
         found: list[list[tuple[int, int]]] = []
         for line in _chains(self.network, links, goes_on):
-            pieces = list(self._at_corners(line))
+            pieces = list(between_corners(self.network, line))
             if sum(map(self._chain, pieces)) != self._chain(line):
                 return None
             for part in pieces:
@@ -97,18 +98,6 @@ class Fewest:
                         if self._chain(part[:k]) + self._chain(part[k:]) <= whole]  # fmt: skip
                 found += [part[a:b] for a, b in itertools.pairwise([0, *free, len(part)])]
         return found
-
-    def _at_corners(self, chain: list[tuple[int, int]]) -> Iterator[list[tuple[int, int]]]:
-        """The parts of a chain of straight links between its corners."""
-        turns = [turn_between(self.network, one, two) > STRAIGHT
-                 for one, two in itertools.pairwise([*chain[-1:], *chain])]  # fmt: skip
-        if _closes(self.network, chain) and any(turns):
-            # A ring begins at a corner.
-            first = turns.index(True)
-            chain, turns = chain[first:] + chain[:first], turns[first:] + turns[:first]
-        corners = [0, *(k for k in range(1, len(chain)) if turns[k]), len(chain)]
-        for first, stop in itertools.pairwise(corners):
-            yield chain[first:stop]
 
     def _chain(self, links: list[tuple[int, int]]) -> int:
         """Layings along links of which each goes on into the next."""

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
-from chorograph_core.route.lines import unbroken
+from chorograph_core.route.lines import straight_lines
 from chorograph_core.route.network import Network
 from chorograph_core.route.stations import Station
 
@@ -25,7 +25,7 @@ def long_seams(
     """Of the *required* links those that lie inside a station, as *inner* says, and belong to a line that
     leaves it; *kinds* says of what kind a station is."""
     found: set[int] = set()
-    for walk in unbroken(network, required):
+    for walk in straight_lines(network, required):
         line = [number for number, _ in walk.links]
         if len({inner.get(number) for number in line}) > 1:
             found |= {number for number in line if number in inner}

@@ -17,13 +17,13 @@ import numpy as np
 from chorograph_core.reckon import Machine
 from chorograph_core.route.choosing import order_of, rounds_for
 from chorograph_core.route.ditch_paths import Laying, walk_options, walked
-from chorograph_core.route.lines import unbroken
+from chorograph_core.route.lines import straight_lines
 from chorograph_core.route.one_way import WAYS, parts_of
 from chorograph_core.route.walks import Pricing, Walk, straight_walks
 from chorograph_core.route.works import Work
 
 MOST_LINES = 150
-"""Lines up to which an order of them is looked for: of more it would take long, and walks are as good."""
+"""Lines up to which an order of them is looked for: of more it would take long."""
 
 
 @dataclass(frozen=True)
@@ -37,8 +37,8 @@ class Gone:
 
 @dataclass(frozen=True)
 class SeamOrders:
-    """Finds the order for one *machine*; without *effort* the first there is. What is not to be cut costs
-    less to travel than *cut* minutes."""
+    """Finds the order for one *machine*; without *effort* the first there is, whatever the ruler takes. A
+    *cut* is what any way costs at most, in minutes."""
 
     machine: Machine
     cut: float
@@ -54,7 +54,7 @@ class SeamOrders:
         laying = rates.ruler_move / 60 if self.effort else 0.0
         orders = []
         if laying and len(asked) > 1:
-            lines = list(unbroken(work.ground.network, asked))
+            lines = list(straight_lines(work.ground.network, asked))
             if 1 < len(lines) <= MOST_LINES:
                 orders.append(self._order(lines, work, start, leaving))
         walks = straight_walks(work.ground, asked, self.cut, coming, leaving, laying)

@@ -9,7 +9,7 @@ from hypothesis import strategies as some
 
 from chorograph_core.reckon import Machine, Rates
 from chorograph_core.route.fewest import Fewest
-from chorograph_core.route.lines import unbroken
+from chorograph_core.route.lines import straight_lines
 from chorograph_core.route.seams_in_order import SeamOrders
 from chorograph_core.route.walks import far_end
 from chorograph_core.tests import examples
@@ -111,7 +111,7 @@ class SeamOrderTests(TestCase):
         laying = float(rng.choice([0.5, 7.0, 30.0]))
         order = self.best(ground, seams, laying)
         as_they_come = [SimpleNamespace(links=line.links, entry=line.start, leave=line.stop)
-                        for line in unbroken(ground.network, seams)]  # fmt: skip
+                        for line in straight_lines(ground.network, seams)]  # fmt: skip
         self.assertLessEqual(
             lost(ground, order, laying / 60, seams),
             lost(ground, as_they_come, laying / 60, seams) + 1e-6,
@@ -122,12 +122,13 @@ class SeamOrderTests(TestCase):
             [(0, 0), (3, 0), (6, 0), (6, 6), (0, 6)], [(1, 2), (2, 3), (3, 4), (4, 0), (0, 1)]
         )
         self.assertEqual(
-            sorted(len(line.links) for line in unbroken(square.network, range(5))), [1, 1, 1, 2]
+            sorted(len(line.links) for line in straight_lines(square.network, range(5))),
+            [1, 1, 1, 2],
         )
         turn = np.linspace(0, 2 * np.pi, 80, endpoint=False)
         spots = [(3 * np.cos(t), 3 * np.sin(t)) for t in turn]
         disc = net(spots, [(k, (k + 1) % 80) for k in range(80)])
-        (line,) = unbroken(disc.network, range(80))
+        (line,) = straight_lines(disc.network, range(80))
         self.assertTrue(line.closed)
         self.assertEqual(len(line.links), 80)
 

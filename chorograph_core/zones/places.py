@@ -11,7 +11,7 @@ import numpy as np
 import shapely
 from shapely.geometry import Polygon
 
-from chorograph_core.chart import Chart, alike, sides_of_outline
+from chorograph_core.chart import Chart, Patch, alike, sides_of_outline
 from chorograph_core.zones.model import Zone
 
 ALIKE_BOXES = 1.005
@@ -19,7 +19,7 @@ ALIKE_BOXES = 1.005
 LONG = 2.6
 """Length over breadth from which a rectangle is a strip."""
 NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "border side",
-         "setting": "setting triangle", "applique": "appliqué shape"}  # fmt: skip
+         "setting": "setting triangle", "applique": "appliqué shape", "spacer": "spacer"}  # fmt: skip
 ROUND = ("circle", "half circle", "quarter circle")
 """What is cut out of a side or a strip is neither."""
 PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
@@ -75,18 +75,20 @@ def places_of(
     groups: dict[tuple[int, str, str], list[Zone]] = {}
     for zone, number in zip(zones, known, strict=True):
         patch = chart.patch(zone.patches[0]) if zone.patches else None
-        role = str(patch.role) if patch is not None and len(zone.patches) == 1 else ""
+        role = _role(patch) if patch is not None and len(zone.patches) == 1 else ""
         fabric = patch.fabric if patch is not None else ""
         groups.setdefault((number, fabric, role), []).append(zone)
     found = []
     for (_, fabric, role), members in groups.items():
         shape = members[0].polygon
-        patch = chart.patch(members[0].patches[0]) if members[0].patches else None
-        spacer = role == "border" and patch is not None and patch.cell.endswith(SPACER)
-        name = "spacer" if spacer else _named(role, shape, members[0].kind == "part")
+        name = _named(role, shape, members[0].kind == "part")
         size = upright(shape) if role == "applique" else size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
+
+
+def _role(patch: Patch) -> str:
+    return "spacer" if patch.cell.endswith(SPACER) else str(patch.role)
 
 
 def _named(role: str, shape: Polygon, cut: bool) -> str:

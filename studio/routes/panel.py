@@ -200,19 +200,22 @@ def _in_whole_minutes(
 ) -> list[tuple[str, int | None, int]]:
     """The same in whole minutes, which add up to what is *lost* in all, and to the *floor*."""
     told = adding_up([row[1] or 0.0 for row in rows], lost)
-    # What is as much as it is at least is the same number in both columns.
+    # Nothing is told to cost more at least than it does, nor less where both are the same.
+    most = [math.inf if row[1] is None else here for row, here in zip(rows, told, strict=True)]
     same = {k: told[k] for k, row in enumerate(rows)
             if row[1] is not None and abs(row[1] - row[2]) < SAME}  # fmt: skip
-    least = adding_up([row[2] for row in rows], floor, same)
+    least = adding_up([row[2] for row in rows], floor, same, most)
     return [(row[0], None if row[1] is None else here, mine)
             for row, here, mine in zip(rows, told, least, strict=True)]  # fmt: skip
 
 
 def adding_up(
-    parts: Sequence[float], whole: float, given: Mapping[int, int] = MappingProxyType({})
-) -> list[int]:
+    parts: Sequence[float], whole: float, given: Mapping[int, int] = MappingProxyType({}),
+    most: Sequence[float] = (),
+) -> list[int]:  # fmt: skip
     """The *parts* of a *whole* as whole numbers that add up to it, as it is rounded: those are rounded up
-    that lack least of the next one. *given* are some of them, by their place.
+    that lack least of the next one. *given* are some of them, by their place, and *most* is what each is at
+    most, as far as that can be.
 
     >>> adding_up([70.6, 19.6, 12.6, 2.5, 11.2], 116.5)
     [71, 20, 13, 2, 11]
@@ -220,14 +223,14 @@ def adding_up(
     [71, 20, 12, 3, 11]
     """
     found = [given.get(k, math.floor(part)) for k, part in enumerate(parts)]
-    rank = sorted(
-        (k for k in range(len(parts)) if k not in given), key=lambda k: found[k] - parts[k]
-    )
-    left = math.floor(whole + 0.5) - sum(found)
-    for k in range(left if rank else 0):
-        found[rank[k % len(rank)]] += 1
-    for k in [k for k in reversed(rank) if found[k]][: max(0, -left)]:
-        found[k] -= 1
+    free = [k for k in range(len(parts)) if k not in given] or list(range(len(parts)))
+    while free and (left := max(0, math.floor(whole + 0.5)) - sum(found)) != 0:
+        if left > 0:
+            under = [k for k in free if not most or found[k] < most[k]] or free
+            found[max(under, key=lambda k: parts[k] - found[k])] += 1
+        else:
+            over = [k for k in free if found[k] > 0] or [k for k, each in enumerate(found) if each]
+            found[min(over, key=lambda k: parts[k] - found[k])] -= 1
     return found
 
 

@@ -302,6 +302,20 @@ class AddingUpTests(SimpleTestCase):
         self.assertEqual(sum(row[2] for row in told), 177)
         self.assertIsNone(told[-1][1])
 
+    @given(
+        some.lists(some.tuples(some.floats(0, 90), some.floats(0, 90)), min_size=1, max_size=6),
+        some.floats(0, 9),
+    )
+    def test_nothing_is_told_to_cost_more_at_least_than_it_does(self, pairs, together):
+        rows = [(str(k), max(pair), min(pair)) for k, pair in enumerate(pairs)]
+        lost = sum(row[1] for row in rows)
+        rows.append(("together", None, together))
+        floor = sum(row[2] for row in rows)
+        told = _in_whole_minutes(rows, lost, floor)
+        self.assertEqual(sum(row[1] or 0 for row in told), int(lost + 0.5))
+        self.assertEqual(sum(row[2] for row in told), int(floor + 0.5))
+        self.assertTrue(all(least <= here for _, here, least in told if here is not None), told)
+
 
 class DemoTests(SimpleTestCase):
     def test_the_sampler_has_twenty_blocks_two_borders_and_no_bare_zone(self):
