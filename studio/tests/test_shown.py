@@ -316,6 +316,10 @@ class AddingUpTests(SimpleTestCase):
         self.assertEqual(sum(row[2] for row in told), int(floor + 0.5))
         self.assertTrue(all(least <= here for _, here, least in told if here is not None), told)
 
+    def test_what_is_rounded_down_here_is_not_rounded_up_at_least(self):
+        told = _in_whole_minutes([("one", 13.4, 13.3), ("other", 5.6, 0.2)], 19.0, 13.5)
+        self.assertEqual(told, [("one", 13, 13), ("other", 6, 1)])
+
 
 class DemoTests(SimpleTestCase):
     def test_the_sampler_has_twenty_blocks_two_borders_and_no_bare_zone(self):
