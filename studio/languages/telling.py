@@ -96,7 +96,7 @@ def _all(data: Any, keys: frozenset[str] | None, inside: bool) -> Any:
 
 def _is_measure(text: str, language: str) -> bool:
     """Whether a text is nothing but figures with what they count: “1,021 yd”, “12.9 h”."""
-    words = re.findall(r"[^\W\d_]+", text)
+    words = re.findall(r"[^\W\d_²]+", text)
     return all(word in figures.beside_figures(language) for word in words)
 
 

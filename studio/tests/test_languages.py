@@ -216,6 +216,8 @@ class TellingTests(SimpleTestCase):
         ):  # fmt: skip
             self.assertEqual(alone(figure, "nl"), wanted)
         self.assertEqual(told("1,021 yd"), "1.021 yd")
+        for units in ("cm/cm²", "in/in²"):
+            self.assertEqual(told(f"0.8 {units}"), f"0,8 {units}")
         self.assertEqual(told("about 2,601 yd at 0.012"), "ongeveer 2.601 yd à 0.012")
         # A note keeps its points and commas, as it keeps its words.
         self.assertEqual(told("her rows 4.0 in, 1,021 of them"), "her rows 4.0 in, 1,021 of them")
