@@ -21,7 +21,7 @@ from chorograph_core.designs.redrawing import doors_of, good_pairs
 from chorograph_core.reckon import Rates
 from chorograph_core.route.chains import Edges, chains_of
 from chorograph_core.route.model import TOLERANCE, Policy
-from chorograph_core.route.network import Link, Network, Trail, open_link
+from chorograph_core.route.network import Link, Network, Trail, as_lines, open_link
 from chorograph_core.route.one_way import against
 
 MOST_DOORS = 8
@@ -81,7 +81,7 @@ def _bridges(chains) -> np.ndarray:
     )
     if count == 1:
         return np.empty((0, 2, 2))
-    lines = np.array([shapely.linestrings(points) for points, _ in chains], dtype=object)
+    lines = as_lines([points for points, _ in chains])
     owner = group[a]
     main = int(np.argmax(np.bincount(owner, weights=shapely.length(lines))))
     found = []
@@ -157,15 +157,15 @@ def _lay_chains(network, chains, ports, policy: Policy, rates: Rates) -> np.ndar
             corners[key] = network.add_node(point)
         return corners[key]
 
-    lines = [shapely.linestrings(points) for points, _ in chains]
+    lines = as_lines([points for points, _ in chains])
     open_chain = np.array([not on or policy.edge_open for _, (_, on, _, _) in chains], bool)
     usable = np.flatnonzero(open_chain)
     on_chain: dict[int, list[tuple[float, int]]] = defaultdict(list)
     if len(ports) and len(usable):
-        tree = STRtree([lines[k] for k in usable])
+        tree = STRtree(lines[usable])
         spots = shapely.points(ports)
         nearest = usable[tree.nearest(spots)]
-        along = shapely.line_locate_point(np.array(lines, dtype=object)[nearest], spots)
+        along = shapely.line_locate_point(lines[nearest], spots)
         for port, (k, s) in enumerate(zip(nearest.tolist(), along.tolist(), strict=True)):
             on_chain[k].append((s, port))
     totals = shapely.length(lines).tolist()

@@ -79,6 +79,15 @@ class Likeness:
         """Points (n, 2) at *one* station as they lie at the *other*."""
         return (points - one.middle) @ self.turn.T + other.middle
 
+    def then(self, other: Likeness) -> Likeness:
+        """How the first bundle lies on a third one, on which the second lies as the *other* says."""
+        return Likeness(
+            other.turn @ self.turn,
+            {k: other.trails[n] for k, n in self.trails.items()},
+            {k: other.nodes[n] for k, n in self.nodes.items()},
+            {k: other.links[n] for k, n in self.links.items()},
+        )
+
 
 def likenesses(one: Bundle, other: Bundle) -> Iterator[Likeness]:
     """All ways in which *one* lies on *other*; none when they are not alike."""
@@ -88,6 +97,20 @@ def likenesses(one: Bundle, other: Bundle) -> Iterator[Likeness]:
         found = _laid(one, other, turn)
         if found is not None:
             yield found
+
+
+def _all_ways(one: Bundle, other: Bundle, own: Sequence[Likeness]) -> list[Likeness]:
+    """All ways in which *one* lies on *other*, from its *own* on itself: each of those, and then the first
+    that is found on the other."""
+    first = next(likenesses(one, other), None)
+    if first is None:
+        return []
+    return sorted((each.then(first) for each in own), key=lambda way: _rank(way.turn))
+
+
+def _rank(turn: np.ndarray) -> int:
+    """Which of the turns one is."""
+    return next(k for k, each in enumerate(TURNS) if np.array_equal(each, turn))
 
 
 def sorted_alike(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likeness]]]]:
@@ -108,7 +131,8 @@ def _sorted(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likeness]]]]
     by_signature: dict[tuple, list[int]] = {}
     for place, bundle in enumerate(bundles):
         for number in by_signature.get(bundle.signature, ()):
-            ways = list(likenesses(bundles[classes[number][0][0]], bundle))
+            first, own = classes[number][0]
+            ways = _all_ways(bundles[first], bundle, own)
             if ways:
                 classes[number].append((place, ways))
                 break

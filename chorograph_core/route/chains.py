@@ -13,6 +13,7 @@ from shapely import STRtree
 from chorograph_core.chart import Chart
 from chorograph_core.designs.legend import LayerLinework
 from chorograph_core.route.model import TOLERANCE
+from chorograph_core.route.network import as_lines
 from chorograph_core.zones import Zone
 from chorograph_core.zones.edges import cut_zones, named_edges
 
@@ -59,13 +60,15 @@ def _asked_ditches(drawn: Sequence[LayerLinework], segments: np.ndarray) -> list
     for one in drawn:
         for run in one.linework.runs:
             if run.in_ditch:
-                lines.append(shapely.linestrings(run.points))
+                lines.append(run.points)
                 owners.append((one.thread, one.spi, one.entry))
     asked: list[tuple | None] = [None] * len(segments)
     if not lines:
         return asked
     middles = shapely.points(segments.mean(axis=1))
-    hit, line = STRtree(lines).query(middles, predicate="dwithin", distance=TOLERANCE * 0.75)
+    hit, line = STRtree(as_lines(lines)).query(
+        middles, predicate="dwithin", distance=TOLERANCE * 0.75
+    )
     first = np.full(len(segments), len(lines))
     np.minimum.at(first, hit, line)
     for k in np.flatnonzero(first < len(lines)):

@@ -8,6 +8,7 @@ few are known that may be worth following everywhere; these are priced exactly.
 from __future__ import annotations
 
 import itertools
+import math
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
@@ -20,10 +21,6 @@ TRIED = 8
 """Paths, and pairs of paths, that are priced exactly, at most."""
 PAIRED = 160
 """Paths, the best by themselves and at single stations, of which all pairs are looked at."""
-CHANGES = 4
-"""How often one of two paths is changed for another at most."""
-GAIN = 1e-6
-"""Minutes that a change must save to be one."""
 
 Paths = frozenset[int]
 
@@ -51,30 +48,43 @@ class Stations:
     ) -> None:  # fmt: skip
         self.classes, self.items, self.paths, self.table = classes, items, paths, table
         self._doors: dict[tuple[int, Paths], _Doors] = {}
+        self._by_path: dict[int, dict[int, list[int]]] = {}
         self._ahead: dict[tuple, np.ndarray] = {}
 
     def following(self, place: int, paths: Paths) -> np.ndarray:
         """The options of a station that follow any of some *paths*."""
-        mine = self.paths[place]
-        return np.flatnonzero(np.isin(mine, list(paths)) if paths else np.ones(len(mine), bool))
+        if not paths:
+            return np.arange(len(self.paths[place]))
+        if place not in self._by_path:
+            by_path: dict[int, list[int]] = {}
+            for option, path in enumerate(self.paths[place].tolist()):
+                by_path.setdefault(path, []).append(option)
+            self._by_path[place] = by_path
+        known = self._by_path[place]
+        return np.array(sorted(k for path in paths for k in known.get(path, ())), int)
 
     def doors(self, place: int, paths: Paths) -> _Doors:
         """The doors of a station by any of some *paths*."""
         if (place, paths) not in self._doors:
             item, some = self.items[place], self.following(place, paths)
-            ins, rows = np.unique(item.entries[some], return_inverse=True)
-            outs, columns = np.unique(item.exits[some], return_inverse=True)
-            through = np.full((len(ins), len(outs)), np.inf)
-            np.minimum.at(through, (rows, columns), item.prices[some])
-            self._doors[place, paths] = _Doors(ins, outs, through)
+            # By most paths a station is come to by a door or two: lists are quicker than arrays.
+            entries, exits = item.entries[some].tolist(), item.exits[some].tolist()
+            ins, outs = sorted(set(entries)), sorted(set(exits))
+            row, column = ({door: k for k, door in enumerate(each)} for each in (ins, outs))
+            through = [[math.inf] * len(outs) for _ in ins]
+            for a, b, price in zip(entries, exits, item.prices[some].tolist(), strict=True):
+                mine = through[row[a]]
+                mine[column[b]] = min(mine[column[b]], price)
+            self._doors[place, paths] = _Doors(np.array(ins, int), np.array(outs, int),
+                                               np.array(through).reshape(len(ins), len(outs)))  # fmt: skip
         return self._doors[place, paths]
 
     def ahead(self, one: int, by: Paths, two: int, then: Paths) -> np.ndarray:
         """The prices (out, in) from one station to another."""
         key = (one, by, two, then)
         if key not in self._ahead:
-            spot = np.ix_(self.doors(one, by).outs, self.doors(two, then).ins)
-            self._ahead[key] = self.table[spot]
+            outs, ins = self.doors(one, by).outs, self.doors(two, then).ins
+            self._ahead[key] = self.table[outs[:, None], ins]
         return self._ahead[key]
 
 
@@ -139,13 +149,14 @@ class Ordered:
         """What it costs to have done each station, by the door it is left by."""
         found: list[np.ndarray] = []
         before: tuple[int, Paths] | None = None
+        least = np.minimum.reduce
         for place, mine in zip(self.places, self.classes, strict=True):
             here = place, kept.get(mine, ANY)
             through = self.stations.doors(*here).through
             if before is not None:
-                come = (found[-1][:, None] + self.stations.ahead(*before, *here)).min(axis=0)
+                come = least(found[-1][:, None] + self.stations.ahead(*before, *here))
                 through = come[:, None] + through
-            found.append(through.min(axis=0))
+            found.append(least(through))
             before = here
         return found
 
@@ -178,31 +189,14 @@ def few_paths(orders: Sequence[Ordered], single: Iterable[int], reading: float) 
 def _of_class(
     orders: Sequence[Ordered], number: int, kept: Mapping[int, Paths], reading: float
 ) -> Paths:
-    known: dict[Paths, float] = {}
-
     def price(paths: Paths) -> float:
-        if paths not in known:
-            more = reading * (len(paths) - 1)
-            known[paths] = more + sum(each.price({**kept, number: paths}) for each in orders)
-        return known[paths]
+        more = reading * (len(paths) - 1)
+        return more + sum(each.price({**kept, number: paths}) for each in orders)
 
     regrets = _regrets(orders, number, kept)
     alone = np.argsort(regrets.sum(axis=1), kind="stable")[:TRIED].tolist()
     tried = [frozenset({path}) for path in alone] + _pairs(regrets)
-    best = min(tried, key=price)
-    for _ in range(CHANGES):
-        # All going by these, what would another save here or there?
-        regrets = _regrets(orders, number, {**kept, number: best})
-        with_one = [(one, regrets[one]) for one in best]
-        ranked = [np.minimum(regrets, mine).sum(axis=1).argsort(kind="stable")[: TRIED // 2]
-                  for _, mine in with_one]  # fmt: skip
-        tried = [frozenset({one, int(other)}) for (one, _), some in zip(with_one, ranked, strict=True)
-                 for other in some]  # fmt: skip
-        better = min(tried, key=price)
-        if price(better) > price(best) - GAIN:
-            break
-        best = better
-    return best
+    return min(tried, key=price)
 
 
 def _regrets(orders: Sequence[Ordered], number: int, kept: Mapping[int, Paths]) -> np.ndarray:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from functools import cached_property
 
@@ -36,15 +37,26 @@ class Ground:
     ) -> None:
         self.network = network
         self.links = np.fromiter(links, int)
-        ends, prices = network.ends[self.links], network.prices[self.links]
+        self._prices = network.prices[self.links]
         if by != 1.0:
-            prices = np.where(np.isin(self.links, np.fromiter(dearer, int)), prices * by, prices)
+            much = np.isin(self.links, np.fromiter(dearer, int))
+            self._prices = np.where(much, self._prices * by, self._prices)
+        self._number: dict[int, int] = {}
+        self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+        self._dearer: dict[tuple, Ground] = {}
+        self._close: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+        self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
+
+    @cached_property
+    def _laid(self) -> tuple[np.ndarray, dict[int, int], csr_array]:
+        """Its nodes, by which number they go, and the prices between them: most stations are gone through as
+        their first sister is, and never ask."""
+        ends = self.network.ends[self.links]
         proper = ends[:, 0] != ends[:, 1]
-        ends, prices, numbers = ends[proper], prices[proper], self.links[proper]
-        self.nodes, local = np.unique(ends, return_inverse=True)
+        ends, prices, numbers = ends[proper], self._prices[proper], self.links[proper]
+        nodes, local = np.unique(ends, return_inverse=True)
         local = local.reshape(-1, 2)
-        self.place = {int(node): k for k, node in enumerate(self.nodes)}
-        size = len(self.nodes)
+        size = len(nodes)
         low, high = local.min(axis=1), local.max(axis=1)
         key = low * size + high
         rank = np.lexsort((numbers, prices, key))
@@ -53,15 +65,27 @@ class Ground:
         kept = rank[first]
         self._number = dict(zip(key[kept].tolist(), numbers[kept].tolist(), strict=True))
         cost = np.maximum(prices[kept], 1e-9)
-        self.matrix = csr_array(
+        matrix = csr_array(
             (np.tile(cost, 2), (np.concatenate([low[kept], high[kept]]),
                                 np.concatenate([high[kept], low[kept]]))),
             shape=(size, size),
         )  # fmt: skip
-        self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
-        self._dearer: dict[tuple, Ground] = {}
-        self._close: dict[int, tuple[np.ndarray, np.ndarray]] = {}
-        self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
+        return nodes, {node: k for k, node in enumerate(nodes.tolist())}, matrix
+
+    @property
+    def nodes(self) -> np.ndarray:
+        """Its nodes, sorted, by their numbers in the network."""
+        return self._laid[0]
+
+    @property
+    def place(self) -> dict[int, int]:
+        """Where each of its nodes stands among `nodes`."""
+        return self._laid[1]
+
+    @property
+    def matrix(self) -> csr_array:
+        """The prices (n, n) of its links."""
+        return self._laid[2]
 
     def dearer(self, links: Sequence[int], by: float) -> Ground:
         """The same ground with those *links* so many times as dear."""
@@ -130,22 +154,27 @@ class Ground:
         """Price of the cheapest way; infinite where there is none."""
         if start == goal:
             return 0.0
-        if start not in self.place or goal not in self.place:
-            return float("inf")
-        return float(self._ways(start, goal)[0][self.place[goal]])
+        _, place, _ = self._laid
+        if start not in place or goal not in place:
+            return math.inf
+        return float(self._ways(start, goal)[0][place[goal]])
 
     def way(self, start: int, goal: int) -> list[tuple[int, int]] | None:
         """The cheapest way as (link, node it is entered from) pairs; None where there is none."""
         if start == goal:
             return []
-        if not np.isfinite(self.price(start, goal)):
+        nodes, place, _ = self._laid
+        if start not in place or goal not in place:
             return None
-        came = self._ways(start, goal)[1]
-        back, at, size = [], self.place[goal], len(self.nodes)
-        while at != self.place[start]:
+        price, came = self._ways(start, goal)
+        first, at, size = place[start], place[goal], len(nodes)
+        if not math.isfinite(price[at]):
+            return None
+        back = []
+        while at != first:
             before = int(came[at])
             number = self._number[min(at, before) * size + max(at, before)]
-            back.append((number, int(self.nodes[before])))
+            back.append((number, int(nodes[before])))
             at = before
         return back[::-1]
 
@@ -165,7 +194,7 @@ class Ground:
         if start not in self._from:
             if len(self.nodes) <= SMALL:
                 found, came = dijkstra(self.matrix, return_predecessors=True)
-                self._from = {int(node): (found[k], came[k]) for k, node in enumerate(self.nodes)}
+                self._from = dict(zip(self.place, zip(found, came, strict=True), strict=True))
                 return self._from[start]
             if len(self._from) > MOST_KEPT:
                 self._from.clear()

@@ -28,7 +28,7 @@ from chorograph_core.route.choosing_passes import passes_for
 from chorograph_core.route.ground import Ground
 from chorograph_core.route.long_seams import long_seams
 from chorograph_core.route.model import TOLERANCE, Kind, Policy, State, Wish
-from chorograph_core.route.network import Network, as_drawn
+from chorograph_core.route.network import Network, as_drawn, as_lines
 from chorograph_core.route.parting import parted
 from chorograph_core.route.passes import EDGE, Pass, holding
 from chorograph_core.route.precedence import close
@@ -224,7 +224,7 @@ def _part_at(network: Network, spots: np.ndarray) -> None:
     """Cut links that *spots* (n, 2) lie in the middle of."""
     if not len(spots) or not network.links:
         return
-    lines = [shapely.linestrings(link.points) for link in network.links]
+    lines = as_lines([link.points for link in network.links])
     spot, link = STRtree(lines).query(shapely.points(spots), "dwithin", distance=TOLERANCE)
     levels: dict[int, list[float]] = defaultdict(list)
     for k, number in zip(spot.tolist(), link.tolist(), strict=True):
@@ -358,15 +358,15 @@ def _assign(lay: Layout, wishes: Sequence[Wish]) -> None:
     for station, links in enumerate(lay.on_seams.around):
         for number in () if lay.stations[station].figure else links:
             beside[number].append(whole[station])
+    levels = list(zip(seams.tops.tolist(), seams.bottoms.tolist(), strict=True))
     for numbers in lay.required.values():
         for number in numbers:
             home = whole[lay.inner[number]] if number in lay.inner else 0
             if not home:
                 # A seam is stitched with the first of the stations beside it, not bit by bit before.
-                top, bottom = seams.tops[number], seams.bottoms[number]
-                home = min((k for k in beside[number] if k and by_number[k].holds(top, bottom)),
+                home = min((k for k in beside[number] if k and by_number[k].holds(*levels[number])),
                            default=0)  # fmt: skip
-            held = holding(passes, seams.tops[number], seams.bottoms[number])
+            held = holding(passes, *levels[number])
             lay.pass_of_link[number] = home or next(iter(held), 1)
 
 

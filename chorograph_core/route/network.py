@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+import shapely
 from scipy.sparse import csr_array
 
 from chorograph_core.designs.legend import LayerLinework
@@ -196,6 +197,16 @@ class Network:
         for a, b in itertools.pairwise(at):
             if 0 < self.nodes[b][0] - self.nodes[a][0] <= HOP:
                 open_link(self, a, b, policy, rates)
+
+
+def as_lines(each: Sequence[np.ndarray]) -> np.ndarray:
+    """Polylines (n, 2) as geometries, all at once: one by one they take longer than what is asked of them."""
+    if not len(each):
+        return np.empty(0, object)
+    counts = [len(points) for points in each]
+    return shapely.linestrings(
+        np.concatenate(each), indices=np.repeat(np.arange(len(each)), counts)
+    )
 
 
 def _halfway(points: np.ndarray) -> np.ndarray:

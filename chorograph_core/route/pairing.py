@@ -39,9 +39,9 @@ def pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
         batch = here[start : start + CHUNK]
         ways = dijkstra(ground.matrix, directed=False, indices=where[batch], limit=limit)
         ways = ways[:, where[here]]
-        for i, j in zip(*np.nonzero(ways < limit), strict=True):
-            if batch[i] < here[j]:
-                found[int(batch[i]), int(here[j])] = float(ways[i, j])
+        i, j = np.nonzero((ways < limit) & (batch[:, None] < here))
+        found.update(zip(zip(batch[i].tolist(), here[j].tolist(), strict=True), ways[i, j].tolist(),
+                         strict=True))  # fmt: skip
     return found
 
 

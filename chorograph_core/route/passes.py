@@ -95,24 +95,24 @@ def passes_of(
     tops = np.array(sorted(y for y in begins if top <= y < bottom))
     reach = np.array([y + depth_at(machine, y - top) for y in tops])
     roll = machine.rates.advance / 60 * sweeps
+    pieces = sorted(pieces, key=lambda piece: piece.top)
     starts = np.array([piece.top for piece in pieces])
     ends = np.array([piece.bottom for piece in pieces])
     partings = np.array([piece.parting for piece in pieces])
-    # owed[i, j]: what a pass from tops[i] parts of what begins in it before the next at tops[j] does.
+    begin = np.searchsorted(starts, tops - 1e-6)
+    ahead = np.searchsorted(tops, reach, side="right")
     least = np.full(len(tops) + 1, np.inf)
     choice = np.full(len(tops) + 1, -1)
     for i in reversed(range(len(tops))):
-        cut = np.zeros(len(tops) + 1)
-        if len(pieces):
-            over = (starts >= tops[i] - 1e-6) & (ends > reach[i] + 1e-6)
-            order = np.argsort(starts[over], kind="stable")
-            summed = np.concatenate([[0.0], np.cumsum(partings[over][order])])
-            cut[:-1] = summed[np.searchsorted(starts[over][order], tops - 1e-6)]
         if reach[i] >= bottom - 1e-6:
             least[i], choice[i] = 0.0, len(tops)
-        later = np.flatnonzero((tops > tops[i]) & (tops <= reach[i]))
+        later = np.arange(i + 1, ahead[i])
         if len(later):
-            total = roll + cut[later] + least[later]
+            # What this pass parts of what begins in it before the next does, for each place of the next.
+            some = slice(begin[i], begin[later[-1]])
+            parted = np.where(ends[some] > reach[i] + 1e-6, partings[some], 0.0)
+            owed = np.concatenate([[0.0], np.cumsum(parted)])[begin[later] - begin[i]]
+            total = roll + owed + least[later]
             # Of equals the one that goes furthest.
             best = later[np.flatnonzero(total <= total.min() + 1e-9)[-1]]
             if total.min() < least[i] - 1e-9:

@@ -139,7 +139,7 @@ def _run_way(number: int, entry: int, leave: int) -> Way:
 
 
 def _still(likeness: Likeness) -> bool:
-    return bool(np.allclose(likeness.turn, np.eye(2)))
+    return np.array_equal(likeness.turn, np.eye(2))
 
 
 def _node_on(likeness: Likeness, node: int, same: Likeness | None) -> int | None:

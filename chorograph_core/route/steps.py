@@ -260,17 +260,20 @@ class StepWriter:
             points = joined(parts)
             self._add_travel(points, kind, price, zone, _WHY[kind])
 
-    def _add_travel(self, points, kind: str, price: float, zone: str, why: str, run="") -> None:
+    def _add_travel(
+        self, points, kind: str, price: float, zone: str, why: str, run="",
+        inches: float | None = None,
+    ) -> None:  # fmt: skip
         if self._waiting is not None:
             # The needle is up: the machine goes there empty.
             self._waiting = points[-1:]
             return
-        whole = length(points)
+        whole = length(points) if inches is None else inches
         for part in self._reached(points):
-            inches = whole if part is points else length(part)
-            self.spool.use(self._thread, inches)
-            share = inches / whole if whole > 0 else 1.0
-            self._add("travel", part, self.machine.rates.travel_seconds(inches, kind), inches,
+            own = whole if part is points else length(part)
+            self.spool.use(self._thread, own)
+            share = own / whole if whole > 0 else 1.0
+            self._add("travel", part, self.machine.rates.travel_seconds(own, kind), own,
                       zone=zone, run=run, how=kind, price=price * share, reason=why)  # fmt: skip
 
     def _stitch_ditches(self, members) -> None:
@@ -344,7 +347,7 @@ class StepWriter:
                     if self.machine.directions == "all":  # No route goes there empty.
                         self.spool.must(self._thread, inches)
                 why = "along the seam to the next line" if kind == "link" else "back over the line"
-                self._add_travel(points, kind, price, one.zone, why, trail.key)
+                self._add_travel(points, kind, price, one.zone, why, trail.key, inches)
 
     def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0,
                     seams: tuple[str, ...] = (), inches: float | None = None,

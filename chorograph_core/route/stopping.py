@@ -3,12 +3,13 @@ can stop and nobody sees it."""
 
 from __future__ import annotations
 
+from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 
 import numpy as np
 
 from chorograph_core.designs.laying import Stretch, edge_of, position_in
-from chorograph_core.designs.linework import RULED, Run, length
+from chorograph_core.designs.linework import RULED, Run
 from chorograph_core.rulers import Reach
 
 WORTH = 0.06
@@ -19,15 +20,22 @@ def as_laid(run: Run, reach: Reach) -> tuple[int, str, str, list[Stretch], list[
     """How often a ruler is laid for a *run*, by which edge and where, its pieces with their inches, and at
     which points of each of them one can stop."""
     layings = run.count_placements(reach)
-    pieces = [(points, technique, kind, length(points))
-              for points, technique, kind in run.pieces() if len(points) > 1]  # fmt: skip
+    # The line is measured once: of hundreds of pieces each by itself would be measured for longer than it is
+    # looked at in all that follows.
+    legs = np.hypot(*np.diff(run.points, axis=0).T)
+    pieces, start = [], 0
+    for points, technique, kind in run.pieces():
+        stop = start + len(points) - 1
+        if len(points) > 1:
+            pieces.append((points, technique, kind, float(legs[start:stop].sum())))
+        start = stop
     edge = edge_of(pieces, reach) if layings else ""
     return layings, edge, position_in(run), pieces, stops_of(run)
 
 
 def stops_of(run: Run) -> list[Sequence[int]]:
     """For each piece of a *run* that has a length the points at which its units end, the last left out."""
-    ends = [unit.stop for unit in run.stops()]
+    ends = sorted(unit.stop for unit in run.stops())
     found: list[Sequence[int]] = []
     start = 0
     for points, technique, _ in run.pieces():
@@ -35,8 +43,8 @@ def stops_of(run: Run) -> list[Sequence[int]]:
         if len(points) > 1:
             # What wanders can be left and taken up anywhere.
             anywhere = not run.units and technique not in RULED
-            inner = [end - start for end in ends if start < end < last]
-            found.append(range(1, last - start) if anywhere else inner)
+            inner = ends[bisect_right(ends, start) : bisect_left(ends, last)]
+            found.append(range(1, last - start) if anywhere else [end - start for end in inner])
         start = last
     return found
 

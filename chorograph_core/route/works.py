@@ -89,7 +89,14 @@ def works_of(lay: Layout, policy: Policy, lies: int = 0) -> list[Work]:
     ):
         assert trail.drawn is not None
         runs[trail.drawn.thread, name, reach, number in lay.through].append(number)
-    return [_gathered(lay, stage, policy, runs) for stage in stages_of(lay, policy, groups, lies)]
+    ditches: dict[tuple, list[int]] = defaultdict(list)
+    for thread, numbers in lay.required.items():
+        for number in numbers:
+            ditches[thread, lay.pass_of_link[number]].append(number)
+    return [
+        _gathered(lay, stage, policy, runs, ditches)
+        for stage in stages_of(lay, policy, groups, lies)
+    ]
 
 
 def path_of(lay: Layout, work: Work, k: int) -> tuple:
@@ -322,10 +329,11 @@ def _in_turn(lay: Layout, groups: list[tuple[int, str]], thread: str) -> list[st
 
 
 def _gathered(
-    lay: Layout, stage: Stage, policy: Policy, runs: Mapping[tuple, Sequence[int]]
-) -> Work:
+    lay: Layout, stage: Stage, policy: Policy, runs: Mapping[tuple, Sequence[int]],
+    ditches: Mapping[tuple, Sequence[int]],
+) -> Work:  # fmt: skip
     """The bundles of a stage, and the seams that belong to no station; *runs* are the trails of each thread,
-    group and pass, rolled under the needle or not."""
+    group and pass, rolled under the needle or not, *ditches* the links of each thread and pass."""
     by_place, bordered = policy.stabilise == "zone", policy.edges == "border"
     reached = next(one for one in lay.passes if one.number == stage.reach)
     each = lay.whole if stage.through else reached
@@ -335,9 +343,7 @@ def _gathered(
     trails: dict[tuple[int, int], list[int]] = defaultdict(list)
     levels = _levels(lay)
     if stage.kind == "ditch":
-        for number in lay.required[stage.thread]:
-            if lay.pass_of_link[number] != stage.reach:
-                continue
+        for number in ditches.get((stage.thread, stage.reach), ()):
             if bordered and (number in lay.border) != (stage.technique == BORDER):
                 continue
             station = None if stage.technique == BORDER else lay.inner.get(number)

@@ -236,7 +236,7 @@ def count_placements(line: np.ndarray, reach: Reach | float) -> int:
     return _counted(line.tobytes(), reach) if line.dtype == float else _count(line, reach)
 
 
-@lru_cache(maxsize=4096)
+@lru_cache(maxsize=16384)
 def _counted(points: bytes, reach: Reach) -> int:
     """Kept: the same lines are ruled in every plan of a quilt."""
     return _count(np.frombuffer(points).reshape(-1, 2), reach)
@@ -253,6 +253,17 @@ def _count(line: np.ndarray, reach: Reach) -> int:
 
 def edge_named(line: np.ndarray, reach: Reach) -> str:
     """What the longest stretch of *line* is stitched along: an edge by its name, or by hand."""
+    if len(line) == 2:
+        return "straight edge"
+    return _named(line.tobytes(), reach) if line.dtype == float else _edge_named(line, reach)
+
+
+@lru_cache(maxsize=16384)
+def _named(points: bytes, reach: Reach) -> str:
+    return _edge_named(np.frombuffer(points).reshape(-1, 2), reach)
+
+
+def _edge_named(line: np.ndarray, reach: Reach) -> str:
     wave = max(
         waves_in(stretches_of(line)), key=lambda group: sum(s.inches for s in group), default=[]
     )
