@@ -22,6 +22,8 @@ SHORT = 8
 """Designs that are drawn to be compared, of those that suit best."""
 LEAST = 0.35
 """How well a design must suit a zone to be heard at all."""
+GOOD = 0.7
+"""How well one of those must do in the end, no closer than the work pays for; else others are heard."""
 TOGETHER, UP_TO, AGAIN = 0.06, 2, 0.04
 """What it weighs for a design that a quilt has it in another place, or in so many, since then it is learned
 already and the quilt holds together; what each further use weighs against it."""
@@ -29,6 +31,9 @@ NEW, EACH = 0.1, 0.04
 """What it weighs against a design to be one more than such work has; and each that is over already."""
 KNOWN = 4
 """Designs a quilt has already that are heard where they suit."""
+NARROW, SMALL = 0.5, 1.0
+"""Inches across a place up to which the ditch round it holds it, since nobody sees what is in it; and up to
+which it does where all that suits it is closer than the work pays for."""
 SIDE = 3.0
 """Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 DITCH = Layer("ditch", {}, "clear", 10)
@@ -55,13 +60,26 @@ def ranked(
     space = space_in(core, place)
     thread = thread or thread_for(core, place)
     used = used or Counter()
-    keys = [key for key in only if key in designs()] or _short_list(space, level, used)
     found = []
-    for key in keys:
+
+    def hear(key: str) -> None:
         one = heard(core, place, candidate(designs()[key], space, level, thread))
         said = (*reasons_for(one, place, level, units), *_learned(key, used, level))
         said = tuple(sorted(said, key=lambda reason: -abs(reason.weight)))
         found.append(Proposed(one, said, score(one, said)))
+
+    if keys := [key for key in only if key in designs()]:
+        for key in keys:
+            hear(key)
+    else:
+        listed, others = _short_list(space, level, used)
+        for key in listed:
+            hear(key)
+        for key in others:
+            # In a small place all that suits it best may be closer than the work pays for, or beside itself.
+            if any(each.score >= GOOD and each.heard.density <= level.high for each in found):
+                break
+            hear(key)
     return sorted(found, key=lambda each: (-round(each.score, 6), each.heard.design))
 
 
@@ -104,7 +122,9 @@ def _learned(key: str, used: Counter[str], level: Level) -> Iterator[Reason]:
         yield Reason(-NEW - EACH * (many - level.kinds), words)
 
 
-def _short_list(space: Space, level: Level, used: Counter[str]) -> list[str]:
+def _short_list(space: Space, level: Level, used: Counter[str]) -> tuple[list[str], Iterator[str]]:
+    """The designs that are heard, of both kinds of work, and others that are heard if none of these will
+    do: the most open first, as far as their settings tell."""
     fits = {}
     for key, design in designs().items():
         # A motif of one's own is one that somebody drew: without it there is nothing to propose.
@@ -126,7 +146,13 @@ def _short_list(space: Space, level: Level, used: Counter[str]) -> list[str]:
     turns = itertools.chain.from_iterable(itertools.zip_longest(hand, ruler))
     others = [key for key in turns if key is not None and key not in known]
     chosen = [*known, *others][: max(len(hand) + len(ruler), len(known))]
-    return sorted(chosen, key=lambda key: (-fits[key], key)) or list(fits)[:1]
+    listed = sorted(chosen, key=lambda key: (-fits[key], key)) or list(fits)[:1]
+
+    def apart(key: str) -> float:
+        return designs()[key].spacing(space, begun_at(designs()[key], space, level))
+
+    others = sorted((key for key in good if key not in listed), key=lambda key: (-apart(key), key))
+    return listed, iter(others[:SHORT])
 
 
 def thread_for(core: Job, place: Setting) -> str:
@@ -166,15 +192,33 @@ def proposed_legend(
             continue
         here = setting_of(working, zones, lying, custom)
         here = replace(here, beside=_with_densities(here.beside, told))
-        best = ranked(working, here, level, units=units, used=used)[0]
-        used[best.heard.design] += 1
-        entry = Entry(
-            _id(kept, number), names[number - 1], tuple(zones), (DITCH, *best.heard.layers)
-        )
+        best = _best(working, here, level, units, used)
+        more = best.heard.layers if best.heard.design != DITCH.design else ()
+        used.update([best.heard.design] if more else ())
+        entry = Entry(_id(kept, number), names[number - 1], tuple(zones), (DITCH, *more))
         kept.append(entry)
         working = working.with_legend(tuple(kept))
         told.append((entry.id, best, entry))
     return tuple(kept), [(entry.name, best) for _, best, entry in told]
+
+
+def _best(core: Job, place: Setting, level: Level, units: str, used: Counter[str]) -> Proposed:
+    """What suits a place best, or the ditch alone where it is that small."""
+    wide = 2 * space_in(core, place).widest[1]
+    told = format_length(wide, units)
+    if wide <= NARROW:
+        return _left_to_the_ditch(core, place, f"{told} across: the ditch round it holds it")
+    best = ranked(core, place, level, units=units, used=used)[0]
+    if wide <= SMALL and best.heard.density > level.high:
+        why = (f"{told} across, and all else is closer than {level.name} work pays for: "
+               "the ditch round it holds it")  # fmt: skip
+        return _left_to_the_ditch(core, place, why)
+    return best
+
+
+def _left_to_the_ditch(core: Job, place: Setting, why: str) -> Proposed:
+    one, said = heard(core, place, (DITCH,)), (Reason(0.3, why),)
+    return Proposed(one, said, score(one, said))
 
 
 def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:

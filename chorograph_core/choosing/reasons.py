@@ -62,6 +62,15 @@ def _shows(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[R
         yield Reason(0.14, f"{place.fabric or 'the cloth'} is plain: fine work shows on it")
 
 
+def _of_print(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
+    if not designs()[heard.design].of_print or place.role == "applique":
+        return
+    if place.busy >= BUSY:
+        yield Reason(0.12, f"{place.fabric} is a print: its shapes lead the line")
+    elif place.busy <= PLAIN:
+        yield Reason(-0.4, f"{place.fabric or 'the cloth'} is plain: there are no shapes to follow")
+
+
 def _stands_out(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:
     given = [one for one in place.beside if one.density > 0]
     if not given or heard.density <= 0:
@@ -130,7 +139,7 @@ def _level(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[R
         far = min(0.3, 0.12 * (level.low - heard.density))
         yield Reason(-far, f"{told}: thin for {level.name} work")
     elif heard.density > level.high:
-        far = min(0.35, 0.1 * (heard.density - level.high))
+        far = min(0.5, 0.15 + 0.1 * (heard.density - level.high))
         yield Reason(-far, f"{told}: more than {level.name} work pays for")
     else:
         yield Reason(0.1, f"{told}, as {level.name} work has it")
@@ -187,6 +196,6 @@ def _habit(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[R
 
 
 RULES: tuple[Callable[[Heard, Setting, Level, str], Iterator[Reason]], ...] = (
-    _shows, _stands_out, _same_again, _busy_fills, _holds, _rises, _between, _level, _time, _by_hand,
-    _applique, _fullness, _at_hand, _habit,
+    _shows, _of_print, _stands_out, _same_again, _busy_fills, _holds, _rises, _between, _level, _time,
+    _by_hand, _applique, _fullness, _at_hand, _habit,
 )  # fmt: skip

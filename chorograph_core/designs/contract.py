@@ -57,10 +57,10 @@ class Design(ABC, Generic[S]):
     may be laid in several ways are turned round its middle where they hold a motif or a design that
     *faces*; others run through, as they stand. What the finish leaves of a zone is drawn as its sisters
     are; of an *undirected* design, which looks the same however it is turned, as what is alike. An *upright*
-    one is its own mirror image about what is square to its rows, as scales are. *own* says
-    how one lays a stroke of one's own. *pointed*, *crosses*, *retraces*: its stroke has points, crosses
-    itself, goes over its own line on purpose; a drawing that does so otherwise is judged the worse for it
-    (`chorograph_core.designs.judging`).
+    one is its own mirror image about what is square to its rows, as scales are. One *of_print* is drawn
+    round the shapes of a print. *own* says how one lays a stroke of one's own. *pointed*, *crosses*,
+    *retraces*: its stroke has points, crosses itself, goes over its own line on purpose; a drawing that does
+    so otherwise is judged the worse for it (`chorograph_core.designs.judging`).
     """
 
     key: ClassVar[str]
@@ -80,6 +80,7 @@ class Design(ABC, Generic[S]):
     faces: ClassVar[bool] = False
     undirected: ClassVar[bool] = False
     upright: ClassVar[bool] = False
+    of_print: ClassVar[bool] = False
     own: ClassVar[str] = ""
     settings_type: ClassVar[type[Settings]] = Settings
 

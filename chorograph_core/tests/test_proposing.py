@@ -90,6 +90,50 @@ class ProposingTests(TestCase):
         (entry,) = [each for each in legend if set(each.zones) & small]
         self.assertEqual(designs()[entry.layers[main_layer(entry)].design].family, "freehand")
 
+    def test_a_strip_a_few_eighths_wide_is_left_to_the_ditch(self):
+        """Feathers were proposed for spacers a centimetre wide."""
+        for wide, alone in ((0.375, True), (1.5, False)):
+            survey = StraightSet(2, 2, 7, ("plain",), wide, False, True)
+            chart = survey.chart()
+            core = replace(
+                self.core, chart=chart, zones=tuple(zones_from_patches(chart)), survey=survey
+            )
+            for level in (LEVELS[0], LEVELS[-1]):
+                legend, told = start(core, level)
+                for entry, (_, best) in zip(legend, told, strict=True):
+                    with self.subTest(wide=wide, level=level.key, entry=entry.name):
+                        narrow = core.zone(entry.zones[0]).polygon.area < 4.0
+                        ditch = [layer.design for layer in entry.layers] == ["ditch"]
+                        self.assertEqual(ditch, narrow and alone)
+                        self.assertEqual(
+                            "the ditch round it holds it" in best.reasons[0].text, ditch
+                        )
+
+    def test_in_a_small_place_nothing_is_closer_than_the_work_pays_for(self):
+        """A feather with six inches a square inch was proposed for cornerstones in light work."""
+        survey = StraightSet(2, 2, 7, ("plain",), 0.75, False, True)
+        chart = survey.chart()
+        core = replace(
+            self.core, chart=chart, zones=tuple(zones_from_patches(chart)), survey=survey
+        )
+        for level in LEVELS:
+            for name, best in start(core, level)[1]:
+                with self.subTest(level=level.key, entry=name):
+                    self.assertLessEqual(best.heard.density, level.high)
+
+    def test_shapes_of_a_print_are_not_followed_where_there_is_none(self):
+        for busy, sign in ((0.0, -1), (0.8, 1)):
+            cloth = tuple(replace(each, busy=busy) for each in self.core.chart.fabrics)
+            core = replace(self.core, chart=replace(self.core.chart, fabrics=cloth), legend=())
+            square = max(core.zones, key=lambda zone: zone.polygon.area)
+            place = setting_of(core, [square.id], [])
+            (one,) = ranked(core, place, LEVELS[0], only=["loose_shapes"])
+            said = [r for r in one.reasons if "shapes" in r.text]
+            self.assertEqual([math.copysign(1, r.weight) for r in said], [sign], said)
+            sewn_on = replace(place, role="applique")
+            (one,) = ranked(core, sewn_on, LEVELS[0], only=["loose_shapes"])
+            self.assertFalse([r for r in one.reasons if "shapes" in r.text])
+
     def test_a_quilt_holds_together_by_what_comes_again(self):
         """Fourteen kinds of place got eleven designs: a sheet of samples, and eleven strokes to learn."""
         chart = StraightSet(

@@ -46,6 +46,7 @@ class LooseShapes(FigureFill[LooseSettings]):
     pointed = True
     retraces = True
     undirected = True
+    of_print = True
     settings_type = LooseSettings
     sized_by = ("size", "Across a shape")
 
