@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 
 from chorograph_core.choosing.hearing import Heard, heard, lightness, plain_settings, space_in
@@ -169,12 +169,13 @@ def proposed_legend(
     bare_only: bool = False,
     units: str = "in",
     custom: Custom | None = None,
+    tell: Callable[[float], None] | None = None,
 ) -> tuple[tuple[Entry, ...], list[tuple[str, Proposed]]]:
     """A start for the whole quilt: an entry for each kind of place, and why. What the client forbids is left
     out; with *bare_only* what has a design keeps it.
 
     The places that cover most come first; those after them are chosen to differ from what lies beside them.
-    The sides of a border are one place, whatever their lengths.
+    The sides of a border are one place, whatever their lengths. *tell* is told the share that is done.
     """
     left_out, given = core.untouchable, core.entry_of()
     kept = list(core.legend) if bare_only else []
@@ -188,6 +189,8 @@ def proposed_legend(
     for number, places in enumerate(groups, 1):
         zones = [zone for place in places for zone in place.zones
                  if zone not in left_out and not (bare_only and zone in given)]  # fmt: skip
+        if tell is not None:
+            tell((number - 1) / len(groups))
         if not zones:
             continue
         here = setting_of(working, zones, lying, custom)

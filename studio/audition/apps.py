@@ -7,3 +7,6 @@ class AuditionConfig(AppConfig):
     """Candidates for a place, drawn where they would lie; a start for a whole quilt."""
 
     name = "studio.audition"
+
+    def ready(self) -> None:
+        from studio.audition import starting  # noqa: F401

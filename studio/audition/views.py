@@ -14,7 +14,6 @@ from chorograph_core.choosing import (
     Level,
     balance_of,
     level_of,
-    proposed_legend,
     ranked,
     setting_of,
     take_up_of,
@@ -28,6 +27,7 @@ from studio.answers import as_file
 from studio.asking import EditError, base_from
 from studio.audition import cards, drawn
 from studio.audition.custom import custom_of
+from studio.audition.starting import start_of, start_tried
 from studio.derived import Derived
 from studio.job_log.recording import record
 from studio.jobs.asked import ids_of, job_for
@@ -161,16 +161,7 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     return as_file(page, "audition", "pdf")
 
 
-_PROPOSED: Derived = Derived("proposed", 12, shared=True)
 _PICTURES: Derived[bytes] = Derived("start-picture", 4)
-
-
-def _start(request: HttpRequest, job: Job, core: CoreJob, level: Level, bare: bool):
-    """A start, kept by what it is for: who looked at it takes it without waiting again."""
-    digest, units, custom = job.head.body_id, request.studio.units, custom_of(job)
-    lines = linework_of(digest, core)
-    made = lambda: proposed_legend(core, level, lines, bare, units, custom)  # noqa: E731
-    return _PROPOSED((digest, level.key, bare, units, repr(custom)), made)
 
 
 @for_studio
@@ -180,7 +171,7 @@ def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     core = core_job(job)
     level, _, _ = _asked(core, request.GET)
-    legend, _ = _start(request, job, core, level, request.GET.get("what") != "all")
+    legend, _ = start_of(job, core, level, request.GET.get("what") != "all")
     made = _PICTURES((job.head.body_id, repr(legend)), lambda: drawn.quilt_with(core, legend))
     return HttpResponse(made, "image/svg+xml")
 
@@ -188,7 +179,8 @@ def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
 @for_studio
 @require_http_methods(["GET", "POST"])
 def proposal(request: HttpRequest, job_id) -> HttpResponse:
-    """A start for the whole quilt at a level: what for each kind of place, and why; a POST takes it."""
+    """A start for the whole quilt at a level: what for each kind of place, and why; a POST takes it. The
+    worker tries it; a page that waits for it looks again from time to time."""
     job = job_for(request, job_id)
     core = core_job(job)
     values = request.POST if request.method == "POST" else request.GET
@@ -197,33 +189,33 @@ def proposal(request: HttpRequest, job_id) -> HttpResponse:
         role_of(la) != "ditch" for e in core.legend for la in e.layers
     )
     message = ""
-
-    def start():
-        return _start(request, job, core, level, bare)
-
     if request.method == "POST":
         try:
-            legend, told = start()
-            if not told:
+            base = base_from(values)
+            # Who was slower is told so at once: nothing is tried for a quilt that is another by now.
+            legend, told = start_of(job, core, level, bare) if base == job.head.number else ((), [])
+            if base == job.head.number and not told:
                 raise EditError(
                     "Every zone has a design already; ask for all of them anew.", "what"
                 )
-            change_job(job.pk, base_from(values), request.user, lambda now: now.with_legend(legend),
+            change_job(job.pk, base, request.user, lambda now: now.with_legend(legend),
                        f"A start at {level.name} work for {len(told)} kinds of place")  # fmt: skip
             return redirect(f"{reverse('work', args=[job.pk])}?stage=designs")
         except Conflict as conflict:
             message = FASTER.format(conflict.since[0].summary)
         except (EditError, NothingLeft, Unsound) as error:
             message = str(error)
-    told = []
+    told, tried = [], None
     if "level" in values:
-        told = start()[1]
+        tried = start_tried(job, level, bare, ask="wait" not in values)
+        if tried is not None and tried.state == "done":
+            told = start_of(job, core, level, bare)[1]
     minutes = sum(best.heard.minutes for _, best in told)
     prices = prices_of(request.studio)
     context = {
         "job": job, "core": core, "rail": rail(job, core), "stage": "designs", "units": request.studio.units,
         "level": level, "levels": LEVELS, "told": told, "minutes": minutes, "bare": bare, "message": message,
-        "asked": "level" in values,
+        "asked": "level" in values, "tried": tried,
         "price": money(Decimal(str(round(minutes / 60, 4))) * prices.wished_hourly, prices.currency),
     }  # fmt: skip
     return render(request, "audition/proposal.html", context, status=422 if message else 200)

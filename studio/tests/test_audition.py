@@ -13,6 +13,7 @@ from chorograph_core.choosing import (
     Setting,
     balance_of,
     heard,
+    proposed_legend,
     ranked,
     reasons_for,
     setting_of,
@@ -30,6 +31,8 @@ from chorograph_core.zones import zones_from_patches
 from studio.audition.cards import panels
 from studio.audition.custom import custom_of
 from studio.jobs.revisions import core_job
+from studio.papers.models import Paper
+from studio.papers.tasks import print_paper
 from studio.tests.helpers import make_job, make_studio
 
 
@@ -227,6 +230,40 @@ class AuditionPageTests(TestCase):
         answer = self.client.post(reverse("proposal", args=[self.job.pk]), slow)
         self.assertContains(answer, "Somebody changed the job meanwhile", status_code=422)
 
+    START = {"level": "light", "what": "all"}
+
+    def tried(self):
+        """The page of a start once the worker has had it in hand."""
+        address = reverse("proposal", args=[self.job.pk])
+        self.assertContains(self.client.get(address, self.START), "Trying what suits")
+        asked = Paper.objects.get(job=self.job, kind="start-light-all")
+        print_paper(paper_id=asked.pk, key=asked.key)
+        return self.client.get(address, {**self.START, "wait": "1"})
+
+    def test_a_start_is_waited_for_and_asked_for_once(self):
+        address = reverse("proposal", args=[self.job.pk])
+        page = self.client.get(address, self.START)
+        self.assertContains(page, "wait=1")
+        self.client.get(address, self.START)
+        self.assertEqual(Paper.objects.filter(job=self.job).count(), 1)
+        Paper.objects.update(share=0.4)
+        page = self.client.get(address, {**self.START, "wait": "1"})
+        self.assertContains(page, 'value="0.40"')
+        self.assertFalse(page.context["told"])
+        # Who waits for what broke off is told so, and may ask once more.
+        Paper.objects.update(state="failed")
+        page = self.client.get(address, {**self.START, "wait": "1"})
+        self.assertContains(page, "Ask for it once more")
+        self.assertEqual(Paper.objects.get().state, "failed")
+        self.assertContains(self.client.get(address, self.START), "Trying what suits")
+        self.assertEqual(Paper.objects.get().state, "queued")
+
+    def test_how_far_a_start_is_is_told_kind_by_kind(self):
+        core, shares = core_job(self.job), []
+        proposed_legend(core.with_legend(()), LEVELS[0], tell=shares.append)
+        self.assertGreater(len(shares), 3)
+        self.assertEqual(shares, [k / len(shares) for k in range(len(shares))])
+
     def fresh(self):
         self.job.refresh_from_db()
         return core_job(self.job)
@@ -241,6 +278,7 @@ class AuditionPageTests(TestCase):
             ("balance", {}),
             ("proposal", {"level": "light", "what": "all"}),
         ]
+        self.tried()
         for name, query in pages:
             page = self.client.get(reverse(name, args=[self.job.pk]), query)
             text = re.sub(r"<[^>]+>", " ", page.content.decode())
@@ -300,9 +338,7 @@ class AuditionPageTests(TestCase):
     @long
     def test_a_start_gives_every_zone_a_design_and_can_be_undone(self):
         asked = {"level": "light", "what": "all", "base": self.job.head.number}
-        page = self.client.get(
-            reverse("proposal", args=[self.job.pk]), {"level": "light", "what": "all"}
-        )
+        page = self.tried()
         self.assertTrue(page.context["told"])
         # The quilt is shown with it: as many lines as it then has, on all its patches.
         picture = reverse("proposal-picture", args=[self.job.pk])

@@ -81,10 +81,12 @@ class AuditionStories(BrowserCase):
         page.select_option("[name=what]", "all")
         page.select_option("[name=level]", "light")
         page.click("button:has-text('Propose')")
+        # The worker tries it; the page says meanwhile what is done, and the address is that of the start.
+        page.wait_for_selector("#start [role=status] progress")
+        self.work_off_the_queue()
         page.wait_for_selector("text=Take it as a start")
-        # It comes into the page, which says meanwhile what it does; the address is that of the start.
-        self.assertIn("level=light", page.url)
-        self.assertFalse(page.locator("#looking").is_visible())
+        self.assertRegex(page.url, r"level=light&what=all$")
+        self.assertFalse(page.locator("#start [role=status]").is_visible())
         page.click("text=Take it as a start")
         page.wait_for_selector("#work[data-drawn]")
         core, drawn = self.stored(job)
