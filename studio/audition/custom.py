@@ -29,4 +29,5 @@ def custom_of(job: Job) -> Custom:
         used.update(
             key for key in found if key in designs() and designs()[key].role in ("fill", "motif")
         )
-    return Custom(left, dict(used), quilts)
+    # Sorted: what is tried for it is kept by it, and every process must call it the same.
+    return Custom(dict(sorted(left.items())), dict(sorted(used.items())), quilts)

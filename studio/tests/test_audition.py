@@ -320,6 +320,9 @@ class AuditionPageTests(TestCase):
         self.assertEqual(found.used["meander"], 2)
         self.assertEqual(found.at_hand["indigo"], 7.0)
         self.assertNotIn("ditch", found.used)
+        # In every process the same, however it orders what it has no order for.
+        self.assertEqual(list(found.used), sorted(found.used))
+        self.assertGreater(len(found.used), 2)
 
     @long
     def test_a_motif_has_a_practice_sheet_true_to_size(self):
