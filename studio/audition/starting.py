@@ -11,6 +11,7 @@ from chorograph_core.choosing.proposing import Proposed
 from chorograph_core.designs.legend import Entry
 from chorograph_core.job import Job as CoreJob
 from studio.audition.custom import custom_of
+from studio.audition.drawn import quilt_with
 from studio.derived import Derived, name_of
 from studio.jobs.models import Job
 from studio.jobs.revisions import core_job
@@ -22,6 +23,9 @@ from studio.workbench.linework import linework_of
 Start = tuple[tuple[Entry, ...], list[tuple[str, Proposed]]]
 """The entries of a start, and what was chosen for each of them that is new, by its name."""
 _PROPOSED: Derived[Start] = Derived("proposed", 12, shared=True)
+_PICTURES: Derived[bytes] = Derived("start-picture", 4, shared=True)
+TRIED = 0.85
+"""Share of the time after which all is chosen, and the quilt is drawn with it."""
 
 
 def start_of(job: Job, core: CoreJob, level: Level, bare: bool, tell: Tell | None = None) -> Start:
@@ -36,6 +40,11 @@ def start_of(job: Job, core: CoreJob, level: Level, bare: bool, tell: Tell | Non
     return _PROPOSED((digest, level.key, bare, units, repr(custom)), made)
 
 
+def picture_of(job: Job, core: CoreJob, legend: tuple[Entry, ...]) -> bytes:
+    """The whole quilt as a start would have it, as SVG."""
+    return _PICTURES((job.head.body_id, repr(legend)), lambda: quilt_with(core, legend))
+
+
 def start_tried(job: Job, level: Level, bare: bool, ask: bool) -> Paper | None:
     """How the trying of a start stands; with *ask* it is asked for, if nobody did."""
     kind = STARTS[level.key, bare]
@@ -47,8 +56,11 @@ def _made_of(level: Level, bare: bool, job: Job) -> str:
 
 
 def _try(level: Level, bare: bool, job: Job, tell: Tell) -> bytes:
-    """Try it; as a file it is a list."""
-    _, told = start_of(job, core_job(job), level, bare, tell)
+    """Try it, and draw the quilt with it; as a file it is a list."""
+    core = core_job(job)
+    legend, told = start_of(job, core, level, bare, lambda share: tell(TRIED * share))
+    tell(TRIED)
+    picture_of(job, core, legend)
     made = io.StringIO()
     rows = csv.writer(made)
     rows.writerow(["place", "design", "inches_per_square_inch", "minutes", "why"])

@@ -27,8 +27,7 @@ from studio.answers import as_file
 from studio.asking import EditError, base_from
 from studio.audition import cards, drawn
 from studio.audition.custom import custom_of
-from studio.audition.starting import start_of, start_tried
-from studio.derived import Derived
+from studio.audition.starting import picture_of, start_of, start_tried
 from studio.job_log.recording import record
 from studio.jobs.asked import ids_of, job_for
 from studio.jobs.models import Job
@@ -161,9 +160,6 @@ def paper(request: HttpRequest, job_id) -> HttpResponse:
     return as_file(page, "audition", "pdf")
 
 
-_PICTURES: Derived[bytes] = Derived("start-picture", 4)
-
-
 @for_studio
 @require_GET
 def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
@@ -172,8 +168,7 @@ def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
     core = core_job(job)
     level, _, _ = _asked(core, request.GET)
     legend, _ = start_of(job, core, level, request.GET.get("what") != "all")
-    made = _PICTURES((job.head.body_id, repr(legend)), lambda: drawn.quilt_with(core, legend))
-    return HttpResponse(made, "image/svg+xml")
+    return HttpResponse(picture_of(job, core, legend), "image/svg+xml")
 
 
 @for_studio
