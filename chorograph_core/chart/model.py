@@ -17,6 +17,8 @@ Role = Literal[
 """What a patch is in the top."""
 ROLES: tuple[str, ...] = get_args(Role)
 LongKey = Annotated[str, Meta(max_length=120)]
+HALF = "/half"
+"""How the cell of a patch ends that is what the end of a row leaves of one."""
 
 
 class ChartError(ValueError):

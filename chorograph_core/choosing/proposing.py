@@ -1,22 +1,20 @@
-"""Proposals: candidates for a place, best first; a start for the whole quilt."""
+"""Proposals: candidates for a place, best first."""
 
 from __future__ import annotations
 
 import itertools
 from collections import Counter
-from collections.abc import Callable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
 
 from chorograph_core.choosing.hearing import Heard, heard, lightness, plain_settings, space_in
 from chorograph_core.choosing.levels import Level, begun_at
 from chorograph_core.choosing.reasons import Reason, reasons_for, score
-from chorograph_core.choosing.setting_out import Beside, Custom, Setting, setting_of
+from chorograph_core.choosing.setting_out import Setting
 from chorograph_core.designs import Design, Space, designs
 from chorograph_core.designs.drawing import fit_of
-from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer, role_of
+from chorograph_core.designs.legend import Layer
 from chorograph_core.job import Job
-from chorograph_core.measure import format_length
-from chorograph_core.zones.places import Place, places_of
 
 SHORT = 8
 """Designs that are drawn to be compared, of those that suit best."""
@@ -31,11 +29,6 @@ NEW, EACH = 0.1, 0.04
 """What it weighs against a design to be one more than such work has; and each that is over already."""
 KNOWN = 4
 """Designs a quilt has already that are heard where they suit."""
-NARROW, SMALL = 0.5, 1.0
-"""Inches across a place up to which the ditch round it holds it, since nobody sees what is in it; and up to
-which it does where all that suits it is closer than the work pays for."""
-SIDE = 3.0
-"""Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 DITCH = Layer("ditch", {}, "clear", 10)
 
 
@@ -160,117 +153,3 @@ def thread_for(core: Job, place: Setting) -> str:
     threads = [each for each in core.threads if each.key != "clear"] or list(core.threads)
     best = min(threads, key=lambda each: abs(lightness(each.colour) - lightness(place.colour)))
     return best.key
-
-
-def proposed_legend(
-    core: Job,
-    level: Level,
-    drawn: Sequence[LayerLinework] = (),
-    bare_only: bool = False,
-    units: str = "in",
-    custom: Custom | None = None,
-    tell: Callable[[float], None] | None = None,
-) -> tuple[tuple[Entry, ...], list[tuple[str, Proposed]]]:
-    """A start for the whole quilt: an entry for each kind of place, and why. What the client forbids is left
-    out; with *bare_only* what has a design keeps it.
-
-    The places that cover most come first; those after them are chosen to differ from what lies beside them.
-    The sides of a border are one place, whatever their lengths. *tell* is told the share that is done.
-    """
-    left_out, given = core.untouchable, core.entry_of()
-    kept = list(core.legend) if bare_only else []
-    working = core.with_legend(tuple(kept))
-    lying: list[LayerLinework] = [one for one in drawn if bare_only]
-    main = [entry.layers[main_layer(entry)] for entry in kept]
-    used = Counter(layer.design for layer in main if role_of(layer) != "ditch")
-    told: list[tuple[str, Proposed, Entry]] = []
-    groups = _with_whole_borders(places_of(core.chart, core.zones))
-    names = _names(core, groups, units)
-    for number, places in enumerate(groups, 1):
-        zones = [zone for place in places for zone in place.zones
-                 if zone not in left_out and not (bare_only and zone in given)]  # fmt: skip
-        if tell is not None:
-            tell((number - 1) / len(groups))
-        if not zones:
-            continue
-        here = setting_of(working, zones, lying, custom)
-        here = replace(here, beside=_with_densities(here.beside, told))
-        best = _best(working, here, level, units, used)
-        more = best.heard.layers if best.heard.design != DITCH.design else ()
-        used.update([best.heard.design] if more else ())
-        entry = Entry(_id(kept, number), names[number - 1], tuple(zones), (DITCH, *more))
-        kept.append(entry)
-        working = working.with_legend(tuple(kept))
-        told.append((entry.id, best, entry))
-    return tuple(kept), [(entry.name, best) for _, best, entry in told]
-
-
-def _best(core: Job, place: Setting, level: Level, units: str, used: Counter[str]) -> Proposed:
-    """What suits a place best, or the ditch alone where it is that small."""
-    wide = 2 * space_in(core, place).widest[1]
-    told = format_length(wide, units)
-    if wide <= NARROW:
-        return _left_to_the_ditch(core, place, f"{told} across: the ditch round it holds it")
-    best = ranked(core, place, level, units=units, used=used)[0]
-    if wide <= SMALL and best.heard.density > level.high:
-        why = (f"{told} across, and all else is closer than {level.name} work pays for: "
-               "the ditch round it holds it")  # fmt: skip
-        return _left_to_the_ditch(core, place, why)
-    return best
-
-
-def _left_to_the_ditch(core: Job, place: Setting, why: str) -> Proposed:
-    one, said = heard(core, place, (DITCH,)), (Reason(0.3, why),)
-    return Proposed(one, said, score(one, said))
-
-
-def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:
-    """Places that get one design: the sides of a border together (as wide, of one cloth), all else by itself;
-    what covers most first."""
-    groups: dict[object, list[Place]] = {}
-    for number, place in enumerate(places):
-        long, wide = max(place.size), min(place.size)
-        side = place.role == "border" and long >= SIDE * wide
-        key = ("border", place.fabric, round(wide * 8)) if side else number
-        groups.setdefault(key, []).append(place)
-
-    def covers(group: list[Place]) -> float:
-        return sum(place.shape.area * len(place.zones) for place in group)
-
-    return sorted(groups.values(), key=lambda group: -covers(group))
-
-
-def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str]:
-    """What the entries are called: by the kind of place; by its cloth too, then by how narrow it is, then
-    by its whole size, where several would be called alike."""
-
-    def spelled(group: Sequence[Place], more: int) -> str:
-        first = group[0]
-        many = sum(len(place.zones) for place in group) > 1
-        words = [(first.names if many else first.name).capitalize()]
-        if more > 0:
-            words.append(core.chart.fabric(first.fabric).name)
-        if more > 1:
-            sizes = sorted(first.size) if more > 2 else [min(first.size)]
-            words.append(" × ".join(format_length(size, units) for size in sizes))
-        return ", ".join(words)
-
-    names = [spelled(group, 0) for group in groups]
-    for more in (1, 2, 3):
-        alike = {name for name, count in Counter(names).items() if count > 1}
-        names = [spelled(group, more) if name in alike else name
-                 for group, name in zip(groups, names, strict=True)]  # fmt: skip
-    return names
-
-
-def _with_densities(beside: tuple[Beside, ...], told: list) -> tuple[Beside, ...]:
-    """Neighbours as dense as what was just proposed for them, which nobody has drawn everywhere yet."""
-    density = {zone: best.heard.density for _, best, entry in told for zone in entry.zones}
-    return tuple(replace(one, density=density.get(one.zone, one.density)) for one in beside)
-
-
-def _id(kept: Sequence[Entry], number: int) -> str:
-    taken = {entry.id for entry in kept}
-    while f"e{number}" in taken:
-        number += 1
-    return f"e{number}"

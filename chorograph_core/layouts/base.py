@@ -13,7 +13,7 @@ from shapely.affinity import scale
 from shapely.geometry import Polygon, box
 
 from chorograph_core.blocks.library import block
-from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch, Role
+from chorograph_core.chart.model import HALF, Chart, ChartError, Fabric, Patch, Role
 from chorograph_core.layouts.borders import (
     MOST_BORDERS,
     SMALLEST_PATCH,
@@ -213,7 +213,7 @@ def clipped(patches: Iterable[Patch], frame: Polygon) -> list[Patch]:
             if isinstance(piece, Polygon):
                 name = patch.id if k == 0 else f"{patch.id}~{k}"
                 made.append(Patch(name, piece, patch.role, patch.fabric, patch.block,
-                                  f"{patch.cell}/half", patch.kind))  # fmt: skip
+                                  f"{patch.cell}{HALF}", patch.kind))  # fmt: skip
     return made
 
 

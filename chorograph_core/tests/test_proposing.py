@@ -6,12 +6,13 @@ from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.choosing.levels import LEVELS
-from chorograph_core.choosing.proposing import _names, _with_whole_borders, proposed_legend, ranked
+from chorograph_core.choosing.proposing import ranked
 from chorograph_core.choosing.setting_out import setting_of
+from chorograph_core.choosing.starts import _names, _with_whole_borders, proposed_legend
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
-from chorograph_core.job import Job
-from chorograph_core.layouts import Border, OnPoint, StraightSet
+from chorograph_core.job import Job, job_linework
+from chorograph_core.layouts import Border, OffsetRows, OnPoint, StraightSet
 from chorograph_core.measure import format_length
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
@@ -89,6 +90,34 @@ class ProposingTests(TestCase):
         legend, _ = start(core, next(level for level in LEVELS if level.key == "custom"))
         (entry,) = [each for each in legend if set(each.zones) & small]
         self.assertEqual(designs()[entry.layers[main_layer(entry)].design].family, "freehand")
+
+    def test_what_the_end_of_a_row_leaves_has_what_it_is_cut_from(self):
+        """Stars, leaves and pebbles were proposed for the cut strips of half log cabins, each for another."""
+        chart = OffsetRows(2, 3, 9, ("sunflower", "log_cabin")).chart()
+        core = replace(self.core, chart=chart, zones=tuple(zones_from_patches(chart)), legend=())
+        legend, told = start(core, LEVELS[0])
+        entry_of = {zone: entry for entry in legend for zone in entry.zones}
+        patch_of = {zone.id: chart.patch(zone.patches[0]) for zone in core.zones}
+        whole = {patch.cell: entry_of[zone] for zone, patch in patch_of.items()}
+        cut = {zone: patch for zone, patch in patch_of.items() if patch.cell.endswith("/half")}
+        self.assertGreater(len(cut), 4)
+        over = set()
+        for zone, patch in cut.items():
+            with self.subTest(zone):
+                mine, theirs = entry_of[zone], whole[patch.cell.removesuffix("/half")]
+                self.assertEqual([layer.design for layer in mine.layers],
+                                 [layer.design for layer in theirs.layers])  # fmt: skip
+                # The round middle, the square one; strips are cut across.
+                exact = "w12" in zone or "r2c2" in zone
+                self.assertEqual({layer.over for layer in mine.layers[1:]},
+                                 {"whole" if exact else "zone"})  # fmt: skip
+                self.assertEqual(mine is theirs, not exact)
+                over.add(exact)
+        self.assertEqual(over, {True, False}, "some are just half of it, others are not")
+        self.assertEqual(len(told), len(legend))
+        self.assertEqual(sorted(entry_of), sorted(patch_of))
+        work = job_linework(core.with_legend(legend))
+        self.assertEqual([one.fault for one in work if one.fault], [])
 
     def test_a_strip_a_few_eighths_wide_is_left_to_the_ditch(self):
         """Feathers were proposed for spacers a centimetre wide."""

@@ -1,0 +1,191 @@
+"""A start for the whole quilt: a design for each kind of place, what covers most first."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+
+from chorograph_core.chart import alike
+from chorograph_core.chart.model import HALF
+from chorograph_core.choosing.hearing import heard, space_in
+from chorograph_core.choosing.levels import Level
+from chorograph_core.choosing.proposing import DITCH, Proposed, ranked
+from chorograph_core.choosing.reasons import Reason, score
+from chorograph_core.choosing.setting_out import Beside, Custom, Setting, setting_of
+from chorograph_core.designs.behind import whole_of_half
+from chorograph_core.designs.legend import Entry, LayerLinework, main_layer, role_of
+from chorograph_core.job import Job
+from chorograph_core.measure import format_length
+from chorograph_core.zones.places import Place, places_of
+
+NARROW, SMALL = 0.5, 1.0
+"""Inches across a place up to which the ditch round it holds it, since nobody sees what is in it; and up to
+which it does where all that suits it is closer than the work pays for."""
+SIDE = 3.0
+"""Times its width that a piece of a border is long from which on it is a side: others are pieced."""
+
+
+def proposed_legend(
+    core: Job,
+    level: Level,
+    drawn: Sequence[LayerLinework] = (),
+    bare_only: bool = False,
+    units: str = "in",
+    custom: Custom | None = None,
+    tell: Callable[[float], None] | None = None,
+) -> tuple[tuple[Entry, ...], list[tuple[str, Proposed]]]:
+    """A start for the whole quilt: an entry for each kind of place, and why. What the client forbids is left
+    out; with *bare_only* what has a design keeps it.
+
+    The places that cover most come first; those after them are chosen to differ from what lies beside them.
+    The sides of a border are one place, whatever their lengths; what is cut off at the end of a row has the
+    design of what it is cut from. *tell* is told the share that is done.
+    """
+    left_out, given = core.untouchable, core.entry_of()
+    kept = list(core.legend) if bare_only else []
+    working = core.with_legend(tuple(kept))
+    lying: list[LayerLinework] = [one for one in drawn if bare_only]
+    main = [entry.layers[main_layer(entry)] for entry in kept]
+    used = Counter(layer.design for layer in main if role_of(layer) != "ditch")
+    told: list[tuple[str, Proposed]] = []
+    density: dict[str, float] = {}
+    groups = _with_whole_borders(places_of(core.chart, core.zones))
+    # What is cut off comes after all from which it may be cut.
+    groups.sort(key=lambda group: any(_cut_off(core, place.zones) for place in group))
+    names = _names(core, groups, units)
+    for number, places in enumerate(groups, 1):
+        zones = [zone for place in places for zone in place.zones
+                 if zone not in left_out and not (bare_only and zone in given)]  # fmt: skip
+        if tell is not None:
+            tell((number - 1) / len(groups))
+        if not zones:
+            continue
+        here = setting_of(working, zones, lying, custom)
+        here = replace(here, beside=_with_densities(here.beside, density))
+        whole = _cut_from(working, zones)
+        best = _as_the_whole(working, here, whole) if whole is not None else None
+        if best is None:
+            best = _best(working, here, level, units, used)
+            used.update([best.heard.design] if best.heard.design != DITCH.design else ())
+        density |= dict.fromkeys(zones, best.heard.density)
+        layers = (DITCH, *(layer for layer in best.heard.layers if layer != DITCH))
+        if whole is not None and whole.layers == layers and whole not in core.legend:
+            # It is no kind by itself, but belongs to what it is cut from.
+            joined = replace(whole, zones=(*whole.zones, *zones))
+            kept[kept.index(whole)] = joined
+        else:
+            kept.append(Entry(_id(kept, number), names[number - 1], tuple(zones), layers))
+            told.append((kept[-1].name, best))
+        working = working.with_legend(tuple(kept))
+    return tuple(kept), told
+
+
+def _best(core: Job, place: Setting, level: Level, units: str, used: Counter[str]) -> Proposed:
+    """What suits a place best, or the ditch alone where it is that small."""
+    wide = 2 * space_in(core, place).widest[1]
+    told = format_length(wide, units)
+    if wide <= NARROW:
+        return _left_to_the_ditch(core, place, f"{told} across: the ditch round it holds it")
+    best = ranked(core, place, level, units=units, used=used)[0]
+    if wide <= SMALL and best.heard.density > level.high:
+        why = (f"{told} across, and all else is closer than {level.name} work pays for: "
+               "the ditch round it holds it")  # fmt: skip
+        return _left_to_the_ditch(core, place, why)
+    return best
+
+
+def _left_to_the_ditch(core: Job, place: Setting, why: str) -> Proposed:
+    # Ditches are reckoned with none of the others either.
+    one = replace(heard(core, place, (DITCH,)), minutes=0.0, layings=0, thread=0.0)
+    said = (Reason(0.3, why),)
+    return Proposed(one, said, score(one, said))
+
+
+def _cut_off(core: Job, zones: Sequence[str]) -> bool:
+    """Whether all *zones* are what the end of a row leaves of a patch."""
+    patches = [core.zone(zone).patches for zone in zones]
+    return all(len(each) == 1 and core.chart.patch(each[0]).cell.endswith(HALF) for each in patches)
+
+
+def _cut_from(core: Job, zones: Sequence[str]) -> Entry | None:
+    """The entry of the patches that *zones* are cut from; None for what is whole."""
+    if not _cut_off(core, zones):
+        return None
+    patch = core.chart.patch(core.zone(zones[0]).patches[0])
+    entries = {entry.id: entry for entry in core.legend}
+    of = {zone: entries[entry] for zone, entry in core.entry_of().items()}
+    for zone in core.zones:
+        if len(zone.patches) == 1 and zone.id in of:
+            other = core.chart.patch(zone.patches[0])
+            if (other.cell, other.fabric) == (patch.cell.removesuffix(HALF), patch.fabric):
+                return of[zone.id]
+    return None
+
+
+def _as_the_whole(core: Job, place: Setting, whole: Entry) -> Proposed | None:
+    """What is cut off with the design of the *whole*: half of the drawing where it is just half of it. None
+    where nothing of it has room."""
+    layers = [layer for layer in whole.layers if role_of(layer) != "ditch"]
+    if any(layer.over != "zone" or layer.guide for layer in layers):
+        return None
+    shapes = [whole_of_half(place.pattern.polygon), core.zone(whole.zones[0]).polygon]
+    one, other = alike(shapes).classes
+    if one == other:
+        layers = [replace(layer, over="whole") for layer in layers]
+    made = heard(core, place, tuple(layers) or (DITCH,))
+    if layers and made.density <= 0:
+        return None
+    said = (Reason(0.3, f"cut from one of {whole.name}: it has what they have"),)
+    return Proposed(made, said, score(made, said))
+
+
+def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:
+    """Places that get one design: the sides of a border together (as wide, of one cloth), all else by itself;
+    what covers most first."""
+    groups: dict[object, list[Place]] = {}
+    for number, place in enumerate(places):
+        long, wide = max(place.size), min(place.size)
+        side = place.role == "border" and long >= SIDE * wide
+        key = ("border", place.fabric, round(wide * 8)) if side else number
+        groups.setdefault(key, []).append(place)
+
+    def covers(group: list[Place]) -> float:
+        return sum(place.shape.area * len(place.zones) for place in group)
+
+    return sorted(groups.values(), key=lambda group: -covers(group))
+
+
+def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str]:
+    """What the entries are called: by the kind of place; by its cloth too, then by how narrow it is, then
+    by its whole size, where several would be called alike."""
+
+    def spelled(group: Sequence[Place], more: int) -> str:
+        first = group[0]
+        many = sum(len(place.zones) for place in group) > 1
+        words = [(first.names if many else first.name).capitalize()]
+        if more > 0:
+            words.append(core.chart.fabric(first.fabric).name)
+        if more > 1:
+            sizes = sorted(first.size) if more > 2 else [min(first.size)]
+            words.append(" × ".join(format_length(size, units) for size in sizes))
+        return ", ".join(words)
+
+    names = [spelled(group, 0) for group in groups]
+    for more in (1, 2, 3):
+        alike = {name for name, count in Counter(names).items() if count > 1}
+        names = [spelled(group, more) if name in alike else name
+                 for group, name in zip(groups, names, strict=True)]  # fmt: skip
+    return names
+
+
+def _with_densities(beside: tuple[Beside, ...], density: Mapping[str, float]) -> tuple[Beside, ...]:
+    """Neighbours as dense as what was just proposed for them, which nobody has drawn everywhere yet."""
+    return tuple(replace(one, density=density.get(one.zone, one.density)) for one in beside)
+
+
+def _id(kept: Sequence[Entry], number: int) -> str:
+    taken = {entry.id for entry in kept}
+    while f"e{number}" in taken:
+        number += 1
+    return f"e{number}"
