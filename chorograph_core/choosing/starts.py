@@ -64,7 +64,7 @@ def proposed_legend(
         here = setting_of(working, zones, lying, custom)
         here = replace(here, beside=_with_densities(here.beside, density))
         whole = _cut_from(working, zones)
-        best = _as_the_whole(working, here, whole) if whole is not None else None
+        best = _as_the_whole(working, here, whole, units) if whole is not None else None
         if best is None:
             best = _best(working, here, level, units, used)
             used.update([best.heard.design] if best.heard.design != DITCH.design else ())
@@ -123,9 +123,9 @@ def _cut_from(core: Job, zones: Sequence[str]) -> Entry | None:
     return None
 
 
-def _as_the_whole(core: Job, place: Setting, whole: Entry) -> Proposed | None:
-    """What is cut off with the design of the *whole*: half of the drawing where it is just half of it. None
-    where nothing of it has room."""
+def _as_the_whole(core: Job, place: Setting, whole: Entry, units: str) -> Proposed | None:
+    """What is cut off with the design of the *whole*: half of the drawing where it is just half of it. Where
+    nothing of it has room what is small is left to the ditch; None for what is not."""
     layers = [layer for layer in whole.layers if role_of(layer) != "ditch"]
     if any(layer.over != "zone" or layer.guide for layer in layers):
         return None
@@ -135,7 +135,9 @@ def _as_the_whole(core: Job, place: Setting, whole: Entry) -> Proposed | None:
         layers = [replace(layer, over="whole") for layer in layers]
     made = heard(core, place, tuple(layers) or (DITCH,))
     if layers and made.density <= 0:
-        return None
+        wide = 2 * space_in(core, place).widest[1]
+        why = f"{format_length(wide, units)} across: the ditch round it holds it"
+        return _left_to_the_ditch(core, place, why) if wide <= SMALL else None
     said = (Reason(0.3, f"cut from one of {whole.name}: it has what they have"),)
     return Proposed(made, said, score(made, said))
 
