@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -17,6 +16,7 @@ from chorograph_core.formats.path_cards import Mark, PathCard
 from chorograph_core.formats.route_files import svg_path
 from chorograph_core.formats.run_parts import Part
 from chorograph_core.job import Job
+from studio.routes.labels import apart, beside
 
 FINE = 2500
 """A line is drawn as finely as so many parts of a drawing’s side: a thousandth of an inch on a card."""
@@ -52,7 +52,7 @@ def card_map(chart: Chart, zones: dict, card: PathCard) -> dict:
         "patches": patches,
         "thread": f"{_thread(card.lines, max(wide, tall)):.3f}",
         "paths": _by_kind(card.lines, 3, max(wide, tall) / FINE),
-        **_marked(card.marks, max(wide, tall)),
+        **_marked(apart(card.marks, max(wide, tall) / 17), max(wide, tall)),
     }
 
 
@@ -191,7 +191,15 @@ def part_map(chart: Chart, part: Part) -> dict:
     return _framed(left - pad, top, wide, bottom - top, wide * 0.8) | {
         "patches": patches,
         "paths": _by_kind(part.lines, 2, wide / FINE),
-        **_marked(part.marks, wide * 0.5, left + wide * NEAR_THE_EDGE),
+        **_marked(part.marks, wide * 0.5),
+        "numbers": beside(
+            part.marks,
+            wide / 40,
+            wide / 150,
+            left + wide * NEAR_THE_EDGE,
+            (left - pad, top, left - pad + wide, bottom),
+            [_disc(x, y, wide / 52) for _, _, x, y in part.stops],
+        ),
         # Numbers twice: first as wide strokes in the colour of the paper, so that no line runs through them.
         "inks": (("#fbf7ec", True), ("#1e2b3c", False)),
         "halo": f"{wide / 130:.3f}",
@@ -234,22 +242,18 @@ def _framed(x: float, y: float, wide: float, tall: float, side: float) -> dict:
     }
 
 
-def _marked(marks: Iterable[Mark], side: float, last: float = math.inf) -> dict:
-    """Numbers beside the line, from *last* on to the left of where it begins; for all of them heads, in the
-    direction in which one sets off, and dots."""
-    rows = list(marks)
+def _disc(x: float, y: float, radius: float) -> tuple[float, float, float, float]:
+    return x - radius, y - radius, x + radius, y + radius
+
+
+def _marked(marks: Sequence[Mark], side: float) -> dict:
+    """Numbers where things begin; for all of them heads, in the direction in which one sets off, and dots."""
     return {
         "marks": [
-            {
-                "number": each.number,
-                "x": round(each.x, 3),
-                "y": round(each.y, 3),
-                "last": each.x > last,
-            }
-            for each in rows
+            {"number": each.number, "x": round(each.x, 3), "y": round(each.y, 3)} for each in marks
         ],
-        "heads": " ".join(_head(each, side) for each in rows),
-        "dots": _dots((each.x, each.y) for each in rows),
+        "heads": " ".join(_head(each, side) for each in marks),
+        "dots": _dots((each.x, each.y) for each in marks),
     }
 
 

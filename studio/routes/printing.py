@@ -15,7 +15,7 @@ from studio.routes.models import Plan
 from studio.routes.planning import plan_of
 from studio.workbench.linework import legend_of
 
-LAYOUT = 6
+LAYOUT = 7
 """Version of the run sheet's layout."""
 
 

@@ -69,11 +69,9 @@ class RunSheetTests(WorkCase):
             self.assertEqual(found["places"].count("M"), len(found["stops"]))
             self.assertEqual(found["dots"].count("M"), len(found["marks"]))
             y = float(found["box"].split()[1])
-            for mark in found["marks"]:
-                # Its number stands above it, inside the frame.
-                self.assertGreater(
-                    mark["y"] - float(found["letter"]) * 0.8 - float(found["spot"]), y
-                )
+            self.assertEqual(len(found["numbers"]), len(found["marks"]))
+            for number in found["numbers"]:
+                self.assertGreater(number["y"] - float(found["letter"]) * 0.75, y - 1e-2)
 
     def printed(self) -> Paper:
         """The run sheet that was asked for, after the worker has had it in hand."""
