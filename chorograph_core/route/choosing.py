@@ -11,7 +11,7 @@ from chorograph_core.reckon import Machine
 from chorograph_core.route.bundles import sorted_alike
 from chorograph_core.route.ditch_paths import Laying
 from chorograph_core.route.few_paths import Ordered, Paths, Stations, few_paths
-from chorograph_core.route.ground import Ground
+from chorograph_core.route.ground import Ground, KnownPrices
 from chorograph_core.route.model import RunOrder
 from chorograph_core.route.paths import Option, PathClass, find_paths
 from chorograph_core.route.tours import Item, best_tour
@@ -109,7 +109,6 @@ class _Choice:
             for work in self.works:
                 work.ways = [[way for way in some if way.path < AT_HAND] for some in work.ways]
         self.every = [work.ways for work in self.works]
-        self.prices = [KnownPrices(work.ground) for work in self.works]
         self.stages = [_stations(work, self.cut) for work in self.works]
         self.single = {k for k, each in enumerate(classes) if each.single}
 
@@ -137,16 +136,14 @@ class _Choice:
         """An order of the stations of each stage by the paths that are *kept*, or so many *first* ones."""
         price, at = self.reading * sum(map(len, kept.values())), None
         orders: list[Ordered] = []
-        for work, ways, stations, prices in zip(
-            self.works, self.every, self.stages, self.prices, strict=True
-        ):
+        for work, ways, stations in zip(self.works, self.every, self.stages, strict=True):
             # Hundreds of ways through each would take long to search.
             work.ways = [
                 [way for way in some if way.path in kept.get(number, range(first))]
                 for some, number in zip(ways, work.classes, strict=True)
             ]
             rounds = rounds_for(len(work.bundles), self.effort) // 2
-            tour = toured(work, at, self.cut, rounds, find=self.find, prices=prices)
+            tour = toured(work, at, self.cut, rounds, find=self.find)
             at, places = tour[-1][1].leave, [k for k, _ in tour]
             orders.append(Ordered(stations, places))
             apart = work.apart()[places[:-1], places[1:]]
@@ -161,32 +158,9 @@ class _Choice:
             work.ways = [[some[k] for k in suiting[place]] for place, some in enumerate(ways)]
 
 
-class KnownPrices:
-    """Prices between nodes of a *ground* that are asked for again and again, found once. A way costs as much
-    back as there."""
-
-    def __init__(self, ground: Ground) -> None:
-        self.ground = ground
-        self.nodes = np.empty(0, int)
-        self.table = np.empty((0, 0))
-
-    def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
-        """Prices (n, n) between *nodes*; *limit*, at most, is always the same."""
-        fresh = np.setdiff1d(nodes, self.nodes)
-        if len(fresh):
-            whole = np.concatenate([self.nodes, fresh])
-            more = self.ground.prices(fresh, limit, whole)
-            old = len(self.nodes)
-            self.table = np.block([[self.table, more[:, :old].T], [more]])
-            self.nodes = whole
-        rank = np.argsort(self.nodes)
-        at = rank[np.searchsorted(self.nodes, nodes, sorter=rank)]
-        return self.table[np.ix_(at, at)]
-
-
 def _stations(work: Work, cut: float) -> Stations:
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    items, table, _ = items_of(work.ground, options, cut)
+    items, table, _ = items_of(work.prices, options, cut)
     paths = [np.array([way.path for way in ways]) for ways in work.ways]
     return Stations(work.classes, items, paths, table)
 
@@ -198,16 +172,16 @@ def rounds_for(count: int, effort: int) -> int:
 
 def toured(
     work: Work, at: int | None, cut: float, rounds: int, leaving: Pricing | None = None,
-    find: float = 0.0, starts: int = 1, prices: KnownPrices | None = None,
+    find: float = 0.0, starts: int = 1,
 ) -> list[tuple[int, Option]]:  # fmt: skip
     """The bundles of a stage in the order they are gone through, each by one of its ways; the search begins
-    so many times. *prices* are those known on the ground of the stage."""
+    so many times."""
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
     looking = find * work.apart()
 
     def chosen() -> list[tuple[int, int]]:
         return order_of(
-            prices or work.ground, options, at, cut, rounds, leaving, work.after(), looking, starts
+            work.prices, options, at, cut, rounds, leaving, work.after(), looking, starts
         )
 
     try:

@@ -29,7 +29,8 @@ class Ground:
     """Some links of a *network*: those that a pass reaches, or that lie in a station.
 
     Nodes keep the numbers they have in the network. Of parallel links the cheapest is gone. Those that are
-    *dearer*, by their number, cost so many times as much.
+    *dearer*, by their number, cost so many times as much. *pairs* are prices between nodes that were asked
+    for, by these and the most they may be.
     """
 
     def __init__(
@@ -44,6 +45,7 @@ class Ground:
         self._number: dict[int, int] = {}
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._dearer: dict[tuple, Ground] = {}
+        self.pairs: dict[tuple[tuple[int, ...], float], dict[tuple[int, int], float]] = {}
         self._close: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
 
@@ -202,3 +204,26 @@ class Ground:
                 self.matrix, indices=self.place[start], return_predecessors=True
             )
         return self._from[start]
+
+
+class KnownPrices:
+    """Prices between nodes of a *ground* that are asked for again and again, found once. A way costs as much
+    back as there."""
+
+    def __init__(self, ground: Ground) -> None:
+        self.ground = ground
+        self.nodes = np.empty(0, int)
+        self.table = np.empty((0, 0))
+
+    def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
+        """Prices (n, n) between *nodes*; *limit*, at most, is always the same."""
+        fresh = np.setdiff1d(nodes, self.nodes)
+        if len(fresh):
+            whole = np.concatenate([self.nodes, fresh])
+            more = self.ground.prices(fresh, limit, whole)
+            old = len(self.nodes)
+            self.table = np.block([[self.table, more[:, :old].T], [more]])
+            self.nodes = whole
+        rank = np.argsort(self.nodes)
+        at = rank[np.searchsorted(self.nodes, nodes, sorter=rank)]
+        return self.table[np.ix_(at, at)]

@@ -31,7 +31,15 @@ Pairs = dict[tuple[int, int], float]
 
 
 def pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
-    """Prices between *nodes*, by their places (i, j) with i < j, where they are under *limit*."""
+    """Prices between *nodes*, by their places (i, j) with i < j, where they are under *limit*. Who looks for
+    walks between all ends of a place asks again and again: what is found is kept with the ground."""
+    key = (tuple(nodes), limit)
+    if key not in ground.pairs:
+        ground.pairs[key] = _pairs_within(ground, nodes, limit)
+    return ground.pairs[key]
+
+
+def _pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
     where = np.array([ground.place.get(int(node), -1) for node in nodes], int)
     here = np.flatnonzero(where >= 0)
     found: Pairs = {}

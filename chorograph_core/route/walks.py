@@ -234,7 +234,7 @@ class Tracing:
             link = network.links[number]
             self.at[link.a].append((copy, 0))
             self.at[link.b].append((copy, 1))
-        self.away = {half: self._direction(half) for halves in self.at.values() for half in halves}
+        self._away: dict[Half, tuple[float, float]] = {}
         self.mate: dict[Half, Half | None] = {}
         for halves in self.at.values():
             for one, two in self._paired(halves):
@@ -247,7 +247,8 @@ class Tracing:
     def _paired(self, halves: list[Half]) -> Iterator[tuple[Half, Half | None]]:
         """The ends at a node two by two. The same links meet there in every tracing: what is best for them is
         kept with the network."""
-        key = tuple((self.copies[copy], side, copy >= self.fresh) for copy, side in halves)
+        copies, fresh = self.copies, self.fresh
+        key = tuple([(copies[copy], side, copy >= fresh) for copy, side in halves])
         known = self.network.paired
         if key not in known:
             place = {half: k for k, half in enumerate(halves)}
@@ -258,16 +259,18 @@ class Tracing:
 
     def _direction(self, half: Half) -> tuple[float, float]:
         """Which way the link leads from this end of it."""
-        first, last = self.network.links[self.copies[half[0]]].headings
-        return first if half[1] == 0 else (-last[0], -last[1])
+        if half not in self._away:
+            first, last = self.network.links[self.copies[half[0]]].headings
+            self._away[half] = first if half[1] == 0 else (-last[0], -last[1])
+        return self._away[half]
 
     def _cost(self, one: Half | None, two: Half | None) -> float:
         """Of going on from one end to another: a laying for a turn, a little for its sharpness; half a laying
         where what is only travelled begins or ends."""
         if one is None or two is None:
             return 0.0
-        x, y = self.away[one]
-        turn = _angle(-x, -y, *self.away[two])
+        x, y = self._direction(one)
+        turn = _angle(-x, -y, *self._direction(two))
         twice = (one[0] >= self.fresh) + (two[0] >= self.fresh)
         if twice:
             return (0.5 if twice == 1 else 0.0) + 0.02 * turn

@@ -11,7 +11,7 @@ import shapely
 
 from chorograph_core.designs.linework import RULED
 from chorograph_core.route.bundles import Bundle
-from chorograph_core.route.ground import Ground
+from chorograph_core.route.ground import Ground, KnownPrices
 from chorograph_core.route.laying_out import Layout
 from chorograph_core.route.model import Kind, Policy, Stage
 from chorograph_core.route.network import Trail
@@ -24,7 +24,7 @@ from chorograph_core.route.stations import BESIDE, Station
 @dataclass
 class Work:
     """What is done in one stage: bundles and the seams between them, with the *ways* through each
-    bundle that may be taken, over the *ground* of their network."""
+    bundle that may be taken, over the *ground* of their network, *prices* on which are found once."""
 
     stage: Stage
     reached: Pass
@@ -35,11 +35,17 @@ class Work:
     ways: list[list[Option]] = field(default_factory=list)
     grounds: list[Ground] = field(default_factory=list)
     wished: list[frozenset[int]] = field(default_factory=list)
+    _apart: np.ndarray | None = None
+
+    def __post_init__(self) -> None:
+        self.prices = KnownPrices(self.ground)
 
     def apart(self) -> np.ndarray:
         """Which bundles (n, n) lie at places that do not follow from each other."""
-        shapes = np.array([bundle.station.shape for bundle in self.bundles], object)
-        return shapely.distance(shapes[:, None], shapes[None]) >= BESIDE
+        if self._apart is None or len(self._apart) != len(self.bundles):
+            shapes = np.array([bundle.station.shape for bundle in self.bundles], object)
+            self._apart = shapely.distance(shapes[:, None], shapes[None]) >= BESIDE
+        return self._apart
 
     def after(self) -> list[frozenset[int]] | None:
         """For each bundle those that come before it: where a figure lies over zones, what has their outer
