@@ -160,7 +160,8 @@ def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:
 
 def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str]:
     """What the entries are called: by the kind of place; by its cloth too, then by how narrow it is, then
-    by its whole size, where several would be called alike."""
+    by its whole size, where several would be called alike; those that differ in their shape alone are
+    counted."""
 
     def spelled(group: Sequence[Place], more: int) -> str:
         first = group[0]
@@ -178,7 +179,8 @@ def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str
         alike = {name for name, count in Counter(names).items() if count > 1}
         names = [spelled(group, more) if name in alike else name
                  for group, name in zip(groups, names, strict=True)]  # fmt: skip
-    return names
+    return [f"{name}, {names[: k + 1].count(name)}" if names.count(name) > 1 else name
+            for k, name in enumerate(names)]  # fmt: skip
 
 
 def _with_densities(beside: tuple[Beside, ...], density: Mapping[str, float]) -> tuple[Beside, ...]:

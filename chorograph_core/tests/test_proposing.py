@@ -77,6 +77,7 @@ class ProposingTests(TestCase):
             first, *_ = places_of(chart, core.zones)
             two = [[replace(first, size=size)] for size in ((9.0, 3.0), (6.0, 3.0))]
             self.assertEqual(sum(" × " in name for name in _names(core, two, units)), 2)
+            self.assertEqual(len(set(_names(core, [[first], [first], [first]], units))), 3)
 
     def test_no_ruler_is_laid_in_inch_squares(self):
         """Chevrons were proposed there: six layings for three inches of line in each of them."""
