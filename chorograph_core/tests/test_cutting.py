@@ -91,6 +91,20 @@ class ToolTests(TestCase):
         rested = cutting.cut([square], cutting.along([(-1, 1), (-1, 1), (2, 1), (5, 1), (5, 1)]))
         self.assertEqual([round(z.polygon.area, 6) for z in rested], [12.0, 4.0])
 
+    def test_a_cut_close_to_an_edge_leaves_no_sliver(self):
+        """Two hundredths of an inch from a seam: both were one line to whoever took the work up again."""
+        four = Zone("z:a", box(0, 0, 4, 2), ("a",))
+        for close in (0.022, 0.05):
+            for line in ([(0, close), (4, close)], [(0, 2 - close), (4, 2 - close)]):
+                with self.assertRaisesRegex(ZoneError, "less than 1/16″ off z:a: cut farther"):
+                    cutting.cut([four], cutting.along(line))
+        # Of several pieces the narrow one belongs to the one beside it; nothing is lost.
+        low, high = cutting.cut(
+            [four], lambda shape: [box(0, 0, 4, 0.04), box(0, 0.04, 4, 1), box(0, 1, 4, 2)]
+        )
+        self.assertEqual((low.polygon.bounds, high.polygon.bounds), ((0, 0, 4, 1), (0, 1, 4, 2)))
+        self.assertEqual(len(cutting.cut([four], cutting.along([(0, 0.1), (4, 0.1)]))), 2)
+
     def test_what_cuts_nothing_is_said(self):
         square = zone(box(0, 0, 4, 4))
         for make, word in (

@@ -24,6 +24,8 @@ HAIR = 0.004
 """Inches. What is narrower than twice this is no part of a zone."""
 SMALLEST = 0.02
 """Square inches under which a piece is a sliver that no needle finds."""
+NARROWEST = 1 / 16
+"""Inches across under which a piece belongs to the one beside it: its two sides would be stitched as one."""
 AWAY = {"top": (0, -1), "right": (1, 0), "bottom": (0, 1), "left": (-1, 0)}
 CORNERS = ("top left", "top right", "bottom right", "bottom left")
 Tool = Callable[[Polygon], list[Polygon]]
@@ -57,11 +59,27 @@ def cut(zones: Sequence[Zone], tool: Tool, middles: Sequence[np.ndarray | None] 
 
 
 def _pieces(tool: Tool, zone: Zone) -> list[Polygon]:
-    pieces = [begun_at_corner(p) for p in tool(zone.polygon) if p.area > SMALLEST]
+    made, name = tool(zone.polygon), zone.label or zone.id
+    pieces = [begun_at_corner(p) for p in _without_slivers(made)]
+    if len(pieces) < 2 and sum(p.area > SMALLEST for p in made) > 1:
+        narrow = format_inches(NARROWEST, 16)
+        raise ZoneError(f"That cuts less than {narrow} off {name}: cut farther from its edge.")
     if len(pieces) < 2:
-        raise ZoneError(f"That does not cut {zone.label or zone.id}.")
+        raise ZoneError(f"That does not cut {name}.")
     pieces.sort(key=lambda p: -p.area)
     return pieces
+
+
+def _without_slivers(pieces: Sequence[Polygon]) -> list[Polygon]:
+    """The *pieces*, those too narrow joined to the one with which they have most of their edge in common."""
+    wide = [p for p in pieces if p.area > SMALLEST and not p.buffer(-NARROWEST / 2).is_empty]
+    for sliver in (p for p in pieces if p.area > SMALLEST and p.buffer(-NARROWEST / 2).is_empty):
+        beside = [shapely.intersection(p, sliver, grid_size=GRID).length for p in wide]
+        if any(beside):
+            k = int(np.argmax(beside))
+            joined = shapely.union(wide[k], sliver, grid_size=GRID)
+            wide[k] = joined if isinstance(joined, Polygon) else wide[k]
+    return wide
 
 
 def _fitted(moved: list[Polygon], whole: Polygon) -> list[Polygon]:
