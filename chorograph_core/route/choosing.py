@@ -95,6 +95,10 @@ def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, eff
     choice.leave(kept, orders)
 
 
+MOST_DOORS = 300
+"""Doors of a stage whose prices are still known when it is written down; more take too much room."""
+
+
 class _Choice:
     """Paths to choose for the classes of *works*."""
 
@@ -156,6 +160,7 @@ class _Choice:
         for work, ways, order in zip(self.works, self.every, orders, strict=True):
             suiting = order.suiting(kept, MOST_OF_ONE)
             work.ways = [[some[k] for k in suiting[place]] for place, some in enumerate(ways)]
+            work.prices.forget(MOST_DOORS)
 
 
 def _stations(work: Work, cut: float) -> Stations:

@@ -92,6 +92,7 @@ class Follower:
         rounds = rounds_for(len(work.bundles), self.effort)
         tour = toured(work, self._start_of(work), self.cut, rounds, self._leaving(work, ahead),
                       self.writer.machine.rates.find_place / 60, STARTS if self.effort else 1)  # fmt: skip
+        work.prices.forget()
         self.marker.begin(work, tour)
         for number, (k, way) in enumerate(tour):
             self.marker.before(number)

@@ -215,6 +215,11 @@ class KnownPrices:
         self.nodes = np.empty(0, int)
         self.table = np.empty((0, 0))
 
+    def forget(self, most: int = 0) -> None:
+        """Know nothing any more, if it is of more than so many nodes."""
+        if len(self.nodes) > most:
+            self.nodes, self.table = np.empty(0, int), np.empty((0, 0))
+
     def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
         """Prices (n, n) between *nodes*; *limit*, at most, is always the same."""
         fresh = np.setdiff1d(nodes, self.nodes)

@@ -25,6 +25,8 @@ EXACT = 300
 """Odd nodes up to which the bound is that of an exact matching over all pairs."""
 WINDOW = 700
 """Odd nodes that are paired in one matching; more are parted into windows of the top."""
+KEPT = 60
+"""Nodes up to which the prices between them are kept: no more are asked about again and again."""
 _SCALE = 1e7
 
 Pairs = dict[tuple[int, int], float]
@@ -33,6 +35,8 @@ Pairs = dict[tuple[int, int], float]
 def pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
     """Prices between *nodes*, by their places (i, j) with i < j, where they are under *limit*. Who looks for
     walks between all ends of a place asks again and again: what is found is kept with the ground."""
+    if len(nodes) > KEPT:
+        return _pairs_within(ground, nodes, limit)
     key = (tuple(nodes), limit)
     if key not in ground.pairs:
         ground.pairs[key] = _pairs_within(ground, nodes, limit)
