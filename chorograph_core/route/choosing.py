@@ -96,7 +96,7 @@ def _keep_few(works: list[Work], classes: list[PathClass], machine: Machine, eff
 
 
 MOST_DOORS = 300
-"""Doors of a stage whose prices are still known when it is written down; more take too much room."""
+"""Doors of a stage up to which the prices between all of them are kept: more take too much room."""
 
 
 class _Choice:
@@ -165,7 +165,10 @@ class _Choice:
 
 def _stations(work: Work, cut: float) -> Stations:
     options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    items, table, _ = items_of(work.prices, options, cut)
+    doors = {node for pairs in options for a, b, _ in pairs for node in (a, b)}
+    items, table, _ = items_of(
+        work.prices if len(doors) <= MOST_DOORS else work.ground, options, cut
+    )
     paths = [np.array([way.path for way in ways]) for ways in work.ways]
     return Stations(work.classes, items, paths, table)
 
