@@ -10,8 +10,9 @@ from chorograph_core.formats.path_cards import Mark
 
 AROUND = 12
 """Directions in which a number finds room beside another, if there is none along its own line."""
-FIGURE, TALL = 0.6, 0.75
-"""Breadth and height of a figure, as shares of the size of its letters."""
+FIGURE, TALL, BETWEEN = 0.6, 0.75, 0.35
+"""Breadth and height of a figure, and what is left free between two numbers so that they are not read as one,
+as shares of the size of their letters."""
 
 Box = tuple[float, float, float, float]
 
@@ -60,7 +61,8 @@ def beside(
             if _within(box, frame) and not any(_meet(box, other) for other in full)
         )
         k = next(free, 0)
-        full.append(boxes[k])
+        x0, y0, x1, y1 = boxes[k]
+        full.append((x0 - BETWEEN * letter, y0, x1 + BETWEEN * letter, y1))
         x, y, ends = places[k]
         found.append({"number": mark.number, "x": round(x, 3), "y": round(y, 3), "ends": ends})
     return found

@@ -7,7 +7,7 @@ from itertools import combinations
 from django.test import SimpleTestCase
 
 from chorograph_core.formats.path_cards import Mark
-from studio.routes.labels import FIGURE, TALL, apart, beside
+from studio.routes.labels import BETWEEN, FIGURE, TALL, apart, beside
 
 
 def marks(seed: int, count: int, side: float) -> list[Mark]:
@@ -62,6 +62,14 @@ class BesideTests(SimpleTestCase):
                             or one[1] >= other[3] or other[1] >= one[3], (one, other))  # fmt: skip
         sides = {(each["ends"], each["y"] > 10) for each in found}
         self.assertEqual(len(sides), 4)
+
+    def test_two_that_stand_side_by_side_are_not_read_as_one(self):
+        """A 9 to the left of one corner and a 7 to the right of the next were 97."""
+        for gap in (0.0, 0.3, 0.6, 1.0):
+            nine, seven = Mark(9, 20.0 + gap, 10.0, 1.0, 0.0), Mark(7, 20.0, 10.0, 1.0, 0.0)
+            one, other = map(self.box, beside([seven, nine], 1.0, 0.1, 38.0, self.FRAME))
+            if one[1] < other[3] and other[1] < one[3]:
+                self.assertGreaterEqual(max(other[0] - one[2], one[0] - other[2]), BETWEEN - 1e-9)
 
     def test_none_leaves_the_frame_and_none_stands_on_what_is_there_already(self):
         for x, y in ((0.3, 1.2), (39.7, 1.2), (39.7, 19.8), (0.3, 19.8), (20.0, 10.0)):
