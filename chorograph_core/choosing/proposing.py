@@ -53,27 +53,24 @@ def ranked(
     space = space_in(core, place)
     thread = thread or thread_for(core, place)
     used = used or Counter()
-    found = []
-
-    def hear(key: str) -> None:
+    wanted = [key for key in only if key in designs()]
+    listed, others = (wanted, []) if wanted else _short_list(space, level, used)
+    found: list[Proposed] = []
+    for key in [*listed, *others]:
+        # In a small place all that suits it best may be closer than the work pays for, or beside itself: then
+        # others are heard, until one does.
+        if len(found) >= len(listed) and any(_does(each, level) for each in found):
+            break
         one = heard(core, place, candidate(designs()[key], space, level, thread))
         said = (*reasons_for(one, place, level, units), *_learned(key, used, level))
         said = tuple(sorted(said, key=lambda reason: -abs(reason.weight)))
         found.append(Proposed(one, said, score(one, said)))
-
-    if keys := [key for key in only if key in designs()]:
-        for key in keys:
-            hear(key)
-    else:
-        listed, others = _short_list(space, level, used)
-        for key in listed:
-            hear(key)
-        for key in others:
-            # In a small place all that suits it best may be closer than the work pays for, or beside itself.
-            if any(each.score >= GOOD and each.heard.density <= level.high for each in found):
-                break
-            hear(key)
     return sorted(found, key=lambda each: (-round(each.score, 6), each.heard.design))
+
+
+def _does(one: Proposed, level: Level) -> bool:
+    """Whether it will do: well enough, and no closer than the work pays for."""
+    return one.score >= GOOD and one.heard.density <= level.high
 
 
 def candidate(design: Design, space: Space, level: Level, thread: str) -> tuple[Layer, ...]:
@@ -115,7 +112,7 @@ def _learned(key: str, used: Counter[str], level: Level) -> Iterator[Reason]:
         yield Reason(-NEW - EACH * (many - level.kinds), words)
 
 
-def _short_list(space: Space, level: Level, used: Counter[str]) -> tuple[list[str], Iterator[str]]:
+def _short_list(space: Space, level: Level, used: Counter[str]) -> tuple[list[str], list[str]]:
     """The designs that are heard, of both kinds of work, and others that are heard if none of these will
     do: the most open first, as far as their settings tell."""
     fits = {}
@@ -145,7 +142,7 @@ def _short_list(space: Space, level: Level, used: Counter[str]) -> tuple[list[st
         return designs()[key].spacing(space, begun_at(designs()[key], space, level))
 
     others = sorted((key for key in good if key not in listed), key=lambda key: (-apart(key), key))
-    return listed, iter(others[:SHORT])
+    return listed, others[:SHORT]
 
 
 def thread_for(core: Job, place: Setting) -> str:

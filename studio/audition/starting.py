@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from functools import partial
 
 from chorograph_core.choosing import LEVELS, Level, proposed_legend
@@ -23,7 +21,6 @@ from studio.workbench.linework import linework_of
 Start = tuple[tuple[Entry, ...], list[tuple[str, Proposed]]]
 """The entries of a start, and what was chosen for each of them that is new, by its name."""
 _PROPOSED: Derived[Start] = Derived("proposed", 12, shared=True)
-_PICTURES: Derived[bytes] = Derived("start-picture", 4, shared=True)
 TRIED = 0.85
 """Share of the time after which all is chosen, and the quilt is drawn with it."""
 
@@ -40,11 +37,6 @@ def start_of(job: Job, core: CoreJob, level: Level, bare: bool, tell: Tell | Non
     return _PROPOSED((digest, level.key, bare, units, repr(custom)), made)
 
 
-def picture_of(job: Job, core: CoreJob, legend: tuple[Entry, ...]) -> bytes:
-    """The whole quilt as a start would have it, as SVG."""
-    return _PICTURES((job.head.body_id, repr(legend)), lambda: quilt_with(core, legend))
-
-
 def start_tried(job: Job, level: Level, bare: bool, ask: bool) -> Paper | None:
     """How the trying of a start stands; with *ask* it is asked for, if nobody did."""
     kind = STARTS[level.key, bare]
@@ -55,25 +47,25 @@ def _made_of(level: Level, bare: bool, job: Job) -> str:
     return name_of(level.key, bare, repr(custom_of(job)))
 
 
+def picture_of(job: Job, core: CoreJob, level: Level, bare: bool) -> bytes:
+    """The whole quilt as a start would have it, as SVG: as it was drawn when it was tried, or drawn now."""
+    tried = start_tried(job, level, bare, ask=False)
+    if tried is not None and tried.state == "done":
+        return bytes(tried.file)
+    return quilt_with(core, start_of(job, core, level, bare)[0])
+
+
 def _try(level: Level, bare: bool, job: Job, tell: Tell) -> bytes:
-    """Try it, and draw the quilt with it; as a file it is a list."""
+    """Try it, and draw the quilt with it."""
     core = core_job(job)
-    legend, told = start_of(job, core, level, bare, lambda share: tell(TRIED * share))
+    legend, _ = start_of(job, core, level, bare, lambda share: tell(TRIED * share))
     tell(TRIED)
-    picture_of(job, core, legend)
-    made = io.StringIO()
-    rows = csv.writer(made)
-    rows.writerow(["place", "design", "inches_per_square_inch", "minutes", "why"])
-    for name, best in told:
-        why = "; ".join(reason.text for reason in best.reasons)
-        one = best.heard
-        rows.writerow([name, one.design, round(one.density, 2), round(one.minutes, 1), why])
-    return made.getvalue().encode()
+    return quilt_with(core, legend)
 
 
 STARTS = {
     (level.key, bare): hand_in(
-        Kind(f"start-{level.key}-{'bare' if bare else 'all'}", "start", "csv",
+        Kind(f"start-{level.key}-{'bare' if bare else 'all'}", "start", "svg",
              partial(_made_of, level, bare), partial(_try, level, bare), "proposal")
     )
     for level in LEVELS

@@ -167,8 +167,8 @@ def proposal_picture(request: HttpRequest, job_id) -> HttpResponse:
     job = job_for(request, job_id)
     core = core_job(job)
     level, _, _ = _asked(core, request.GET)
-    legend, _ = start_of(job, core, level, request.GET.get("what") != "all")
-    return HttpResponse(picture_of(job, core, legend), "image/svg+xml")
+    made = picture_of(job, core, level, request.GET.get("what") != "all")
+    return HttpResponse(made, "image/svg+xml")
 
 
 @for_studio
