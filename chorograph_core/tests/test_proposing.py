@@ -6,7 +6,7 @@ from dataclasses import replace
 from unittest import TestCase
 
 from chorograph_core.choosing.levels import LEVELS
-from chorograph_core.choosing.proposing import ranked
+from chorograph_core.choosing.proposing import GOOD, SHORT, ranked
 from chorograph_core.choosing.setting_out import setting_of
 from chorograph_core.choosing.starts import _names, _with_whole_borders, proposed_legend
 from chorograph_core.designs import designs
@@ -150,6 +150,22 @@ class ProposingTests(TestCase):
             for name, best in start(core, level)[1]:
                 with self.subTest(level=level.key, entry=name):
                     self.assertLessEqual(best.heard.density, level.high)
+
+    def test_others_are_heard_until_one_will_do(self):
+        core = self.core.with_legend(())
+        place = setting_of(core, [core.zones[0].id], [])
+        open_to_all = replace(LEVELS[0], low=0.0, high=99.0)
+        usual = ranked(core, place, open_to_all)
+        self.assertTrue(any(each.score >= GOOD for each in usual))
+        self.assertEqual(len(usual), SHORT)
+        never = ranked(core, place, replace(open_to_all, high=0.001))
+        self.assertGreater(len(never), SHORT)
+        some = sorted(each.heard.density for each in never)[0] + 1e-6
+        until = ranked(core, place, replace(open_to_all, high=some))
+        self.assertLessEqual(len(until), len(never))
+        self.assertLessEqual(
+            {each.heard.design for each in usual}, {each.heard.design for each in never}
+        )
 
     def test_shapes_of_a_print_are_not_followed_where_there_is_none(self):
         for busy, sign in ((0.0, -1), (0.8, 1)):
