@@ -11,6 +11,7 @@ from shapely.strtree import STRtree
 
 from chorograph_core.chart.model import Chart, ChartError, Fabric, Patch
 from chorograph_core.chart.shapes import SMALLEST
+from chorograph_core.chart.side_by_side import met
 
 ROLE = "applique"
 HAIR = 1e-5
@@ -96,8 +97,9 @@ def _closed(one: Polygon, two: Polygon) -> Polygon | None:
 
 
 def _beneath(patches: Sequence[Patch], shape: Polygon) -> tuple[list[Patch], Polygon]:
-    """What is left of *patches* beneath *shape*, and the shape with the slivers that nobody would
-    sew, which are given to it."""
+    """What is left of *patches* beneath *shape*, and the shape: with the slivers that nobody would sew, which
+    are given to it, and its edge on a seam where it runs along one."""
+    shape = met(shape, [patch.polygon for patch in patches])
     near = set(STRtree([patch.polygon for patch in patches]).query(shape).tolist())
     names = {patch.id for patch in patches}
     made: list[Patch] = []

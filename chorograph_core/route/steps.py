@@ -17,7 +17,7 @@ from chorograph_core.route.progress import ended
 from chorograph_core.route.rolling import parts_in_reach
 from chorograph_core.route.securing import SPI
 from chorograph_core.route.spool import Spool
-from chorograph_core.route.stopping import WORTH, as_laid, last_stop
+from chorograph_core.route.stopping import WORTH, as_laid, last_stop, stops_within
 from chorograph_core.route.thread_turns import least_turns
 from chorograph_core.rulers import count_placements
 
@@ -352,18 +352,22 @@ class StepWriter:
     def _add_stitch(self, points, technique, entry, zone, run, why, layings: int = 0,
                     seams: tuple[str, ...] = (), inches: float | None = None,
                     stops: Sequence[int] = ()) -> None:  # fmt: skip
+        begun = 0
         for line, wrong in (
             [(points, False)] if seams else parts_of(points, self.machine.directions)
         ):
+            whole = len(line) == len(points) and not wrong
+            ends = stops if whole else stops_within(stops, begun, len(line) - 1, wrong)
+            begun += len(line) - 1
+            laid = line
             if wrong:
-                line = self._return_empty(line, zone)
+                laid = self._return_empty(line, zone)
             elif not seams:
                 self._resume(zone)
-            for part in self._reached(line):
-                same = part is points
-                whole = inches if same and inches is not None else length(part)
-                self._add_stretch(part, whole, technique, entry, zone, run, why, layings, seams,
-                                  stops if same else ())  # fmt: skip
+            for part in self._reached(laid):
+                own = inches if part is points and inches is not None else length(part)
+                self._add_stretch(part, own, technique, entry, zone, run, why, layings, seams,
+                                  ends if part is laid else ())  # fmt: skip
 
     def _add_stretch(
         self, points, inches: float, technique, entry, zone, run, why, layings, seams, stops

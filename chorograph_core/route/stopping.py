@@ -49,6 +49,17 @@ def stops_of(run: Run) -> list[Sequence[int]]:
     return found
 
 
+def stops_within(stops: Sequence[int], first: int, legs: int, turned: bool = False) -> list[int]:
+    """Those of *stops* that lie within so many *legs* from the point *first* on, counted from there; of a
+    line that is stitched *turned* round from its other end.
+
+    >>> stops_within([2, 5, 7], 3, 4), stops_within([2, 5, 7], 3, 8, turned=True)
+    ([2], [4, 6])
+    """
+    inner = (stop - first for stop in stops if first < stop < first + legs)
+    return sorted(legs - stop for stop in inner) if turned else list(inner)
+
+
 def last_stop(points: np.ndarray, stops: Sequence[int], inches: float) -> int | None:
     """The last of *stops* that is come to within so many *inches* of *points* (n, 2); None where none is.
 

@@ -10,6 +10,8 @@ from dataclasses import replace
 from random import Random
 
 import numpy as np
+import shapely
+from shapely.geometry import LineString
 
 from chorograph_core import layouts
 from chorograph_core.blocks.library import block_library
@@ -58,6 +60,7 @@ def mixed_job(seed: int) -> Job:
     chance = Random(seed)
     chart = _chart(chance)
     zones = _joined(chance, _cut(chance, list(zones_from_patches(chart))))
+    zones = _let_in(Random(f"{seed}, a shape"), zones)
     job = Job(f"Mixed {seed}", chart, tuple(zones), legend=_legend(chance, zones),
               policy=_policy(chance), machine=_machine(chance))  # fmt: skip
     names = [zone.id for zone in zones]
@@ -200,6 +203,26 @@ def _cut(chance: Random, zones: list[Zone]) -> list[Zone]:
             continue
         zones = [*(other for other in zones if other.id != zone.id), *pieces]
     return zones
+
+
+def _let_in(chance: Random, zones: list[Zone]) -> list[Zone]:
+    """Now and then a shape drawn by hand, some of its edges close to where the piecing has its own."""
+    if chance.random() > 0.2:
+        return zones
+    at = [tuple(point) for zone in zones for point in zone.polygon.exterior.coords]
+    (left, top), (right, bottom) = chance.choice(at), chance.choice(at)
+    sides = [
+        side + chance.choice((0, 0.02, -0.03, 0.05, 0.3)) for side in (left, top, right, bottom)
+    ]
+    shape = (
+        shapely.box(*sides)
+        if chance.random() < 0.6
+        else LineString([sides[:2], sides[2:]]).buffer(1.5)
+    )
+    try:
+        return cuts.let_in(zones, shape, "f:1", "drawn by hand")
+    except ZoneError:
+        return zones
 
 
 def _joined(chance: Random, zones: list[Zone]) -> list[Zone]:

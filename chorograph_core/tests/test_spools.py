@@ -79,8 +79,9 @@ class StoppingTests(TestCase):
         zones = [zone for zone in zones_from_patches(chart) if zone.id.startswith("z:border")]
         layer = Layer("ribbon_candy", {}, "clear")
         entry = Entry("e", "Candy", tuple(zone.id for zone in zones), (layer,))
-        for yards in (8, 15, 20):
-            job = Job("Candy", chart, tuple(zones), legend=(entry,), machine=Machine(bobbin_yards=yards),
+        for yards, directions in ((8, "all"), (15, "all"), (20, "all"), (15, "right")):
+            job = Job("Candy", chart, tuple(zones), legend=(entry,),
+                      machine=Machine(bobbin_yards=yards, directions=directions),
                       policy=Policy(edges="float"))  # fmt: skip
             drawn = {one.zone: one.linework.runs[0] for one in job_linework(job)}
             route = planned_job(job)
@@ -96,7 +97,7 @@ class StoppingTests(TestCase):
                     ends = run.points[[unit.stop for unit in run.units]]
                     self.assertLess(np.hypot(*(ends - before.points[-1]).T).min(), 1e-6)
                     np.testing.assert_allclose(before.points[-1], after.points[0])
-            with self.subTest(yards=yards):
+            with self.subTest(yards=yards, directions=directions):
                 self.assertGreater(within, 0)
                 # What is left on each bobbin is less than a unit takes, or not worth a stop.
                 full, used = yards * 36, route.thread_inches["clear"]

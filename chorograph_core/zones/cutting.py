@@ -16,6 +16,7 @@ from shapely.geometry import LineString, MultiPolygon, Point, Polygon
 from shapely.ops import split
 
 from chorograph_core.chart import alike, begun_at_corner, sides_of_outline, turned_round
+from chorograph_core.chart.side_by_side import NARROWEST, met
 from chorograph_core.measure import format_inches
 from chorograph_core.zones.model import Zone, ZoneError
 
@@ -24,8 +25,6 @@ HAIR = 0.004
 """Inches. What is narrower than twice this is no part of a zone."""
 SMALLEST = 0.02
 """Square inches under which a piece is a sliver that no needle finds."""
-NARROWEST = 1 / 16
-"""Inches across under which a piece belongs to the one beside it: its two sides would be stitched as one."""
 AWAY = {"top": (0, -1), "right": (1, 0), "bottom": (0, 1), "left": (-1, 0)}
 CORNERS = ("top left", "top right", "bottom right", "bottom left")
 Tool = Callable[[Polygon], list[Polygon]]
@@ -289,25 +288,24 @@ def let_in(zones: Sequence[Zone], shape: Polygon, zone_id: str, label: str) -> l
     """A zone of *shape* that ignores the piecing, let into *zones*, which keep what it leaves."""
     if not shape.is_valid or shape.area < SMALLEST:
         raise ZoneError("Draw one closed shape that does not cross itself.")
-    made, covered = [], []
-    for zone in zones:
-        if not zone.polygon.intersects(shape):
+    shape = met(shape, [zone.polygon for zone in zones])
+    beneath = [zone.polygon.intersection(shape) for zone in zones]
+    covered = [part for part in beneath if part.area >= SMALLEST]
+    ground = shapely.union_all(covered, grid_size=1e-5) if covered else Polygon()
+    # Where the edge of the top leaves it in two parts, the larger one; the zones keep the other.
+    visible = _largest(shape.intersection(ground.buffer(1e-4)))
+    if visible is None:
+        raise ZoneError("The shape lies outside the top.")
+    made = []
+    for zone, part in zip(zones, beneath, strict=True):
+        if part.area < SMALLEST or part.intersection(visible).area < SMALLEST:
             made.append(zone)
             continue
-        overlap = zone.polygon.intersection(shape)
-        if overlap.area < SMALLEST:
-            made.append(zone)
-            continue
-        covered.append(overlap)
-        pieces = [p for p in _parts(zone.polygon.difference(shape)) if p.area > SMALLEST]
+        pieces = [p for p in _parts(zone.polygon.difference(visible)) if p.area > SMALLEST]
         if len(pieces) == 1:
             made.append(replace(zone, polygon=pieces[0], kind="part"))
         else:
             made += _named(zone, pieces)
-    ground = shapely.union_all(covered, grid_size=1e-5) if covered else Polygon()
-    visible = _largest(shape.intersection(ground.buffer(1e-4)))
-    if visible is None:
-        raise ZoneError("The shape lies outside the top.")
     return [*made, Zone(zone_id, visible, (), "free", label)]
 
 

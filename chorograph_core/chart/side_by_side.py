@@ -1,0 +1,65 @@
+"""A shape laid over pieces of the top, its edge along theirs: where both run side by side they are one line,
+since nobody stitches two a thread's breadth apart."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import shapely
+from shapely.geometry import Polygon
+from shapely.geometry.base import BaseGeometry
+
+NARROWEST = 1 / 16
+"""Inches across under which a piece belongs to what lies beside it: both its sides would be one line."""
+ALONG = 0.5
+"""Inches for which two edges run side by side before they are taken for one; so do not those of a corner."""
+GRID = 1e-7
+HAIR = 1e-4
+
+
+def met(shape: Polygon, pieces: Sequence[Polygon]) -> Polygon:
+    """The *shape* with its edge moved onto that of the *pieces* beneath it where it runs along it, less than
+    `NARROWEST` before it or beyond it; the same shape where it does so nowhere.
+
+    >>> met(shapely.box(2, 1, 5.97, 6.02), [shapely.box(0, 0, 6, 6), shapely.box(0, 6, 6, 12)]).bounds
+    (2.0, 1.0, 6.0, 6.0)
+    """
+    near = [piece for piece in pieces if piece.intersects(shape)]
+    edges = shapely.union_all([piece.boundary for piece in near])
+    beyond = _long((piece.intersection(shape) for piece in near), edges, shape)
+    if beyond:
+        # A tip of a piece may hang on by its point.
+        shape = _largest(shapely.difference(shape, shapely.union_all(beyond), grid_size=GRID))
+    before = _long((piece.difference(shape) for piece in near), edges, shape)
+    if before:
+        shape = _largest(shapely.union_all([shape, *before], grid_size=GRID))
+    return shape
+
+
+def _long(parts: Iterable[BaseGeometry], edges: BaseGeometry, shape: Polygon) -> list[Polygon]:
+    """Where *parts* are narrower than `NARROWEST` for `ALONG` inches between *edges* and that of *shape*."""
+    strips = [strip for part in parts for strip in _strips(part)]
+    return [
+        strip
+        for strip in _polygons(shapely.union_all(strips, grid_size=GRID) if strips else Polygon())
+        if min(_inches_along(strip, edges), _inches_along(strip, shape.boundary)) > ALONG
+    ]
+
+
+def _strips(part: BaseGeometry) -> list[Polygon]:
+    """Where *part* is narrower than `NARROWEST`."""
+    by = NARROWEST / 2
+    wide = part.buffer(-by, join_style="mitre").buffer(by + GRID / 10, join_style="mitre")
+    return _polygons(part.difference(wide))
+
+
+def _inches_along(strip: Polygon, line: BaseGeometry) -> float:
+    return strip.boundary.intersection(line.buffer(HAIR)).length
+
+
+def _polygons(shape: BaseGeometry) -> list[Polygon]:
+    return [each for each in getattr(shape, "geoms", [shape]) if isinstance(each, Polygon)]
+
+
+def _largest(shape: BaseGeometry) -> Polygon:
+    return max(_polygons(shape), key=lambda each: each.area)
