@@ -1,10 +1,12 @@
-"""A shape laid over pieces of the top, its edge along theirs: where both run side by side they are one line,
-since nobody stitches two a thread's breadth apart."""
+"""Pieces whose edges lie side by side: what they have in common, though slanting seams are cut to other last
+digits on either side; and shapes laid over them whose edge runs along theirs, since nobody stitches two lines
+a thread's breadth apart."""
 
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 
+import numpy as np
 import shapely
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
@@ -15,6 +17,34 @@ ALONG = 0.5
 """Inches for which two edges run side by side before they are taken for one; so do not those of a corner."""
 GRID = 1e-7
 HAIR = 1e-4
+"""Inches that edges lie apart, or over each other, which are one."""
+
+
+def inches_shared(ones: Sequence[Polygon], others: Sequence[Polygon]) -> np.ndarray:
+    """Inches of edge (n,) that each of *ones* has in common with the one of *others* in the same place.
+
+    >>> square, slanting = shapely.box(0, 0, 3, 3), shapely.box(3.00002, 1, 5, 9)
+    >>> inches_shared([square], [slanting]).round(3).tolist()
+    [2.0]
+    """
+    if not len(ones):
+        return np.zeros(0)
+    near = shapely.buffer(
+        np.asarray(others, dtype=object), HAIR, cap_style="flat", join_style="mitre"
+    )
+    return shapely.length(
+        shapely.intersection(shapely.boundary(np.asarray(ones, dtype=object)), near)
+    )
+
+
+def lying_side_by_side(shapes: Sequence[Polygon]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+    """Pairs of shapes that touch, the *first* and the *second* of each by number (n,), and the inches of
+    edge that they have in common, 0 for those that touch at a corner."""
+    made = np.asarray(shapes, dtype=object)
+    first, second = shapely.STRtree(made).query(made, predicate="dwithin", distance=HAIR)
+    once = first < second
+    first, second = first[once], second[once]
+    return first, second, inches_shared(made[first], made[second])
 
 
 def met(shape: Polygon, pieces: Sequence[Polygon]) -> Polygon:

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-import shapely
 from shapely import STRtree
 
+from chorograph_core.chart.side_by_side import HAIR, inches_shared
 from chorograph_core.choosing.take_up import PLAIN_LOFT, side_of
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import LayerLinework
@@ -98,13 +98,10 @@ def _beside(
     zones = [zone for zone in core.zones if zone.id not in own]
     if not zones:
         return ()
-    near = STRtree([zone.polygon for zone in zones]).query(pattern.polygon, predicate="intersects")
+    tree = STRtree([zone.polygon for zone in zones])
+    near = tree.query(pattern.polygon, predicate="dwithin", distance=HAIR)
     close = [zones[k] for k in sorted(near.tolist())]
-    shared = (
-        shapely.length(shapely.intersection([z.polygon for z in close], pattern.polygon))
-        if close
-        else []
-    )
+    shared = inches_shared([pattern.polygon] * len(close), [zone.polygon for zone in close])
     found = [zone for zone, inches in zip(close, shared, strict=True) if inches > TOUCHES]
     names = {zone.id for zone in found}
     even = evenness(found, [one for one in drawn if one.zone in names]) if found else {}

@@ -16,6 +16,7 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
+from chorograph_core.chart.side_by_side import HAIR, inches_shared
 from chorograph_core.estimating import fullness
 from chorograph_core.job import Job
 from chorograph_core.measure import format_density, format_length
@@ -177,9 +178,10 @@ def _rising(
         own = densities[zone.id]
         if zone.polygon.area < LEAST or zone.id in core.untouchable:
             continue
-        near = [int(j) for j in tree.query(zone.polygon, predicate="intersects") if j != k]
-        edge = [float(shapely.length(shapely.intersection(zone.polygon.boundary, shapes[j].buffer(1e-3))))
-                for j in near]  # fmt: skip
+        near = [
+            int(j) for j in tree.query(zone.polygon, predicate="dwithin", distance=HAIR) if j != k
+        ]
+        edge = inches_shared([zone.polygon] * len(near), list(shapes[near])).tolist()
         beside = [(j, inches) for j, inches in zip(near, edge, strict=True) if inches > TOUCHES]
         whole = sum(inches for _, inches in beside)
         if not whole:

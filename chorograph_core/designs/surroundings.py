@@ -12,6 +12,7 @@ import shapely
 from shapely import STRtree
 
 from chorograph_core.chart import Chart, Fabric, Patch, Seam, seams
+from chorograph_core.chart.side_by_side import HAIR, inches_shared
 from chorograph_core.designs.space import Space, SpaceSeam
 from chorograph_core.zones import Zone
 
@@ -57,11 +58,9 @@ class Surroundings:
 
     def neighbours_of(self, zone: Zone) -> tuple[str, ...]:
         """The zones that share an edge with it, by id, in the order of the top."""
-        near = sorted(int(k) for k in self._tree.query(zone.polygon, predicate="intersects"))
-        others = [self._zones[k] for k in near if self._zones[k].id != zone.id]
-        shared = shapely.length(
-            shapely.intersection(zone.polygon.boundary, [each.polygon for each in others])
-        )
+        near = self._tree.query(zone.polygon, predicate="dwithin", distance=HAIR)
+        others = [self._zones[k] for k in sorted(near.tolist()) if self._zones[k].id != zone.id]
+        shared = inches_shared([zone.polygon] * len(others), [each.polygon for each in others])
         return tuple(each.id for each, inches in zip(others, shared, strict=True)
                      if inches > TOUCHES)  # fmt: skip
 

@@ -3,7 +3,15 @@
 from dataclasses import replace
 from unittest import TestCase
 
-from chorograph_core.layouts import StraightSet
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as some
+from shapely import transform
+from shapely.affinity import rotate, scale
+
+from chorograph_core.chart.side_by_side import lying_side_by_side
+from chorograph_core.layouts import OnPoint, StraightSet
+from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import free_chart
 from chorograph_core.zones import (
     ZoneError,
@@ -47,6 +55,47 @@ class ZoneTests(TestCase):
         chart = StraightSet(1, 1, 6, ("nine_patch",)).chart()
         flowed = negative_space(chart, zones_from_patches(chart), {"b"})
         self.assertFalse([z for z in flowed if z.kind == "negative"])
+
+    def test_blocks_set_on_point_flow_together_on_all_sides_alike(self):
+        """Slanting seams are cut to other last digits on either side: edges met here and there only."""
+        for size in (7.25, 9.0):
+            chart = OnPoint(3, 3, size, ("star_eight",), "economy").chart()
+            made = [
+                z for z in negative_space(chart, zones_from_patches(chart)) if z.kind == "negative"
+            ]
+            # All that lies round the blocks; and what four blocks that meet leave between them.
+            self.assertEqual(sorted(len(zone.patches) for zone in made), [4, 4, 4, 4, 48])
+            ground, middle = (
+                max((z.polygon for z in made), key=lambda p: p.area),
+                chart.outline.centroid,
+            )
+            for turned in (rotate(ground, 90, middle), scale(ground, -1, 1, 1.0, middle)):
+                self.assertLess(turned.symmetric_difference(ground).area, 0.01)
+
+    @settings(max_examples=examples(30))
+    @given(some.floats(0, 360), some.integers(0, 1000))
+    def test_however_the_top_lies_the_same_pieces_touch(self, angle, seed):
+        shapes = [
+            patch.polygon
+            for patch in StraightSet(2, 2, 6, ("sawtooth_star", "nine_patch")).chart().patches
+        ]
+        chance = np.random.default_rng(seed)
+
+        def off(points):
+            moved = points + chance.uniform(-1e-7, 1e-7, points.shape)
+            return np.vstack([moved[:-1], moved[:1]])
+
+        laid = [transform(rotate(shape, angle, (3, 4)), off) for shape in shapes]
+        one, two = lying_side_by_side(shapes), lying_side_by_side(laid)
+        together = [
+            {(a, b) for a, b, inches in zip(*each, strict=True) if inches > 0.05}
+            for each in (one, two)
+        ]
+        self.assertEqual(*together)
+        # Seams are half of what the pieces have as edges, less the outline.
+        edges = sum(shape.length for shape in shapes) - 4 * 12
+        for each in (one, two):
+            self.assertAlmostEqual(each[2].sum(), edges / 2, delta=0.05)
 
 
 class LabelTests(TestCase):

@@ -6,12 +6,11 @@ from collections import defaultdict
 from collections.abc import Collection, Iterable, Sequence
 from dataclasses import replace
 
-import numpy as np
 import shapely
-from shapely import STRtree
 from shapely.geometry import MultiPolygon, Polygon
 
 from chorograph_core.chart import Chart, begun_at_corner
+from chorograph_core.chart.side_by_side import lying_side_by_side
 from chorograph_core.zones.model import Kind, Zone, ZoneError
 from chorograph_core.zones.places import shape_word
 
@@ -95,12 +94,7 @@ def touching(shapes: Sequence[Polygon]) -> list[list[int]]:
     """Groups of shapes connected through shared edges, each group and the list in order."""
     if not shapes:
         return []
-    tree = STRtree(shapes)
-    first, second = tree.query(shapes, predicate="intersects")
-    keep = first < second
-    first, second = first[keep], second[keep]
-    all_shapes = np.asarray(shapes, dtype=object)
-    shared = shapely.length(shapely.intersection(all_shapes[first], all_shapes[second]))
+    first, second, shared = lying_side_by_side(shapes)
     parent = list(range(len(shapes)))
 
     def find(i: int) -> int:

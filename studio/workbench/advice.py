@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-import shapely
-from shapely import STRtree
-
+from chorograph_core.chart.side_by_side import lying_side_by_side
 from chorograph_core.designs import broken_designs
 from chorograph_core.estimating import Batting
 from chorograph_core.job import Job as CoreJob
@@ -116,17 +114,10 @@ def _neighbours(core: CoreJob) -> set[frozenset[str]]:
     zones = [zone for zone in core.zones if zone.id in entry_of]
     if not zones:
         return set()
-    shapes = [zone.polygon for zone in zones]
-    first, second = STRtree(shapes).query(shapes, predicate="intersects")
     owners = [entry_of[zone.id] for zone in zones]
-    pairs = [(a, b) for a, b in zip(first, second, strict=True) if a < b and owners[a] != owners[b]]
-    if not pairs:
-        return set()
-    shared = shapely.length(
-        shapely.intersection([shapes[a] for a, _ in pairs], [shapes[b] for _, b in pairs])
-    )
+    pairs = lying_side_by_side([zone.polygon for zone in zones])
     return {
         frozenset((owners[a], owners[b]))
-        for (a, b), length in zip(pairs, shared, strict=True)
-        if length > 0.5
+        for a, b, inches in zip(*pairs, strict=True)
+        if inches > 0.5 and owners[a] != owners[b]
     }
