@@ -17,6 +17,9 @@ from chorograph_core.route.network import as_lines
 from chorograph_core.zones import Zone
 from chorograph_core.zones.edges import cut_zones, named_edges
 
+SHORT = 4 * TOLERANCE
+"""Inches of an edge up to which it lies near a line only if both its ends do."""
+
 
 @dataclass(frozen=True)
 class Edges:
@@ -66,9 +69,15 @@ def _asked_ditches(drawn: Sequence[LayerLinework], segments: np.ndarray) -> list
     if not lines:
         return asked
     middles = shapely.points(segments.mean(axis=1))
-    hit, line = STRtree(as_lines(lines)).query(
-        middles, predicate="dwithin", distance=TOLERANCE * 0.75
-    )
+    shapes, near = as_lines(lines), TOLERANCE * 0.75
+    hit, line = STRtree(shapes).query(middles, predicate="dwithin", distance=near)
+    # The middle of a seam that is that short lies near every line that ends or turns where it does.
+    long = np.hypot(*(segments[hit, 1] - segments[hit, 0]).T) > SHORT
+    ends = [
+        shapely.dwithin(shapely.points(segments[hit, end]), shapes[line], near) for end in (0, 1)
+    ]
+    kept = long | (ends[0] & ends[1])
+    hit, line = hit[kept], line[kept]
     first = np.full(len(segments), len(lines))
     np.minimum.at(first, hit, line)
     for k in np.flatnonzero(first < len(lines)):

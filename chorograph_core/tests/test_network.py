@@ -8,12 +8,14 @@ import shapely
 from scipy.sparse.csgraph import dijkstra
 
 from chorograph_core.chart import seams
+from chorograph_core.designs.legend import LayerLinework
+from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.job import job_linework
 from chorograph_core.layouts import StraightSet
 from chorograph_core.reckon import Rates
 from chorograph_core.route import Policy
 from chorograph_core.route.building import MOST_DOORS, build
-from chorograph_core.route.chains import chains_of, edges_of
+from chorograph_core.route.chains import Edges, chains_of, edges_of
 from chorograph_core.route.ground import NEAR, Ground
 from chorograph_core.route.travel_costs import travel_costs
 from chorograph_core.tests import long
@@ -45,6 +47,17 @@ class ChainTests(TestCase):
             # Named by the patches on both sides: the same whatever the graph is cut into.
             self.assertEqual(seam.split("|"), sorted(seam.split("|")))
             self.assertEqual(seam.startswith("|"), on_outline)
+
+    def test_a_seam_a_thread_long_is_no_ditch_because_one_ends_beside_it(self):
+        """Where a zone was drawn over the piecing a seam ran on beneath it for 1/32 inch."""
+        line = np.array([[0.0, 0], [2, 0], [2.03, 0], [5, 0]])
+        stub = np.array([[[5, 0], [5.02, 0.02]], [[2, 0], [2, 0.028]]])
+        along = np.stack([line[:-1], line[1:]], axis=1)
+        edges = Edges(np.concatenate([along, stub]), list("abcde"), [False] * 5, [True] * 5)
+        work = Linework((Run(line, "ditch", in_ditch=True),))
+        drawn = [LayerLinework("z", "e", 0, "ditch", "clear", 10.0, 1, work)]
+        asked = {seam for _, (asked, _, _, seam) in chains_of(edges, drawn) if asked}
+        self.assertEqual(asked, set("abc"))
 
 
 class NetworkTests(TestCase):

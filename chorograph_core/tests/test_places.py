@@ -12,9 +12,9 @@ from shapely.geometry import Point, Polygon, box
 from chorograph_core.blocks import wedges
 from chorograph_core.chart import Fabric, sides_of_outline
 from chorograph_core.chart.applique import lay
-from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.layouts import Border, OnPoint, StraightSet
 from chorograph_core.tests import examples
-from chorograph_core.zones import Zone, cutting, join, touching, zones_from_patches
+from chorograph_core.zones import Zone, cutting, join, negative_space, touching, zones_from_patches
 from chorograph_core.zones.places import places_of, shape_word, size_of
 
 
@@ -53,6 +53,14 @@ class WordTests(TestCase):
         field = box(0, 0, 36, 24)
         self.assertEqual(shape_word(field.difference(Point(18, 12).buffer(5))), "background")
         self.assertEqual(shape_word(field.difference(box(2, 2, 34, 22))), "picture frame")
+
+    def test_what_flows_round_the_blocks_is_background(self):
+        """A frame with four squares cut out of its inside, and what four blocks that meet leave."""
+        chart = OnPoint(3, 3, 9, ("star_eight",), "economy").chart()
+        zones = negative_space(chart, zones_from_patches(chart))
+        found = [place for place in places_of(chart, zones) if place.zones[0].startswith("n:")]
+        self.assertEqual([(p.name, p.names, len(p.zones)) for p in found],
+                         [("background", "backgrounds", 1), ("background", "backgrounds", 4)])  # fmt: skip
 
     def test_a_quarter_of_a_circle_and_what_is_left_of_its_square(self):
         quarter = Point(0, 0).buffer(6, 32).intersection(box(0, 0, 6, 6))

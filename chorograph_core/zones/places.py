@@ -12,7 +12,7 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.chart import Chart, Patch, alike, sides_of_outline
-from chorograph_core.zones.model import Zone
+from chorograph_core.zones.model import Kind, Zone
 
 ALIKE_BOXES = 1.005
 """Times the smallest box up to which another is as small."""
@@ -22,6 +22,8 @@ NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "bo
          "setting": "setting triangle", "applique": "appliqué shape", "spacer": "spacer"}  # fmt: skip
 ROUND = ("circle", "half circle", "quarter circle")
 """What is cut out of a side or a strip is neither."""
+ANYTHING = ("piece", "curved piece", "four-sided piece", "picture frame")
+"""Words for what has no shape to speak of: what flows round the piecing is its background."""
 PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
           "kite": "border kite"}  # fmt: skip
 """Pieces of a pieced border are no sides of it."""
@@ -81,7 +83,7 @@ def places_of(
     found = []
     for (_, fabric, role), members in groups.items():
         shape = members[0].polygon
-        name = _named(role, shape, members[0].kind == "part")
+        name = _named(role, shape, members[0].kind)
         size = upright(shape) if role == "applique" else size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
@@ -91,10 +93,12 @@ def _role(patch: Patch) -> str:
     return "spacer" if patch.cell.endswith(SPACER) else str(patch.role)
 
 
-def _named(role: str, shape: Polygon, cut: bool) -> str:
+def _named(role: str, shape: Polygon, kind: Kind) -> str:
     word = shape_word(shape)
-    if cut and word in ROUND:
+    if kind == "part" and word in ROUND:
         return word
+    if kind == "negative" and word in ANYTHING:
+        return "background"
     return (PIECED.get(word) if role == "border" else None) or NAMES.get(role) or word
 
 
