@@ -8,6 +8,7 @@ import numpy as np
 import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as some
+from shapely.affinity import rotate
 from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.designs import Linework, Run, Space, designs
@@ -238,6 +239,26 @@ class PlumeTests(TestCase):
         kept, said = drawing.settled({"lean": 0.45, "pitch": 1.25}, 1)
         self.assertTrue(25 <= kept["lean"] <= 80)
         self.assertEqual(said, ())
+
+    def test_no_plume_in_a_corner_is_a_needle(self):
+        """Plumes beside the foot rose into the corner of a square fifteen times as high as wide."""
+        for side in (3.0, 4.5, 6.0, 9.0):
+            for turn in (0, 45):
+                room = rotate(box(0, 0, side, side), turn).buffer(-0.15, join_style="mitre")
+                foot, tip = room.exterior.coords[0], room.exterior.coords[2]
+                spine = even_spine(np.linspace(foot, tip, 60))
+                pitch = max(0.3125, side / 5.2)
+                for hand in (1, -1):
+                    grown = grown_side(spine, room, hand, Growth(pitch))
+                    self.assertGreater(len(grown.heads), 2)
+                    for head, before, rib in zip(
+                        grown.heads, grown.ribs, grown.ribs[1:], strict=False
+                    ):
+                        stop = int(np.argmin(np.hypot(*(before - head[-1]).T)))
+                        plume = Polygon(np.vstack([rib, head, before[: stop + 1][::-1]])).buffer(0)
+                        across = 2 * shapely.maximum_inscribed_circle(plume, tolerance=0.01).length
+                        with self.subTest(side=side, turn=turn, hand=hand):
+                            self.assertLess(shapely.linestrings(rib).length, 6 * across)
 
 
 class EchoedTests(TestCase):

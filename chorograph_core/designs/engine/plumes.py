@@ -32,10 +32,18 @@ STEEP = 3.0
 """How quickly heights may change along the spine."""
 BELOW = 0.72
 """The share of its height at which the width of a plume is measured."""
-GRAZED = 0.42
+GRAZED = 0.3
 """What an inch of an edge that is grazed still counts."""
 SHARES = tuple(float(share) for share in np.arange(1.0, 0.2, -0.03))
 """How much of a plume is tried, the whole of it first, until its head has room."""
+BASE, THORN = 0.5, 0.18
+"""How far from its foot the base of a spine reaches, in widths of a plume, where plumes stand close beside
+each other; and the same as above for those."""
+SPIRE = 2.2
+"""How far a plume at the base rises above where it comes back upon the one before it, in shares of how far
+beside it: a higher one would be a needle."""
+LOW = 0.8
+"""Share of that one's rib below which it does not come back, however short it is itself."""
 INNER = 0.9
 """How far plumes on the inside of a bend reach towards where those beside them would meet: they look ahead at
 an angle, and from a radius times its sine on what they see goes backwards."""
@@ -227,11 +235,13 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     if not any(inside):
         return Side([], [], [])
     heads: list[np.ndarray] = []
+    foot = BASE * float(np.median(wide))
     ahead = inside.index(True)
     kept_ribs, kept_feet = [ribs[ahead]], [float(feet[ahead])]
     stem = spine.points
     for k in range(ahead + 1, len(ribs)):
         made = None
+        based = not spine.closed and stand[ahead] <= foot
         if reach[k] >= least * wide[k - 1] and inside[k]:
             made = _head(
                 ribs[k],
@@ -240,8 +250,10 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
                 looks[ahead],
                 cover,
                 not heads and not spine.closed,
+                based,
             )
-        if made is not None and least > 0 and _is_slim(made[1], kept_ribs[-1]):
+        slimmest = THORN if based else SLIMMEST
+        if made is not None and least > 0 and _is_slim(*made, kept_ribs[-1], slimmest):
             made = None
         if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
             heads.append(made[0])
@@ -254,11 +266,13 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     return Side(kept_ribs, heads, kept_feet) if heads else Side([], [], [])
 
 
-def _is_slim(rib: np.ndarray, before: np.ndarray) -> bool:
-    """Whether what lies between two ribs is hardly a plume."""
+def _is_slim(head: np.ndarray, rib: np.ndarray, before: np.ndarray, slimmest: float) -> bool:
+    """Whether what lies between a *rib*, the way down from its *head* and the rib *before* is hardly a
+    plume."""
     shoulder = shapely.points(rib[round(SHOULDER * (len(rib) - 1))])
-    wide = float(shapely.distance(shapely.linestrings(before), shoulder))
-    return wide < SLIMMEST * float(np.hypot(*np.diff(rib, axis=0).T).sum())
+    back = shapely.linestrings(np.vstack([head[len(head) // 2 :], before[::-1]]))
+    wide = float(shapely.distance(back, shoulder))
+    return wide < slimmest * float(np.hypot(*np.diff(rib, axis=0).T).sum())
 
 
 def _in_the_way(head: np.ndarray, rib: np.ndarray, ribs, heads, stem: np.ndarray) -> bool:
@@ -315,13 +329,16 @@ def _rib(spine: Spine, foot: float, shoulder: np.ndarray, look: np.ndarray) -> n
     return bezier(begin, begin + way * 0.42 * far, shoulder - look * 0.5 * far, shoulder, 44)
 
 
-def _head(rib, before, look, look_before, cover, first) -> tuple[np.ndarray, np.ndarray] | None:
+def _head(
+    rib, before, look, look_before, cover, first, based
+) -> tuple[np.ndarray, np.ndarray] | None:
     """The round from the end of *rib* back to the rib *before*, and the rib as it then is: both
     shortened together until the head has room. The *first* plume goes on smoothly into its own side, others
-    come back upon the one before."""
+    come back upon the one before; what is *based* beside the foot of the spine is no needle."""
     for share in SHARES:
         cut = rib[: max(4, round(len(rib) * share))]
-        end = max(2, round((len(before) - 1) * 0.86 * min(1.0, share + 0.12)))
+        low = max(share + 0.12, LOW) if based else share + 0.12
+        end = max(2, round((len(before) - 1) * 0.86 * min(1.0, low)))
         stop = before[end]
         top = cut[-1]
         across = top - stop
@@ -329,6 +346,9 @@ def _head(rib, before, look, look_before, cover, first) -> tuple[np.ndarray, np.
         if wide < 0.05:
             return None
         out = _unit(cut[-1] - cut[-4])
+        beside = abs(float(out[0] * across[1] - out[1] * across[0]))
+        if based and not first and float(across @ out) > SPIRE * beside:
+            continue
         high = 0.72 * wide
         back = _unit(0.55 * look_before + 0.75 * _unit(stop - top) * -0.2 + 0.25 * look)
         if first:
