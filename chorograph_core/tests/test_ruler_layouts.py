@@ -266,6 +266,15 @@ class StraightTests(TestCase):
             )
         self.assertTrue(work.marks)
 
+    def test_a_weave_goes_round_the_notch_that_a_shape_has(self):
+        """1/16 inch, in a cell that is square but for that."""
+        notch = Polygon(
+            [(3, 3.3), (9, 3.3), (9, 3.36), (9.06, 3.3), (9.38, 3.3), (9.38, 12), (3, 12)]
+        )
+        for angle in range(-60, 90, 6):
+            for run in drawn("basket_weave", notch, angle=angle).runs:
+                self.assertTrue(notch.buffer(0.02).covers(LineString(run.points)), angle)
+
     def test_panes_are_of_one_size(self):
         work = drawn("window_panes", box(0, 0, 9, 6), across=3, down=2, bar=0.5)
         at = sorted({round(p[0, 0], 6) for p in stitched(work) if abs(p[0, 0] - p[-1, 0]) < 1e-9})

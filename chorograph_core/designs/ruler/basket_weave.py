@@ -34,6 +34,8 @@ from chorograph_core.measure import format_inches
 MOST_LINES = 4000
 OBLIQUE = 0.02
 """Inches by which a way may be off the border and still runs along it."""
+HAIR = 0.01
+"""Inches by which a way may lie outside its cell."""
 
 
 @dataclass(frozen=True)
@@ -104,7 +106,10 @@ def _count(space, s: WeaveSettings) -> float:
 def _ways_through(lines: list[np.ndarray], part: Polygon, position: str) -> list[list[Run]]:
     """The runs of a cell, each as the ways in which it may be gone."""
     if part.convex_hull.area < part.area * 1.001:
-        return [[_serpentine(each, position) for each in _begun(lines)]]
+        ways = [_serpentine(each, position) for each in _begun(lines)]
+        # Past a notch that hardly counts, along the border is across it.
+        if all(part.buffer(HAIR).covers(shapely.linestrings(way.points)) for way in ways):
+            return [ways]
     return [[run, run.reversed()] for run in linked(lines, part, position)]
 
 
