@@ -26,12 +26,13 @@ from chorograph_core.designs.filling import widest_gap
 from chorograph_core.designs.judging import judged
 from chorograph_core.designs.keeping import inside
 from chorograph_core.designs.legend import Entry, Layer
+from chorograph_core.designs.linework import Span
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
-from chorograph_core.layouts import Border, StraightSet
+from chorograph_core.layouts import Border, OnPoint, StraightSet
 from chorograph_core.route import Policy
 from chorograph_core.tests import examples, long
 from chorograph_core.tests.shapes import UGLY
-from chorograph_core.zones import zones_from_patches
+from chorograph_core.zones import negative_space, zones_from_patches
 
 TRIANGLE = Polygon([(0, 0), (9, 0), (0, 9)])
 
@@ -443,6 +444,25 @@ class FigureTests(TestCase):
         line = Run(np.array([[0.0, 0.0], [6.0, 0.0], [6.0, 0.4], [0.0, 0.4]]))
         covered = covered_by(Linework((line,)), 0.5)
         self.assertAlmostEqual(covered.area, 6 * 0.4, delta=0.5)
+
+    def test_what_a_way_along_the_edge_shuts_in_is_left_to_the_ground(self):
+        """Two sides of a triangle stitched, the third a way along the edge; else it is a figure."""
+        three = np.array([[0.0, 0.0], [6.0, 0.0], [3.0, 5.0], [0.0, 0.0]])
+        closed = Run(three)
+        along = Run(three, spans=(Span(1, "ditch", "link"), Span(3, "fine")))
+        self.assertAlmostEqual(covered_by(Linework((closed,)), 0.25).area, 15, delta=0.5)
+        self.assertLess(covered_by(Linework((along,)), 0.25).area, 1.0)
+        # Feathers fanned round a star: between them and its points lay 2 inches without a stitch.
+        top = OnPoint(3, 3, 9, ("star_eight",), "economy").chart()
+        zones = negative_space(top, zones_from_patches(top))
+        ground = max((z for z in zones if z.kind == "negative"), key=lambda z: z.polygon.area)
+        layers = (
+            Layer("fanned_feathers", {"pitch": 0.625}),
+            Layer("swirls", {"size": 1.5, "gap": 0.25}),
+        )
+        job = Job("Star", top, tuple(zones), legend=(Entry("e", "e", (ground.id,), layers),))
+        runs = [run for one in job_linework(job) for run in one.linework.runs]
+        self.assertLess(2 * widest_gap(ground.polygon, runs), 1.1)
 
     def test_beside_a_star_what_fills_one_arm_says_so(self):
         top = StraightSet(1, 1, 12, ("star_six",), 0, False, False, (Border(3, "mitred"),)).chart()

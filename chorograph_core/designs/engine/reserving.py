@@ -20,9 +20,14 @@ ALONG = 0.7
 
 
 def covered_by(linework: Linework, closing: float) -> BaseGeometry | None:
-    """The area under a motif: its lines with what lies between those nearer to each other than
-    *closing* inches; None for one that drew nothing."""
-    lines = [run.points for run in linework.runs if len(run.points) > 1]
+    """The area under a motif: its lines with what lies within them, and between those nearer to each other
+    than *closing* inches; None for one that drew nothing. What a way along the edge shuts in is none."""
+    lines = [
+        points
+        for run in linework.runs
+        for points, _, kind in run.pieces()
+        if kind != "link" and len(points) > 1
+    ]
     if not lines:
         return None
     fat = widened(lines, closing / 2, COARSE * closing)
