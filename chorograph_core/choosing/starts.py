@@ -13,15 +13,16 @@ from chorograph_core.choosing.levels import Level
 from chorograph_core.choosing.proposing import DITCH, Proposed, ranked
 from chorograph_core.choosing.reasons import Reason, score
 from chorograph_core.choosing.setting_out import Beside, Custom, Setting, setting_of
+from chorograph_core.choosing.take_up import NARROW
 from chorograph_core.designs.behind import whole_of_half
 from chorograph_core.designs.legend import Entry, LayerLinework, main_layer, role_of
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.zones.places import Place, places_of
 
-NARROW, SMALL = 0.5, 1.0
-"""Inches across a place up to which the ditch round it holds it, since nobody sees what is in it; and up to
-which it does where all that suits it is closer than the work pays for."""
+SMALL = 1.0
+"""Inches across a place up to which the ditch round it holds it where all else is closer than the work pays
+for."""
 SIDE = 3.0
 """Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 

@@ -27,6 +27,8 @@ MOST = 0.1
 PLAIN_LOFT = 0.09
 OPENER = 4.0
 """A zone so many times less dense than what lies round it rises."""
+NARROW = 0.5
+"""Inches across a place up to which the ditch round it holds it, since nobody sees what is in it."""
 LEAST = 4.0
 """Square inches of a zone that is worth a word."""
 TOUCHES = 0.5
@@ -169,6 +171,21 @@ def side_of(bounds: tuple[float, float, float, float], zone: Zone) -> str:
     return min(away, key=lambda side: away[side])
 
 
+def is_held(zone: Zone) -> bool:
+    """Whether a zone is that narrow that the ditch round it holds it, whatever is in it.
+
+    >>> [is_held(Zone("z", shapely.box(0, 0, *size))) for size in ((40, 0.5), (40, 0.75), (1, 1))]
+    [True, False, False]
+    """
+    shape = zone.polygon
+    # A circle in it is no wider than that; round shapes and squares are looked at more closely.
+    if 2 * shape.area / shape.length > NARROW:
+        return False
+    return (
+        2 * float(shapely.maximum_inscribed_circle(shape, tolerance=0.01).length) <= NARROW + 0.01
+    )
+
+
 def _rising(
     core: Job, zones: Sequence[Zone], shapes: np.ndarray, densities: Mapping[str, float]
 ) -> tuple[Rising, ...]:
@@ -176,7 +193,7 @@ def _rising(
     found = []
     for k, zone in enumerate(zones):
         own = densities[zone.id]
-        if zone.polygon.area < LEAST or zone.id in core.untouchable:
+        if zone.polygon.area < LEAST or zone.id in core.untouchable or is_held(zone):
             continue
         near = [
             int(j) for j in tree.query(zone.polygon, predicate="dwithin", distance=HAIR) if j != k

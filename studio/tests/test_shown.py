@@ -12,10 +12,11 @@ from shapely.geometry import Point
 
 from chorograph_core.chart import Fabric
 from chorograph_core.chart.applique import lay
+from chorograph_core.choosing.take_up import take_up_of
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.estimating import Intake
 from chorograph_core.job import Job, job_linework
-from chorograph_core.layouts import StraightSet
+from chorograph_core.layouts import Border, StraightSet
 from chorograph_core.route import Policy
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
@@ -130,6 +131,24 @@ class AdviceTests(SimpleTestCase):
         self.assertFalse(told(3.0))
         self.assertFalse(told(0.25, intake=Intake(taken="2026-11-02")))
         self.assertFalse(told(0.25, policy=Policy(applique="light")))
+
+    def test_a_border_that_the_ditch_round_it_holds_does_not_rise(self):
+        """A start had left a border of a quarter inch to the ditch, and was told that it rises."""
+        for wide, rises in ((0.25, False), (0.5, False), (1.5, True)):
+            chart = StraightSet(1, 1, 20, ("plain",), borders=(Border(wide), Border(4))).chart()
+            zones = tuple(zones_from_patches(chart))
+            ditch, close = Layer("ditch", {}, "clear"), Layer("meander", {"gap": 0.25}, "indigo")
+            thin = tuple(z.id for z in zones if z.label.startswith("border 1"))
+            rest = tuple(z.id for z in zones if z.id not in thin)
+            legend = (Entry("t", "Thin", thin, (ditch,)), Entry("r", "Rest", rest, (ditch, close)))
+            job = Job("Thin", chart, zones, legend=legend)
+            drawn = tuple(job_linework(job))
+            told = [each.heading for each in advice(job, legend_lines(job, drawn))]
+            self.assertEqual("Thin will rise." in told, rises, wide)
+            dense = {zone.id: 0.0 if zone.id in thin else 4.0 for zone in zones}
+            self.assertEqual(
+                {each.zone for each in take_up_of(job, dense).rising}, set(thin) if rises else set()
+            )
 
     def test_an_open_zone_beside_a_dense_one_will_rise(self):
         found = self.legend(0.25, 2.5)

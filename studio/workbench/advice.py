@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from chorograph_core.chart.side_by_side import lying_side_by_side
+from chorograph_core.choosing.take_up import is_held
 from chorograph_core.designs import broken_designs
 from chorograph_core.estimating import Batting
 from chorograph_core.job import Job as CoreJob
@@ -69,8 +70,9 @@ def _not_asked(core: CoreJob, lines: list[LegendLine], units: str) -> list[Advic
 
 def _rising(core: CoreJob, lines: list[LegendLine], units: str) -> list[Advice]:
     touching = _neighbours(core)
+    held = {zone.id for zone in core.zones if is_held(zone)}
     found = []
-    for low in lines:
+    for low in (line for line in lines if not held.issuperset(line.entry.zones)):
         beside = [
             high
             for high in lines
