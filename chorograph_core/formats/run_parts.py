@@ -44,9 +44,10 @@ class Parked:
 @dataclass
 class Part:
     """What is done in one thread in one pass: *rows* in order, and its map: *lines* (kind, points),
-    *marks* on the long seams, *stops* (number, letter, x, y) where stations are entered. *where* is the
-    machine it is done on, if not the first. *zones* has what is filled in it, with the place it lies in,
-    *parked* what waits there for another thread, *check* what is looked at before the quilt is rolled on."""
+    long *seams* (points, the row that says where one is begun) with *marks* on them, *stops* (number,
+    letter, x, y) where stations are entered. *where* is the machine it is done on, if not the first. *zones*
+    has what is filled in it, with the place it lies in, *parked* what waits there for another thread, *check*
+    what is looked at before the quilt is rolled on."""
 
     kind: str
     thread: str
@@ -57,6 +58,7 @@ class Part:
     rows: list[Row] = field(default_factory=list)
     lines: list[tuple[str, np.ndarray]] = field(default_factory=list)
     marks: list[Mark] = field(default_factory=list)
+    seams: list[tuple[np.ndarray, Row | None]] = field(default_factory=list)
     stops: list[tuple[int, str, float, float]] = field(default_factory=list)
     exits: list[tuple[float, float]] = field(default_factory=list)
     minutes: float = 0.0

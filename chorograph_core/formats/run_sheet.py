@@ -10,8 +10,9 @@ import numpy as np
 from chorograph_core.designs import designs
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.legend import main_layer
-from chorograph_core.formats.path_cards import Mark, Visit, card_of
+from chorograph_core.formats.path_cards import Visit, card_of
 from chorograph_core.formats.run_parts import Parked, Part, Row, RunSheet
+from chorograph_core.formats.seam_marks import number_seams
 from chorograph_core.formats.wording import basting_in, listed, place_in
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length, in_units
@@ -24,7 +25,6 @@ from chorograph_core.route.steps import EMPTY
 
 BREAK_AFTER = 50.0
 """Minutes at the machine after which a break is due."""
-MOST_SEAM_MARKS = 12
 SMALL = 6.0
 """Inches across, up to which a station is marked in its middle."""
 
@@ -83,6 +83,8 @@ class _Writer:
             if visits[0].moving
         ]
         self._park()
+        for part in self.parts:
+            number_seams(part)
         # Reasons come from the plan, which is the same for every studio.
         for row in [*self.before, *(row for part in self.parts for row in part.rows)]:
             row.text, row.detail = in_units(row.text, self.units), in_units(row.detail, self.units)
@@ -337,10 +339,11 @@ class _Writer:
             return
         kind = "stitch" if step["kind"] == "stitch" else "travel"
         part.lines.append((kind, thin(points, 0.04)))
-        if kind == "stitch" and step["path"] == "seams" and len(part.marks) < MOST_SEAM_MARKS:
-            ahead = points[1] - points[0]
-            size = float(np.hypot(*ahead)) or 1.0
-            part.marks.append(Mark(len(part.marks) + 1, *map(float, (*points[0], *(ahead / size)))))
+        if kind == "stitch" and step["path"] == "seams":
+            begun = (
+                part.rows[-1] if part.rows and part.rows[-1].kind in ("start", "seams") else None
+            )
+            part.seams.append((points, begun))
 
     def _park(self) -> None:
         """What a pass leaves for another thread when it is rolled on, to be pinned flat, and what else is
