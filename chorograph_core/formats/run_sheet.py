@@ -340,10 +340,15 @@ class _Writer:
         kind = "stitch" if step["kind"] == "stitch" else "travel"
         part.lines.append((kind, thin(points, 0.04)))
         if kind == "stitch" and step["path"] == "seams":
-            begun = (
-                part.rows[-1] if part.rows and part.rows[-1].kind in ("start", "seams") else None
-            )
-            part.seams.append((points, begun))
+            part.seams.append((points, self._begun(part)))
+
+    @staticmethod
+    def _begun(part: Part) -> Row | None:
+        """The row that says where the seam is begun that comes next."""
+        rows = part.rows[-2:]
+        if len(rows) == 2 and rows[0].kind == "start" and rows[1].kind == "seams":
+            return rows[0]
+        return rows[-1] if rows and rows[-1].kind in ("start", "seams") else None
 
     def _park(self) -> None:
         """What a pass leaves for another thread when it is rolled on, to be pinned flat, and what else is

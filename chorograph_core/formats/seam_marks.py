@@ -31,7 +31,7 @@ def number_seams(part: Part) -> None:
         ahead = points[1] - points[0]
         x, y, dx, dy = map(float, (*points[0], *(ahead / (float(np.hypot(*ahead)) or 1.0))))
         part.marks.append(Mark(len(part.marks) + 1, x, y, dx, dy))
-        if begun is not None:
+        if begun is not None and not begun.detail:
             begun.detail = f"at {len(part.marks)} on the map"
 
 
