@@ -44,7 +44,7 @@ from chorograph_core.steering.why import why
 from chorograph_core.stitching.legs import route_legs
 from chorograph_core.stitching.standing import stands_with
 from chorograph_core.tests.shapes import free_chart, irregular_top
-from chorograph_core.zones import Zone, zones_from_patches
+from chorograph_core.zones import Zone, negative_space, zones_from_patches
 from chorograph_core.zones import cutting as cuts
 from chorograph_core.zones.divide import join
 from chorograph_core.zones.model import ZoneError
@@ -59,7 +59,10 @@ def mixed_job(seed: int) -> Job:
     """The job numbered *seed*; the same each time."""
     chance = Random(seed)
     chart = _chart(chance)
-    zones = _joined(chance, _cut(chance, list(zones_from_patches(chart))))
+    zones = list(zones_from_patches(chart))
+    if Random(f"{seed}, background").random() < 0.15:
+        zones = negative_space(chart, zones)
+    zones = _joined(chance, _cut(chance, zones))
     zones = _let_in(Random(f"{seed}, a shape"), zones)
     job = Job(f"Mixed {seed}", chart, tuple(zones), legend=_legend(chance, zones),
               policy=_policy(chance), machine=_machine(chance))  # fmt: skip

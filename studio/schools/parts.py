@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
 from django.http import Http404, HttpRequest, HttpResponse
@@ -33,20 +34,23 @@ def part(request: HttpRequest, job_id) -> HttpResponse:
     core, route = core_job(job), plan.route()
     steps, over = read_steps(route), route.get("over") or {}
     begins, ends = sorted((_moment(request, "from"), _moment(request, "to")))
-    context: dict[str, Any] = {"job": job, "begins": begins, "ends": ends}
+    exchanging = request.GET.get("what") == "exchange"
+    context: dict[str, Any] = {"job": job, "begins": begins, "ends": ends, "exchanging": exchanging}
     try:
         mine = part_of(steps, begins, ends, over)
         context |= _told(core, mine) | {"part": mine}
-        if request.GET.get("what") == "exchange":
+        if exchanging:
             at = _moment(request, "at")
-            other = part_of(steps, at, at + 1, over)
-            wish = exchanged(mine, other, at > ends)
+            wish = exchanged(mine, part_of(steps, at, at + 1, over), at > ends)
         else:
             wish = kept_in_order(mine)
         context["wish"] = _values(core, wish)
     except NoPart as error:
         context["fault"] = str(error)
-    context["exchanging"] = request.GET.get("what") == "exchange"
+        if exchanging and "part" in context:
+            # What cannot be moved may still be kept where it is.
+            with suppress(NoPart):
+                context["wish"] = _values(core, kept_in_order(context["part"]))
     return render(request, "schools/_part.html", context)
 
 

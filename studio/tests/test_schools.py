@@ -212,6 +212,9 @@ class PartTests(ChangingCase):
         same = self.part(**{"from": end // 2, "to": end, "what": "exchange", "at": end - 1})
         self.assertContains(same, 'role="alert"')
         self.assertNotContains(same, 'hx-trigger="load')
+        # What was not moved can be kept where it is.
+        self.assertContains(same, "Keep this order")
+        self.assertEqual(same.context["wish"]["kind"], "kept")
 
 
 class TaskTests(TestCase):
