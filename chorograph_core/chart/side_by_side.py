@@ -8,6 +8,7 @@ from collections.abc import Iterable, Sequence
 
 import numpy as np
 import shapely
+from shapely import STRtree
 from shapely.geometry import Polygon
 from shapely.geometry.base import BaseGeometry
 
@@ -20,7 +21,9 @@ HAIR = 1e-4
 """Inches that edges lie apart, or over each other, which are one."""
 
 
-def inches_shared(ones: Sequence[Polygon], others: Sequence[Polygon]) -> np.ndarray:
+def inches_shared(
+    ones: Sequence[Polygon] | np.ndarray, others: Sequence[Polygon] | np.ndarray
+) -> np.ndarray:
     """Inches of edge (n,) that each of *ones* has in common with the one of *others* in the same place.
 
     >>> square, slanting = shapely.box(0, 0, 3, 3), shapely.box(3.00002, 1, 5, 9)
@@ -37,11 +40,18 @@ def inches_shared(ones: Sequence[Polygon], others: Sequence[Polygon]) -> np.ndar
     )
 
 
+def lying_beside(shape: Polygon, tree: STRtree) -> tuple[np.ndarray, np.ndarray]:
+    """The shapes of a *tree* that touch a shape, by number (n,) in order, and the inches of edge that each
+    has in common with it; the shape itself, where it is one of them, all of its own."""
+    near = np.sort(tree.query(shape, predicate="dwithin", distance=HAIR))
+    return near, inches_shared([shape] * len(near), tree.geometries[near])
+
+
 def lying_side_by_side(shapes: Sequence[Polygon]) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Pairs of shapes that touch, the *first* and the *second* of each by number (n,), and the inches of
     edge that they have in common, 0 for those that touch at a corner."""
     made = np.asarray(shapes, dtype=object)
-    first, second = shapely.STRtree(made).query(made, predicate="dwithin", distance=HAIR)
+    first, second = STRtree(made).query(made, predicate="dwithin", distance=HAIR)
     once = first < second
     first, second = first[once], second[once]
     return first, second, inches_shared(made[first], made[second])
@@ -59,7 +69,9 @@ def met(shape: Polygon, pieces: Sequence[Polygon]) -> Polygon:
     beyond = _long((piece.intersection(shape) for piece in near), edges, shape)
     if beyond:
         # A tip of a piece may hang on by its point.
-        shape = _largest(shapely.difference(shape, shapely.union_all(beyond), grid_size=GRID))
+        rest = _largest(shapely.difference(shape, shapely.union_all(beyond), grid_size=GRID))
+        # What is hardly wider than a strip itself stays as it was drawn.
+        shape = rest if rest.area > shape.area / 2 else shape
     before = _long((piece.difference(shape) for piece in near), edges, shape)
     if before:
         shape = _largest(shapely.union_all([shape, *before], grid_size=GRID))
@@ -92,4 +104,4 @@ def _polygons(shape: BaseGeometry) -> list[Polygon]:
 
 
 def _largest(shape: BaseGeometry) -> Polygon:
-    return max(_polygons(shape), key=lambda each: each.area)
+    return max(_polygons(shape), key=lambda each: each.area, default=Polygon())

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from shapely import STRtree
 
-from chorograph_core.chart.side_by_side import HAIR, inches_shared
+from chorograph_core.chart.side_by_side import lying_beside
 from chorograph_core.choosing.take_up import PLAIN_LOFT, side_of
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import LayerLinework
@@ -98,11 +98,8 @@ def _beside(
     zones = [zone for zone in core.zones if zone.id not in own]
     if not zones:
         return ()
-    tree = STRtree([zone.polygon for zone in zones])
-    near = tree.query(pattern.polygon, predicate="dwithin", distance=HAIR)
-    close = [zones[k] for k in sorted(near.tolist())]
-    shared = inches_shared([pattern.polygon] * len(close), [zone.polygon for zone in close])
-    found = [zone for zone, inches in zip(close, shared, strict=True) if inches > TOUCHES]
+    near, shared = lying_beside(pattern.polygon, STRtree([zone.polygon for zone in zones]))
+    found = [zones[k] for k in near[shared > TOUCHES]]
     names = {zone.id for zone in found}
     even = evenness(found, [one for one in drawn if one.zone in names]) if found else {}
     entry_of, entries = core.entry_of(), {entry.id: entry for entry in core.legend}

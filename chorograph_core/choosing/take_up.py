@@ -16,7 +16,7 @@ import numpy as np
 import shapely
 from shapely import STRtree
 
-from chorograph_core.chart.side_by_side import HAIR, inches_shared
+from chorograph_core.chart.side_by_side import lying_beside
 from chorograph_core.estimating import fullness
 from chorograph_core.job import Job
 from chorograph_core.measure import format_density, format_length
@@ -195,11 +195,11 @@ def _rising(
         own = densities[zone.id]
         if zone.polygon.area < LEAST or zone.id in core.untouchable or is_held(zone):
             continue
-        near = [
-            int(j) for j in tree.query(zone.polygon, predicate="dwithin", distance=HAIR) if j != k
+        beside = [
+            (j, inches)
+            for j, inches in zip(*lying_beside(zone.polygon, tree), strict=True)
+            if j != k and inches > TOUCHES
         ]
-        edge = inches_shared([zone.polygon] * len(near), list(shapes[near])).tolist()
-        beside = [(j, inches) for j, inches in zip(near, edge, strict=True) if inches > TOUCHES]
         whole = sum(inches for _, inches in beside)
         if not whole:
             continue

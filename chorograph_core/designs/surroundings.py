@@ -12,7 +12,7 @@ import shapely
 from shapely import STRtree
 
 from chorograph_core.chart import Chart, Fabric, Patch, Seam, seams
-from chorograph_core.chart.side_by_side import HAIR, inches_shared
+from chorograph_core.chart.side_by_side import lying_beside
 from chorograph_core.designs.space import Space, SpaceSeam
 from chorograph_core.zones import Zone
 
@@ -58,11 +58,9 @@ class Surroundings:
 
     def neighbours_of(self, zone: Zone) -> tuple[str, ...]:
         """The zones that share an edge with it, by id, in the order of the top."""
-        near = self._tree.query(zone.polygon, predicate="dwithin", distance=HAIR)
-        others = [self._zones[k] for k in sorted(near.tolist()) if self._zones[k].id != zone.id]
-        shared = inches_shared([zone.polygon] * len(others), [each.polygon for each in others])
-        return tuple(each.id for each, inches in zip(others, shared, strict=True)
-                     if inches > TOUCHES)  # fmt: skip
+        near, shared = lying_beside(zone.polygon, self._tree)
+        names = [self._zones[k].id for k in near[shared > TOUCHES]]
+        return tuple(name for name in names if name != zone.id)
 
     def _low(self, seam: Seam, patch: str, beyond: str) -> bool | None:
         """Whether *patch* lies on the low side. Where nobody felt the seam, the allowance is taken

@@ -51,6 +51,20 @@ class MetTests(TestCase):
         shape = box(1, 1, 5, 5)
         self.assertIs(met(shape, strips), shape)
 
+    def test_what_is_no_wider_than_that_itself_stays_as_it_was_drawn(self):
+        """It was taken for a strip beyond the seam, and an empty piece was sewn on."""
+        for thin in (
+            box(1, 0, 5, 0.05),
+            box(7, 3, 9, 3.05),
+            box(1, 2.98, 5, 3.03),
+            box(0, 0, 0.05, 13),
+        ):
+            (sewn,) = (p for p in lay(TOP, [thin], Fabric("x", "x", "#ffffff"), "").patches
+                       if p.role == "applique")  # fmt: skip
+            self.assertAlmostEqual(sewn.polygon.area, thin.area, delta=0.25 * thin.area)
+            let_in = cutting.let_in(zones_from_patches(TOP), thin, "f:1", "by hand")[-1]
+            self.assertAlmostEqual(let_in.polygon.area, thin.area, delta=0.25 * thin.area)
+
     @settings(max_examples=examples(60))
     @given(some.tuples(*[some.tuples(some.sampled_from(SEAMS), some.integers(-70, 70))] * 4))
     def test_nothing_is_lost_and_nothing_narrow_is_left(self, sides):
