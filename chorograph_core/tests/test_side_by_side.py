@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from unittest import TestCase
 
+import numpy as np
 from hypothesis import assume, given, settings
 from hypothesis import strategies as some
 from shapely import union_all
@@ -29,6 +30,16 @@ class MetTests(TestCase):
             both = met(box(near, 1, 6 + near, 6 - near), (LEFT, RIGHT))
             self.assertEqual(both.bounds, (0, 1, 6, 6))
             self.assertAlmostEqual(both.area, 30, places=5)
+
+    def test_what_is_sewn_on_or_let_in_there_lies_on_it(self):
+        chart = StraightSet(1, 2, 6, ("plain",)).chart()
+        for right in (5.97, 6.03):
+            shape = box(1, 1, right, 5)
+            (sewn,) = (p for p in lay(chart, [shape], Fabric("x", "x", "#ffffff"), "").patches
+                       if p.role == "applique")  # fmt: skip
+            let_in = cutting.let_in(zones_from_patches(chart), shape, "f:1", "by hand")[-1]
+            for made in (sewn, let_in):
+                np.testing.assert_allclose(made.polygon.bounds, (1, 1, 6, 5), atol=2e-4)
 
     def test_one_that_is_farther_away_or_crosses_stays_as_it_was_drawn(self):
         disc = Point(6, 3).buffer(2)
