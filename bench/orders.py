@@ -14,7 +14,7 @@ from chorograph_core.route.choosing import find_ways, items_of
 from chorograph_core.route.following import STARTS
 from chorograph_core.route.laying_out import laid_out
 from chorograph_core.route.model import State
-from chorograph_core.route.tours import Item, Tour, _Search, best_tour
+from chorograph_core.route.tours import Item, Search, Tour, best_tour
 from chorograph_core.route.works import works_of
 
 SCALE = 100_000
@@ -56,10 +56,7 @@ def problems(job: Job, cache: DrawingCache) -> list[Problem]:
 
 def with_doors(problem: Problem, order: Sequence[int]) -> float:
     """The price of an order, each thing by the doors that suit best."""
-    search = _Search(problem.items, problem.table, None, None)
-    search.order = list(order)
-    search._choose()
-    return search.price()
+    return Search(problem.items, problem.table).in_order(order).price
 
 
 def reading(problem: Problem) -> float:
@@ -82,10 +79,7 @@ def greedy(problem: Problem) -> list[int]:
 
 def greedy_two_opt(problem: Problem) -> float:
     """The greedy order, turned round stretch by stretch until nothing gets cheaper."""
-    search = _Search(problem.items, problem.table, None, None)
-    search.order = greedy(problem)
-    search._settle()
-    return search.price()
+    return Search(problem.items, problem.table).settled(greedy(problem)).price
 
 
 def ours(problem: Problem, rounds: int) -> Tour:

@@ -23,6 +23,8 @@ from launcher.supervising import LOOK, Part, Supervisor
 
 HOME = Path(__file__).resolve().parent.parent
 LOCAL = HOME / ".local"
+READYING = ("python", "-m", "chorograph_core.route.readying")
+"""Compiles what searches for routes, for all processes that come after."""
 
 
 def main() -> int:
@@ -63,6 +65,7 @@ def _start(options: argparse.Namespace) -> int:
     run_file = RunFile(LOCAL / "run.json")
     _heal(cluster, run_file)
     supervisor: Supervisor | None = None
+    readying: subprocess.Popen | None = None
     try:
         port = _web_port(options.host, options.port)
         cluster.start()
@@ -82,6 +85,8 @@ def _start(options: argparse.Namespace) -> int:
             environment["HOME"] = environment["XDG_CACHE_HOME"] = str(LOCAL / "cache")
             hand_over(LOCAL / "cache", rights)
         environment["CHOROGRAPH_CACHE"] = str(LOCAL / "cache" / "derived")
+        # Beside everything else: who asks for a plan before it is through waits no longer than without it.
+        readying = _child(environment, rights, *READYING)
         supervisor = Supervisor(cluster, _parts(environment, options.host, port, rights),
                                 lambda children: run_file.write(address, children))  # fmt: skip
         supervisor.start()
@@ -103,6 +108,9 @@ def _start(options: argparse.Namespace) -> int:
         signal.signal(signal.SIGTERM, signal.SIG_IGN)
         if supervisor is not None:
             supervisor.stop()
+        if readying is not None:
+            readying.kill()
+            readying.wait()
         cluster.stop()
         noted = run_file.read()
         if noted is not None and noted[0] == identity_of(os.getpid()):
@@ -253,7 +261,10 @@ def _test(options: argparse.Namespace) -> int:
         checks = subprocess.Popen([_tool("python"), "-m", "launcher.checking", str(found)], cwd=HOME,
                                   preexec_fn=_die_with_parent)  # fmt: skip
     try:
+        # Once, not by every process at the same time.
+        readying = subprocess.Popen([_tool(READYING[0]), *READYING[1:]], cwd=HOME)
         cluster.start()
+        readying.wait()
         environment = {**_environment(cluster), "CHOROGRAPH_MEDIA": media}
         if checks is not None:
             environment["CHOROGRAPH_CHECKS"] = str(found)

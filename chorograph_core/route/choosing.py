@@ -19,9 +19,9 @@ from chorograph_core.route.walks import Pricing
 from chorograph_core.route.wishes import wished_order
 from chorograph_core.route.works import Work
 
-ROUNDS = 60
+ROUNDS = 240
 """Rounds of search for the order of a pass, and as many for every five things in it."""
-MOST_ROUNDS = 600
+MOST_ROUNDS = 2400
 MOST_AT_FIRST = 32, 64
 """Paths of a kind of station by which a first order is looked for: the cheapest; and where there are as many,
 by more of them once more, since what is chosen for that order may be better."""
@@ -164,13 +164,20 @@ class _Choice:
 
 
 def _stations(work: Work, cut: float) -> Stations:
-    options = [[(way.entry, way.leave, way.price) for way in ways] for ways in work.ways]
-    doors = {node for pairs in options for a, b, _ in pairs for node in (a, b)}
-    items, table, _ = items_of(
-        work.prices if len(doors) <= MOST_DOORS else work.ground, options, cut
-    )
+    doors = sorted({node for ways in work.ways for way in ways for node in (way.entry, way.leave)})
+    place = dict(zip(doors, work.prices.places(doors, cut).tolist(), strict=True))
+    # Whatever else is asked of the ground is asked of few of its nodes.
+    work.ground.forget()
+    items = [
+        Item(
+            np.array([place[way.entry] for way in ways]),
+            np.array([place[way.leave] for way in ways]),
+            np.array([way.price for way in ways]),
+        )
+        for ways in work.ways
+    ]
     paths = [np.array([way.path for way in ways]) for ways in work.ways]
-    return Stations(work.classes, items, paths, table)
+    return Stations(work.classes, items, paths, work.prices.table)
 
 
 def rounds_for(count: int, effort: int) -> int:
@@ -226,15 +233,25 @@ def items_of(
     at: int | None = None,
 ) -> tuple[list[Item], np.ndarray, np.ndarray]:  # fmt: skip
     """Things to order as items of a tour, the prices between their doors, and the node of each; the last is
-    *at*, if there is one. Each thing has doors of its own, so that coming from one to another may have its
-    price."""
+    *at*, if there is one. Where coming from one thing to another has its price, each has doors of its own."""
     own = [sorted({node for a, b, _ in pairs for node in (a, b)}) for pairs in options]
-    nodes = np.array([node for each in own for node in each] + ([] if at is None else [at]))
+    nodes, back = np.unique([node for each in own for node in each], return_inverse=True)
     owner = np.repeat(np.arange(len(own)), [len(each) for each in own])
-    first = np.searchsorted(owner, np.arange(len(own)))
+    more = None if looking is None or not looking.any() else looking[np.ix_(owner, owner)]
+    if more is not None:
+        nodes, back = nodes[back], np.arange(len(back))
+    table = ground.prices(nodes, cut)
+    if more is not None:
+        table += more
+    if at is not None:
+        came = ground.prices([at], cut, nodes)
+        table = np.block([[table, came.T], [came, np.zeros((1, 1))]])
+        nodes = np.append(nodes, at)
     items = []
+    first = 0
     for k, (pairs, mine) in enumerate(zip(options, own, strict=True)):
-        place = {node: int(first[k]) + i for i, node in enumerate(mine)}
+        place = dict(zip(mine, back[first:].tolist(), strict=False))
+        first += len(mine)
         items.append(
             Item(
                 np.array([place[a] for a, _, _ in pairs]),
@@ -243,9 +260,4 @@ def items_of(
                 after[k] if after else frozenset(),
             )
         )
-    unique, back = np.unique(nodes, return_inverse=True)
-    table = ground.prices(unique.tolist(), cut)[np.ix_(back, back)]
-    if looking is not None:
-        count = len(owner)
-        table[:count, :count] += looking[np.ix_(owner, owner)]
     return items, table, nodes

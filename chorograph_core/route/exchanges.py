@@ -9,6 +9,8 @@ from __future__ import annotations
 
 import numpy as np
 
+from chorograph_core.route.compiled import compiled
+
 GAIN = 1e-7
 """Minutes that a change must save to be one."""
 NEVER = 1e9
@@ -17,58 +19,88 @@ LONGEST = 3
 """Things that are put in another place together."""
 
 
+@compiled
 def best_turn(
     grid: np.ndarray, come: np.ndarray, go: np.ndarray, back: np.ndarray
-) -> tuple[int, int] | None:
+) -> tuple[int, int]:
     """The first and the last thing of the stretch that gains most by being turned round (2-opt, Croes 1958);
-    None where none does."""
+    (-1, -1) where none does."""
     count = len(back)
-    if count < 2 or (back >= NEVER).all():
-        return None
-    entered, left = go[:-1], come[1:]
-    summed = np.concatenate([[0.0], np.cumsum(back)])
-    # Turn things i to j: what came before i then leads to the exit of j, and so on.
-    gain = (
-        grid[come[:-1], entered][:, None]
-        + grid[left, go[1:]][None, :]
-        - grid[np.ix_(come[:-1], left)]
-        - grid[np.ix_(entered, go[1:])]
-        - (summed[None, 1:] - summed[:-1, None])
-    )
-    gain[np.tril_indices(count, -1)] = -np.inf
-    i, j = divmod(int(np.argmax(gain)), count)
-    return (i, j) if gain[i, j] > GAIN else None
+    most, one, two = GAIN, -1, -1
+    if count < 2:
+        return one, two
+    for i in range(count):
+        dearer = 0.0
+        before, head = come[i], go[i]
+        into = grid[before, head]
+        for j in range(i, count):
+            # What cannot be turned round is turned in no stretch.
+            if back[j] >= NEVER:
+                break
+            dearer += back[j]
+            # What came before the first then leads to the exit of the last, and so on.
+            tail, after = come[j + 1], go[j + 1]
+            gain = into + grid[tail, after] - grid[before, tail] - grid[head, after] - dearer
+            if gain > most:
+                most, one, two = gain, i, j
+    return one, two
 
 
+@compiled
 def best_shift(
     grid: np.ndarray, come: np.ndarray, go: np.ndarray, back: np.ndarray
-) -> tuple[int, int, int, bool] | None:
+) -> tuple[int, int, int, bool]:
     """The few things that gain most by being put in another place (Or 1976): the number of the first, how
-    many, before which place, counted with them in the order, and whether turned round. None where none do."""
+    many, before which place, counted with them in the order, and whether turned round. None, and -1 for the
+    first, where none do."""
     count = len(back)
-    entered, left = go[:-1], come[1:]
-    summed = np.concatenate([[0.0], np.cumsum(back)])
-    joins = grid[come, go]
-    places = np.arange(count + 1)[:, None]
-    most, best = GAIN, None
+    most, best, moved, goal, turned = GAIN, -1, 0, -1, False
     for many in range(1, min(LONGEST, count - 1) + 1):
-        first = np.arange(count - many + 1)
-        freed = joins[first] + joins[first + many] - grid[come[first], go[first + many]]
-        heads, tails = entered[first], left[first + many - 1]
-        inside = (places >= first) & (places <= first + many)
-        for turned, one, two in ((False, heads, tails), (True, tails, heads)):
-            price = grid[np.ix_(come, one)] + grid[np.ix_(two, go)].T - joins[:, None]
-            if turned:
-                price += summed[first + many] - summed[first]
-            gain = np.where(inside, -np.inf, freed - price)
-            place, segment = divmod(int(np.argmax(gain)), len(first))
-            if gain[place, segment] > most:
-                most, best = float(gain[place, segment]), (segment, many, place, turned)
-    return best
+        for first in range(count - many + 1):
+            stop = first + many
+            head, tail = go[first], come[stop]
+            freed = grid[come[first], head] + grid[tail, go[stop]] - grid[come[first], go[stop]]
+            dearer = 0.0
+            for k in range(first, stop):
+                dearer += back[k]
+            for place in range(count + 1):
+                if first <= place <= stop:
+                    continue
+                before, after = come[place], go[place]
+                straight = grid[before, head] + grid[tail, after]
+                round_ = grid[before, tail] + grid[head, after] + dearer
+                gain = freed + grid[before, after] - min(straight, round_)
+                if gain > most:
+                    most, best, moved, goal = gain, first, many, place
+                    turned = round_ < straight
+    return best, moved, goal, turned
 
 
-def shifted(things: list, first: int, many: int, place: int) -> tuple[list, list, list]:
-    """*things* without *many* from the *first* on, parted before *place*; and those between the two parts."""
-    rest = things[:first] + things[first + many :]
-    at = place - many if place > first else place
-    return rest[:at], things[first : first + many], rest[at:]
+@compiled
+def shift(things: np.ndarray, first: int, many: int, place: int, turned: bool) -> None:
+    """Put *many* of *things* (n,) from the *first* on before *place*, counted with them, *turned* round or
+    as they were."""
+    stop = first + many
+    if turned:
+        turn(things, first, stop)
+    if place < first:
+        swap(things, place, first, stop)
+    else:
+        swap(things, first, stop, place)
+
+
+@compiled
+def turn(things: np.ndarray, first: int, stop: int) -> None:
+    """Turn *things* (n,) from the *first* to before *stop* round."""
+    for k in range((stop - first) // 2):
+        one, two = things[first + k], things[stop - 1 - k]
+        things[first + k], things[stop - 1 - k] = two, one
+
+
+@compiled
+def swap(things: np.ndarray, first: int, middle: int, stop: int) -> None:
+    """Exchange *things* (n,) from the *first* to before the *middle* with those from there to before
+    *stop*."""
+    turn(things, first, middle)
+    turn(things, middle, stop)
+    turn(things, first, stop)

@@ -36,6 +36,7 @@ class Fewest:
         self.network, self.passes = network, passes
         self.reach = Reach(reach) if isinstance(reach, int | float) else reach
         self._known: dict[tuple[int, ...], int] = {}
+        self._alike: dict[tuple | None, int] = {}
 
     def along(self, required: Sequence[int]) -> int:
         """Times that a ruler must be laid along *required* links, however they are gone: each straight line
@@ -43,10 +44,30 @@ class Fewest:
         each bent one, where it is parted into pieces as well as can be."""
         key = tuple(required)
         if key not in self._known:
-            goes_on, saved = _going_on(self.network, required)
-            least = sum(map(self._chain, _chains(self.network, required, goes_on)))
-            self._known[key] = max(0, least - saved)
+            like = self._like(key)
+            if like is None or like not in self._alike:
+                goes_on, saved = _going_on(self.network, required)
+                least = sum(map(self._chain, _chains(self.network, required, goes_on)))
+                self._alike[like] = max(0, least - saved)
+            self._known[key] = self._alike[like]
         return self._known[key]
+
+    def _like(self, links: Sequence[int]) -> tuple | None:
+        """Equal for *links* that lie to each other alike and hang together alike, if one pass holds them
+        all: sisters then need as many layings. None for others."""
+        lines = [self.network.links[number].points for number in links]
+        if not lines:
+            return None
+        levels = np.concatenate(lines)[:, 1]
+        low, high = float(levels.min()), float(levels.max())
+        if len(self.passes) > 1 and not any(
+            each.top <= low and high <= each.bottom for each in self.passes
+        ):
+            return None
+        nodes: dict[int, int] = {}
+        hang = tuple(nodes.setdefault(int(node), len(nodes))
+                     for number in links for node in self.network.ends[number])  # fmt: skip
+        return self.shape_of(links), tuple(map(len, lines)), hang
 
     def savings(self, ways: Sequence[tuple[int, int]]) -> np.ndarray:
         """For *ways* over links, as (link, node it is entered from), the layings that may be saved at most

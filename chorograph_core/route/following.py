@@ -28,7 +28,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.walks import Pricing, far_end, odd_nodes
 from chorograph_core.route.works import Work, path_of
 
-STARTS = 2
+STARTS = 8
 """How often the search for the order of a pass is begun: from one start it may end where none of its changes
 helps any more."""
 

@@ -143,6 +143,10 @@ class Ground:
             self._asked = limit, rows
         return np.array([rows[k] for k in starts.tolist()])
 
+    def forget(self) -> None:
+        """Keep nothing of what was found from place to place."""
+        self._asked = -1.0, {}
+
     def nearest(self, goals: Iterable[int], limit: float) -> dict[int, float]:
         """For every node the price of the cheapest way to any of *goals*, where it is under *limit*."""
         where = [self.place[node] for node in goals if node in self.place]
@@ -208,27 +212,37 @@ class Ground:
 
 class KnownPrices:
     """Prices between nodes of a *ground* that are asked for again and again, found once. A way costs as much
-    back as there."""
+    back as there. Of hundreds of doors there are many: seven figures of each are enough."""
 
     def __init__(self, ground: Ground) -> None:
         self.ground = ground
         self.nodes = np.empty(0, int)
-        self.table = np.empty((0, 0))
+        self.table = np.empty((0, 0), np.float32)
 
     def forget(self, most: int = 0) -> None:
         """Know nothing any more, if it is of more than so many nodes."""
         if len(self.nodes) > most:
-            self.nodes, self.table = np.empty(0, int), np.empty((0, 0))
+            self.nodes, self.table = np.empty(0, int), np.empty((0, 0), np.float32)
 
-    def prices(self, nodes: Sequence[int], limit: float) -> np.ndarray:
-        """Prices (n, n) between *nodes*; *limit*, at most, is always the same."""
+    def prices(
+        self, nodes: Sequence[int] | np.ndarray, limit: float,
+        goals: Sequence[int] | np.ndarray | None = None,
+    ) -> np.ndarray:  # fmt: skip
+        """Prices (n, n) between *nodes*; *limit*, at most, is always the same. Those (n, m) to *goals* are
+        asked for once, and not kept."""
+        if goals is not None:
+            return self.ground.prices(nodes, limit, goals)
+        at = self.places(nodes, limit)
+        return self.table[np.ix_(at, at)].astype(float)
+
+    def places(self, nodes: Sequence[int] | np.ndarray, limit: float) -> np.ndarray:
+        """The places (n,) of *nodes* in the table, which has the prices between them from then on."""
         fresh = np.setdiff1d(nodes, self.nodes)
         if len(fresh):
             whole = np.concatenate([self.nodes, fresh])
-            more = self.ground.prices(fresh, limit, whole)
+            more = self.ground.prices(fresh, limit, whole).astype(np.float32)
             old = len(self.nodes)
-            self.table = np.block([[self.table, more[:, :old].T], [more]])
+            self.table = np.block([[self.table, more[:, :old].T], [more]]) if old else more
             self.nodes = whole
         rank = np.argsort(self.nodes)
-        at = rank[np.searchsorted(self.nodes, nodes, sorter=rank)]
-        return self.table[np.ix_(at, at)]
+        return rank[np.searchsorted(self.nodes, nodes, sorter=rank)]

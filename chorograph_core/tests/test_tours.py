@@ -1,5 +1,6 @@
 """Tours against an exact solver, and against what was asked of their order."""
 
+import itertools
 from unittest import TestCase, mock
 
 import numpy as np
@@ -7,7 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from ortools.sat.python import cp_model
 
-from chorograph_core.route.exchanges import best_shift, best_turn, shifted
+from chorograph_core.route.exchanges import NEVER, best_shift, best_turn, shift, swap
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.tests import examples, long
 
@@ -98,17 +99,39 @@ class ExchangeTests(TestCase):
         turns = {(i, j): now - price(lines[:i] + round_(lines[i : j + 1]) + lines[j + 1 :])
                  for i in range(count) for j in range(i, count)}  # fmt: skip
         found = best_turn(grid, come, go, np.zeros(count))
-        self.assertAlmostEqual(turns[found] if found else 0.0, max(0.0, *turns.values()))
+        self.assertAlmostEqual(turns.get(found, 0.0), max(0.0, *turns.values()))
         shifts = {}
         for first in range(count):
             for many in range(1, min(3, count - 1, count - first) + 1):
                 for place in (*range(first), *range(first + many + 1, count + 1)):
-                    before, stretch, after = shifted(lines, first, many, place)
+                    stretch, rest = (
+                        lines[first : first + many],
+                        lines[:first] + lines[first + many :],
+                    )
+                    at = place - many if place > first else place
                     for turned in (False, True):
-                        moved = before + (round_(stretch) if turned else stretch) + after
+                        moved = rest[:at] + (round_(stretch) if turned else stretch) + rest[at:]
                         shifts[first, many, place, turned] = now - price(moved)
+                        numbers = np.arange(count)
+                        shift(numbers, first, many, place, turned)
+                        self.assertEqual(numbers.tolist(), [min(line) // 2 for line in moved])
         moved = best_shift(grid, come, go, np.zeros(count))
-        self.assertAlmostEqual(shifts[moved] if moved else 0.0, max(0.0, *shifts.values()))
+        self.assertAlmostEqual(shifts.get(moved, 0.0), max(0.0, *shifts.values()))
+
+    def test_two_stretches_change_places(self):
+        for first, middle, stop in itertools.combinations(range(8), 3):
+            things = np.arange(7)
+            swap(things, first, middle, stop)
+            told = [*range(first), *range(middle, stop), *range(first, middle), *range(stop, 7)]
+            self.assertEqual(things.tolist(), told)
+
+    def test_what_cannot_be_turned_round_is_not(self):
+        """Of two lines the first would be better the other way round, unless it may not."""
+        grid = np.ones((5, 5))
+        grid[4, 1] = 0.0
+        come, go, back = np.array([4, 1, 3]), np.array([0, 2, 4]), np.zeros(2)
+        self.assertEqual(best_turn(grid, come, go, back), (0, 0))
+        self.assertEqual(best_turn(grid, come, go, np.array([NEVER, 0.0]))[0], -1)
 
     def test_lines_beside_each_other_are_gone_up_and_down(self):
         """Forty upright lines an inch apart and ten long: thirty-nine inches between them at best, in
