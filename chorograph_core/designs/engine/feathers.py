@@ -276,7 +276,7 @@ def stitch_feather(
     spine of its own. A spine ends where the last plume does."""
     if not any(side.heads for side in sides):
         return
-    tops = [min(side.feet[-1], spine.length) if side.heads else 0.0
+    tops = [min(side.tip, spine.length) if side.heads else 0.0
             for side, spine in zip(sides, spines, strict=True)]  # fmt: skip
     for number, (each, grown) in enumerate(zip(spines, sides, strict=True)):
         if number and apart:

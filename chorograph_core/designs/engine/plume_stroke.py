@@ -78,8 +78,10 @@ def stitch_side(
     stroke: str = "bumped",
     along: str = "retrace",
     room: Polygon | None = None,
+    done: int = 0,
 ) -> None:
-    """Plume after plume from the base to the tip, beginning and ending on the spine.
+    """Plume after plume from the base to the tip, beginning and ending on the spine, those beyond what
+    stands in the way after those before it; *done* plumes are stitched already.
 
     *bumped*: out and round the head, back over the head, the next one in. *traced*: up the side of the last
     plume, over the head, and in. *stacked*: one out, the next from its tip over it and back, within *room*.
@@ -88,25 +90,38 @@ def stitch_side(
     """
     if not side.heads:
         return
+    _stitch_group(thread, spine, side, name, stroke, along, room, done)
+    if side.beyond is not None:
+        how = "ditch" if along == "link" else ""
+        thread.add(spine.between(side.feet[-1], side.beyond.feet[0]), along, how)
+        done += len(side.heads)
+        stitch_side(thread, spine, side.beyond, name, stroke, along, room, done)
+
+
+def _stitch_group(
+    thread: Thread, spine: Spine, side: Side, name: str, stroke: str, along: str,
+    room: Polygon | None, done: int,
+) -> None:  # fmt: skip
+    """Those of a *side* that stand one beside the other."""
     ribs, heads, feet = side.ribs, side.heads, side.feet
     how = "ditch" if along == "link" else ""
     thread.add(_until(ribs[0], heads[0][-1]))
     thread.add(heads[0][::-1])
     thread.add(ribs[1][::-1])
-    thread.unit(f"{name} 1")
+    thread.unit(f"{name} {done + 1}")
     k = 1
     while k < len(heads):
         if stroke == "traced":
             thread.add(_until(ribs[k], heads[k][-1]), "retrace")
             thread.add(heads[k][::-1])
             thread.add(ribs[k + 1][::-1])
-            thread.unit(f"{name} {k + 1}")
+            thread.unit(f"{name} {done + k + 1}")
             k += 1
             continue
         thread.add(spine.between(feet[k], feet[k + 1]), along, how)
         thread.add(ribs[k + 1])
         thread.add(heads[k])
-        thread.unit(f"{name} {k + 1}")
+        thread.unit(f"{name} {done + k + 1}")
         if k + 1 == len(heads):
             thread.add(heads[k][::-1], "retrace")
             thread.add(ribs[k + 1][::-1], "retrace")
@@ -122,7 +137,7 @@ def stitch_side(
             thread.add(over[0], "retrace")
             thread.add(over[1])
         thread.add(ribs[k + 2][::-1])
-        thread.unit(f"{name} {k + 2}")
+        thread.unit(f"{name} {done + k + 2}")
         k += 2
 
 

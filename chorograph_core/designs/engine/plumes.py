@@ -10,7 +10,7 @@ head that would leave the zone, or ribs that would cross, make the plume smaller
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import shapely
@@ -78,11 +78,23 @@ class Growth:
 @dataclass(frozen=True)
 class Side:
     """The plumes on one side of a spine, from the base: ribs (one more than heads), each from the spine
-    outwards (n, 2); heads, each from its fore rib back to the rib before; places of feet along the spine."""
+    outwards (n, 2); heads, each from its fore rib back to the rib before; places of feet along the spine;
+    and those *beyond* what stands in their way, which begin anew."""
 
     ribs: list[np.ndarray]
     heads: list[np.ndarray]
     feet: list[float]
+    beyond: Side | None = None
+
+    @property
+    def tip(self) -> float:
+        """The place of the last foot along the spine."""
+        return self.beyond.tip if self.beyond else self.feet[-1]
+
+    @property
+    def count(self) -> int:
+        """How many plumes there are."""
+        return len(self.heads) + (self.beyond.count if self.beyond else 0)
 
 
 def grown_side(spine: Spine, room: Polygon, side: int, growth: Growth) -> Side:
@@ -234,15 +246,16 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
     inside = [bool(cover.covers(shapely.linestrings(rib))) for rib in ribs]
     if not any(inside):
         return Side([], [], [])
-    heads: list[np.ndarray] = []
     foot = BASE * float(np.median(wide))
     ahead = inside.index(True)
-    kept_ribs, kept_feet = [ribs[ahead]], [float(feet[ahead])]
+    groups: list[Side] = [Side([ribs[ahead]], [], [float(feet[ahead])])]
     stem = spine.points
     for k in range(ahead + 1, len(ribs)):
         made = None
+        kept_ribs, heads = groups[-1].ribs, groups[-1].heads
         based = not spine.closed and stand[ahead] <= foot
-        if reach[k] >= least * wide[k - 1] and inside[k]:
+        tall = reach[k] >= least * wide[k - 1]
+        if tall and inside[k]:
             made = _head(
                 ribs[k],
                 kept_ribs[-1],
@@ -258,12 +271,30 @@ def _plumes(spine, room, ends, looks, reach, stand, least: float) -> Side:
         if made is not None and not _in_the_way(*made, kept_ribs[-NEAR:], heads[-NEAR:], stem):
             heads.append(made[0])
             kept_ribs.append(made[1])
-            kept_feet.append(float(feet[k]))
+            groups[-1].feet.append(float(feet[k]))
             ahead = k
-        elif not heads and inside[k]:
-            # The first plume is the first one that has room.
-            kept_ribs, kept_feet, ahead = [ribs[k]], [float(feet[k])], k
-    return Side(kept_ribs, heads, kept_feet) if heads else Side([], [], [])
+        elif inside[k] and (
+            not heads or (tall and _stands_between(ribs[k], kept_ribs, cover, stem))
+        ):
+            # The first plume is the first one that has room; and so it is beyond what stands in the way.
+            if not heads:
+                groups.pop()
+            groups.append(Side([ribs[k]], [], [float(feet[k])]))
+            ahead = k
+    # A plume by itself beyond something is a mistake.
+    grown: Side | None = None
+    for number, each in reversed(list(enumerate(groups))):
+        if len(each.heads) > (1 if number else 0):
+            grown = replace(each, beyond=grown)
+    return grown or Side([], [], [])
+
+
+def _stands_between(rib: np.ndarray, before: list[np.ndarray], cover: Polygon, stem) -> bool:
+    """Whether something stands between a *rib*, which is clear of those *before*, and the last of them."""
+    across = shapely.linestrings([rib[-1], before[-1][-1]])
+    return not cover.covers(across) and not any(
+        _meet(rib, other) for other in (*before[-NEAR:], stem)
+    )
 
 
 def _is_slim(head: np.ndarray, rib: np.ndarray, before: np.ndarray, slimmest: float) -> bool:

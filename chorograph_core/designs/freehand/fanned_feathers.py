@@ -117,7 +117,7 @@ class FannedFeathers(FigureMotif[FanSettings]):
             name = f"plume of feather {k + 1}"
             stitch_feather(thread, (spine, spine), sides, part, name, s.plumes)
             # Everything of a feather begins and ends at its foot.
-            end = min(sides[1].feet[-1], spine.length) if sides[1].heads else 0.0
+            end = min(sides[1].tip, spine.length) if sides[1].heads else 0.0
             thread.add(spine.between(end, 0.0), "retrace")
         return thread.run()
 

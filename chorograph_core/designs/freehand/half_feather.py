@@ -150,15 +150,15 @@ class HalfFeather(Design[HalfFeatherSettings]):
             )
             if open_spine and grown.heads:
                 # Its spine is a line to be seen: stitched on the way home.
-                thread.add(spine.between(min(grown.feet[-1], spine.length), spine.length))
+                thread.add(spine.between(min(grown.tip, spine.length), spine.length))
                 thread.add(spine.between(spine.length, 0.0))
                 thread.unit("spine")
             elif grown.heads:
                 # On to the far end of its seam, from where one goes on.
-                thread.add(spine.between(grown.feet[-1], spine.length), "link", "ditch")
+                thread.add(spine.between(grown.tip, spine.length), "link", "ditch")
             run = thread.run()
             # One plume by itself in a part of a zone is a mistake.
-            if run is not None and len(grown.heads) > (1 if runs else 0):
+            if run is not None and grown.count > (1 if runs else 0):
                 runs.append(run)
         return Linework(tuple(runs))
 

@@ -97,7 +97,7 @@ class Wreath(FigureMotif[WreathSettings]):
         if run is None or not any(side.heads for side in sides):
             return Linework()
         mark = Mark("line", line[::2], "spine")
-        counted = " and ".join(str(len(side.heads)) for side in sides)
+        counted = " and ".join(str(side.count) for side in sides)
         return Linework((run,), (mark,), (f"{counted} plumes, radius {format_inches(radius, 16)}",))
 
     def closing(self, space, s):
