@@ -8,7 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from chorograph_core.choosing.hearing import Heard, heard, lightness, plain_settings, space_in
-from chorograph_core.choosing.levels import Level, begun_at
+from chorograph_core.choosing.levels import Level, begun_at, level_of
 from chorograph_core.choosing.reasons import Reason, reasons_for, score
 from chorograph_core.choosing.setting_out import Setting
 from chorograph_core.designs import Design, Space, designs
@@ -51,6 +51,9 @@ def ranked(
 ) -> list[Proposed]:  # fmt: skip
     """Candidates for a place, best first: those called *only*, else those that suit it best."""
     space = space_in(core, place)
+    if place.role == "applique":
+        # Whatever the work round it is, a shape sewn on is stitched as little as holds it.
+        level = level_of("light")
     thread = thread or thread_for(core, place)
     used = used or Counter()
     wanted = [key for key in only if key in designs()]

@@ -13,6 +13,8 @@ from chorograph_core.designs import designs
 from chorograph_core.measure import format_density, format_length
 from chorograph_core.zones import LIGHT
 
+MORE, MOST_MORE = 0.15, 0.4
+"""What each inch a square inch weighs against a design in appliqué, over what holds it; and all of them."""
 BUSY, PLAIN = 0.5, 0.25
 """From which share a print hides quilting; up to which cloth is plain."""
 STANDS_OUT = 2.0
@@ -165,8 +167,10 @@ def _applique(heard: Heard, place: Setting, level: Level, units: str) -> Iterato
     told = format_density(heard.density, units)
     if heard.density <= LIGHT:
         yield Reason(0.2, f"{told}: a few lines hold the appliqué and leave it open")
-    elif heard.density > 2 * LIGHT:
-        yield Reason(-0.3, f"{told}: appliqué is stitched as little as holds it")
+    else:
+        # In a small shape a single line is more than that: what is least is still the best.
+        more = min(MOST_MORE, MORE * (heard.density - LIGHT))
+        yield Reason(-more, f"{told}: closer than it takes to hold the appliqué")
 
 
 def _fullness(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[Reason]:

@@ -64,7 +64,15 @@ class ReasonTests(TestCase):
         self.assertIn(
             "hold the appliqué and leave it open", self.texts(voice("inset_echo", 0.5), sewn)
         )
-        self.assertIn("as little as holds it", self.texts(voice("swirls", 3.0), sewn))
+        close = "closer than it takes to hold the appliqué"
+        self.assertIn(close, self.texts(voice("swirls", 3.0), sewn))
+        said = [
+            next(each.weight for each in reasons_for(voice("swirls", dense), sewn, LEVELS[0])
+                 if close in each.text)
+            for dense in (1.5, 2.0, 3.0)
+        ]  # fmt: skip
+        self.assertEqual(said, sorted(said, reverse=True))
+        self.assertEqual(len(set(said)), 3)
         self.assertNotIn("appliqué", self.texts(voice("swirls", 3.0), place_like(0)))
 
     def test_a_full_border_wants_what_takes_it_up(self):
