@@ -168,7 +168,7 @@ class Follower:
         """Travel to where the needle is still in reach once the quilt is rolled; cut where that, and
         the way on from there, costs as much."""
         over = self.lay.on_network.ground(work.reached)
-        if self._at in over.place:
+        if self._at in over:
             return
         self.writer.leave_station()
         way, at = None, self._at
@@ -186,13 +186,13 @@ class Follower:
         mine = set(now.links.tolist())
         gone: list[tuple[int, int]] = []
         for number, start in way:
-            if start in over.place and number not in mine:
+            if start in over and number not in mine:
                 break
-            if start in over.place and gone:
+            if start in over and gone:
                 break
             gone.append((number, start))
         stop = far_end(self.lay.network, *gone[-1]) if gone else self._at
-        if stop not in over.place or any(number not in mine for number, _ in gone):
+        if stop not in over or any(number not in mine for number, _ in gone):
             self.writer.cut("the quilt is rolled on")
             return
         self.writer.go(gone)

@@ -42,7 +42,7 @@ class Ground:
         if by != 1.0:
             much = np.isin(self.links, np.fromiter(dearer, int))
             self._prices = np.where(much, self._prices * by, self._prices)
-        self._number: dict[int, int] = {}
+        self._keys = self._numbers = np.empty(0, int)
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._dearer: dict[tuple, Ground] = {}
         self.pairs: dict[tuple[tuple[int, ...], float], dict[tuple[int, int], float]] = {}
@@ -50,9 +50,9 @@ class Ground:
         self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
 
     @cached_property
-    def _laid(self) -> tuple[np.ndarray, dict[int, int], csr_array]:
-        """Its nodes, by which number they go, and the prices between them: most stations are gone through as
-        their first sister is, and never ask."""
+    def _laid(self) -> tuple[np.ndarray, csr_array]:
+        """Its nodes, and the prices between them: most stations are gone through as their first sister is,
+        and never ask."""
         ends = self.network.ends[self.links]
         proper = ends[:, 0] != ends[:, 1]
         ends, prices, numbers = ends[proper], self._prices[proper], self.links[proper]
@@ -65,14 +65,14 @@ class Ground:
         first = np.ones(len(rank), bool)
         first[1:] = np.diff(key[rank]) != 0
         kept = rank[first]
-        self._number = dict(zip(key[kept].tolist(), numbers[kept].tolist(), strict=True))
+        self._keys, self._numbers = key[kept], numbers[kept]
         cost = np.maximum(prices[kept], 1e-9)
         matrix = csr_array(
             (np.tile(cost, 2), (np.concatenate([low[kept], high[kept]]),
                                 np.concatenate([high[kept], low[kept]]))),
             shape=(size, size),
         )  # fmt: skip
-        return nodes, {node: k for k, node in enumerate(nodes.tolist())}, matrix
+        return nodes, matrix
 
     @property
     def nodes(self) -> np.ndarray:
@@ -80,14 +80,27 @@ class Ground:
         return self._laid[0]
 
     @property
-    def place(self) -> dict[int, int]:
-        """Where each of its nodes stands among `nodes`."""
-        return self._laid[1]
-
-    @property
     def matrix(self) -> csr_array:
         """The prices (n, n) of its links."""
-        return self._laid[2]
+        return self._laid[1]
+
+    def places(self, nodes: Sequence[int] | np.ndarray) -> np.ndarray:
+        """Where (n,) each of some nodes of the network stands among its own; -1 for what is not on it."""
+        mine = self.nodes
+        if not len(mine):
+            return np.full(len(nodes), -1)
+        wanted = np.asarray(nodes, int)
+        found = np.minimum(np.searchsorted(mine, wanted), len(mine) - 1)
+        return np.where(mine[found] == wanted, found, -1)
+
+    def place(self, node: int) -> int:
+        """The same of one node."""
+        mine = self.nodes
+        found = int(np.searchsorted(mine, node))
+        return found if found < len(mine) and mine[found] == node else -1
+
+    def __contains__(self, node: int | None) -> bool:
+        return node is not None and self.place(node) >= 0
 
     def dearer(self, links: Sequence[int], by: float) -> Ground:
         """The same ground with those *links* so many times as dear."""
@@ -109,8 +122,7 @@ class Ground:
         most. What is not on this ground is reached from nowhere else."""
         goals = nodes if goals is None else goals
         table = np.where(np.equal.outer(np.array(nodes, int), np.array(goals, int)), 0.0, limit)
-        start = np.array([self.place.get(int(node), -1) for node in nodes], int)
-        goal = np.array([self.place.get(int(node), -1) for node in goals], int)
+        start, goal = self.places(nodes), self.places(goals)
         here, there = np.flatnonzero(start >= 0), np.flatnonzero(goal >= 0)
         if not len(here) or not len(there):
             return table
@@ -149,8 +161,9 @@ class Ground:
 
     def nearest(self, goals: Iterable[int], limit: float) -> dict[int, float]:
         """For every node the price of the cheapest way to any of *goals*, where it is under *limit*."""
-        where = [self.place[node] for node in goals if node in self.place]
-        if not where:
+        where = self.places(list(goals))
+        where = where[where >= 0]
+        if not len(where):
             return {}
         found = dijkstra(self.matrix, indices=where, limit=limit, min_only=True)
         near = np.flatnonzero(found < limit)
@@ -160,39 +173,40 @@ class Ground:
         """Price of the cheapest way; infinite where there is none."""
         if start == goal:
             return 0.0
-        _, place, _ = self._laid
-        if start not in place or goal not in place:
+        at = self.place(goal)
+        if at < 0 or start not in self:
             return math.inf
-        return float(self._ways(start, goal)[0][place[goal]])
+        return float(self._ways(start, goal)[0][at])
 
     def way(self, start: int, goal: int) -> list[tuple[int, int]] | None:
         """The cheapest way as (link, node it is entered from) pairs; None where there is none."""
         if start == goal:
             return []
-        nodes, place, _ = self._laid
-        if start not in place or goal not in place:
+        first, at = self.place(start), self.place(goal)
+        if first < 0 or at < 0:
             return None
         price, came = self._ways(start, goal)
-        first, at, size = place[start], place[goal], len(nodes)
         if not math.isfinite(price[at]):
             return None
-        back = []
+        back = [at]
         while at != first:
-            before = int(came[at])
-            number = self._number[min(at, before) * size + max(at, before)]
-            back.append((number, int(nodes[before])))
-            at = before
-        return back[::-1]
+            at = int(came[at])
+            back.append(at)
+        along = np.array(back[::-1])
+        one, two = along[:-1], along[1:]
+        keys = np.minimum(one, two) * len(self.nodes) + np.maximum(one, two)
+        numbers = self._numbers[np.searchsorted(self._keys, keys)]
+        return list(zip(numbers.tolist(), self.nodes[one].tolist(), strict=True))
 
     def _ways(self, start: int, goal: int) -> tuple[np.ndarray, np.ndarray]:
         """The ways from *start* as far as the *goal*: what it costs to come to each node, and from which."""
         if len(self.nodes) > LARGE and start not in self._from:
             if start not in self._close:
                 found = dijkstra(
-                    self.matrix, indices=self.place[start], return_predecessors=True, limit=NEAR
+                    self.matrix, indices=self.place(start), return_predecessors=True, limit=NEAR
                 )
                 self._close = {start: found}
-            if np.isfinite(self._close[start][0][self.place[goal]]):
+            if np.isfinite(self._close[start][0][self.place(goal)]):
                 return self._close[start]
         return self._sources(start)
 
@@ -200,12 +214,14 @@ class Ground:
         if start not in self._from:
             if len(self.nodes) <= SMALL:
                 found, came = dijkstra(self.matrix, return_predecessors=True)
-                self._from = dict(zip(self.place, zip(found, came, strict=True), strict=True))
+                self._from = dict(
+                    zip(self.nodes.tolist(), zip(found, came, strict=True), strict=True)
+                )
                 return self._from[start]
             if len(self._from) > MOST_KEPT:
                 self._from.clear()
             self._from[start] = dijkstra(
-                self.matrix, indices=self.place[start], return_predecessors=True
+                self.matrix, indices=self.place(start), return_predecessors=True
             )
         return self._from[start]
 

@@ -44,7 +44,7 @@ def pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
 
 
 def _pairs_within(ground: Ground, nodes: Sequence[int], limit: float) -> Pairs:
-    where = np.array([ground.place.get(int(node), -1) for node in nodes], int)
+    where = ground.places(nodes)
     here = np.flatnonzero(where >= 0)
     found: Pairs = {}
     for start in range(0, len(here), CHUNK):
