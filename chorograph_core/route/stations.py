@@ -6,6 +6,7 @@ cluster of neighbouring zones, halved along its longer side until it is small en
 
 from __future__ import annotations
 
+import re
 from collections import Counter, defaultdict
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -142,7 +143,7 @@ def _part(chart: Chart, zone: Zone) -> tuple[str, str]:
     if len(patches) == 1 and patches[0].role == "border":
         # The side is the first two words of its name, whatever it is pieced of.
         side = ".".join(patches[0].id.split(".")[:2])
-        return "side", side.replace("border", "border ").replace(".", " ")
+        return "side", re.sub(r"(?<=[a-z])(?=\d)", " ", side).replace(".", " ")
     if len(roles) == 1 and (role := next(iter(roles))) in _NAMES:
         return "one" + zone.id, _NAMES[role]
     return "area", "area"

@@ -16,7 +16,7 @@ from chorograph_core.designs.engine.arcs import chained_arcs
 from chorograph_core.designs.legend import Entry, Layer
 from chorograph_core.designs.linework import Span, Unit
 from chorograph_core.job import Job, job_linework, planned_job, replayed_job
-from chorograph_core.layouts import Border, OpenField, Placed, StraightSet
+from chorograph_core.layouts import Border, Medallion, OpenField, Placed, StraightSet
 from chorograph_core.reckon import Machine
 from chorograph_core.route import PlanError, Policy, replay
 from chorograph_core.route.network import _cut_at_levels
@@ -251,6 +251,14 @@ class StationTests(TestCase):
         self.assertEqual(names.count("cornerstone"), 12)
         self.assertEqual(names.count("sashing"), 17)
         self.assertEqual(sum(name.startswith("border") for name in names), 4)
+
+    def test_sides_of_rings_are_named_as_one_would_say(self):
+        chart = Medallion(
+            9, "sawtooth_star", (Border(2), Border(3, piecing="squares", unit=3))
+        ).chart()
+        names = {s.name for s in stations_of(chart, zones_from_patches(chart))}
+        sides = ("top", "right", "bottom", "left")
+        self.assertLessEqual({f"ring {k} {side}" for k in (1, 2) for side in sides}, names)
 
     def test_every_zone_has_one_station(self):
         for chart in (StraightSet(3, 3, 6, ("nine_patch",)).chart(), free_chart()):

@@ -161,6 +161,7 @@ class TellingTests(SimpleTestCase):
             "In at the lower left: up 4″, slant down right 17″. Out at the top.":
                 "Erin linksonder: omhoog 4″, schuin rechts omlaag 17″. Eruit boven.",
             "border 2 left, border 1 top": "rand 2 links, rand 1 boven",
+            "ring 4 left: ditches": "ring 4 links: naden",
             "takes up 3.1% of a border 4% too full": "neemt 3,1% op van een rand die 4% te ruim is",
             "covers 6 mm; lines may run off the edge, points stay 8 mm inside":
                 "bedekt 6 mm; lijnen mogen over de kant lopen, punten blijven 8 mm binnen",
