@@ -256,7 +256,9 @@ class StationTests(TestCase):
         chart = Medallion(
             9, "sawtooth_star", (Border(2), Border(3, piecing="squares", unit=3))
         ).chart()
-        names = {s.name for s in stations_of(chart, zones_from_patches(chart))}
+        stations = stations_of(chart, zones_from_patches(chart))
+        # A long side is more than one place: its name goes on with a number.
+        names = {" ".join(s.name.split()[:3]) for s in stations}
         sides = ("top", "right", "bottom", "left")
         self.assertLessEqual({f"ring {k} {side}" for k in (1, 2) for side in sides}, names)
 
