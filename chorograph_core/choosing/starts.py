@@ -18,13 +18,11 @@ from chorograph_core.designs.behind import whole_of_half
 from chorograph_core.designs.legend import Entry, LayerLinework, main_layer, role_of
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
-from chorograph_core.zones.places import Place, places_of
+from chorograph_core.zones.places import Place, places_of, sides_together
 
 SMALL = 1.0
 """Inches across a place up to which the ditch round it holds it where all else is closer than the work pays
 for."""
-SIDE = 3.0
-"""Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 
 
 def proposed_legend(
@@ -51,7 +49,7 @@ def proposed_legend(
     used = Counter(layer.design for layer in main if role_of(layer) != "ditch")
     told: list[tuple[str, Proposed]] = []
     density: dict[str, float] = {}
-    groups = _with_whole_borders(places_of(core.chart, core.zones))
+    groups = sides_together(places_of(core.chart, core.zones))
     # What is cut off comes after all from which it may be cut.
     groups.sort(key=lambda group: any(_cut_off(core, place.zones) for place in group))
     names = _names(core, groups, units)
@@ -141,22 +139,6 @@ def _as_the_whole(core: Job, place: Setting, whole: Entry, units: str) -> Propos
         return _left_to_the_ditch(core, place, why) if wide <= SMALL else None
     said = (Reason(0.3, f"cut from one of {whole.name}: it has what they have"),)
     return Proposed(made, said, score(made, said))
-
-
-def _with_whole_borders(places: Sequence[Place]) -> list[list[Place]]:
-    """Places that get one design: the sides of a border together (as wide, of one cloth), all else by itself;
-    what covers most first."""
-    groups: dict[object, list[Place]] = {}
-    for number, place in enumerate(places):
-        long, wide = max(place.size), min(place.size)
-        side = place.role == "border" and long >= SIDE * wide
-        key = ("border", place.fabric, round(wide * 8)) if side else number
-        groups.setdefault(key, []).append(place)
-
-    def covers(group: list[Place]) -> float:
-        return sum(place.shape.area * len(place.zones) for place in group)
-
-    return sorted(groups.values(), key=lambda group: -covers(group))
 
 
 def _names(core: Job, groups: Sequence[Sequence[Place]], units: str) -> list[str]:

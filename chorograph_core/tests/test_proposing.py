@@ -8,7 +8,7 @@ from unittest import TestCase
 from chorograph_core.choosing.levels import LEVELS
 from chorograph_core.choosing.proposing import GOOD, SHORT, ranked
 from chorograph_core.choosing.setting_out import setting_of
-from chorograph_core.choosing.starts import _names, _with_whole_borders, proposed_legend
+from chorograph_core.choosing.starts import _names, proposed_legend
 from chorograph_core.designs import designs
 from chorograph_core.designs.legend import main_layer
 from chorograph_core.job import Job, job_linework
@@ -17,7 +17,7 @@ from chorograph_core.measure import format_length
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
 from chorograph_core.zones import zones_from_patches
-from chorograph_core.zones.places import places_of
+from chorograph_core.zones.places import places_of, sides_together
 
 
 def start(core, level):
@@ -68,7 +68,7 @@ class ProposingTests(TestCase):
         chart = OnPoint(3, 3, 9, ("square_in_square",)).chart()
         core = Job("on point", chart, tuple(zones_from_patches(chart)))
         for units in ("in", "cm"):
-            names = _names(core, _with_whole_borders(places_of(chart, core.zones)), units)
+            names = _names(core, sides_together(places_of(chart, core.zones)), units)
             self.assertEqual(len(set(names)), len(names), names)
             sides = (9, 9 / math.sqrt(2))
             for inches in sides:
@@ -193,7 +193,7 @@ class ProposingTests(TestCase):
             (Border(3, piecing="triangles", unit=3), Border(6, "block")),
         ).chart()
         core = replace(self.core, chart=chart, zones=tuple(zones_from_patches(chart)), legend=())
-        places = _with_whole_borders(places_of(chart, core.zones))
+        places = sides_together(places_of(chart, core.zones))
         self.assertGreater(len(places), 10)
         light = next(level for level in LEVELS if level.key == "light")
         _, told = start(core, light)

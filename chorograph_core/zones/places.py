@@ -29,6 +29,8 @@ PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "
 """Pieces of a pieced border are no sides of it."""
 SPACER = ":spacer"
 """How the cell of a patch ends that fills what the units of a border leave."""
+SIDE = 3.0
+"""Times its width that a piece of a border is long from which on it is a side: others are pieced."""
 FRAMED = 0.4
 """Share of what lies within its outer edge that is not its own for a piece to be a frame; else something
 lies on it."""
@@ -87,6 +89,22 @@ def places_of(
         size = upright(shape) if role == "applique" else size_of(shape)
         found.append(Place(name, size, fabric, tuple(zone.id for zone in members), shape, role))
     return sorted(found, key=lambda place: -place.shape.area * len(place.zones))
+
+
+def sides_together(places: Sequence[Place]) -> list[list[Place]]:
+    """Places that are one to a quilter: the sides of a border together (as wide, of one cloth), whatever
+    their lengths and whatever is cut out of them, all else by itself; what covers most first."""
+    groups: dict[object, list[Place]] = {}
+    for number, place in enumerate(places):
+        long, wide = max(place.size), min(place.size)
+        side = place.name == NAMES["border"] and place.role == "border" and long >= SIDE * wide
+        key = ("border", place.fabric, round(wide * 8)) if side else number
+        groups.setdefault(key, []).append(place)
+
+    def covers(group: list[Place]) -> float:
+        return sum(place.shape.area * len(place.zones) for place in group)
+
+    return sorted(groups.values(), key=lambda group: -covers(group))
 
 
 def _role(patch: Patch) -> str:

@@ -290,6 +290,21 @@ class DrawerTests(WorkCase):
         self.assertEqual(sorted(ids), sorted(z.id for z in self.core().zones))
         self.assertContains(page, "border sides")
 
+    def test_the_sides_of_a_border_are_one_kind_whatever_their_lengths(self):
+        """Butted: two of 46" and two of 41" one way, all 2 1/2" wide."""
+        sides = [each for each in self.client.get(
+            reverse("work", args=[self.job.pk]), {"stage": "zones"}).context["places"]
+            if each["name"] == "border sides"]  # fmt: skip
+        borders = {zone.id.split(".")[0] for zone in self.core().zones if ".top" in zone.id}
+        self.assertEqual(len(sides), len(borders))
+        for each in sides:
+            self.assertEqual(len(each["zones"]), 4)
+            lengths = {round(max(zone.polygon.bounds[2] - zone.polygon.bounds[0],
+                                 zone.polygon.bounds[3] - zone.polygon.bounds[1]), 6)
+                       for zone in self.core().zones if zone.id in each["zones"]}  # fmt: skip
+            self.assertEqual((round(each["least"], 6), round(each["most"], 6)),
+                             (min(lengths), max(lengths)))  # fmt: skip
+
     def test_all_linework_is_packed(self):
         header, count = unpack(self.client.get(reverse("linework", args=[self.job.pk])).content)
         self.assertEqual({g["entry"] for g in header}, {e.id for e in self.core().legend})

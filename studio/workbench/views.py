@@ -15,7 +15,7 @@ from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import job_linework
 from chorograph_core.zones.checks import checks
 from chorograph_core.zones.figures import secondary_figures
-from chorograph_core.zones.places import places_of, sisters_of
+from chorograph_core.zones.places import places_of, sides_together, sisters_of
 from studio.accounts.access import for_studio
 from studio.accounts.models import named
 from studio.answers import as_content
@@ -118,8 +118,9 @@ def _places(core: CoreJob) -> list[dict]:
     given, left_out = core.entry_of(), core.untouchable
     classes = [number for number, _ in zone_classes(core)]
     found = []
-    for place in places_of(core.chart, core.zones, classes):
-        zones = [zone for zone in place.zones if zone not in left_out]
+    for group in sides_together(places_of(core.chart, core.zones, classes)):
+        place = group[0]
+        zones = [zone for each in group for zone in each.zones if zone not in left_out]
         bare = [zone for zone in zones if zone not in given]
         x0, y0, x1, y1 = place.shape.bounds
         side = max(x1 - x0, y1 - y0) * 1.1
@@ -128,6 +129,7 @@ def _places(core: CoreJob) -> list[dict]:
             found.append({
                 "place": place, "zones": zones, "bare": len(bare), "fabric": fabric,
                 "name": place.names if len(zones) > 1 else place.name,
+                "least": min(each.size[0] for each in group), "most": max(each.size[0] for each in group),
                 "d": outline_path(place.shape, 3),
                 "frame": f"{(x0 + x1 - side) / 2:.3f} {(y0 + y1 - side) / 2:.3f} {side:.3f} {side:.3f}",
             })  # fmt: skip
