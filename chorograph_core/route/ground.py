@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Iterable, Sequence
 from functools import cached_property
@@ -93,8 +94,22 @@ class Ground:
         found = np.minimum(np.searchsorted(mine, wanted), len(mine) - 1)
         return np.where(mine[found] == wanted, found, -1)
 
+    @cached_property
+    def _by_number(self) -> tuple[dict[int, int], dict[int, int]] | None:
+        """Where each node stands, and the links by the places of their ends, to be looked up at once; None
+        for a ground on which that would take more room than it is worth."""
+        mine = self.nodes
+        if len(mine) > LARGE:
+            return None
+        return (
+            dict(zip(mine.tolist(), range(len(mine)), strict=True)),
+            dict(zip(self._keys.tolist(), self._numbers.tolist(), strict=True)),
+        )
+
     def place(self, node: int) -> int:
         """The same of one node."""
+        if self._by_number is not None:
+            return self._by_number[0].get(node, -1)
         mine = self.nodes
         found = int(np.searchsorted(mine, node))
         return found if found < len(mine) and mine[found] == node else -1
@@ -192,9 +207,14 @@ class Ground:
         while at != first:
             at = int(came[at])
             back.append(at)
+        size = len(self.nodes)
+        if self._by_number is not None:
+            links, mine = self._by_number[1], self.nodes
+            return [(links[min(one, two) * size + max(one, two)], int(mine[one]))
+                    for two, one in itertools.pairwise(back)][::-1]  # fmt: skip
         along = np.array(back[::-1])
         one, two = along[:-1], along[1:]
-        keys = np.minimum(one, two) * len(self.nodes) + np.maximum(one, two)
+        keys = np.minimum(one, two) * size + np.maximum(one, two)
         numbers = self._numbers[np.searchsorted(self._keys, keys)]
         return list(zip(numbers.tolist(), self.nodes[one].tolist(), strict=True))
 

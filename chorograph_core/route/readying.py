@@ -14,11 +14,13 @@ THINGS = 12
 
 
 def ready() -> float:
-    """Search for a tour through a few things in a row, which calls all loops: what it costs."""
+    """Search for tours through a few things in a row, which calls all loops: what the longer one costs."""
     doors = np.arange(2.0 * THINGS)
     items = [Item(np.array([2 * k, 2 * k + 1]), np.array([2 * k + 1, 2 * k]), np.zeros(2))
              for k in range(THINGS)]  # fmt: skip
-    return best_tour(items, np.abs(doors[:, None] - doors), rounds=2 * THOROUGH).price
+    table = np.abs(doors[:, None] - doors)
+    best_tour(items[:3], table, rounds=1)
+    return best_tour(items, table, rounds=2 * THOROUGH).price
 
 
 if __name__ == "__main__":

@@ -11,6 +11,7 @@ from typing import NamedTuple
 
 import numpy as np
 
+from chorograph_core.route.all_orders import best_of_all as best_of_all
 from chorograph_core.route.compiled import compiled
 from chorograph_core.route.exchanges import GAIN, NEVER, best_shift, best_turn, shift, swap, turn
 

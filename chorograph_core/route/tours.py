@@ -16,8 +16,6 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from chorograph_core.route.all_orders import best_of_all
-
 if TYPE_CHECKING:
     from chorograph_core.route.searching import Things
 
@@ -194,8 +192,8 @@ class Search:
 
     def exact(self) -> Tour:
         """The best tour of all."""
-        order, options = best_of_all(self.items, self.things.grid, self.things.nowhere)
-        return self._tour(np.array(order), self.things.first[order] + np.array(options))
+        by = self.loops.best_of_all(self.things)
+        return self._tour(np.searchsorted(self.things.first, by, side="right") - 1, by)
 
     def _tour(self, order: np.ndarray, by: np.ndarray) -> Tour:
         options = by - self.things.first[order]
