@@ -16,6 +16,9 @@ from chorograph_core.designs.linking import Edge
 
 TOUCH = 1e-4
 """Inches within which two stretches of a line are one."""
+HAIR = 8e-6
+"""Inches that a line along an edge may lie beyond it: zones that make up a region are joined to a
+hundred-thousandth of an inch."""
 
 
 def inside(points: np.ndarray, shape: BaseGeometry) -> bool:
@@ -64,7 +67,7 @@ class Clipping:
 
     def to(self, shape: Polygon) -> Linework:
         """What of it lies in *shape*."""
-        reach = shape.buffer(1e-6)
+        reach = shape.buffer(HAIR)
         shapely.prepare(reach)
         runs: list[Run] = []
         whole: Run | None = None

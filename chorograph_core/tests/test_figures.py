@@ -63,6 +63,15 @@ class ClippingTests(TestCase):
             kept += sum(len(mark.points) for mark in found.marks if mark.kind == "dot")
         self.assertEqual(kept, 6)
 
+    def test_a_line_along_the_edge_belongs_to_the_zone_that_the_region_was_joined_of(self):
+        """Thirds of an inch, joined to a hundred-thousandth, lie beside their own edge."""
+        third = 19 / 3
+        zones = [box(0, 0, third, third), box(0, third, third, 2 * third)]
+        region = shapely.union_all(zones, grid_size=1e-5)
+        clipping = Clipping(Linework((Run(np.array(region.exterior.coords)),)))
+        found = sum(run.inches for zone in zones for run in clipping.to(zone).runs)
+        self.assertAlmostEqual(found, region.length, places=3)
+
 
 class FigureTests(TestCase):
     def test_pieces_add_up_to_the_whole(self):
