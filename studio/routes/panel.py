@@ -17,8 +17,10 @@ from chorograph_core.formats import away_passes, read_steps, run_sheet
 from chorograph_core.job import Job as CoreJob
 from chorograph_core.job import order_price
 from chorograph_core.reckon import Rates
+from chorograph_core.route import Step
 from chorograph_core.route.handing_over import on_frame_first
 from chorograph_core.steering.days import days_of, days_of_two
+from studio.derived import Derived
 from studio.quotes.hands import by_own_hand
 from studio.routes.drawings import cards_of
 from studio.routes.models import Plan
@@ -52,19 +54,50 @@ class Stretch:
     where: str = ""
 
 
+@dataclass(frozen=True)
+class Shown:
+    """What of a panel follows from its plan alone: the *steps*, and the passes of somebody else's (*away*);
+    what was *redrawn*, the *passes*, what is done in them, and the *paths* as they are drawn."""
+
+    steps: list[Step]
+    away: frozenset[int]
+    redrawn: list[str]
+    passes: list[dict]
+    stretches: list[Stretch]
+    paths: list[dict]
+
+
+_SHOWN: Derived[Shown] = Derived("panel", 2)
+
+
+def _shown(plan: Plan, core: CoreJob, units: str) -> Shown:
+    """Asked for again with all that is told of a plan; to read and draw it takes longest."""
+
+    def made() -> Shown:
+        route = plan.route()
+        begun = _first_times(route["steps"])
+        threads = {thread.key: thread.name for thread in core.threads}
+        ids = {zone.id for zone in core.zones}
+        cards = cards_of(core, run_sheet(core, route, units))
+        return Shown(
+            read_steps(route), away_passes(route),
+            [zone for zone in route.get("redrawn", ()) if zone in ids],
+            [each for each in route.get("passes", ()) if not each.get("another")],
+            _stretches(core, route, threads),
+            [{**each, "at": begun.get(each["card"].key, 0)} for each in cards],
+        )  # fmt: skip
+
+    return _SHOWN((plan.pk, plan.planned, plan.job.head.body_id, units), made)
+
+
 def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
     """Everything the route's panel shows."""
-    route = plan.route()
-    sheet = run_sheet(core, route, units)
-    begun = _first_times(route["steps"])
-    threads = {thread.key: thread.name for thread in core.threads}
+    shown = _shown(plan, core, units)
     return {
         **schools_context(core),
         "plan": plan,
         "units": units,
-        "redrawn": [
-            zone for zone in route.get("redrawn", ()) if zone in {z.id for z in core.zones}
-        ],
+        "redrawn": shown.redrawn,
         "wished": [
             (wish_in_words(core, wish), plan.figures.get("unkept", {}).get(str(number), ""))
             for number, wish in enumerate(core.policy.wishes)
@@ -74,27 +107,28 @@ def panel_context(plan: Plan, core: CoreJob, units: str) -> dict[str, Any]:
             plan.figures.get("lost_minutes", 0.0),
             plan.figures.get("floor_lost_minutes", 0.0),
         ),
-        "passes": [each for each in route.get("passes", ()) if not each.get("another")],
+        "passes": shown.passes,
         "away": handover_in_words(core),
         "away_minutes": plan.figures.get("away_minutes", 0.0),
         "hand": by_own_hand(plan.job, core),
         "own_rates": not same_hand(core.machine.rates, Rates()),
-        "stretches": _stretches(core, route, threads),
-        "paths": [{**each, "at": begun.get(each["card"].key, 0)} for each in cards_of(core, sheet)],
+        "stretches": shown.stretches,
+        "paths": shown.paths,
     }
 
 
 Hours = Sequence[tuple[date, float]]
 
 
-def days_context(plan: Plan, core: CoreJob, own: Hours, hers: Hours, begins: float):
+def days_context(
+    plan: Plan, core: CoreJob, own: Hours, hers: Hours, begins: float, units: str
+) -> dict[str, Any]:
     """The days that the plan takes from where she stands: (date, the day, what is done on it, in which
     passes, who does it if somebody else). *own* days hold what is done before the quilt is carried over,
     *hers* the rest; they are the same where it is the same hands."""
-    route = plan.route()
-    steps = read_steps(route)
+    shown = _shown(plan, core, units)
+    steps, away = shown.steps, shown.away
     one, two = ([each for each in days if each[1] > 0] for days in (own, hers))
-    away = away_passes(route)
     cut = core.machine.cut_seconds
     if own is hers:
         days = days_of(steps, [60 * hours for _, hours in one], cut, begins)

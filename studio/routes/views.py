@@ -135,7 +135,7 @@ def panel(request: HttpRequest, job_id) -> HttpResponse:
     standing = standing_context(job, core, found, last_told(job))
     begins = standing["told"].seconds if standing["along"] else 0.0
     own, hers = days_booked(request.studio, core_prices(prices_of(request.studio)), job)
-    context |= standing | days_context(found, core, own, hers, begins)
+    context |= standing | days_context(found, core, own, hers, begins, request.studio.units)
     return render(request, "routes/_panel.html", {**context, "job": job})
 
 

@@ -2,10 +2,13 @@
 
 import re
 from dataclasses import replace
+from datetime import timedelta
+from unittest import mock
 
 import numpy as np
 from django.template import Context, Template
 from django.test import SimpleTestCase, TestCase
+from django.utils import timezone
 from hypothesis import given
 from hypothesis import strategies as some
 from shapely.geometry import Point
@@ -24,6 +27,7 @@ from studio.charting.layout_forms import NewTopForm, starting_values
 from studio.charting.sheet import chart_sheet, zone_classes, zone_sheet
 from studio.demo import tops as demo
 from studio.jobs.thumbnail import thumbnail
+from studio.routes.models import Plan
 from studio.routes.panel import _in_whole_minutes, adding_up
 from studio.routes.printing import sheet_context
 from studio.routes.profile import packed_steps
@@ -292,6 +296,21 @@ class RouteShownTests(TestCase):
                 gone += step["seconds"]
             self.assertEqual(each["at"], round(gone))
         self.assertTrue(context["stretches"])
+
+    def test_a_plan_is_read_for_its_panel_once_and_another_one_anew(self):
+        from studio.jobs.revisions import core_job
+        from studio.routes.panel import days_context, panel_context
+
+        core, days = core_job(self.job), [(timezone.localdate(), 4.0)]
+        self.plan.planned += timedelta(seconds=1)
+        with mock.patch.object(Plan, "route", autospec=True, side_effect=Plan.route) as read:
+            first = panel_context(self.plan, core, "in")
+            days_context(self.plan, core, days, days, 0.0, "in")
+            self.assertEqual(panel_context(self.plan, core, "in")["paths"], first["paths"])
+            self.assertEqual(read.call_count, 1)
+            self.plan.planned += timedelta(seconds=1)
+            panel_context(self.plan, core, "in")
+            self.assertEqual(read.call_count, 2)
 
     def test_thread_is_reckoned_with_its_reserve(self):
         figures = self.plan.figures
