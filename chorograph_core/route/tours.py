@@ -74,7 +74,7 @@ def best_tour(
     *start* is the node one comes from, None where beginning is free; *leaving* (n,) what it costs to
     end at each node. *rounds* of ruin and recreate, from each of so many *starts*; the same arguments give
     the same tour. *first* is a tour to begin with. Raises ValueError where the order that is asked for goes
-    in a circle.
+    in a circle, and where an item has no option.
     """
     if not items:
         return Tour((), (), 0.0)
@@ -128,6 +128,9 @@ class Search:
 
         self.loops = searching
         size, count = len(table), len(items)
+        # Loops look where they are told to look: nobody else asks whether there is something.
+        if not all(len(item.entries) for item in items):
+            raise ValueError("Something can be done in no way at all.")
         # Two stand-ins: row *size* is where one comes from, column *size* where one ends.
         grid = np.zeros((size + 1, size + 1))
         grid[:size, :size] = table

@@ -8,6 +8,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as some
 from ortools.sat.python import cp_model
 
+from chorograph_core.route import compiled as compiling
 from chorograph_core.route.exchanges import NEVER, best_shift, best_turn, shift, swap
 from chorograph_core.route.tours import Item, best_tour
 from chorograph_core.tests import examples, long
@@ -144,7 +145,34 @@ class ExchangeTests(TestCase):
         self.assertAlmostEqual(best_tour(items, table, rounds=300).price, 39.0)
 
 
+class CompiledTests(TestCase):
+    def test_without_a_folder_to_keep_it_in_a_loop_is_compiled_all_the_same(self):
+        real = compiling.njit
+
+        def nowhere(*loop, cache=False):
+            if cache:
+                raise RuntimeError("cannot cache function: no locator available")
+            return real(*loop)
+
+        with mock.patch.object(compiling, "njit", nowhere):
+            twice = compiling.compiled(lambda number: 2 * number)
+        self.assertEqual(twice(21), 42)
+
+
 class TourTests(TestCase):
+    def test_what_can_be_done_in_no_way_is_refused(self):
+        items, table = some_items(np.random.default_rng(1), 12, 2)
+        nothing = np.empty(0, int)
+        with self.assertRaises(ValueError):
+            best_tour([*items, Item(nothing, nothing, np.empty(0))], table, rounds=5)
+
+    def test_the_same_search_finds_the_same_tour(self):
+        items, table = some_items(np.random.default_rng(3), 30, 3)
+        one, two = (best_tour(items, table, rounds=200, starts=3) for _ in range(2))
+        self.assertEqual(one, two)
+        self.assertAlmostEqual(one.price, priced(items, table, one))
+        self.assertLessEqual(one.price, best_tour(items, table, rounds=0).price)
+
     @long
     def test_small_tours_are_the_best_there_are(self):
         for seed in range(8):
