@@ -31,7 +31,7 @@ class BeyondTests(TestCase):
         for side in (box(0, 0, inner[0] - 1, 99), box(inner[2] + 1, 0, LONG, 99)):
             part = shape.intersection(side)
             self.assertGreater(line.intersection(side).length, 0.8 * part.area, (key, middle))
-            # Nowhere is there room for a disc that plumes would have filled: four inches across where they end.
+            # Nowhere is there room for a disc that plumes would have filled: it is four inches wide without.
             held = part.difference(line.buffer(0.01))
             widest = shapely.maximum_inscribed_circle(held, tolerance=0.05).length
             self.assertLess(2 * widest, most)
