@@ -26,6 +26,7 @@ TURNS = tuple(
     )
 )  # fmt: skip
 """Quarter turns, and the same mirrored."""
+_RANKS = {tuple(turn.ravel().tolist()): k for k, turn in enumerate(TURNS)}
 
 
 @dataclass(frozen=True)
@@ -110,7 +111,7 @@ def _all_ways(one: Bundle, other: Bundle, own: Sequence[Likeness]) -> list[Liken
 
 def _rank(turn: np.ndarray) -> int:
     """Which of the turns one is."""
-    return next(k for k, each in enumerate(TURNS) if np.array_equal(each, turn))
+    return _RANKS[tuple(turn.ravel().tolist())]
 
 
 def sorted_alike(bundles: Sequence[Bundle]) -> list[list[tuple[int, list[Likeness]]]]:

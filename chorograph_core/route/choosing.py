@@ -10,7 +10,7 @@ import numpy as np
 from chorograph_core.reckon import Machine
 from chorograph_core.route.bundles import sorted_alike
 from chorograph_core.route.ditch_paths import Laying
-from chorograph_core.route.few_paths import Ordered, Paths, Stations, few_paths
+from chorograph_core.route.few_paths import AT_FIRST, TRIED, Ordered, Paths, Stations, few_paths
 from chorograph_core.route.ground import Ground, KnownPrices
 from chorograph_core.route.model import RunOrder
 from chorograph_core.route.paths import Option, PathClass, find_paths
@@ -107,7 +107,7 @@ class _Choice:
     ) -> None:
         self.cut, self.find = machine.cut_seconds / 60, machine.rates.find_place / 60
         self.reading = (machine.rates.read_path - machine.rates.place_path) / 60
-        self.effort = effort
+        self.effort, self.tried = effort, TRIED if effort else AT_FIRST
         self.works = [work for work in works if work.bundles]
         if not effort:
             for work in self.works:
@@ -127,7 +127,7 @@ class _Choice:
                 break
             if turn:
                 best = price, kept, orders
-            again, kept = kept, few_paths(orders, self.single, self.reading)
+            again, kept = kept, few_paths(orders, self.single, self.reading, self.tried)
             if not self.effort:
                 # A first answer goes by the first order.
                 best = price, kept, orders

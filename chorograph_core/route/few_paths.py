@@ -19,6 +19,8 @@ from chorograph_core.route.tours import Item
 
 TRIED = 8
 """Paths, and pairs of paths, that are priced exactly, at most."""
+AT_FIRST = 2
+"""As many for a first answer."""
 PAIRED = 160
 """Paths, the best by themselves and at single stations, of which all pairs are looked at."""
 
@@ -174,28 +176,31 @@ class Ordered:
         return found[::-1]
 
 
-def few_paths(orders: Sequence[Ordered], single: Iterable[int], reading: float) -> dict[int, Paths]:
+def few_paths(
+    orders: Sequence[Ordered], single: Iterable[int], reading: float, tried: int = TRIED
+) -> dict[int, Paths]:
     """The paths kept for each class that has more than one station, those with most stations first; *single*
-    classes have no path to learn. *reading* is what a second path must save."""
+    classes have no path to learn. *reading* is what a second path must save; so many of each kind are
+    *tried*."""
     count = Counter(number for order in orders for number in order.classes)
     kept: dict[int, Paths] = {}
     for number in sorted(count, key=lambda each: (-count[each], each)):
         if count[number] > 1 and number not in single:
             mine = [order for order in orders if number in order.classes]
-            kept[number] = _of_class(mine, number, kept, reading)
+            kept[number] = _of_class(mine, number, kept, reading, tried)
     return kept
 
 
 def _of_class(
-    orders: Sequence[Ordered], number: int, kept: Mapping[int, Paths], reading: float
+    orders: Sequence[Ordered], number: int, kept: Mapping[int, Paths], reading: float, most: int
 ) -> Paths:
     def price(paths: Paths) -> float:
         more = reading * (len(paths) - 1)
         return more + sum(each.price({**kept, number: paths}) for each in orders)
 
     regrets = _regrets(orders, number, kept)
-    alone = np.argsort(regrets.sum(axis=1), kind="stable")[:TRIED].tolist()
-    tried = [frozenset({path}) for path in alone] + _pairs(regrets)
+    alone = np.argsort(regrets.sum(axis=1), kind="stable")[:most].tolist()
+    tried = [frozenset({path}) for path in alone] + _pairs(regrets)[:most]
     return min(tried, key=price)
 
 

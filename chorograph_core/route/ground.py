@@ -19,9 +19,9 @@ SMALL = 60
 """Nodes of a ground on which all ways are found at once: asking costs more than finding them."""
 MOST_PRICES = 250_000
 """Prices of ways that are kept."""
-LARGE, NEAR = 1000, 0.25
-"""Nodes of a ground on which ways are first looked for that cost so many minutes at most: the next thing to
-do is mostly close by."""
+LARGE, NEAR = 1000, (0.25, 1.0)
+"""Nodes of a ground on which ways are first looked for that cost so many minutes at most, then so many: the
+next thing to do is mostly close by, and what is farther is cut for."""
 MOST_KEPT = 60
 """Nodes from which all ways are kept, for as long as there are no more of them."""
 
@@ -47,7 +47,7 @@ class Ground:
         self._from: dict[int, tuple[np.ndarray, np.ndarray]] = {}
         self._dearer: dict[tuple, Ground] = {}
         self.pairs: dict[tuple[tuple[int, ...], float], dict[tuple[int, int], float]] = {}
-        self._close: dict[int, tuple[np.ndarray, np.ndarray]] = {}
+        self._close: tuple[int, dict[float, tuple[np.ndarray, np.ndarray]]] = -1, {}
         self._asked: tuple[float, dict[int, np.ndarray]] = -1.0, {}
 
     @cached_property
@@ -143,15 +143,13 @@ class Ground:
             return table
         starts, back = np.unique(start[here], return_inverse=True)
         for first in range(0, len(starts), CHUNK):
-            found = self._within(starts[first : first + CHUNK], limit)
+            found = self._within(starts[first : first + CHUNK], limit, goal[there])
             rows = np.flatnonzero((back >= first) & (back < first + CHUNK))
-            table[np.ix_(here[rows], there)] = np.minimum(
-                found[back[rows] - first][:, goal[there]], limit
-            )
+            table[np.ix_(here[rows], there)] = np.minimum(found[back[rows] - first], limit)
         return table
 
-    def _within(self, starts: np.ndarray, limit: float) -> np.ndarray:
-        """What it costs (n, m) to go from *starts*, by their place, to every node, as far as *limit*. Doors
+    def _within(self, starts: np.ndarray, limit: float, goals: np.ndarray) -> np.ndarray:
+        """What it costs (n, m) to go from *starts* to *goals*, by their places, as far as *limit*. Doors
         of the same places are asked about again and again: what was found is kept while there is room."""
         kept, rows = self._asked
         if kept != limit:
@@ -164,11 +162,11 @@ class Ground:
                 if len(fresh) < len(starts):
                     found = dijkstra(self.matrix, indices=starts, limit=limit)
                 if found.size > MOST_PRICES:
-                    return found
+                    return found[:, goals]
                 fresh = starts
             rows |= zip(fresh.tolist(), found, strict=True)
             self._asked = limit, rows
-        return np.array([rows[k] for k in starts.tolist()])
+        return np.array([rows[k][goals] for k in starts.tolist()])
 
     def forget(self) -> None:
         """Keep nothing of what was found from place to place."""
@@ -221,13 +219,20 @@ class Ground:
     def _ways(self, start: int, goal: int) -> tuple[np.ndarray, np.ndarray]:
         """The ways from *start* as far as the *goal*: what it costs to come to each node, and from which."""
         if len(self.nodes) > LARGE and start not in self._from:
-            if start not in self._close:
-                found = dijkstra(
-                    self.matrix, indices=self.place(start), return_predecessors=True, limit=NEAR
-                )
-                self._close = {start: found}
-            if np.isfinite(self._close[start][0][self.place(goal)]):
-                return self._close[start]
+            at = self.place(goal)
+            if self._close[0] != start:
+                self._close = start, {}
+            kept = self._close[1]
+            for limit in NEAR:
+                if limit not in kept:
+                    kept[limit] = dijkstra(
+                        self.matrix,
+                        indices=self.place(start),
+                        return_predecessors=True,
+                        limit=limit,
+                    )
+                if np.isfinite(kept[limit][0][at]):
+                    return kept[limit]
         return self._sources(start)
 
     def _sources(self, start: int) -> tuple[np.ndarray, np.ndarray]:

@@ -233,6 +233,8 @@ def count_placements(line: np.ndarray, reach: Reach | float) -> int:
     """Number of layings for *line*, without working out where each lies, whichever way it is gone; *reach* as
     a number is that of a straight ruler, with no other on the shelf."""
     reach = Reach(reach) if isinstance(reach, (int, float)) else reach
+    if len(line) == 2:
+        return _straight_layings(line, math.dist(*line.tolist()), reach)
     return _counted(line.tobytes(), reach) if line.dtype == float else _count(line, reach)
 
 
@@ -285,6 +287,15 @@ def _locked(stretch: Stretch, line: np.ndarray) -> bool:
     """Whether a straight stretch lies along the frame or across it."""
     across, down = np.abs(line[stretch.last] - line[stretch.first])
     return bool(min(across, down) <= ALONG * max(across, down))
+
+
+def _straight_layings(line: np.ndarray, inches: float, reach: Reach) -> int:
+    """Layings for a *line* (2, 2): of most ruled lines there is nothing else to be found out."""
+    if inches < SHORT:
+        return 0
+    ((x, y), (x_to, y_to)) = line.tolist()
+    across, down = sorted((abs(x_to - x), abs(y_to - y)))
+    return 1 if reach.lock and across <= ALONG * down else max(1, reach.layings(inches))
 
 
 def _layings(stretches: list[Stretch], reach: Reach, line: np.ndarray) -> int:

@@ -113,6 +113,25 @@ class CountTests(TestCase):
         self.assertEqual([s.kind for s in stretches_of(rounded)], ["straight", "arc", "straight"])
         self.assertAlmostEqual(stretches_of(rounded)[1].radius, 4.0, places=3)
 
+    @settings(max_examples=examples(80), deadline=None)
+    @given(
+        some.floats(0.05, 40), some.floats(-math.pi, math.pi) | some.sampled_from([0, math.pi / 2]),
+        some.floats(2, 12), some.booleans(),
+    )  # fmt: skip
+    def test_a_line_of_two_points_takes_what_it_takes_with_one_between(
+        self, inches, way, straight, lock
+    ):
+        end = inches * np.array([math.cos(way), math.sin(way)])
+        reach = Reach(straight, lock=lock)
+        line = np.array([(3.0, 2.0), (3.0, 2.0) + end])
+        between = np.array([line[0], line[0] + 0.4 * end, line[1]])
+        self.assertEqual(count_placements(line, reach), count_placements(between, reach))
+        by_hand = 0 if inches < 0.25 else math.ceil(inches / straight - 1e-9)
+        if lock and way in (0, math.pi / 2):
+            by_hand = min(by_hand, 1)
+        if not lock or way in (0, math.pi / 2):
+            self.assertEqual(count_placements(line, reach), by_hand)
+
     def test_a_reach_is_the_same_in_another_process(self):
         """Words have another hash there: what is kept by a reach must be found by one that was sent."""
         reach = Reach(10.0, tuple(edges(ARC)))
