@@ -82,7 +82,7 @@ def judged(drawing: Design, space: Space, settings: Settings, linework: Linework
     shapely.prepare(stitched)
     fills = spacing > 0
     field = _Field(zone, lines) if fills else None
-    gap, tip = field.gaps(_sharp(zone, 60), spacing) if field else (0.0, 0.0)
+    gap, tip = field.gaps(sharp_corners(zone, 60), spacing) if field else (0.0, 0.0)
     total = sum(line.length for line in lines)
     freehand = drawing.family == "freehand"
     return Judged(
@@ -161,12 +161,12 @@ def _corners(part: Polygon, spacing: float, ruled: bool) -> list[tuple[np.ndarra
     """Convex corners under 120 degrees and how far the nearest stitch may be from each: a spacing, or where
     two ruled lines meet that lie as far from its sides as ruled lines may."""
     if not ruled:
-        return [(corner, spacing) for corner in _sharp(part, 120)]
+        return [(corner, spacing) for corner in sharp_corners(part, 120)]
     return [(corner, BARS["ruled edge"] * spacing / math.sin(math.radians(angle) / 2))
             for corner, angle in _with_angles(part, 120)]  # fmt: skip
 
 
-def _sharp(shape: Polygon, degrees: float) -> list[np.ndarray]:
+def sharp_corners(shape: Polygon, degrees: float) -> list[np.ndarray]:
     """Convex corners of the outer edge with less than *degrees* between their sides."""
     return [corner for corner, _ in _with_angles(shape, degrees)]
 

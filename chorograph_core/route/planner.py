@@ -36,7 +36,7 @@ from chorograph_core.route.steps import StepWriter
 from chorograph_core.route.works import Work, works_of
 from chorograph_core.zones import Zone, bans_of
 
-ENGINE = 29
+ENGINE = 30
 """Version of what plans here. Raise it when the same linework would be planned otherwise."""
 
 

@@ -7,6 +7,8 @@ from collections.abc import Mapping
 from typing import Any, TypeVar
 
 from chorograph_core.designs.contract import Design, Doorways
+from chorograph_core.designs.engine.leaning import leaning
+from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings
 from chorograph_core.designs.space import Space
@@ -26,7 +28,17 @@ class CountedMotif(Design[S]):
         """All of it."""
         s: Any = self.clean(settings)
         self.refuse(space, s)
-        return self.drawn(space, s, seed)
+        made = self.drawn(space, s, seed)
+        if not self.leans(s):
+            return made
+        spacing = self.spacing(space, s)
+        return leaning(
+            made, space, spacing, s.margin, 0.0 if self.pointed else least_radius(spacing)
+        )
+
+    def leans(self, s: Any) -> bool:
+        """Whether its lines may lean into what they leave open: not what is drawn with regular figures."""
+        return False
 
     @abstractmethod
     def refuse(self, space: Space, s: Any) -> None:

@@ -15,6 +15,7 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample, thin, tidy
+from chorograph_core.designs.linework import length
 
 THINNING = 0.0012
 """Inches by which points may be left out: more would make a small round a polygon."""
@@ -24,6 +25,8 @@ FINE = 4
 """Stations along the arc of a sixth of a round."""
 TURN = math.radians(58)
 """Radians that a stroke turns at most along such an arc: hardly less than a sixth of a round."""
+SEEN = math.radians(62)
+"""The same from which on it shows."""
 ROUNDS = 60
 ARM, SLIM = 24, 1.7
 """Stations from a turn at which a finger is measured, and how wide it is there, in radii, if it is to be made
@@ -66,14 +69,30 @@ def without_kinks(
     return made if fits else points
 
 
-def _tight(line: np.ndarray, radius: float, closed: bool) -> np.ndarray:
-    """At which stations of an evenly stationed line (n, 2) it turns too quickly, where there is room for a
-    turn of *radius* inches."""
+def tight_turns(points: np.ndarray, radius: float, closed: bool = False) -> int:
+    """How much of a line (n, 2) turns clearly more quickly than on *radius* inches, in stations."""
+    step = radius * math.pi / 3 / FINE
+    points = tidy(points, 1e-7)
+    if len(points) < 3 or length(points) < 2 * FINE * step:
+        return 0
+    return int(_quick(resample(points, step, closed), closed, SEEN).sum())
+
+
+def _quick(line: np.ndarray, closed: bool, turn: float = TURN) -> np.ndarray:
+    """For each arc of an evenly stationed line (n, 2) whether it turns by more than *turn* radians."""
     if closed:
         line = np.vstack([line, line[: FINE + 2]])
     legs = np.diff(line, axis=0)
     heading = np.unwrap(np.arctan2(legs[:, 1], legs[:, 0]))
-    over = np.abs(heading[FINE:] - heading[:-FINE]) > TURN
+    return np.abs(heading[FINE:] - heading[:-FINE]) > turn
+
+
+def _tight(line: np.ndarray, radius: float, closed: bool) -> np.ndarray:
+    """At which stations of an evenly stationed line (n, 2) it turns too quickly, where there is room for a
+    turn of *radius* inches."""
+    over = _quick(line, closed)
+    if closed:
+        line = np.vstack([line, line[: FINE + 2]])
     count = len(line) - (FINE + 2 if closed else 0)
     found = np.zeros(count, bool)
     at = (np.flatnonzero(over) + FINE // 2 + 1) % count

@@ -54,6 +54,10 @@ class Breeze(RowMotif[BreezeSettings]):
     spaced_by = ("gap", "Between lines")
     what, fewest, suits = "line", 5, 0.62
 
+    def leans(self, s):
+        """As a hand does that sees a gap come."""
+        return True
+
     def drawn(self, space, s, seed):
         """Line after line."""
         rng = np.random.default_rng(seed)

@@ -36,6 +36,10 @@ class Curls(FigureFill[CurlSettings]):
         """From turn to turn."""
         return self.clean(settings).pitch
 
+    def leans(self, s):
+        """As a hand does that sees a gap come."""
+        return True
+
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         pitch = min(s.pitch, s.size / 2)

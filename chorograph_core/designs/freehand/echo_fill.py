@@ -10,6 +10,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
+from chorograph_core.designs.engine.leaning import leaning
 from chorograph_core.designs.engine.rings import holes_of, rings_of
 from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.designs.engine.strokes import finished, slack
@@ -65,7 +66,9 @@ class EchoFill(Design[EchoSettings]):
     def draw(self, space, settings=None, seed=0, doorways=None):
         """From outside in, and what goes round holes for itself."""
         s = self.clean(settings)
-        return Linework(tuple(run for part in space.inset(s.margin) for run in _echoes(part, s)))
+        made = Linework(tuple(run for part in space.inset(s.margin) for run in _echoes(part, s)))
+        return leaning(made, space, self.spacing(space, s), s.margin,
+                       least_radius(s.gap) if s.soft > 0 else 0.0)  # fmt: skip
 
 
 def _echoes(part: Polygon, s: EchoSettings) -> list[Run]:

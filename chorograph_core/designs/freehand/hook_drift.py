@@ -47,6 +47,10 @@ class HookDrift(FigureFill[HookSettings]):
         """Between lines."""
         return self.clean(settings).gap
 
+    def leans(self, s):
+        """As a hand does that sees a gap come."""
+        return True
+
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         gap = s.gap * TRUE

@@ -21,6 +21,7 @@ from chorograph_core.designs.engine.lanes import (
     strays,
     strip_in,
 )
+from chorograph_core.designs.engine.leaning import leaning
 from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.engine.turning import Spiral, round_middle, walked
@@ -128,7 +129,12 @@ class SwirlRow(Design[SwirlRowSettings]):
                          least_turn=least_radius(s.gap), echo=min(s.gap, strip.mean_width / 3))  # fmt: skip
             if run is not None:
                 runs.append(run)
-        return Linework(tuple(runs))
+        made = Linework(tuple(runs))
+        if space.guide is not None:
+            # Beside its strip something else lies.
+            return made
+        spacing = self.spacing(space, s)
+        return leaning(made, space, spacing, s.margin, least_radius(spacing))
 
 
 def _cells(strip: Strip, lane: Lane, long: float, part: Polygon, gap: float) -> list[Cell]:

@@ -48,6 +48,10 @@ class Swirls(FigureFill[SwirlSettings]):
         s = self.clean(settings)
         return min(s.gap, s.size / LINES)
 
+    def leans(self, s):
+        """As a hand does that sees a gap come."""
+        return True
+
     def drawn(self, space, s, seed):
         """One line for each part of the zone."""
         closer = self.spacing(space, s)

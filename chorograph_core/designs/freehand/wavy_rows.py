@@ -53,6 +53,10 @@ class WavyRows(RowMotif[WavySettings]):
     settings_type = WavySettings
     suits = 0.68
 
+    def leans(self, s):
+        """But not where pebbles or candy lie between."""
+        return s.band == "none" or s.way == "round"
+
     def drawn(self, space, s, seed):
         """Row after row."""
         high = min(s.height, 0.32 * s.period)
