@@ -9,14 +9,23 @@ import shapely
 from hypothesis import given, settings
 from hypothesis import strategies as some
 from shapely.affinity import rotate, scale, skew
-from shapely.geometry import Polygon, box
+from shapely.geometry import LineString, Polygon, box
 
 from chorograph_core.blocks import wedges
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.engine.lanes import END, TIP, lane_in, leant, strip_in, tips_of, waist
+from chorograph_core.designs.engine.lanes import (
+    END,
+    TIP,
+    bulge,
+    lane_in,
+    leant,
+    strip_in,
+    tips_of,
+    waist,
+)
 from chorograph_core.designs.judging import judged
 from chorograph_core.designs.linework import Linework, Run
-from chorograph_core.designs.rails import across
+from chorograph_core.designs.rails import Strip, across
 from chorograph_core.designs.wander import open_way
 from chorograph_core.tests import examples
 from chorograph_core.tests.shapes import UGLY
@@ -267,8 +276,32 @@ class WedgeTests(TestCase):
                 with self.subTest(tip, count=count):
                     self.assertGreater(squiggles.fits(blade, squiggles.proposed(blade)).score, 0.35)
                     self.assertTrue(squiggles.draw(blade, squiggles.proposed(blade)).runs)
+        # A diamond that opens and closes again is no wedge.
+        diamond = Polygon([(0, 0), (5, 2.5), (10, 0), (5, -2.5)])
+        fit = squiggles.fits(Space(diamond))
+        self.assertLess(fit.score, 0.35)
+        self.assertIn("widest in its middle: lines up and down it part there", fit.reasons)
         odd = Polygon([(0, 0), (3, -1.5), (7, -1), (8, 3), (5, 6), (1, 5.5)])
         self.assertLess(squiggles.fits(Space(odd)).score, 0.35)
+
+    @settings(max_examples=examples(40), deadline=None)
+    @given(some.floats(3, 20), some.floats(0.2, 3), some.floats(0.2, 3), some.floats(0, 180))
+    def test_a_bulge_is_measured(self, long, low, high, turn):
+        # By hand: what grows evenly to its middle and falls again comes to 0.7 after so much of the way.
+        half = np.linspace(0, 1, 201)
+        wide = np.concatenate([low + (high - low) * half, high + (low - high) * half[1:]])
+        x = np.linspace(0, long, 401)
+        left, right = (np.column_stack([x, side * wide / 2]) for side in (1, -1))
+        turned = [
+            shapely.get_coordinates(rotate(LineString(rail), turn, (0, 0)))
+            for rail in (left, right)
+        ]
+        expected = max(0.0, (0.7 * high - low) / (high - low)) / 2 if high > low else 0.0
+        if high < low:
+            # It is widest at both ends: on one side of either there is nothing.
+            expected = 0.0
+        self.assertAlmostEqual(bulge(Strip(*turned, x)), expected, delta=0.006)
+        self.assertEqual(bulge(Strip(*(rail[:201] for rail in turned), x[:201])), 0.0)
 
     def test_in_what_is_alike_on_both_sides_lines_across_are_square_to_the_axis(self):
         # Matched point by point, as sides that are not alike must be, they leapt from corner to corner.

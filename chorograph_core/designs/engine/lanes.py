@@ -64,6 +64,8 @@ FANNED = 2.5
 """Over so many times the way that they lean legs come to stand upright at an end."""
 LEANS = 0.8
 """How much of the way from square to the strip to square to the frame a leg leans."""
+NARROWER = 0.7
+"""Where a strip is clearly narrower than at its widest, as a share of that."""
 FINE = 1 / 40
 """Units between the points of a stroke."""
 
@@ -364,6 +366,15 @@ def waist(strip: Strip) -> float:
     before = np.maximum.accumulate(wide)
     after = np.maximum.accumulate(wide[::-1])[::-1]
     return float((np.minimum(before, after) / np.maximum(wide, 1e-9)).max())
+
+
+def bulge(strip: Strip) -> float:
+    """The share of its length along which a strip is clearly narrower than at its widest, on that side of it
+    where there is less of that: 0 for a wedge, which opens one way."""
+    widest = int(strip.widths.argmax())
+    steps = np.diff(strip.along, append=strip.along[-1])
+    narrow = steps * (strip.widths < NARROWER * strip.widths[widest])
+    return float(min(narrow[:widest].sum(), narrow[widest:].sum()) / max(strip.along[-1], 1e-9))
 
 
 def strays(strip: Strip, part: Polygon) -> bool:

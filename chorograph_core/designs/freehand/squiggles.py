@@ -7,7 +7,15 @@ from typing import Any
 
 import numpy as np
 
-from chorograph_core.designs.engine.lanes import Lane, along_setting, start_setting, strip_width
+from chorograph_core.designs.contract import Fit
+from chorograph_core.designs.engine.lanes import (
+    Lane,
+    along_setting,
+    bulge,
+    start_setting,
+    strip_in,
+    strip_width,
+)
 from chorograph_core.designs.engine.strip_motifs import StripMotif
 from chorograph_core.designs.settings import (
     Settings,
@@ -22,6 +30,8 @@ LEAST_LONG = 0.6
 """How many times as long as wide a wedge is at least that many lines go up and down."""
 LEADS = 0.6
 """Widths before a tip from which on the line that goes into it leaves its place; the others turn before."""
+BULGE, BULGED = 0.27, 0.3
+"""How much of a strip may be narrower on either side of its widest place; its score where more of it is."""
 STILL = 0.5
 """Units before a turn within which a line comes to lie still."""
 
@@ -74,10 +84,16 @@ class Squiggles(StripMotif[SquiggleSettings]):
 
     def fits(self, space, settings=None):
         """It wants a strip or a wedge."""
-        fit = super().fits(space, settings)
-        count = self.clean(settings).count
+        fit, s = super().fits(space, settings), self.clean(settings)
+        count, parts = s.count, space.inset(s.margin)
+        if parts and fit.score > BULGED and space.guide is None:
+            # A guide leads a strip of one width.
+            if bulge(strip_in(space, parts[0], s.along)) > BULGE:
+                fit = Fit(
+                    BULGED, (*fit.reasons, "widest in its middle: lines up and down it part there")
+                )
         where = "ends at the other end" if count % 2 else "ends where it began"
-        return type(fit)(fit.score, (*fit.reasons, f"{count} lines: {where}"))
+        return Fit(fit.score, (*fit.reasons, f"{count} lines: {where}"))
 
     def proportion(self, s):
         """Against the width of the whole wedge."""
