@@ -8,6 +8,8 @@ const KINDS = {
     read: (line) => line.match(new RegExp(`^(${LENGTH})\\s*(.*?)(?:\\s*[x×*]\\s*(\\d+))?$`, "i")),
     values: (found) => [found[1], found[3], found[4] ?? "1"],
     write: ([height, block, count]) => `${height} ${block} x ${count || 1}`,
+    // As many as make blocks that are about as wide as high.
+    first: (height) => ({ count: String(Math.max(1, Math.round(plain("id_width") / plain("", height)) || 1)) }),
   },
   strips_text: {
     one: spoken`strip`, fields: [["width", spoken`wide`], ["strip", spoken`made of`]],
@@ -31,6 +33,9 @@ const KINDS = {
 const FIRST = { height: "8", width: "3", size: "8", count: "1", unit: "", x: "0", y: "0", strip: "a", ring: "plain" };
 
 const FIRST_CM = { height: "20", width: "8", size: "20" };
+
+// A length written as a plain number, in a field or as it is given; not a number where it is written otherwise.
+const plain = (id, value = document.getElementById(id)?.value ?? "") => Number(value.trim().replace(",", ".") || NaN);
 
 export function listed() {
   const known = document.getElementById("pictures");
@@ -61,7 +66,8 @@ class RowList {
   // The next one is like the last.
   fresh() {
     const last = this.rows[this.rows.length - 1];
-    return last ? [...last] : this.kind.fields.map(([field]) => this.first[field] ?? (this.pictures.find((each) => each.svg.querySelectorAll("path").length > 1) ?? this.pictures[0]).name);
+    const own = this.kind.first?.(this.first.height) ?? {};
+    return last ? [...last] : this.kind.fields.map(([field]) => own[field] ?? this.first[field] ?? (this.pictures.find((each) => each.svg.querySelectorAll("path").length > 1) ?? this.pictures[0]).name);
   }
 
   tell() {
