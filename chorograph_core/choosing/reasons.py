@@ -141,7 +141,8 @@ def _level(heard: Heard, place: Setting, level: Level, units: str) -> Iterator[R
         far = min(0.3, 0.12 * (level.low - heard.density))
         yield Reason(-far, f"{told}: thin for {level.name} work")
     elif heard.density > level.high:
-        far = min(0.5, 0.15 + 0.1 * (heard.density - level.high))
+        # What takes half as long again is hardly a choice any more.
+        far = min(0.9, 0.2 + 0.55 * (heard.density / level.high - 1))
         yield Reason(-far, f"{told}: more than {level.name} work pays for")
     else:
         yield Reason(0.1, f"{told}, as {level.name} work has it")

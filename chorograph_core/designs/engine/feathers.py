@@ -23,6 +23,7 @@ from chorograph_core.designs.linework import Run
 from chorograph_core.designs.settings import choice_setting
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import ring_of, strip_of
+from chorograph_core.measure import format_inches
 
 LONG = 2.3
 """Length over width from which a spine follows a zone."""
@@ -34,6 +35,8 @@ ROUND = 0.3
 """Over how much of its width a spine rounds a corner of its strip."""
 BENT = 0.88
 """Share of what a string round it would hold under which a zone has arms, as the corners beside a star."""
+SMALLEST, ROOMY = 0.4, 1.2
+"""How well plumes of no height would do, and the inches of height from which they do as well as any."""
 INSIDE = 0.01
 """Inches by which a line along the middle of a strip may lie beyond its edge."""
 SIDES = ("right", "left")
@@ -309,4 +312,6 @@ def how_feathered(space: Space, margin: float, pitch: float) -> Fit:
         return Fit(0.2, ("the zone has no one way that a spine could go",))
     if not one_way and filled < BENT and not runs_on(space, parts[0]):
         return Fit(0.4, ("the arm that the spine does not go into stays open",))
-    return Fit(0.8, (f"plumes up to {wide / 2:.1f}″ tall",))
+    # Where plumes are tiny one stitches a knot of lines.
+    suits = 0.8 * min(1.0, SMALLEST + (1 - SMALLEST) * wide / 2 / ROOMY)
+    return Fit(suits, (f"plumes up to {format_inches(wide / 2, 8)} tall",))

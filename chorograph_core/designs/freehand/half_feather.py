@@ -29,6 +29,7 @@ from chorograph_core.designs.settings import (
 )
 from chorograph_core.designs.space import Space
 from chorograph_core.designs.strip import strip_of
+from chorograph_core.measure import format_inches
 
 TALLEST = 5.0
 """Plumes so many times taller than wide are no half feather."""
@@ -91,7 +92,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
         lane = strip_of(space, parts[0])
         plumes = lane.length / s.pitch
         tall = lane.mean_width / s.pitch
-        reasons = [f"{plumes:.0f} plumes, {lane.mean_width:.1f}″ tall on average"]
+        reasons = [f"{plumes:.0f} plumes, {format_inches(lane.mean_width, 8)} tall on average"]
         bent = space.polygon.area < BENT * space.polygon.convex_hull.area
         along = long_sides(space)[0].length / max(lane.length, 1e-9)
         if bent and (strays(lane, parts[0]) or along < 0.75):

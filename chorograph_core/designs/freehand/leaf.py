@@ -23,6 +23,7 @@ from chorograph_core.designs.settings import (
     margin_setting,
     share_setting,
 )
+from chorograph_core.measure import format_inches
 
 LEAST = 1.2
 """Inches: a leaf of less length is a blot."""
@@ -63,7 +64,7 @@ class Leaf(FigureMotif[LeafSettings]):
         spine = made[0]
         if space.polygon.interiors or space.polygon.area < 0.72 * space.polygon.convex_hull.area:
             return Fit(0.2, ("the zone has no one way that a midrib could go",))
-        return Fit(0.55, (f"a leaf {spine.length:.1f}″ long",))
+        return Fit(0.55, (f"a leaf {format_inches(spine.length, 8)} long",))
 
     def draw(self, space, settings=None, seed=0, doorways=None):
         """One run from the foot of the stalk and back to it."""

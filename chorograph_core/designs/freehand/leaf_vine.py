@@ -31,6 +31,7 @@ from chorograph_core.designs.settings import (
     margin_setting,
     share_setting,
 )
+from chorograph_core.measure import format_inches
 
 LONGEST = 3.1
 """Length of a leaf against the way from leaf to leaf."""
@@ -88,7 +89,9 @@ class LeafVine(FigureMotif[VineSettings]):
         if not along and filled < BENT:
             return Fit(0.4, ("the arm that the stem does not go into stays open",))
         long = space.polygon.length / 2 / max(wide, 1e-6)
-        return Fit(min(0.85, 0.5 + 0.06 * long), (f"leaves up to {wide / 2:.1f}″ long",))
+        return Fit(
+            min(0.85, 0.5 + 0.06 * long), (f"leaves up to {format_inches(wide / 2, 8)} long",)
+        )
 
     def proposed(self, space):
         """Leaves that suit the width, and swings that suit the length."""
