@@ -37,8 +37,9 @@ from chorograph_core.route.stations import Station, figure_stations, stations_of
 from chorograph_core.zones import Zone
 from chorograph_core.zones.edges import done_edges
 
-INSIDE = 0.05
-"""Inches from a station's edge at which a seam lies inside it."""
+INSIDE, CRACK = 0.05, 0.005
+"""Inches from a station's edge at which a seam lies inside it; and of cracks in it that are none: of zones
+that meet along a slanting seam one may lie a hair off."""
 
 
 class Terrain:
@@ -54,7 +55,7 @@ class Terrain:
         self.inner: dict[int, int] = {}
         # Over a figure's zones lie the places whose ditches they are.
         places = np.flatnonzero([not station.figure for station in stations])
-        cores = shapely.buffer(shapes[places], -INSIDE)
+        cores = shapely.buffer(shapely.buffer(shapes[places], CRACK), -CRACK - INSIDE)
         for place, link in zip(*tree.query(cores, "contains"), strict=True):
             self.inner[int(link)] = int(places[place])
         self._grounds: dict[int, Ground] = {}

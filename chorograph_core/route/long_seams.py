@@ -10,12 +10,14 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Mapping, Sequence
 
+import numpy as np
+
 from chorograph_core.route.lines import straight_lines
 from chorograph_core.route.network import Network
 from chorograph_core.route.stations import Station
 
-NEAR = 16
-"""Parts of an inch to which the places of alike lines in alike blocks agree."""
+NEAR = 1 / 32
+"""Inches within which the places of alike lines in alike blocks agree; other lines lie farther apart."""
 
 
 def long_seams(
@@ -29,13 +31,27 @@ def long_seams(
         line = [number for number, _ in walk.links]
         if len({inner.get(number) for number in line}) > 1:
             found |= {number for number in line if number in inner}
-    votes: dict[tuple, list[int]] = defaultdict(lambda: [0, 0])
-    where: dict[int, tuple] = {}
-    for number in required:
-        if number not in inner:
-            continue
-        station = stations[inner[number]]
-        x, y = network.middles[number] - station.bounds[:2]
-        where[number] = (kinds[inner[number]], round(x * NEAR), round(y * NEAR))
-        votes[where[number]][number in found] += 1
+    inside = [number for number in required if number in inner]
+    corners = np.array([stations[inner[number]].bounds[:2] for number in inside]).reshape(-1, 2)
+    x, y = (gathered(at) for at in (network.middles[inside] - corners).T)
+    votes: dict[tuple[str, int, int], list[int]] = defaultdict(lambda: [0, 0])
+    where = {
+        number: (kinds[inner[number]], across, down)
+        for number, across, down in zip(inside, x, y, strict=True)
+    }
+    for number, place in where.items():
+        votes[place][number in found] += 1
     return {number for number, place in where.items() if votes[place][1] > votes[place][0]}
+
+
+def gathered(values: np.ndarray) -> list[int]:
+    """A number for each of *values* (n,), the same for those that lie within `NEAR` of one another, one by
+    one: rounded, what lies on the border between two steps would fall to either side.
+
+    >>> gathered(np.array([2.0, 0.5, 0.5 + 1e-9, 2.0 - 1e-9]))
+    [1, 0, 0, 1]
+    """
+    order = np.argsort(values, kind="stable")
+    groups = np.empty(len(values), int)
+    groups[order] = np.cumsum(np.diff(values[order], prepend=values[order][:1]) > NEAR)
+    return groups.tolist()
