@@ -10,7 +10,7 @@ from hypothesis import strategies as some
 from shapely.geometry import box
 
 from chorograph_core.designs.engine.strokes import finished
-from chorograph_core.designs.engine.tight import least_radius, without_kinks
+from chorograph_core.designs.engine.tight import least_radius, tight_turns, without_kinks
 from chorograph_core.tests import examples
 from chorograph_core.tests.test_freehand import drawn
 
@@ -63,6 +63,23 @@ class TightTests(TestCase):
         line = np.array([(0, 0), (4, 0), (4, 0.1), (0, 0.1)], float)
         made = without_kinks(line, 0.2, ROOM, 0.01)
         self.assertGreater(made[:, 0].max(), 3.95)
+
+    @settings(max_examples=examples(40), deadline=None)
+    @given(some.floats(6, 20), some.floats(0.06, 0.1))
+    def test_a_needle_ends_round_where_it_is_wide_enough(self, degrees, radius):
+        line = hairpin(degrees)
+        made = without_kinks(line, radius, ROOM, 0.01)
+        self.assertEqual(tight_turns(made, radius), 0)
+        self.assertGreater(tight_turns(line, radius), 0)
+        # By hand: two sides at such an angle are so far apart so many inches from their point, and the turn
+        # stands out by half of that.
+        wide = 2.3 * radius
+        off = wide / 2 / math.sin(math.radians(degrees) / 2)
+        self.assertAlmostEqual(4 - made[:, 0].max(), off - wide / 2, delta=0.25 + 0.3 * off)
+        whole = shapely.linestrings(line)
+        sides = made[np.hypot(*(made - line[1]).T) > 1.6 * off]
+        self.assertGreater(len(sides), 1)
+        self.assertLess(float(shapely.distance(shapely.points(sides), whole).max()), 0.004)
 
     def test_a_ring_is_round_where_it_begins_too(self):
         square = np.array([(0, 0), (3, 0), (3, 3), (0, 3), (0, 0)], float)

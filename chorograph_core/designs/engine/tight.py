@@ -31,6 +31,8 @@ ROUNDS = 60
 ARM, SLIM = 24, 1.7
 """Stations from a turn at which a finger is measured, and how wide it is there, in radii, if it is to be made
 round: a slimmer one would only grow shorter."""
+NEEDLE, BLUNT = 3.0, 2.3
+"""Inches that a needle may lose so that it ends round, and how wide it is there, in radii."""
 WIDE, SOFT = 6, 2.0
 """Stations on either side of a tight turn that are eased with it, and how far."""
 
@@ -63,10 +65,39 @@ def without_kinks(
         line = line * (1 - share) + eased * share
         again = np.vstack([line, line[:1]]) if closed else line
         line = resample(again, step, closed)
+    if not closed:
+        line = _blunted(line, radius)
     made = thin(np.vstack([line, line[:1]]) if closed else line, THINNING)
     was, now = shapely.linestrings(points), shapely.linestrings(made)
     fits = part.buffer(over).covers(now) and (now.is_simple or not was.is_simple)
     return made if fits else points
+
+
+def _blunted(line: np.ndarray, radius: float) -> np.ndarray:
+    """An evenly stationed line (n, 2) whose needles end where they are wide enough for a round turn: easing
+    would only make them shorter and shorter. One that is slim for longer than `NEEDLE` inches stays."""
+    step = radius * math.pi / 3 / FINE
+    quick = np.flatnonzero(_quick(line, False, SEEN))
+    tips = [group[len(group) // 2] + FINE // 2 for group in
+            np.split(quick, np.flatnonzero(np.diff(quick) > 2 * FINE) + 1) if len(group)]  # fmt: skip
+    for tip in reversed(tips):
+        far = min(tip, len(line) - 1 - tip, round(NEEDLE / step))
+        apart = np.hypot(*(line[tip - far : tip + 1][::-1] - line[tip : tip + far + 1]).T)
+        wide = np.flatnonzero(apart >= BLUNT * radius)
+        if not len(wide) or wide[0] < FINE or wide[0] >= far:
+            continue
+        first, last = tip - int(wide[0]), tip + int(wide[0])
+        on = line[first] - line[first - 1] + line[last] - line[last + 1]
+        size = float(np.hypot(*on))
+        if size < step:
+            # Its sides do not run along with each other.
+            continue
+        half = (line[last] - line[first]) / 2
+        angles = np.linspace(-math.pi / 2, math.pi / 2, 4 * FINE)[:, None]
+        out = on / size * math.hypot(*half)
+        turn = line[first] + half + np.sin(angles) * half + np.cos(angles) * out
+        line = np.concatenate([line[:first], turn, line[last + 1 :]])
+    return line
 
 
 def tight_turns(points: np.ndarray, radius: float, closed: bool = False) -> int:
