@@ -5,11 +5,13 @@ from collections import Counter
 from dataclasses import replace
 from unittest import TestCase
 
+from shapely.geometry import box
+
 from chorograph_core.choosing.levels import LEVELS
 from chorograph_core.choosing.proposing import GOOD, SHORT, ranked
 from chorograph_core.choosing.setting_out import setting_of
 from chorograph_core.choosing.starts import _names, proposed_legend
-from chorograph_core.designs import designs
+from chorograph_core.designs import Space, designs
 from chorograph_core.designs.legend import main_layer
 from chorograph_core.job import Job, job_linework
 from chorograph_core.layouts import Border, OffsetRows, OnPoint, StraightSet
@@ -150,6 +152,35 @@ class ProposingTests(TestCase):
             for name, best in start(core, level)[1]:
                 with self.subTest(level=level.key, entry=name):
                     self.assertLessEqual(best.heard.density, level.high)
+
+    @long
+    def test_what_is_much_too_close_is_not_proposed_because_it_is_new(self):
+        # Squares of two inches in a quilt that has most simple designs in many places already: a feather won
+        # there, at six and a half inches a square inch.
+        survey = StraightSet(2, 2, 6, ("nine_patch",), 0)
+        chart = survey.chart()
+        core = Job("Small squares", chart, tuple(zones_from_patches(chart)), survey=survey)
+        dark = [zone.id for zone in core.zones if chart.patch(zone.patches[0]).fabric == "b"]
+        place = setting_of(core, dark, [])
+        used = Counter(meander=8, parallel=7, hook_drift=4, wavy_rows=4, figure_eights=3, pebbles=2)
+        level = LEVELS[1]
+        found = ranked(core, place, level, used=used)
+        self.assertLessEqual(found[0].heard.density, level.high)
+        over = [each for each in found if each.heard.density > 1.5 * level.high]
+        self.assertTrue(over, "else this would be no trial")
+        for each in over:
+            # By hand: 0.2, and 0.55 for each time as much again.
+            weight = -(0.2 + 0.55 * (each.heard.density / level.high - 1))
+            told = [reason.weight for reason in each.reasons if "pays for" in reason.text]
+            self.assertAlmostEqual(told[0], max(weight, -0.9), 9)
+
+    def test_plumes_that_would_be_tiny_suit_less(self):
+        feather = designs()["feather"]
+        scores = [feather.fits(space, feather.proposed(space)).score
+                  for space in (Space(box(0, 0, side, side)) for side in (1.5, 2, 3, 8))]  # fmt: skip
+        self.assertEqual(scores, sorted(scores))
+        self.assertLess(scores[1], 0.75)
+        self.assertEqual(scores[2:], [0.8, 0.8])
 
     def test_others_are_heard_until_one_will_do(self):
         core = self.core.with_legend(())
