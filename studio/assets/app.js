@@ -1,5 +1,6 @@
 // What every page needs; the work view where there is one.
 import htmx from "htmx.org";
+import { askAgain } from "./again.js";
 import { crossings } from "./crossings.js";
 import { drawnButtons, guard, layoutFields } from "./forms.js";
 import { motifs } from "./motif.js";
@@ -33,6 +34,7 @@ else document.body.addEventListener("board-changed", () => location.reload());
 document.getElementById("print")?.addEventListener("click", () => window.print());
 // What cannot be undone is asked about first.
 document.addEventListener("submit", (event) => { const ask = event.submitter?.dataset.ask; if (ask && !confirm(ask)) event.preventDefault(); });
+askAgain(htmx);
 guard();
 layoutFields();
 listed();

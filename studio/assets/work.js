@@ -340,7 +340,9 @@ export function work(place) {
   document.body.addEventListener("htmx:configRequest", (event) => {
     if (event.target.closest?.("[data-here]") && walk && (walk.moved || event.target.id === "ask-why")) event.detail.parameters.seconds = String(Math.round(walk.at));
   });
-  document.body.addEventListener("htmx:sendError", () => say(spoken`The server does not answer. Nothing saved is lost.`));
+  let away = false;
+  document.body.addEventListener("htmx:sendError", () => { away = true; say(spoken`The server does not answer. Nothing saved is lost.`); });
+  document.body.addEventListener("htmx:afterOnLoad", () => { if (away) say(""); away = false; });
   document.body.addEventListener("htmx:responseError", () => say(spoken`That did not work. Nothing saved is lost; load the page again.`));
 
   function say(text) {

@@ -37,6 +37,29 @@ class RouteStories(BrowserCase):
         page.wait_for_selector("text=all 4 zones as one")
         self.assertEqual(self.faults, [])
 
+    def test_a_server_that_was_away_is_asked_again(self):
+        job = make_job(self.studio, self.anna, 1, 2)
+        self.open(job, "route")
+        page = self.page
+        lost = []
+
+        def away(route):
+            lost.append(route.request.url)
+            route.abort() if len(lost) == 1 else route.fulfill(status=502)
+
+        page.route("**/plan/state/**", away)
+        page.get_by_role("button", name="Plan the route").click()
+        page.wait_for_selector("text=The server does not answer")
+        carry_out(plan_of(job))
+        # Asked again, it is away once more; then it stands.
+        with page.expect_response("**/plan/state/**"):
+            pass
+        page.unroute("**/plan/state/**")
+        page.wait_for_selector("text=Lost minutes")
+        self.assertEqual(len(lost), 2)
+        self.assertEqual(page.locator("text=The server does not answer").count(), 0)
+        self.assertEqual(self.faults, [])
+
     def test_what_becomes_of_long_lines_is_chosen_beside_the_route(self):
         job = make_job(self.studio, self.anna, 1, 2)
         self.plan(job)

@@ -24,6 +24,8 @@ AT_DOOR = 0.05
 TWICE = 0.75
 """Inches of a line that was left and taken up again that may lie along what was stitched before at one
 place: it crosses it, or touches it as ribbons do."""
+APART = 0.25
+"""Inches of a line between two passings of one place, at least: within them it only goes on."""
 INCHES, GAP = 0.15, 1.1
 """How much the inches of a line that was drawn again may differ, and how many times wider its largest
 gap may be, than those of the first drawing."""
@@ -122,7 +124,8 @@ def _gone_on(one: LayerLinework, run, before, parts, shape) -> str:
         return ""
     made = [shapely.linestrings(step.points) for step in lines if inches_of(step.points) > 1e-9]
     earlier = [step for step in earlier if inches_of(step.points) > 1e-9]
-    if (twice := _twice_over(made[: len(earlier)], made[len(earlier) :])) > TWICE:
+    twice = _twice_over(made[: len(earlier)], made[len(earlier) :])
+    if twice > TWICE and twice > TWICE + _over_itself(shapely.linestrings(run.points)):
         return f"is stitched twice over for {twice:.1f} inches"
     return (
         _filled_otherwise(run, [*earlier, *parts], shape, WHERE_PARTS_MEET)
@@ -136,17 +139,41 @@ def _twice_over(before, after) -> float:
     twentieth of an inch, since the outline of a long line takes minutes."""
     if not before or not after:
         return 0.0
-    coords, owner = shapely.get_coordinates(before, return_index=True)
-    same = owner[1:] == owner[:-1]
-    old = STRtree(shapely.linestrings(np.stack([coords[:-1][same], coords[1:][same]], axis=1)))
+    old, _ = _legs(before)
     most = 0
     for line in after:
         spots = shapely.line_interpolate_point(line, np.arange(0.0, line.length, EVERY))
-        there = np.zeros(len(spots) + 2, int)
-        there[1 + old.query(spots, predicate="dwithin", distance=NEAR)[0]] = 1
-        begins, ends = (np.flatnonzero(np.diff(there) == way) for way in (1, -1))
-        most = max(most, *(ends - begins).tolist(), 0)
+        there = np.zeros(len(spots), bool)
+        there[old.query(spots, predicate="dwithin", distance=NEAR)[0]] = True
+        most = max(most, _longest(there))
     return most * EVERY
+
+
+def _over_itself(line) -> float:
+    """Inches of a *line* that lie along an earlier part of it, at the place where most do: strands of a rope,
+    heads of a feather. Wherever such a line is left and taken up again, so much of it is stitched twice."""
+    legs, lengths = _legs([line])
+    ends = np.cumsum(lengths)
+    at = np.arange(0.0, line.length, EVERY)
+    spots = shapely.line_interpolate_point(line, at)
+    which, leg = legs.query(spots, predicate="dwithin", distance=NEAR)
+    there = np.zeros(len(spots), bool)
+    there[which[ends[leg] < at[which] - APART]] = True
+    return _longest(there) * EVERY
+
+
+def _longest(there: np.ndarray) -> int:
+    """The most of *there* (n,) that are true one after another."""
+    steps = np.diff(np.concatenate([[0], there.astype(int), [0]]))
+    return int(max(np.flatnonzero(steps < 0) - np.flatnonzero(steps > 0), default=0))
+
+
+def _legs(lines) -> tuple[STRtree, np.ndarray]:
+    """The straight pieces (m) of *lines*, to be looked up, and their inches (m,)."""
+    coords, owner = shapely.get_coordinates(lines, return_index=True)
+    same = owner[1:] == owner[:-1]
+    legs = shapely.linestrings(np.stack([coords[:-1][same], coords[1:][same]], axis=1))
+    return STRtree(legs), shapely.length(legs)
 
 
 def _same_stitching(parts, run) -> bool:
@@ -171,9 +198,7 @@ def _close(one, other) -> bool:
     spots = shapely.points(_off(spots, others))
     if not len(spots):
         return True
-    coords, owner = shapely.get_coordinates(shapely.get_parts(other), return_index=True)
-    same = owner[1:] == owner[:-1]
-    legs = STRtree(shapely.linestrings(np.stack([coords[:-1][same], coords[1:][same]], axis=1)))
+    legs, _ = _legs(shapely.get_parts(other))
     return len(np.unique(legs.query(spots, predicate="dwithin", distance=NEAR)[0])) == len(spots)
 
 
