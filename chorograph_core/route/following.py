@@ -94,9 +94,12 @@ class Follower:
                       self.writer.machine.rates.find_place / 60, STARTS if self.effort else 1)  # fmt: skip
         work.prices.forget()
         self.marker.begin(work, tour)
+        ground = self.lay.on_network.ground(work.reached)
+        ground.expect(self._known(way.leave, work) for _, way in tour)
         for number, (k, way) in enumerate(tour):
             self.marker.before(number)
             self._visit(work, k, way)
+        ground.expect(())
         self.writer.settle()
         self.writer.leave_station()
 

@@ -55,7 +55,9 @@ class Terrain:
         self.inner: dict[int, int] = {}
         # Over a figure's zones lie the places whose ditches they are.
         places = np.flatnonzero([not station.figure for station in stations])
-        cores = shapely.buffer(shapely.buffer(shapes[places], CRACK), -CRACK - INSIDE)
+        # Mitred, since round corners take twenty times as long and come to the same.
+        whole = shapely.buffer(shapes[places], CRACK, join_style="mitre")
+        cores = shapely.buffer(whole, -CRACK - INSIDE, join_style="mitre")
         for place, link in zip(*tree.query(cores, "contains"), strict=True):
             self.inner[int(link)] = int(places[place])
         self._grounds: dict[int, Ground] = {}

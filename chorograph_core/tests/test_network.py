@@ -131,6 +131,18 @@ class NetworkTests(TestCase):
         self.assertEqual(set(beyond.tolist()), {0, 1, 2})
         with patch("chorograph_core.route.ground.LARGE", 1):
             self.assertEqual([(large.price(a, c), large.way(a, c)) for a, c in asked], whole)
+            # Nor are they others where it is told beforehand from which nodes they will be asked for.
+            told = Ground(self.network, links)
+            told.expect([*(a for a, _ in asked), None, -1])
+            search = "chorograph_core.route.ground.dijkstra"
+            with patch(search, side_effect=dijkstra) as searched:
+                self.assertEqual([(told.price(a, c), told.way(a, c)) for a, c in asked], whole)
+                near = [call for call in searched.call_args_list if call[1].get("limit") == NEAR[0]]
+            self.assertEqual(near, [])
+            told.expect(())
+            with patch(search, side_effect=dijkstra) as searched:
+                self.assertEqual(told.price(*asked[0]), whole[0][0])
+                searched.assert_called()
 
     def test_without_the_raw_edge_there_is_no_way_along_it(self):
         policy = Policy(edge_finish="turned")
