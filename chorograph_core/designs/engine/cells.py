@@ -29,6 +29,12 @@ SMALLER = 0.5
 LANE = 0.06
 """Half the way from rim to rim, in gaps: figures touch their rims in one place and keep off them
 elsewhere."""
+OVER = 0.2
+"""Gaps by which a way through a neck may pass the edge before it is drawn."""
+ACROSS = (0.5, 0.35, 0.65, 0.2, 0.8)
+"""Shares of a neck at which it is gone through, the best first."""
+NECK = 8.0
+"""Gaps that one goes at most through a neck from the rim of a cell to that of the next."""
 DEPTH = 0.46
 """How far from the edge the outermost sites stand, in cells."""
 
@@ -42,6 +48,8 @@ class Cell:
     near: list[int] = field(default_factory=list)
     outer: bool = False
     """Whether it lies at the zone's edge."""
+    necks: dict[int, np.ndarray] = field(default_factory=dict)
+    """Of neighbours that one comes to only through a neck, from where to where (2, 2) that reaches across."""
     spare: bool = False
     """Whether it is an open spot between others, with room for a loop."""
 
@@ -71,6 +79,11 @@ class Cell:
         """The radius by which depths are measured: between its narrowest and its mean."""
         return float(0.5 * self.radii.min() + 0.5 * self.radii.mean())
 
+    def facing(self, other: int, cells: list[Cell]) -> float:
+        """The angle at which a neighbour lies, or the neck that leads to it."""
+        neck = self.necks.get(other)
+        return self.towards(cells[other].middle if neck is None else neck.mean(axis=0))
+
     def towards(self, spot: np.ndarray) -> float:
         """The angle at which *spot* lies."""
         off = spot - self.middle
@@ -94,7 +107,7 @@ def cells_in(
     lane = gap * LANE
     wide = part.buffer(lane, quad_segs=4)
     shapes = _nearest_to(points, wide)
-    found = []
+    found, regions = [], []
     for point, shape in zip(points, shapes, strict=True):
         room = shape.buffer(-lane, join_style="mitre", mitre_limit=2.5).intersection(part)
         pieces = polygons(room)
@@ -107,7 +120,9 @@ def cells_in(
         if cell is not None:
             cell.outer = outer
             found.append(cell)
+            regions.append(shape)
     _neighbours(found, part, gap)
+    _through_necks(found, regions, part, gap)
     return found
 
 
@@ -210,6 +225,49 @@ def _neighbours(cells: list[Cell], part: Polygon, gap: float) -> None:
         if np.hypot(*(rims[1] - rims[0])) < 1.3 * gap and room.covers(shapely.linestrings(rims)):
             one.near.append(j)
             two.near.append(i)
+
+
+def _through_necks(cells: list[Cell], regions: list[Polygon], part: Polygon, gap: float) -> None:
+    """Of cells that do not hang together, make those neighbours whose *regions* meet in a neck of *part* through
+    which one comes from rim to rim most shortly: a hand goes on there rather than cut the thread."""
+    # Rims are smooth: they pass the edge by a hair.
+    room = part.buffer(OVER * gap)
+    shapely.prepare(room)
+    while cells and len(group := _group(cells, 0)) < len(cells):
+        ways = []
+        for i, j in itertools.product(sorted(group), sorted(set(range(len(cells))) - group)):
+            for neck in _necks(regions[i], regions[j], part):
+                spot = neck.mean(axis=0)
+                rims = [cells[k].at(cells[k].towards(spot), 0) for k in (i, j)]
+                way = shapely.linestrings([rims[0], spot, rims[1]])
+                if way.length < NECK * gap and room.covers(way):
+                    ways.append((round(float(way.length), 6), i, j, neck))
+                    break
+        if not ways:
+            return
+        _, i, j, neck = min(ways, key=lambda each: each[:3])
+        cells[i].near.append(j)
+        cells[j].near.append(i)
+        cells[i].necks[j] = cells[j].necks[i] = neck
+
+
+def _necks(one: Polygon, two: Polygon, part: Polygon) -> list[np.ndarray]:
+    """The ends (2, 2) of the longest stretch along which two regions meet inside *part*, then those of its
+    shares to either side: from one cell the middle may lie behind a corner."""
+    if one.distance(two) > 1e-6:
+        return []
+    met = shapely.intersection(one.boundary.buffer(1e-5, cap_style="flat"), two.boundary)
+    lines = [each for each in shapely.get_parts(shapely.line_merge(shapely.intersection(met, part)))
+             if each.geom_type == "LineString" and each.length > 0.01]  # fmt: skip
+    if not lines:
+        return []
+    ends = shapely.get_coordinates(max(lines, key=lambda each: each.length))[[0, -1]]
+    way = ends[1] - ends[0]
+    found = []
+    for share in ACROSS:
+        half = min(share, 1 - share)
+        found.append(ends[0] + np.array([[share - half], [share + half]]) * way)
+    return found
 
 
 @dataclass

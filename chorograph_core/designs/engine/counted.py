@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from abc import abstractmethod
 from collections.abc import Mapping
-from typing import Any, TypeVar
+from typing import Any, ClassVar, TypeVar
 
 from chorograph_core.designs.contract import Design, Doorways
 from chorograph_core.designs.engine.leaning import leaning
+from chorograph_core.designs.engine.pockets import pocketed
 from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings
@@ -20,6 +21,8 @@ class CountedMotif(Design[S]):
     """A motif that counts what it would draw first (`refuse`), and then draws it (`drawn`)."""
 
     family = "freehand"
+    rounds_pockets: ClassVar[bool] = False
+    """Whether what lies behind a neck too narrow for its figures is gone round."""
 
     def draw(
         self, space: Space, settings: Mapping[str, Any] | S | None = None, seed: int = 0,
@@ -29,12 +32,11 @@ class CountedMotif(Design[S]):
         s: Any = self.clean(settings)
         self.refuse(space, s)
         made = self.drawn(space, s, seed)
-        if not self.leans(s):
-            return made
         spacing = self.spacing(space, s)
-        return leaning(
-            made, space, spacing, s.margin, 0.0 if self.pointed else least_radius(spacing)
-        )
+        least = 0.0 if self.pointed else least_radius(spacing)
+        if self.rounds_pockets:
+            made = pocketed(made, space, spacing, s.margin, least)
+        return leaning(made, space, spacing, s.margin, least) if self.leans(s) else made
 
     def leans(self, s: Any) -> bool:
         """Whether its lines may lean into what they leave open: not what is drawn with regular figures."""

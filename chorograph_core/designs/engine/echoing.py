@@ -96,7 +96,7 @@ def _drops(
 
 
 @dataclass(frozen=True)
-class _Stroke:
+class Stroke:
     """A line: its *points* (n, 2), how far *along* it each lies in inches, and the line as one shape."""
 
     points: np.ndarray
@@ -104,7 +104,7 @@ class _Stroke:
     whole: LineString
 
     @classmethod
-    def of(cls, points: np.ndarray) -> _Stroke:
+    def of(cls, points: np.ndarray) -> Stroke:
         along = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(points, axis=0).T))])
         whole = LineString(points)
         shapely.prepare(whole)
@@ -131,7 +131,7 @@ def _with(
     line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry
 ) -> np.ndarray:
     """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*."""
-    stroke = _Stroke.of(line)
+    stroke = Stroke.of(line)
     # It begins and ends where it did.
     ends = END * NECK / 2 * gap
     if stroke.inches - 2 * ends < SHORTEST:
@@ -150,7 +150,7 @@ def _with(
             leave, back, into = found
             before = stroke.between(gone, leave)
             after = stroke.between(back, min(back + gap, stroke.inches))
-            aside = _aside(before, into, after, stroke.whole, others)
+            aside = turned_aside(before, into, after, stroke.whole, others)
             if aside is None:
                 continue
             there = LineString(np.vstack([before[-1:], aside, after[:1]]))
@@ -163,7 +163,7 @@ def _with(
     return np.vstack([*made, stroke.between(gone, stroke.inches)])
 
 
-def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry) -> Way:
+def _drop(ring: LinearRing, stroke: Stroke, place: float, gap: float, part: BaseGeometry) -> Way:
     """Round *ring* by a neck at *place*."""
     leave, back = place - NECK / 2 * gap, place + NECK / 2 * gap
     ends = shapely.get_coordinates(shapely.line_interpolate_point(stroke.whole, (leave, back)))
@@ -171,7 +171,7 @@ def _drop(ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: Bas
 
 
 def _swing(
-    ring: LinearRing, stroke: _Stroke, place: float, gap: float, part: BaseGeometry
+    ring: LinearRing, stroke: Stroke, place: float, gap: float, part: BaseGeometry
 ) -> Way | None:
     """From where *ring* leaves the line that it runs beside, round its far side, to where it comes back: what
     a hand does in a tip. None where that would leave too much open."""
@@ -211,7 +211,7 @@ def _swing(
     return (leave, back, points) if 2 * widest <= WIDEST * gap else None
 
 
-def _aside(
+def turned_aside(
     before: np.ndarray,
     into: np.ndarray,
     after: np.ndarray,
@@ -221,7 +221,7 @@ def _aside(
     """The way into a drop, round it and out again, smoothly or straight; None where it would cross the line,
     itself or *others*."""
     for smooth in (True, False):
-        way = np.vstack([_turn(before, into), into, _turn(into, after)]) if smooth else into
+        way = np.vstack([turn_between(before, into), into, turn_between(into, after)]) if smooth else into
         ends = np.vstack([before[-1:], way, after[:1]])
         drawn = LineString(ends)
         # Where it leaves the line and comes back it touches it.
@@ -240,7 +240,7 @@ def _shortened(way: np.ndarray) -> np.ndarray:
     return inner
 
 
-def _turn(before: np.ndarray, after: np.ndarray) -> np.ndarray:
+def turn_between(before: np.ndarray, after: np.ndarray) -> np.ndarray:
     """The way from the end of one line to the beginning of the next, as near to an arc as one curve comes
     (its handles are those of an arc that turns as far); without either."""
     a, b = before[-1], after[0]

@@ -74,6 +74,7 @@ class FigureFill(CountedMotif[S]):
     settings have *margin* too."""
 
     divisible = True
+    rounds_pockets = True
     sized_by: ClassVar[tuple[str, str]]
 
     def size_of(self, s: Any) -> float:

@@ -8,9 +8,8 @@ farther out stays farther out.
 
 from __future__ import annotations
 
-import itertools
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import cached_property
 from typing import NamedTuple
@@ -21,8 +20,8 @@ from scipy.ndimage import distance_transform_edt, maximum_filter
 from scipy.spatial import cKDTree
 
 from chorograph_core.designs.contract import SPILL
-from chorograph_core.designs.curves import thin
-from chorograph_core.designs.engine.tight import THINNING, tight_turns, without_kinks
+from chorograph_core.designs.engine.redrawn_runs import dense, eased, finer, thinned
+from chorograph_core.designs.engine.tight import tight_turns
 from chorograph_core.designs.judging import BARS, sharp_corners
 from chorograph_core.designs.linework import Linework, Run
 from chorograph_core.designs.space import Space
@@ -81,15 +80,15 @@ def leaning(
     best, least, now = made, _worth(open_), runs
     tight = [tight_turns(run.points, least_turn, run.closed) if least_turn else 0 for run in runs]
     for _ in range(CYCLES):
-        now = [_finer(run, spacing / LEGS) for run in now]
+        now = [finer(run, spacing / LEGS) for run in now]
         lines = room.leaned([run.points for run in now])
         now = [replace(run, points=line) for run, line in zip(now, lines, strict=True)]
         if least_turn:
-            now = [_without_kinks(run, least_turn, space, most)
+            now = [eased(run, least_turn, space, most)
                    for run, most in zip(now, tight, strict=True)]  # fmt: skip
         found = _worth(room.openings([run.points for run in now]))
         if found < least and _still_fine(runs, now, tight, least_turn, space):
-            best, least = replace(made, runs=tuple(_thinned(run) for run in now)), found
+            best, least = replace(made, runs=tuple(thinned(run) for run in now)), found
         if found[0] < JUST:
             break
     return best
@@ -143,7 +142,7 @@ class _Room:
 
     def openings(self, lines: Sequence[np.ndarray]) -> list[Opening]:
         """What is open wider than it may be, the widest first."""
-        near = np.concatenate([_dense(line, self.step)[0] for line in lines])
+        near = np.concatenate([dense(line, self.step)[0] for line in lines])
         tree = cKDTree(near)
         found = self._inside(near, tree)
         found += self._beyond(tree, self.corners, ALLOWED * self.spacing)
@@ -233,64 +232,3 @@ def _draw_together(line: np.ndarray, opening: Opening) -> None:
     share = (1 - 1 / REACH**2) ** 2
     much = min((1 - opening.allowed / opening.radius) / share, MOST_DRAWN)
     line[some] -= off[some] * (much * (1 - far[some] ** 2) ** 2)[:, None]
-
-
-def _dense(points: np.ndarray, step: float) -> tuple[np.ndarray, np.ndarray]:
-    """A line (n, 2) with points no more than *step* inches apart, and where each of its own is among them."""
-    legs = np.hypot(*np.diff(points, axis=0).T)
-    parts = np.maximum(1, np.ceil(legs / step).astype(int))
-    at = np.concatenate([[0], np.cumsum(parts)])
-    leg = np.repeat(np.arange(len(parts)), parts)
-    share = (np.arange(at[-1]) - at[leg]) / parts[leg]
-    between = points[leg] + share[:, None] * (points[leg + 1] - points[leg])
-    return np.concatenate([between, points[-1:]]), at
-
-
-def _finer(run: Run, step: float) -> Run:
-    points, at = _dense(run.points, step)
-    return _along(run, points, {stop: int(at[stop]) for stop in _stops(run)})
-
-
-def _along(run: Run, points: np.ndarray, at: Mapping[int, int]) -> Run:
-    """The run along *points*, whose spans and units end *at* others of them."""
-    return replace(run, points=points,
-                   spans=tuple(span.ending(at[span.stop]) for span in run.spans),
-                   units=tuple(unit.ending(at[unit.stop]) for unit in run.units))  # fmt: skip
-
-
-def _stops(run: Run) -> list[int]:
-    """Points of a run that are to stay: where its spans and units end."""
-    last = len(run.points) - 1
-    inner = {s.stop for s in run.spans} | {u.stop for u in run.units}
-    return [0, *sorted(inner - {0, last}), last]
-
-
-def _thinned(run: Run) -> Run:
-    """Without points that tell nothing."""
-    stops = _stops(run)
-    pieces, at, count = [], {0: 0}, 0
-    for first, last in itertools.pairwise(stops):
-        piece = thin(run.points[first : last + 1], THINNING)
-        pieces.append(piece[:-1])
-        count += len(piece) - 1
-        at[last] = count
-    points = np.concatenate([*pieces, run.points[-1:]])
-    return _along(run, points, at)
-
-
-def _without_kinks(run: Run, radius: float, space: Space, most: int) -> Run:
-    """The run without turns that leaning made tighter than *radius* inches; what ends somewhere ends where it
-    now comes by there."""
-    if tight_turns(run.points, radius, run.closed) <= most:
-        return run
-    line = without_kinks(run.points, radius, space.polygon, SPILL / 2, run.closed)
-    at, begun = {0: 0, len(run.points) - 1: len(line) - 1}, 0
-    inner = _stops(run)[1:-1]
-    for k, stop in enumerate(inner):
-        # No two end at one point, and all before the last.
-        ahead = line[begun + 1 : len(line) - len(inner) + k]
-        if not len(ahead):
-            return run
-        begun += 1 + int(np.hypot(*(ahead[:400] - run.points[stop]).T).argmin())
-        at[stop] = begun
-    return _along(run, line, at)

@@ -21,6 +21,8 @@ EASE = 0.75
 """How much quicker a spiral leaves its rim than it goes on: from outside it looks round."""
 ROUND = 0.75
 """Reach of the turn in the middle, in ways across it: two thirds are half a circle."""
+BESIDE = 0.22
+"""How far from the middle of a neck one goes in and out, in its widths."""
 LEAST = 1.7
 """Gaps along the rim from the way in to the way out."""
 
@@ -120,14 +122,15 @@ def walked(
     for k, index in enumerate(path):
         cell = cells[index]
         sense = -first if kind.swings and k % 2 else first
-        ahead = cell.towards(cells[path[k + 1]].middle) if k + 1 < len(path) else outward(cell)
-        behind = cell.towards(cells[path[k - 1]].middle) if k else outward(cell) + sense * 0.6
+        ahead = cell.facing(path[k + 1], cells) if k + 1 < len(path) else outward(cell)
+        behind = cell.facing(path[k - 1], cells) if k else outward(cell) + sense * 0.6
         alpha = (sense * (behind - ahead)) % (2 * math.pi)
         alpha = min(max(alpha, slit_of(cell, kind)), 2 * math.pi - 0.3)
         lag = 0.45 * kind.pitch / max(cell.least, kind.pitch / 2)
         line = with_asides(cells, walk, index, kind, behind + sense * lag, sense, alpha)
         if points:
-            points.append(joined(points[-1], line))
+            neck = cell.necks.get(path[k - 1])
+            points.append(joined(points[-1], line) if neck is None else through(neck, 0.0, points[-1], line))
             count += len(points[-1])
         points.append(line)
         count += len(line)
@@ -149,6 +152,20 @@ def joined(before: np.ndarray, after: np.ndarray) -> np.ndarray:
     return bezier(a, a + into * reach, b - onto * reach, b, 8)[1:-1]
 
 
+def through(neck: np.ndarray, off: float, before: np.ndarray, after: np.ndarray) -> np.ndarray:
+    """The same through a *neck*, *off* its middle by so much of its width (to the right of how one goes)."""
+    way = neck[1] - neck[0]
+    ahead = np.array([way[1], -way[0]])
+    if ahead @ (after[0] - before[-1]) < 0:
+        way, ahead = -way, -ahead
+    size = max(float(np.hypot(*ahead)), 1e-9)
+    # One goes across, never past its sides.
+    spot = neck.mean(axis=0) + off * way
+    stub = ahead / size * 0.02
+    here = np.array([spot - stub, spot + stub])
+    return np.vstack([joined(before, here), here, joined(here, after)])
+
+
 def with_asides(
     cells: list[Cell], walk: Walk, index: int, kind: Spiral, begin: float, sense: int, alpha: float
 ) -> np.ndarray:
@@ -157,7 +174,7 @@ def with_asides(
     line, places = pieces_of(cell, kind, begin, sense, alpha)
     cuts = []
     for other in walk.aside.get(index, ()):
-        angle = cell.towards(cells[other].middle)
+        angle = cell.facing(other, cells)
         ahead = (sense * (angle - begin)) % (2 * math.pi)
         if ahead < 2 * math.pi - alpha:
             cuts.append((int(np.nanargmin(np.abs(places - ahead))), other, sense))
@@ -168,8 +185,18 @@ def with_asides(
         at = min(max(at, begun), len(line) - 1)
         made.append(line[begun : at + 1])
         child = cells[other]
-        facing = child.towards(line[at])
+        neck = cell.necks.get(other)
+        facing = child.towards(line[at] if neck is None else neck.mean(axis=0))
         inner = with_asides(cells, walk, other, kind, facing, way, slit_of(child, kind))
+        if neck is not None:
+            # In on one side of the neck, out on the other.
+            last = line[begun : at + 1] if at > begun else line[at - 1 : at + 1]
+            begun = at + 1
+            while begun < len(line) - 2 and np.hypot(*(line[begun] - line[at])) < 0.45 * kind.pitch:
+                begun += 1
+            off = -way * BESIDE
+            made += [through(neck, off, last, inner), inner, through(neck, off, inner, line[begun:])]
+            continue
         # Round back into the cell aside, and on from it where the line goes on.
         step = line[min(at + 1, len(line) - 1)] - line[max(at - 1, 0)]
         step /= max(float(np.hypot(*step)), 1e-9)

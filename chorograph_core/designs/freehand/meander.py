@@ -14,6 +14,8 @@ from shapely.ops import split
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
+from chorograph_core.designs.engine.leaning import leaning
+from chorograph_core.designs.engine.pockets import pocketed
 from chorograph_core.designs.engine.tight import least_radius, without_kinks
 from chorograph_core.designs.engine.wandering import grown, round_branches, rounded, settled
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
@@ -87,7 +89,10 @@ class Meander(Design[MeanderSettings]):
                     return Linework((Run(way, hand),), kept_doorways=True)
         slack = min(HAIR, s.margin / 2)
         lines = [line for part in parts for line in wander(part, gap, seed, slack)]
-        return Linework(tuple(Run(thin(line, 0.002), hand, closed=True) for line in lines))
+        made = Linework(tuple(Run(thin(line, 0.002), hand, closed=True) for line in lines))
+        least = least_radius(s.gap)
+        made = pocketed(made, space, s.gap, s.margin, least)
+        return leaning(made, space, s.gap, s.margin, least)
 
     def doors(self, space, settings=None):
         """The corners, when the zone is in one part."""
