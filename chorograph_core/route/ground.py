@@ -221,7 +221,9 @@ class Ground:
         """Find the close ways from nodes that will be gone from next, all at once: each by itself takes twice
         as long. Those expected before are let go."""
         self._expected = {}
-        known = sorted({node for node in starts if node in self} - self._from.keys())
+        known = sorted(
+            {node for node in starts if node is not None and node in self} - self._from.keys()
+        )
         if len(self.nodes) <= LARGE or len(known) < 2:
             return
         for first in range(0, len(known), CHUNK):

@@ -1,4 +1,4 @@
-"""Lines that were begun before a plan: all of them is stitched once, over itself only where they go so themselves."""
+"""Lines that were begun before a plan: stitched once, over themselves only where they go so of themselves."""
 
 from types import SimpleNamespace
 from unittest import TestCase
@@ -13,7 +13,7 @@ GROUND = box(0, 0, 12, 8)
 
 
 def rows(doubled: float) -> np.ndarray:
-    """Rows an inch apart, to and fro in `GROUND`, of which the fourth goes back over *doubled* inches of the third."""
+    """Rows an inch apart, to and fro in `GROUND`; *doubled* inches of the third are gone over again."""
     line = []
     for k in range(7):
         ends = [[0.5, k + 1.0], [11.5, k + 1.0]]
@@ -25,7 +25,7 @@ def rows(doubled: float) -> np.ndarray:
 
 class GoneOnTests(TestCase):
     def fault(self, line, cut: int, more=()) -> str:
-        """What is said of a *line* stitched to its point *cut*, then from there with *more* places in between; its
+        """What is said of a *line* stitched to its point *cut*, then on from there by way of *more*; its
         end was turned a little, as one drawn from another doorway is."""
         line = np.array(line)
         after = np.vstack([line[cut : cut + 1], *more, line[cut:]])

@@ -228,8 +228,8 @@ def _neighbours(cells: list[Cell], part: Polygon, gap: float) -> None:
 
 
 def _through_necks(cells: list[Cell], regions: list[Polygon], part: Polygon, gap: float) -> None:
-    """Of cells that do not hang together, make those neighbours whose *regions* meet in a neck of *part* through
-    which one comes from rim to rim most shortly: a hand goes on there rather than cut the thread."""
+    """Of cells that do not hang together, make those neighbours whose *regions* meet in a neck of *part*
+    through which one comes from rim to rim most shortly: a hand goes on there rather than cut the thread."""
     # Rims are smooth: they pass the edge by a hair.
     room = part.buffer(OVER * gap)
     shapely.prepare(room)

@@ -221,7 +221,11 @@ def turned_aside(
     """The way into a drop, round it and out again, smoothly or straight; None where it would cross the line,
     itself or *others*."""
     for smooth in (True, False):
-        way = np.vstack([turn_between(before, into), into, turn_between(into, after)]) if smooth else into
+        way = (
+            np.vstack([turn_between(before, into), into, turn_between(into, after)])
+            if smooth
+            else into
+        )
         ends = np.vstack([before[-1:], way, after[:1]])
         drawn = LineString(ends)
         # Where it leaves the line and comes back it touches it.

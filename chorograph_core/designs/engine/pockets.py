@@ -1,6 +1,6 @@
-"""Pockets behind necks too narrow for a figure: the line that passes goes in along one side of the neck, round
-the pocket along its edge, and out along the other side. What lies apart and is too small for anything is gone
-round by itself. Less than one unit is echoed, never squeezed in.
+"""Pockets behind necks too narrow for a figure: the line that passes goes in along one side of the neck,
+round the pocket along its edge, and out along the other side. What lies apart and is too small for anything
+is gone round by itself. Less than one unit is echoed, never squeezed in.
 """
 
 from __future__ import annotations
@@ -44,8 +44,8 @@ def pocketed(
     made: Linework, space: Space, spacing: float, margin: float, least_turn: float
 ) -> Linework:
     """A drawing whose lines are *spacing* inches apart, with the pockets gone round that it leaves bare in
-    *space*, *margin* inches from the edge; nothing turns in less than *least_turn* inches if it can be helped. As
-    it was where there are none."""
+    *space*, *margin* inches from the edge; nothing turns in less than *least_turn* inches if that can be
+    helped. As it was where there are none."""
     if spacing <= 0 or not made.runs:
         return made
     runs = list(made.runs)
@@ -84,8 +84,8 @@ def _with_one(
     runs: Sequence[Run], mine: Sequence[int], part: Polygon, space: Space, spacing: float,
     least_turn: float,
 ) -> tuple[int, Run] | None:  # fmt: skip
-    """Which of the runs that are *mine*, in *part*, goes round a pocket, and how; None where there is none, or
-    nobody comes into it."""
+    """Which of the runs that are *mine*, in *part*, goes round a pocket, and how; None where there is none,
+    or nobody comes into it."""
     lines = [runs[k].points for k in mine]
     bare = part.difference(widened(lines, NEAR * spacing, COARSE * spacing))
     shapes = [LineString(line) for line in lines]
@@ -107,8 +107,8 @@ def _with_one(
 
 
 def _walls(pocket: Polygon, part: Polygon, widest: float) -> np.ndarray | None:
-    """The sides (n, 2) of a pocket from one end of its mouth to the other; None where it is open to more than one
-    side, or by more than *widest* inches."""
+    """The sides (n, 2) of a pocket from one end of its mouth to the other; None where it is open to more than
+    one side, or by more than *widest* inches."""
     ring = shapely.get_coordinates(shapely.segmentize(pocket.exterior, STEP))[:-1]
     if len(pocket.interiors):
         return None
@@ -125,8 +125,8 @@ def _round(
     run: Run, walls: np.ndarray, others: Sequence[LineString], part: Polygon, space: Space,
     least_turn: float,
 ) -> Run | None:  # fmt: skip
-    """The run, gone into a pocket between its *walls*, round and out again where it comes nearest to it, or to its
-    end if that is there; without a crossing."""
+    """The run, gone into a pocket between its *walls*, round and out again where it comes nearest to it, or
+    to its end if that is there; without a crossing."""
     mouth = walls[[0, -1]].mean(axis=0)
     width = float(np.hypot(*(walls[0] - walls[-1])))
     if run.closed and not run.units:
@@ -143,7 +143,7 @@ def _round(
     for half in HALF:
         leave, back = place - half * width, place + half * width
         for way in (into, into[::-1]):
-            if 0 < leave and back < stroke.inches:
+            if leave > 0 and back < stroke.inches:
                 found = _in_and_out(run, stroke, leave, back, way, others)
             elif run.closed or run.spans:
                 continue

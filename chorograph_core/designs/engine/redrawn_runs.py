@@ -14,6 +14,7 @@ from chorograph_core.designs.engine.tight import THINNING, tight_turns, without_
 from chorograph_core.designs.linework import Run
 from chorograph_core.designs.space import Space
 
+
 def dense(points: np.ndarray, step: float) -> tuple[np.ndarray, np.ndarray]:
     """A line (n, 2) with points no more than *step* inches apart, and where each of its own is among them."""
     legs = np.hypot(*np.diff(points, axis=0).T)
@@ -59,8 +60,8 @@ def thinned(run: Run) -> Run:
 
 
 def eased(run: Run, radius: float, space: Space, most: int) -> Run:
-    """The run without turns tighter than *radius* inches, if there are more of them than *most*; what ends somewhere ends where it
-    now comes by there."""
+    """The run without turns tighter than *radius* inches, if there are more of them than *most*; what ends
+    somewhere ends where it now comes by there."""
     if tight_turns(run.points, radius, run.closed) <= most:
         return run
     line = without_kinks(run.points, radius, space.polygon, SPILL / 2, run.closed)

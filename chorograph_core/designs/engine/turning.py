@@ -130,7 +130,9 @@ def walked(
         line = with_asides(cells, walk, index, kind, behind + sense * lag, sense, alpha)
         if points:
             neck = cell.necks.get(path[k - 1])
-            points.append(joined(points[-1], line) if neck is None else through(neck, 0.0, points[-1], line))
+            points.append(
+                joined(points[-1], line) if neck is None else through(neck, 0.0, points[-1], line)
+            )
             count += len(points[-1])
         points.append(line)
         count += len(line)
@@ -195,7 +197,11 @@ def with_asides(
             while begun < len(line) - 2 and np.hypot(*(line[begun] - line[at])) < 0.45 * kind.pitch:
                 begun += 1
             off = -way * BESIDE
-            made += [through(neck, off, last, inner), inner, through(neck, off, inner, line[begun:])]
+            made += [
+                through(neck, off, last, inner),
+                inner,
+                through(neck, off, inner, line[begun:]),
+            ]
             continue
         # Round back into the cell aside, and on from it where the line goes on.
         step = line[min(at + 1, len(line) - 1)] - line[max(at - 1, 0)]

@@ -14,7 +14,7 @@ from chorograph_core.designs.curves import Turn, bezier, resample, tangent_chain
 from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.cells import ANGLES, Cell
 from chorograph_core.designs.engine.spots import open_spots
-from chorograph_core.designs.engine.strokes import bent_inwards, finished
+from chorograph_core.designs.engine.strokes import bent_inwards, finished, slack
 from chorograph_core.designs.engine.true_shape import sites_in
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
@@ -24,7 +24,7 @@ from chorograph_core.designs.wander import open_way, round_trip
 
 MOST_LOOPS = 6000
 """Loops in one line: a field of 90″ at their usual distance."""
-SMALLEST, OPEN = 0.5, 0.48
+SMALLEST, OPEN = 0.74, 0.48
 """The smallest loop against the others, and the distances between loops that are open round one of those."""
 REACHED = 0.93
 """How much of a zone is to lie near where loops have room."""
@@ -38,6 +38,10 @@ LOOSE = 0.5
 """Least radius of a turn between loops, in loop radii."""
 HELD = 0.3
 """Loop radii inside the edge at which a way is held that would leave the zone."""
+HELD_ON = 0.5
+"""Loop radii of the smallest loop that easing must not undo: one that small is a wriggle."""
+STILL = 1.6
+"""Loop radii from its middle within which a loop lies."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -91,12 +95,12 @@ class Loops(Design[LoopsSettings]):
         runs = []
         parts = space.inset(s.margin)
         if doorways and len(parts) == 1 and None not in doorways:
-            ends = [np.asarray(door, float) for door in doorways]
-            line = _between(parts[0], s.spacing, s.size, rng, *ends)
+            start, stop = (np.asarray(door, float) for door in doorways)
+            line = _between(parts[0], s.spacing, s.size, rng, start, stop, slack(s.margin))
             if line is not None:
                 return Linework((Run(thin(line), size_of_hand(s.spacing)),), kept_doorways=True)
         for part in parts:
-            line = _wander(part, s.spacing, s.size, rng)
+            line = _wander(part, s.spacing, s.size, rng, slack(s.margin))
             if line is not None and len(line) > 3:
                 runs.append(Run(thin(line), size_of_hand(s.spacing), closed=_closes(line)))
         return Linework(tuple(runs))
@@ -107,8 +111,11 @@ class Loops(Design[LoopsSettings]):
         return corner_doors(parts[0]) if len(parts) == 1 else np.empty((0, 2))
 
 
-def _between(part, spacing: float, size: float, rng, start: np.ndarray, stop: np.ndarray):
-    """From *start* through all loops to *stop*; None where not one loop has room."""
+def _between(
+    part, spacing: float, size: float, rng, start: np.ndarray, stop: np.ndarray, over: float
+):
+    """From *start* through all loops to *stop*; None where not one loop has room. It may leave *part* by
+    *over* inches."""
     radius = spacing * size / 2
     lobes = [p for p in shapely.get_parts(part.buffer(-radius * 1.15)) if p.area > 1e-3]
     if not lobes:
@@ -119,14 +126,15 @@ def _between(part, spacing: float, size: float, rng, start: np.ndarray, stop: np
     order = order[k:] + order[:k]
     if order[-1] != 1:
         order = [order[0], *reversed(order[1:])]
-    return _through(points[order], part, radius, closed=False, bare_ends=True)
+    return _through(points[order], part, radius, over, closed=False, bare_ends=True)
 
 
 def _closes(line: np.ndarray) -> bool:
     return bool(np.hypot(*(line[0] - line[-1])) < 1e-6)
 
 
-def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
+def _wander(part, spacing: float, size: float, rng, over: float) -> np.ndarray | None:
+    """Through all loops of *part*, which it may leave by *over* inches; None where not one has room."""
     radius = spacing * size / 2
     core = part.buffer(-radius * 1.15)
     lobes = [p for p in shapely.get_parts(core) if p.area > spacing * spacing * 0.12]
@@ -135,20 +143,20 @@ def _wander(part, spacing: float, size: float, rng) -> np.ndarray | None:
     points = _apart(np.vstack([_spread(lobe, spacing, rng) for lobe in lobes]), 1.9 * radius)
     points = np.vstack([points, _smaller(points, part, spacing, radius)])
     if len(points) < 3:
-        return _single(part, radius) if len(points) < 2 else _pair(points, part, radius)
+        return _single(part, radius) if len(points) < 2 else _pair(points, part, radius, over)
     lane = strip(part)
     if lane.mean_width < 1.6 * spacing and lane.length > 2 * spacing:
         # One row of loops: from end to end, not out and back on the same ground.
         apart = np.hypot(*(points[:, None] - (lane.left + lane.right)[None] / 2).transpose(2, 0, 1))
         return _through(
-            points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, False
+            points[np.argsort(apart.argmin(axis=1), kind="stable")], part, radius, over, False
         )
     order = round_trip(points, part)
     legs = points[order] - np.roll(points[order], 1, axis=0)
     if np.hypot(*legs.T).max() <= JUMP * spacing:
-        return _through(points[order], part, radius)
+        return _through(points[order], part, radius, over)
     # Nobody goes back along an arm only to end where she began.
-    return _through(points[open_way(points, part)], part, radius, closed=False)
+    return _through(points[open_way(points, part)], part, radius, over, closed=False)
 
 
 def _spread(lobe, spacing: float, rng) -> np.ndarray:
@@ -186,17 +194,25 @@ def _single(part, radius: float) -> np.ndarray | None:
     return ring
 
 
-def _pair(points: np.ndarray, part, radius: float) -> np.ndarray | None:
+def _pair(points: np.ndarray, part, radius: float, over: float) -> np.ndarray | None:
     """Two loops: out to the second and back, bowed so that the ways do not touch."""
     middle = points.mean(axis=0)
     aside = np.array([points[1][1] - points[0][1], points[0][0] - points[1][0]]) * 0.25
-    return _through(np.array([points[0], middle + aside, points[1], middle - aside]), part, radius)
+    return _through(
+        np.array([points[0], middle + aside, points[1], middle - aside]), part, radius, over
+    )
 
 
 def _through(
-    points: np.ndarray, part, radius: float, closed: bool = True, bare_ends: bool = False
+    points: np.ndarray,
+    part,
+    radius: float,
+    over: float,
+    closed: bool = True,
+    bare_ends: bool = False,
 ) -> np.ndarray | None:
-    """Line through *points* with a loop at each, bending the way the line bends there."""
+    """Line through *points* with a loop at each, bending the way the line bends there; eased, it may
+    leave *part* by *over* inches."""
     n = len(points)
     into, onto = points - np.roll(points, 1, axis=0), np.roll(points, -1, axis=0) - points
     if not closed:
@@ -239,10 +255,26 @@ def _through(
         line[-1] = line[0]
     # Where it was held at the edge a hand goes round; loops stay as they are.
     least_turn = min(LOOSE * radius, 0.8 * float(size.min()))
-    eased = finished(
-        line, SOFT * radius, part, closed=closed and _closes(line), over=0.0, least_turn=least_turn
-    )
-    return line if eased is None else eased
+    round_ = closed and _closes(line)
+    looped = np.flatnonzero(size >= HELD_ON * radius)
+    looped = looped[(looped > 0) & (looped < n - 1)] if bare_ends else looped
+    for least in (least_turn, 0.6 * least_turn, 0.0):
+        eased = finished(line, SOFT * radius, part, closed=round_, over=over, least_turn=least)
+        if eased is not None and all(_loops_at(eased, points[k], size[k]) for k in looped):
+            return eased
+    return line
+
+
+def _loops_at(line: np.ndarray, site: np.ndarray, radius: float) -> bool:
+    """Whether a line (n, 2) still goes round a *site*: easing may undo the smallest loop."""
+    off = line - site
+    near = np.hypot(*off.T) < STILL * radius
+    angle = np.arctan2(off[:, 1], off[:, 0])
+    turned = (np.diff(angle) + math.pi) % (2 * math.pi) - math.pi
+    stays = near[1:] & near[:-1]
+    # Each time that it comes by for itself: another way that passes may turn the other way.
+    times = np.cumsum(~stays)[stays]
+    return bool(len(times)) and bool(np.abs(np.bincount(times, turned[stays])).max() > math.pi)
 
 
 def _loop(site: np.ndarray, ahead: np.ndarray, radius: float, hand: float):
