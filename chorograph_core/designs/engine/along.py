@@ -51,13 +51,14 @@ def along_strip(
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: float = 0.0,
     corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
     slant: float = MOST_SLANT, least_turn: float = 0.0, rounds: int = 1, end: float = END,
+    odd: bool = False,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: how far legs are drawn for the way the strip lies on the frame; *corner* is
     what stands in the corners that it turns. *more* units than fit best.
     *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
     *least_turn*: inches of the tightest turn; *rounds*: after so many units a stroke is where it began,
-    so that one which goes all round closes; what is narrower than *end* of the whole is left to the tips."""
+    so that one which goes all round closes; *odd*: of one that does not there are 1, 3, 5 …; what is narrower than *end* of the whole is left to the tips."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -72,14 +73,24 @@ def along_strip(
                 strip = strip.reversed()
         if corner is not None:
             turned = _with_corners(
-                strip, proportion, stroke, corner, part, margin, name, (loose, seed), least_turn
+                strip,
+                proportion,
+                stroke,
+                corner,
+                part,
+                margin,
+                name,
+                (loose, seed),
+                least_turn,
+                odd,
             )
             if turned is not None:
                 runs.append(turned)
                 continue
         guided = space.guide is not None
         ring = _goes_round(strip)
-        lane = lane_in(strip, proportion * wider, least, guided, more, rounds if ring else 1, end)
+        lane = lane_in(strip, proportion * wider, least, guided, more, rounds if ring else 1, end,
+                       odd and not ring)  # fmt: skip
         lane = replace(lane, slant=slant)
         u, v = by_hand(*stroke(lane), loose, seed, lane.count if ring else 0)
         if lies:
@@ -151,7 +162,7 @@ def _drawn_in(u: np.ndarray, lane: Lane) -> np.ndarray:
 
 def _with_corners(
     strip: Strip, proportion: float, stroke: Stroke, corner: CornerFigure, part: Polygon, margin: float,
-    name: str, hand: tuple[float, int], least_turn: float,
+    name: str, hand: tuple[float, int], least_turn: float, odd: bool,
 ) -> Run | None:  # fmt: skip
     """Side after side, with a figure in each corner between; None where the strip turns none."""
     sides, rooms = sides_and_corners(strip)
@@ -164,7 +175,7 @@ def _with_corners(
     lines: list[np.ndarray] = []
     ends: list[list[np.ndarray]] = []
     for k, side in enumerate(sides):
-        lane = lane_in(side, proportion)
+        lane = lane_in(side, proportion, odd=odd)
         # From a corner one comes, and to one goes, as out of a tip.
         lane = replace(lane, tipped=(k > 0 or lane.tipped[0], k < len(rooms) or lane.tipped[1]))
         u, v = by_hand(*stroke(lane), *hand)

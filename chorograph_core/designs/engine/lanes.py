@@ -201,9 +201,10 @@ def lean_of(strip: Strip) -> np.ndarray:
 
 def lane_in(
     strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False, more: int = 0,
-    rounds: int = 1, end: float = END,
+    rounds: int = 1, end: float = END, odd: bool = False,
 ) -> Lane:  # fmt: skip
-    """The strip in units whose length is *proportion* of its width there, a whole number of *rounds* of them.
+    """The strip in units whose length is *proportion* of its width there, a whole number of *rounds* of them,
+    or an *odd* number.
 
     Ends narrower than `NARROWEST`, or than *end* of the whole, are left out. A *guided* strip bends no more
     than units can. *more* units are drawn where there are many: nobody sees one more among them.
@@ -220,8 +221,20 @@ def lane_in(
     steps = np.maximum(np.diff(strip.along), np.where(bends_of(strip), np.maximum(*rails), 0.0))
     gone = np.concatenate([[0.0], np.cumsum(steps * (density[1:] + density[:-1]) / 2)])
     count = rounds * max(1, round(gone[-1] / rounds))
+    if odd:
+        rounds, count = 2, nearest_odd(float(gone[-1]))
     count += rounds * more if count >= MANY else 0
     return Lane(strip, strip.along, gone * count / max(gone[-1], 1e-9), count, tipped)
+
+
+def nearest_odd(units: float) -> int:
+    """The odd number by which so many *units* are made larger or smaller the least.
+
+    >>> [nearest_odd(units) for units in (0.4, 1.6, 2.0, 4.0, 6.4)]
+    [1, 1, 3, 5, 7]
+    """
+    low = max(1, 2 * math.floor((units - 1) / 2) + 1)
+    return low if units * units <= low * (low + 2) else low + 2
 
 
 def bends_of(strip: Strip) -> np.ndarray:

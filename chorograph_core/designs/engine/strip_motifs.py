@@ -56,6 +56,8 @@ class StripMotif(Design[S]):
     """How far its legs slant with ends that are cut slantwise, against the way across, at most."""
     rounds: ClassVar[int] = 1
     """After so many units it is on the side where it began."""
+    odd: ClassVar[bool] = False
+    """Whether there is an odd number of them, unless it goes all round."""
     sizes: ClassVar[float] = SIZES
     """How many times as large units may be in one place as in another."""
     opens: ClassVar[float] = OPENS
@@ -109,7 +111,7 @@ class StripMotif(Design[S]):
             self.unit, doorways, soft=self.soft, lies=leans, corner=self.corner_figure(s),
             more=more, loose=getattr(s, "loose", 0.0), seed=seed, slant=self.slant,
             least_turn=0.0 if self.pointed else least_radius(self.spacing(space, s)), rounds=self.rounds,
-            end=self.end,
+            end=self.end, odd=self.odd,
         )  # fmt: skip
 
     def variants(

@@ -5,10 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+import shapely
 
 from chorograph_core.designs.engine.families import measured_from
 from chorograph_core.designs.engine.rows import RowMotif, fitted_width, to_and_fro
+from chorograph_core.designs.judging import sharp_corners
+from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting, margin_setting
+from chorograph_core.designs.space import Space
+
+HARDLY = 0.05
+"""Ways from row to row that rows must come nearer to corners to begin the other way."""
 
 
 @dataclass(frozen=True)
@@ -38,14 +45,40 @@ class Clams(RowMotif[ClamSettings]):
         return s.width / 2
 
     def drawn(self, space, s, seed):
-        """Row after row."""
-        wide = fitted_width(space, s)
+        """Row after row, whole or half a scale at the ends of the first: whichever reaches more corners."""
+        made = _rows(space, s, 0)
+        open_ = _left_open(made, space, s)
+        if open_ > HARDLY:
+            other = _rows(space, s, 1)
+            if _left_open(other, space, s) < open_ - HARDLY:
+                return other
+        return made
 
-        def curve(x, place, number):
-            off = (x / wide + (0.5 if number % 2 else 0.0)) % 1.0 * 2 - 1
-            return -wide / 2 * np.sqrt(np.maximum(0.0, 1 - off * off)) + wide / 4
 
-        # Scales meet in points: there must be one just there.
-        steps = min(max(12, round(wide / 0.04)), 48)
-        return to_and_fro(space, s.margin, s.angle, s.relative, wide / 2, curve, wide / 2, "row",
-                          0.012, wide, fine=wide / (2 * steps))  # fmt: skip
+def _rows(space: Space, s: ClamSettings, first: int) -> Linework:
+    """All rows, of which every other, from the *first* on, begins with half a scale."""
+    wide = fitted_width(space, s)
+
+    def curve(x, place, number):
+        off = (x / wide + (0.5 if (number + first) % 2 else 0.0)) % 1.0 * 2 - 1
+        return -wide / 2 * np.sqrt(np.maximum(0.0, 1 - off * off)) + wide / 4
+
+    # Scales meet in points: there must be one just there.
+    steps = min(max(12, round(wide / 0.04)), 48)
+    return to_and_fro(space, s.margin, s.angle, s.relative, wide / 2, curve, wide / 2, "row",
+                      0.012, wide, fine=wide / (2 * steps))  # fmt: skip
+
+
+def _left_open(made: Linework, space: Space, s: ClamSettings) -> float:
+    """How far rows stay away from the sharp corners of a zone, in ways from row to row beyond one, summed."""
+    lines = [shapely.linestrings(run.points) for run in made.runs if len(run.points) > 1]
+    if not lines:
+        return np.inf
+    drawn = shapely.multilinestrings(lines)
+    shapely.prepare(drawn)
+    found = 0.0
+    for part in space.inset(s.margin):
+        corners = np.array(sharp_corners(part, 120)).reshape(-1, 2)
+        away = shapely.distance(drawn, shapely.points(corners)) * 2 / s.width
+        found += float(np.maximum(away - 1, 0).sum())
+    return found

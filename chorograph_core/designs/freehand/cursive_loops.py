@@ -44,6 +44,8 @@ class Cursive(StripMotif[CursiveSettings]):
     name = "Cursive loops"
     stroke = "up, round to the left, down over the own line; a tall one, a short one"
     crosses = True
+    # Tall and short in turn, they begin and end with a tall one, which fills both ends of the strip.
+    rounds, odd = 2, True
     leaning, slant = 0.5, 0.1
     settings_type = CursiveSettings
     unit, units = "loop", "loops"
