@@ -58,7 +58,8 @@ def along_strip(
     what stands in the corners that it turns. *more* units than fit best.
     *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
     *least_turn*: inches of the tightest turn; *rounds*: after so many units a stroke is where it began,
-    so that one which goes all round closes; *odd*: of one that does not there are 1, 3, 5 …; what is narrower than *end* of the whole is left to the tips."""
+    so that one which goes all round closes; *odd*: of one that does not there are 1, 3, 5 …; what is
+    narrower than *end* of the whole is left to the tips."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -72,17 +73,9 @@ def along_strip(
             if np.hypot(*(ends[1] - near)) < np.hypot(*(ends[0] - near)) - 1e-6:
                 strip = strip.reversed()
         if corner is not None:
+            hand = loose, seed
             turned = _with_corners(
-                strip,
-                proportion,
-                stroke,
-                corner,
-                part,
-                margin,
-                name,
-                (loose, seed),
-                least_turn,
-                odd,
+                strip, proportion, stroke, corner, part, margin, name, hand, least_turn, odd
             )
             if turned is not None:
                 runs.append(turned)
