@@ -20,6 +20,7 @@ from scipy.spatial import Delaunay, QhullError, cKDTree
 from shapely.geometry import MultiPoint, Polygon
 from shapely.geometry.base import BaseGeometry
 
+from chorograph_core.designs.engine.necks import group_of, through_necks
 from chorograph_core.designs.engine.true_shape import apart, free_sites
 from chorograph_core.designs.space import polygons
 
@@ -29,12 +30,6 @@ SMALLER = 0.5
 LANE = 0.06
 """Half the way from rim to rim, in gaps: figures touch their rims in one place and keep off them
 elsewhere."""
-OVER = 0.2
-"""Gaps by which a way through a neck may pass the edge before it is drawn."""
-ACROSS = (0.5, 0.35, 0.65, 0.2, 0.8)
-"""Shares of a neck at which it is gone through, the best first."""
-NECK = 8.0
-"""Gaps that one goes at most through a neck from the rim of a cell to that of the next."""
 DEPTH = 0.46
 """How far from the edge the outermost sites stand, in cells."""
 
@@ -48,8 +43,9 @@ class Cell:
     near: list[int] = field(default_factory=list)
     outer: bool = False
     """Whether it lies at the zone's edge."""
-    necks: dict[int, np.ndarray] = field(default_factory=dict)
-    """Of neighbours that one comes to only through a neck, from where to where (2, 2) that reaches across."""
+    necks: dict[int, list[np.ndarray]] = field(default_factory=dict)
+    """Of neighbours that one comes to only through a neck, from where to where (2, 2) it reaches across,
+    place by place on the way there."""
     spare: bool = False
     """Whether it is an open spot between others, with room for a loop."""
 
@@ -81,8 +77,8 @@ class Cell:
 
     def facing(self, other: int, cells: list[Cell]) -> float:
         """The angle at which a neighbour lies, or the neck that leads to it."""
-        neck = self.necks.get(other)
-        return self.towards(cells[other].middle if neck is None else neck.mean(axis=0))
+        necks = self.necks.get(other)
+        return self.towards(necks[0].mean(axis=0) if necks else cells[other].middle)
 
     def towards(self, spot: np.ndarray) -> float:
         """The angle at which *spot* lies."""
@@ -92,12 +88,13 @@ class Cell:
 
 def cells_in(
     part: Polygon, size: float, gap: float, rng: np.random.Generator, round_: float = 0.5,
-    at_edge: float = 1.0,
+    at_edge: float = 1.0, necks: bool = True,
 ) -> list[Cell]:  # fmt: skip
     """Cells of about *size* inches across in *part*, *gap* inches between their rims.
 
     *round_*: how round, 0 for cells that fill into every corner, 1 for as round as can be; *at_edge* the most
-    for cells at the edge of *part*, where more is open between round ones than amid others.
+    for cells at the edge of *part*, where more is open between round ones than amid others. Through *necks*
+    those hang together that would not else.
     """
     points = _sites(part, size, rng)
     if not len(points):
@@ -107,7 +104,7 @@ def cells_in(
     lane = gap * LANE
     wide = part.buffer(lane, quad_segs=4)
     shapes = _nearest_to(points, wide)
-    found, regions = [], []
+    found = []
     for point, shape in zip(points, shapes, strict=True):
         room = shape.buffer(-lane, join_style="mitre", mitre_limit=2.5).intersection(part)
         pieces = polygons(room)
@@ -120,9 +117,9 @@ def cells_in(
         if cell is not None:
             cell.outer = outer
             found.append(cell)
-            regions.append(shape)
     _neighbours(found, part, gap)
-    _through_necks(found, regions, part, gap)
+    if necks:
+        through_necks(found, part, gap)
     return found
 
 
@@ -227,49 +224,6 @@ def _neighbours(cells: list[Cell], part: Polygon, gap: float) -> None:
             two.near.append(i)
 
 
-def _through_necks(cells: list[Cell], regions: list[Polygon], part: Polygon, gap: float) -> None:
-    """Of cells that do not hang together, make those neighbours whose *regions* meet in a neck of *part*
-    through which one comes from rim to rim most shortly: a hand goes on there rather than cut the thread."""
-    # Rims are smooth: they pass the edge by a hair.
-    room = part.buffer(OVER * gap)
-    shapely.prepare(room)
-    while cells and len(group := _group(cells, 0)) < len(cells):
-        ways = []
-        for i, j in itertools.product(sorted(group), sorted(set(range(len(cells))) - group)):
-            for neck in _necks(regions[i], regions[j], part):
-                spot = neck.mean(axis=0)
-                rims = [cells[k].at(cells[k].towards(spot), 0) for k in (i, j)]
-                way = shapely.linestrings([rims[0], spot, rims[1]])
-                if way.length < NECK * gap and room.covers(way):
-                    ways.append((round(float(way.length), 6), i, j, neck))
-                    break
-        if not ways:
-            return
-        _, i, j, neck = min(ways, key=lambda each: each[:3])
-        cells[i].near.append(j)
-        cells[j].near.append(i)
-        cells[i].necks[j] = cells[j].necks[i] = neck
-
-
-def _necks(one: Polygon, two: Polygon, part: Polygon) -> list[np.ndarray]:
-    """The ends (2, 2) of the longest stretch along which two regions meet inside *part*, then those of its
-    shares to either side: from one cell the middle may lie behind a corner."""
-    if one.distance(two) > 1e-6:
-        return []
-    met = shapely.intersection(one.boundary.buffer(1e-5, cap_style="flat"), two.boundary)
-    lines = [each for each in shapely.get_parts(shapely.line_merge(shapely.intersection(met, part)))
-             if each.geom_type == "LineString" and each.length > 0.01]  # fmt: skip
-    if not lines:
-        return []
-    ends = shapely.get_coordinates(max(lines, key=lambda each: each.length))[[0, -1]]
-    way = ends[1] - ends[0]
-    found = []
-    for share in ACROSS:
-        half = min(share, 1 - share)
-        found.append(ends[0] + np.array([[share - half], [share + half]]) * way)
-    return found
-
-
 @dataclass
 class Walk:
     """A way through cells: a *path* of indices, and for each cell those one turns aside into."""
@@ -283,20 +237,10 @@ def walks_through(cells: list[Cell]) -> list[Walk]:
     left = set(range(len(cells)))
     found = []
     while left:
-        group = _group(cells, min(left))
+        group = group_of(cells, min(left))
         left -= group
         found.append(_walk(cells, group))
     return found
-
-
-def _group(cells: list[Cell], first: int) -> set[int]:
-    seen, queue = {first}, [first]
-    for node in queue:
-        for other in cells[node].near:
-            if other not in seen:
-                seen.add(other)
-                queue.append(other)
-    return seen
 
 
 def _walk(cells: list[Cell], group: set[int]) -> Walk:

@@ -115,10 +115,12 @@ def spirals_through(
     for part in space.inset(margin):
         best: list[Run] = []
         fewest = math.inf
-        for attempt in range(TRIES):
-            cells = cells_in(
-                part, size, gap, np.random.default_rng(seed + 1009 * attempt), round_, at_edge
-            )
+        attempt, through = 0, True
+        while attempt < TRIES or (attempt == TRIES and through):
+            # Where one comes through a neck only across a line, it is cut there after all.
+            rng = np.random.default_rng(seed + 1009 * (attempt % TRIES))
+            cells = cells_in(part, size, gap, rng, round_, at_edge, attempt < TRIES)
+            through = any(cell.necks for cell in cells)
             made: list[Run] = []
             lines = [
                 walked(cells, walk, kind, outward_in(part), sense) for walk in walks_through(cells)
@@ -135,9 +137,10 @@ def spirals_through(
             crossing = sum(not shapely.linestrings(run.points).is_simple for run in made)
             if crossing < fewest:
                 best, fewest = made, crossing
-            # Of many figures two meet somewhere whatever one tries.
-            if not fewest or len(cells) > FEW:
+            if not fewest:
                 break
+            # Of many figures two meet somewhere whatever one tries.
+            attempt = TRIES if len(cells) > FEW and attempt < TRIES else attempt + 1
         runs += best
     return Linework(tuple(runs))
 

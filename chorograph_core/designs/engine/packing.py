@@ -17,10 +17,15 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import step_angle
 from chorograph_core.designs.engine.true_shape import spots_in
+from chorograph_core.designs.judging import sharp_corners
 
 TOUCH = 0.06
 """Radii apart at which two circles are drawn as touching: the smaller one moves up."""
 MOST = 5000
+IN_CORNER = 0.75
+"""Middle diameters from a corner at which the circle in it lies at most."""
+HAIR = 1e-6
+"""Inches by which a way may lie in a circle that it passes."""
 BRIDGES = 60
 """Ways across between two groups of circles that are looked at, shortest first."""
 
@@ -34,8 +39,11 @@ class Pebble:
     near: list[int] = field(default_factory=list)
 
 
-def packed(part: Polygon, large: float, small: float, rng: np.random.Generator) -> list[Pebble]:
-    """Circles with radii from *small* to *large* inches in *part*, as close as they go."""
+def packed(
+    part: Polygon, large: float, small: float, rng: np.random.Generator, over: float = 0.0
+) -> list[Pebble]:
+    """Circles with radii from *small* to *large* inches in *part*, as close as they go. Between two that do
+    not touch one may pass its edge by *over* inches."""
     step = max(small / 2.4, math.sqrt(part.area / 40_000))
     spots = spots_in(part, step)
     if not len(spots):
@@ -45,6 +53,13 @@ def packed(part: Polygon, large: float, small: float, rng: np.random.Generator) 
     tree = cKDTree(spots)
     laid = np.empty((MOST, 3))
     count = 0
+    for middle, radius in _in_corners(part, large, small):
+        if count and (np.hypot(*(laid[:count, :2] - middle).T) < laid[:count, 2] + radius).any():
+            continue
+        laid[count] = (*middle, radius)
+        count += 1
+        near = tree.query_ball_point(middle, radius + large)
+        free[near] = np.minimum(free[near], np.hypot(*(spots[near] - middle).T) - radius)
     while count < MOST:
         # Only spots where a circle still has room are looked at.
         open_ = np.flatnonzero(free >= small)
@@ -69,7 +84,25 @@ def packed(part: Polygon, large: float, small: float, rng: np.random.Generator) 
     found = [Pebble(each[:2].copy(), float(each[2])) for each in laid[:count]]
     _touching(found)
     if found:
-        _bridged(found, part)
+        _bridged(found, part, over)
+    return found
+
+
+def _in_corners(part: Polygon, large: float, small: float) -> list[tuple[np.ndarray, float]]:
+    """The circle in each sharp corner of *part*, its middle and radius: as large as may be so near to it."""
+    found = []
+    ring = shapely.get_coordinates(part.exterior.simplify(0.01))[:-1]
+    for corner in sharp_corners(part, 120):
+        k = int(np.argmin(np.hypot(*(ring - corner).T)))
+        ways = ring[[k - 1, (k + 1) % len(ring)]] - ring[k]
+        ways /= np.maximum(np.hypot(*ways.T), 1e-9)[:, None]
+        half = math.acos(float(np.clip(ways[0] @ ways[1], -1, 1))) / 2
+        beyond = 1 / math.sin(half) - 1
+        radius = float(np.clip(IN_CORNER * (large + small) / beyond, small, large))
+        middle = ring[k] + ways.sum(axis=0) / (2 * math.cos(half)) * radius / math.sin(half)
+        room = part.boundary.distance(shapely.points(middle))
+        if part.contains(shapely.points(middle)) and room > 0.98 * radius:
+            found.append((middle, min(radius, float(room))))
     return found
 
 
@@ -98,9 +131,9 @@ def _touching(found: list[Pebble]) -> None:
             found[j].near.append(i)
 
 
-def _bridged(found: list[Pebble], part: Polygon) -> None:
+def _bridged(found: list[Pebble], part: Polygon, over: float) -> None:
     """Groups that touch nowhere are joined where they come nearest, if one gets across within *part*."""
-    room = part.buffer(1e-6)
+    room = part.buffer(max(over, 1e-6))
     shapely.prepare(room)
     middles, radii = np.array([p.middle for p in found]), np.array([p.radius for p in found])
     while True:
@@ -124,8 +157,15 @@ def _way_across(middles, radii, mine: np.ndarray, room) -> tuple[int, int] | Non
     near = np.argsort(gap, axis=None)[:BRIDGES]
     near = near[gap.reshape(-1)[near] <= radii.max()]
     i, j = np.unravel_index(near, gap.shape)
-    legs = shapely.linestrings(np.stack([middles[one[i]], middles[other[j]]], axis=1))
+    begin, end = middles[one[i]], middles[other[j]]
+    # One goes from rim to rim.
+    way = (end - begin) / np.maximum(np.hypot(*(end - begin).T), 1e-9)[:, None]
+    rims = [begin + way * radii[one[i]][:, None], end - way * radii[other[j]][:, None]]
+    legs = shapely.linestrings(np.stack(rims, axis=1))
     inside = np.flatnonzero(shapely.covers(room, legs)) if len(near) else near
+    # Nor does one go through another circle.
+    inside = [k for k in inside
+              if (shapely.distance(legs[k], shapely.points(middles)) > radii - HAIR).all()]  # fmt: skip
     return (int(one[i[inside[0]]]), int(other[j[inside[0]]])) if len(inside) else None
 
 

@@ -8,7 +8,7 @@ in has made way for it. So all lines keep their distance, and nothing is crossed
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -129,9 +129,9 @@ def walked(
         lag = 0.45 * kind.pitch / max(cell.least, kind.pitch / 2)
         line = with_asides(cells, walk, index, kind, behind + sense * lag, sense, alpha)
         if points:
-            neck = cell.necks.get(path[k - 1])
+            necks = cells[path[k - 1]].necks.get(index)
             points.append(
-                joined(points[-1], line) if neck is None else through(neck, 0.0, points[-1], line)
+                joined(points[-1], line) if necks is None else through(necks, 0.0, points[-1], line)
             )
             count += len(points[-1])
         points.append(line)
@@ -154,18 +154,26 @@ def joined(before: np.ndarray, after: np.ndarray) -> np.ndarray:
     return bezier(a, a + into * reach, b - onto * reach, b, 8)[1:-1]
 
 
-def through(neck: np.ndarray, off: float, before: np.ndarray, after: np.ndarray) -> np.ndarray:
-    """The same through a *neck*, *off* its middle by so much of its width (to the right of how one goes)."""
-    way = neck[1] - neck[0]
-    ahead = np.array([way[1], -way[0]])
-    if ahead @ (after[0] - before[-1]) < 0:
-        way, ahead = -way, -ahead
-    size = max(float(np.hypot(*ahead)), 1e-9)
-    # One goes across, never past its sides.
-    spot = neck.mean(axis=0) + off * way
-    stub = ahead / size * 0.02
-    here = np.array([spot - stub, spot + stub])
-    return np.vstack([joined(before, here), here, joined(here, after)])
+def through(
+    necks: Sequence[np.ndarray], off: float, before: np.ndarray, after: np.ndarray
+) -> np.ndarray:
+    """The same through *necks*, each from where to where (2, 2) it reaches across, *off* their middles by so
+    much of their widths (to the right of how one goes)."""
+    middles = [neck.mean(axis=0) for neck in necks]
+    made, last = [], before
+    for k, neck in enumerate(necks):
+        way = neck[1] - neck[0]
+        ahead = np.array([way[1], -way[0]])
+        goal = middles[k + 1] if k + 1 < len(necks) else after[0]
+        if ahead @ (goal - last[-1]) < 0:
+            way, ahead = -way, -ahead
+        size = max(float(np.hypot(*ahead)), 1e-9)
+        # One goes across, never past its sides.
+        spot, stub = middles[k] + off * way, ahead / size * 0.02
+        here = np.array([spot - stub, spot + stub])
+        made += [joined(last, here), here]
+        last = here
+    return np.vstack([*made, joined(last, after)])
 
 
 def with_asides(
@@ -187,20 +195,20 @@ def with_asides(
         at = min(max(at, begun), len(line) - 1)
         made.append(line[begun : at + 1])
         child = cells[other]
-        neck = cell.necks.get(other)
-        facing = child.towards(line[at] if neck is None else neck.mean(axis=0))
+        necks = cell.necks.get(other)
+        facing = child.towards(necks[-1].mean(axis=0) if necks else line[at])
         inner = with_asides(cells, walk, other, kind, facing, way, slit_of(child, kind))
-        if neck is not None:
+        if necks:
             # In on one side of the neck, out on the other.
-            last = line[begun : at + 1] if at > begun else line[at - 1 : at + 1]
-            begun = at + 1
+            last = line[max(at - 1, 0) : max(at, 1) + 1]
+            begun = min(at + 1, len(line) - 2)
             while begun < len(line) - 2 and np.hypot(*(line[begun] - line[at])) < 0.45 * kind.pitch:
                 begun += 1
             off = -way * BESIDE
             made += [
-                through(neck, off, last, inner),
+                through(necks, off, last, inner),
                 inner,
-                through(neck, off, inner, line[begun:]),
+                through(necks[::-1], off, inner, line[begun:]),
             ]
             continue
         # Round back into the cell aside, and on from it where the line goes on.

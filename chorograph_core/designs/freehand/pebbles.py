@@ -78,7 +78,8 @@ class Pebbles(Design[PebbleSettings]):
             return _in_rows(space, s)
         runs = []
         for part in space.inset(s.margin):
-            found = packed(part, s.size / 2, s.size * s.mix / 2, np.random.default_rng(seed))
+            rng, over = np.random.default_rng(seed), 0.8 * slack(s.margin)
+            found = packed(part, s.size / 2, s.size * s.mix / 2, rng, over)
             for line, stops in round_all(found):
                 ends = line[stops]
                 drawn = _meshed(line, part, s)
