@@ -11,6 +11,7 @@ from dataclasses import replace
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 from shapely.geometry import LineString, Polygon
 
 from chorograph_core.designs.contract import SPILL
@@ -87,8 +88,13 @@ def _with_one(
     """Which of the runs that are *mine*, in *part*, goes round a pocket, and how; None where there is none,
     or nobody comes into it."""
     lines = [runs[k].points for k in mine]
-    bare = part.difference(widened(lines, NEAR * spacing, COARSE * spacing))
+    # Most parts have none, which is told at once: a pocket's sides lie along the edge.
     shapes = [LineString(line) for line in lines]
+    stitches = shapely.get_coordinates(shapely.segmentize(shapes, spacing / 4))
+    rim = shapely.get_coordinates(shapely.segmentize(part.boundary, spacing / 4))
+    if cKDTree(stitches).query(rim)[0].max() < FAR * spacing:
+        return None
+    bare = part.difference(widened(lines, NEAR * spacing, COARSE * spacing))
     for pocket in polygons(bare):
         spots = shapely.points(shapely.get_coordinates(pocket.exterior))
         if shapely.distance(shapely.MultiLineString(shapes), spots).max() < FAR * spacing:
