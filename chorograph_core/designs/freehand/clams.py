@@ -14,7 +14,7 @@ from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting, margin_setting
 from chorograph_core.designs.space import Space
 
-HARDLY = 0.05
+HARDLY = 0.001
 """Ways from row to row that rows must come nearer to corners to begin the other way."""
 
 
