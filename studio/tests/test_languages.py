@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import ast
 import gettext
+import inspect
 import io
 import re
 from collections import Counter
@@ -17,6 +19,7 @@ from hypothesis import strategies as st
 from pypdf import PdfReader
 
 from chorograph_core.tests import examples, long
+from chorograph_core.zones import places
 from studio.accounts.models import Membership
 from studio.agenda.diary import calendar_of
 from studio.asking import EditError
@@ -177,6 +180,22 @@ class TellingTests(SimpleTestCase):
         }.items():  # fmt: skip
             with self.subTest(sentence):
                 self.assertEqual(told(sentence), said)
+
+    def test_every_kind_of_place_has_its_word(self):
+        # All that a shape can be called, as the code that calls it so says it, and the parts of a top.
+        tree = ast.parse(inspect.getsource(places))
+        calling = [
+            node for node in tree.body if getattr(node, "name", "") in ("shape_word", "_four_sided")
+        ]
+        said = {leaf.value for node in calling for part in node.body[1:] for leaf in ast.walk(part)
+                if isinstance(leaf, ast.Constant) and isinstance(leaf.value, str)}  # fmt: skip
+        self.assertLess({"diamond", "kite", "piece", "octagon", "picture frame"}, said)
+        names = said | set(places.NAMES.values()) | set(places.PIECED.values())
+        with written_as("nl_NL"):
+            for text in (
+                each for name in names for each in (name, places.plural(name), f"one {name}")
+            ):
+                self.assertNotEqual(told(text), text)
 
     def test_a_refusal_is_told_like_any_other_sentence(self):
         self.assertEqual(told(EditError("Choose how to cut.")), "Kies hoe er gesneden wordt.")
