@@ -27,6 +27,8 @@ TOGETHER, UP_TO, AGAIN = 0.06, 2, 0.04
 already and the quilt holds together; what each further use weighs against it."""
 NEW, EACH = 0.1, 0.04
 """What it weighs against a design to be one more than such work has; and each that is over already."""
+ONE_GROUND = 0.35
+"""What it weighs for a design that the other backgrounds of a cloth have it."""
 KNOWN = 4
 """Designs a quilt has already that are heard where they suit."""
 DITCH = Layer("ditch", {}, "clear", 10)
@@ -47,9 +49,10 @@ class Proposed:
 
 def ranked(
     core: Job, place: Setting, level: Level, thread: str = "", only: Sequence[str] = (), units: str = "in",
-    used: Counter[str] | None = None,
+    used: Counter[str] | None = None, ground: str = "",
 ) -> list[Proposed]:  # fmt: skip
-    """Candidates for a place, best first: those called *only*, else those that suit it best."""
+    """Candidates for a place, best first: those called *only*, else those that suit it best. *ground* is the
+    design that other backgrounds of its cloth have."""
     space = space_in(core, place)
     if place.role == "applique":
         # Whatever the work round it is, a shape sewn on is stitched as little as holds it.
@@ -57,7 +60,7 @@ def ranked(
     thread = thread or thread_for(core, place)
     used = used or Counter()
     wanted = [key for key in only if key in designs()]
-    listed, others = (wanted, []) if wanted else _short_list(space, level, used)
+    listed, others = (wanted, []) if wanted else _short_list(space, level, used, ground)
     found: list[Proposed] = []
     for key in [*listed, *others]:
         # In a small place all that suits it best may be closer than the work pays for, or beside itself: then
@@ -65,7 +68,8 @@ def ranked(
         if len(found) >= len(listed) and any(_does(each, level) for each in found):
             break
         one = heard(core, place, candidate(designs()[key], space, level, thread))
-        said = (*reasons_for(one, place, level, units), *_learned(key, used, level))
+        again = _one_ground(place) if key == ground else _learned(key, used, level)
+        said = (*reasons_for(one, place, level, units), *again)
         said = tuple(sorted(said, key=lambda reason: -abs(reason.weight)))
         found.append(Proposed(one, said, score(one, said)))
     return sorted(found, key=lambda each: (-round(each.score, 6), each.heard.design))
@@ -99,6 +103,12 @@ def candidate(design: Design, space: Space, level: Level, thread: str) -> tuple[
     return (layer, below)
 
 
+def _one_ground(place: Setting) -> Iterator[Reason]:
+    """What it says for a design that the other backgrounds have it."""
+    words = f"the other backgrounds of {place.fabric} have it: they read as one ground"
+    yield Reason(ONE_GROUND, words)
+
+
 def _learned(key: str, used: Counter[str], level: Level) -> Iterator[Reason]:
     """What it says for or against a design how often a quilt has it, and how many others."""
     times, many = used[key], len(used)
@@ -115,9 +125,11 @@ def _learned(key: str, used: Counter[str], level: Level) -> Iterator[Reason]:
         yield Reason(-NEW - EACH * (many - level.kinds), words)
 
 
-def _short_list(space: Space, level: Level, used: Counter[str]) -> tuple[list[str], list[str]]:
-    """The designs that are heard, of both kinds of work, and others that are heard if none of these will
-    do: the most open first, as far as their settings tell."""
+def _short_list(
+    space: Space, level: Level, used: Counter[str], ground: str = ""
+) -> tuple[list[str], list[str]]:
+    """The designs that are heard, of both kinds of work, the *ground* among them, and others that are heard
+    if none of these will do: the most open first, as far as their settings tell."""
     fits = {}
     for key, design in designs().items():
         # A motif of one's own is one that somebody drew: without it there is nothing to propose.
@@ -135,7 +147,7 @@ def _short_list(space: Space, level: Level, used: Counter[str]) -> tuple[list[st
     hand = [key for key in good if designs()[key].family == "freehand"][: SHORT // 2 + 1]
     ruler = [key for key in good if designs()[key].family == "ruler"][: SHORT - len(hand)]
     # What the quilt has already is heard in place of what suits least.
-    known = [key for key in good if key in used][:KNOWN]
+    known = sorted((key for key in good if key in used), key=lambda key: key != ground)[:KNOWN]
     turns = itertools.chain.from_iterable(itertools.zip_longest(hand, ruler))
     others = [key for key in turns if key is not None and key not in known]
     chosen = [*known, *others][: max(len(hand) + len(ruler), len(known))]

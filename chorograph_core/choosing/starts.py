@@ -18,7 +18,7 @@ from chorograph_core.designs.behind import whole_of_half
 from chorograph_core.designs.legend import Entry, LayerLinework, main_layer, role_of
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
-from chorograph_core.zones.places import Place, places_of, sides_together
+from chorograph_core.zones.places import BACKGROUND, Place, places_of, sides_together
 
 SMALL = 1.0
 """Inches across a place up to which the ditch round it holds it where all else is closer than the work pays
@@ -49,9 +49,11 @@ def proposed_legend(
     used = Counter(layer.design for layer in main if role_of(layer) != "ditch")
     told: list[tuple[str, Proposed]] = []
     density: dict[str, float] = {}
+    grounds: dict[str, str] = {}
     groups = sides_together(places_of(core.chart, core.zones))
     # What is cut off comes after all from which it may be cut.
     groups.sort(key=lambda group: any(_cut_off(core, place.zones) for place in group))
+    groups = _grounds_together(groups)
     names = _names(core, groups, units)
     for number, places in enumerate(groups, 1):
         zones = [zone for place in places for zone in place.zones
@@ -59,14 +61,19 @@ def proposed_legend(
         if tell is not None:
             tell((number - 1) / len(groups))
         if not zones:
+            if places[0].name == BACKGROUND:
+                grounds.setdefault(places[0].fabric, _given(core, places[0].zones))
             continue
         here = setting_of(working, zones, lying, custom)
         here = replace(here, beside=_with_densities(here.beside, density))
         whole = _cut_from(working, zones)
         best = _as_the_whole(working, here, whole, units) if whole is not None else None
         if best is None:
-            best = _best(working, here, level, units, used)
+            ground = grounds.get(places[0].fabric, "") if places[0].is_ground else ""
+            best = _best(working, here, level, units, used, ground)
             used.update([best.heard.design] if best.heard.design != DITCH.design else ())
+        if places[0].name == BACKGROUND and best.heard.design != DITCH.design:
+            grounds.setdefault(places[0].fabric, best.heard.design)
         density |= dict.fromkeys(zones, best.heard.density)
         layers = (DITCH, *(layer for layer in best.heard.layers if layer != DITCH))
         if whole is not None and whole.layers == layers and whole not in core.legend:
@@ -80,13 +87,40 @@ def proposed_legend(
     return tuple(kept), told
 
 
-def _best(core: Job, place: Setting, level: Level, units: str, used: Counter[str]) -> Proposed:
-    """What suits a place best, or the ditch alone where it is that small."""
+def _grounds_together(groups: Sequence[list[Place]]) -> list[list[Place]]:
+    """The kinds of place with all backgrounds of a cloth where the first of them stands: what lies amid them
+    is to differ from all."""
+    cloths = {group[0].fabric for group in groups if group[0].name == BACKGROUND}
+
+    def ground(group: list[Place]) -> str:
+        return group[0].fabric if group[0].is_ground and group[0].fabric in cloths else ""
+
+    first = {ground(group): number for number, group in reversed(list(enumerate(groups)))}
+    order = [
+        first[ground(group)] if ground(group) else number for number, group in enumerate(groups)
+    ]
+    return [groups[number] for number in sorted(range(len(groups)), key=lambda k: (order[k], k))]
+
+
+def _given(core: Job, zones: Sequence[str]) -> str:
+    """The design that *zones* have already; empty where they have none, or the ditch alone."""
+    entries, of = {entry.id: entry for entry in core.legend}, core.entry_of()
+    for zone in zones:
+        if zone in of and entries[of[zone]].layers:
+            layer = entries[of[zone]].layers[main_layer(entries[of[zone]])]
+            return "" if role_of(layer) == "ditch" else layer.design
+    return ""
+
+
+def _best(
+    core: Job, place: Setting, level: Level, units: str, used: Counter[str], ground: str = ""
+) -> Proposed:
+    """What suits a place best, or the ditch alone where it is that small; *ground* as in `ranked`."""
     wide = 2 * space_in(core, place).widest[1]
     told = format_length(wide, units)
     if wide <= NARROW:
         return _left_to_the_ditch(core, place, f"{told} across: the ditch round it holds it")
-    best = ranked(core, place, level, units=units, used=used)[0]
+    best = ranked(core, place, level, units=units, used=used, ground=ground)[0]
     if wide <= SMALL and best.heard.density > level.high:
         why = (f"{told} across, and all else is closer than {level.name} work pays for: "
                "the ditch round it holds it")  # fmt: skip

@@ -3,7 +3,7 @@
 import math
 from collections import Counter
 from dataclasses import replace
-from unittest import TestCase
+from unittest import TestCase, mock
 
 from shapely.geometry import box
 
@@ -18,8 +18,8 @@ from chorograph_core.layouts import Border, OffsetRows, OnPoint, StraightSet
 from chorograph_core.measure import format_length
 from chorograph_core.tests import long
 from chorograph_core.tests.shapes import designed, small_top
-from chorograph_core.zones import zones_from_patches
-from chorograph_core.zones.places import places_of, sides_together
+from chorograph_core.zones import negative_space, zones_from_patches
+from chorograph_core.zones.places import BACKGROUND, places_of, sides_together
 
 
 def start(core, level):
@@ -267,3 +267,45 @@ class ProposingTests(TestCase):
         zones = tuple(replace(z, forbidden=z.id == banned) for z in self.core.zones)
         legend, _ = start(replace(self.core, zones=zones), LEVELS[0])
         self.assertNotIn(banned, {zone for entry in legend for zone in entry.zones})
+
+
+class GroundTests(TestCase):
+    """Backgrounds of one cloth, cut by the piecing into shapes unlike each other, read as one ground."""
+
+    @classmethod
+    def setUpClass(cls):
+        survey = OffsetRows(2, 3, 9.0, ("star_eight", "hourglass"), borders=(Border(1.5),))
+        chart = survey.chart()
+        zones = negative_space(chart, zones_from_patches(chart))
+        cls.core = Job("Offset rows", chart, tuple(zones), survey=survey)
+        groups = sides_together(places_of(chart, zones))
+        cls.grounds = [
+            place.zones for group in groups for place in group if place.name == BACKGROUND
+        ]
+
+    def designs_of(self, legend) -> set[str]:
+        """The designs that backgrounds have."""
+        of = {zone: entry for entry in legend for zone in entry.zones}
+        mains = [of[zones[0]].layers[main_layer(of[zones[0]])] for zones in self.grounds]
+        return {layer.design for layer in mains}
+
+    @long
+    def test_they_get_one_design_and_say_why(self):
+        self.assertGreater(len(self.grounds), 2, "else this would be no trial")
+        legend, told = start(self.core, LEVELS[1])
+        (one,) = self.designs_of(legend)
+        said = [reason.text for _, best in told for reason in best.reasons]
+        self.assertTrue(any("they read as one ground" in text for text in said), said)
+        # What has a design already says what the others get.
+        first = [entry for entry in legend if set(entry.zones) & set(self.grounds[0])]
+        (layer,) = [each for each in first[0].layers if each.design == one]
+        other = "crosshatch" if one != "crosshatch" else "meander"
+        kept = replace(first[0], layers=(replace(layer, design=other, settings={}),))
+        legend, _ = proposed_legend(self.core.with_legend((kept,)), LEVELS[1], bare_only=True)
+        self.assertEqual(self.designs_of(legend), {other})
+
+    @long
+    def test_else_they_would_differ(self):
+        with mock.patch("chorograph_core.choosing.proposing.ONE_GROUND", 0.0):
+            legend, _ = start(self.core, LEVELS[1])
+        self.assertGreater(len(self.designs_of(legend)), 1)

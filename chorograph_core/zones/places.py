@@ -22,6 +22,7 @@ NAMES = {"sashing": "sashing strip", "cornerstone": "cornerstone", "border": "bo
          "setting": "setting triangle", "applique": "appliqué shape", "spacer": "spacer"}  # fmt: skip
 ROUND = ("circle", "half circle", "quarter circle")
 """What is cut out of a side or a strip is neither."""
+BACKGROUND = "background"
 ANYTHING = ("piece", "curved piece", "four-sided piece", "picture frame")
 """Words for what has no shape to speak of: what flows round the piecing is its background."""
 PIECED = {"triangle": "border triangle", "square": "border square", "diamond": "border diamond",
@@ -55,6 +56,11 @@ class Place:
     zones: tuple[str, ...]
     shape: Polygon
     role: str = ""
+
+    @property
+    def is_ground(self) -> bool:
+        """Whether it is background: what flows round the piecing, or has no shape to speak of."""
+        return self.name in (BACKGROUND, *ANYTHING) and self.role not in ("border", "applique")
 
     @property
     def names(self) -> str:
@@ -116,7 +122,7 @@ def _named(role: str, shape: Polygon, kind: Kind) -> str:
     if kind == "part" and word in ROUND:
         return word
     if kind == "negative" and word in ANYTHING:
-        return "background"
+        return BACKGROUND
     return (PIECED.get(word) if role == "border" else None) or NAMES.get(role) or word
 
 
