@@ -49,26 +49,30 @@ class Proposed:
 
 def ranked(
     core: Job, place: Setting, level: Level, thread: str = "", only: Sequence[str] = (), units: str = "in",
-    used: Counter[str] | None = None, ground: str = "",
+    used: Counter[str] | None = None, ground: Sequence[Layer] | None = None,
 ) -> list[Proposed]:  # fmt: skip
-    """Candidates for a place, best first: those called *only*, else those that suit it best. *ground* is the
-    design that other backgrounds of its cloth have."""
+    """Candidates for a place, best first: those called *only*, else those that suit it best. Of a background
+    *ground* is what others of its cloth have, none of them as yet if it is empty: all run the same way."""
     space = space_in(core, place)
     if place.role == "applique":
         # Whatever the work round it is, a shape sewn on is stitched as little as holds it.
         level = level_of("light")
     thread = thread or thread_for(core, place)
     used = used or Counter()
+    same = ground[0].design if ground else ""
     wanted = [key for key in only if key in designs()]
-    listed, others = (wanted, []) if wanted else _short_list(space, level, used, ground)
+    listed, others = (wanted, []) if wanted else _short_list(space, level, used, same)
     found: list[Proposed] = []
     for key in [*listed, *others]:
         # In a small place all that suits it best may be closer than the work pays for, or beside itself: then
         # others are heard, until one does.
         if len(found) >= len(listed) and any(_does(each, level) for each in found):
             break
-        one = heard(core, place, candidate(designs()[key], space, level, thread))
-        again = _one_ground(place) if key == ground else _learned(key, used, level)
+        layers = candidate(designs()[key], space, level, thread, ground is not None)
+        again = _learned(key, used, level)
+        if ground and key == same:
+            layers, again = tuple(ground), _one_ground(place)
+        one = heard(core, place, layers)
         said = (*reasons_for(one, place, level, units), *again)
         said = tuple(sorted(said, key=lambda reason: -abs(reason.weight)))
         found.append(Proposed(one, said, score(one, said)))
@@ -80,12 +84,16 @@ def _does(one: Proposed, level: Level) -> bool:
     return one.score >= GOOD and one.heard.density <= level.high
 
 
-def candidate(design: Design, space: Space, level: Level, thread: str) -> tuple[Layer, ...]:
-    """The layers of a candidate: the design as the level begins it, and the ground round a motif."""
+def candidate(
+    design: Design, space: Space, level: Level, thread: str, alongside: bool = False
+) -> tuple[Layer, ...]:
+    """The layers of a candidate: the design as the level begins it, and the ground round a motif; *alongside*
+    others it runs the way they do."""
     spi = 12.0 if design.family == "freehand" else 10.0
+    begun = begun_at(design, space, level)
     layer = Layer(
         design.key,
-        plain_settings(begun_at(design, space, level)),
+        plain_settings(design.alongside(begun) if alongside else begun),
         thread,
         spi,
         version=design.version,
@@ -126,10 +134,10 @@ def _learned(key: str, used: Counter[str], level: Level) -> Iterator[Reason]:
 
 
 def _short_list(
-    space: Space, level: Level, used: Counter[str], ground: str = ""
+    space: Space, level: Level, used: Counter[str], same: str
 ) -> tuple[list[str], list[str]]:
-    """The designs that are heard, of both kinds of work, the *ground* among them, and others that are heard
-    if none of these will do: the most open first, as far as their settings tell."""
+    """The designs that are heard, of both kinds of work, the *same* as of other backgrounds among them, and
+    others that are heard if none of these will do: the most open first, as far as their settings tell."""
     fits = {}
     for key, design in designs().items():
         # A motif of one's own is one that somebody drew: without it there is nothing to propose.
@@ -147,7 +155,7 @@ def _short_list(
     hand = [key for key in good if designs()[key].family == "freehand"][: SHORT // 2 + 1]
     ruler = [key for key in good if designs()[key].family == "ruler"][: SHORT - len(hand)]
     # What the quilt has already is heard in place of what suits least.
-    known = sorted((key for key in good if key in used), key=lambda key: key != ground)[:KNOWN]
+    known = sorted((key for key in good if key in used), key=lambda key: key != same)[:KNOWN]
     turns = itertools.chain.from_iterable(itertools.zip_longest(hand, ruler))
     others = [key for key in turns if key is not None and key not in known]
     chosen = [*known, *others][: max(len(hand) + len(ruler), len(known))]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import replace
 
 from chorograph_core.chart import alike
@@ -15,7 +15,7 @@ from chorograph_core.choosing.reasons import Reason, score
 from chorograph_core.choosing.setting_out import Beside, Custom, Setting, setting_of
 from chorograph_core.choosing.take_up import NARROW
 from chorograph_core.designs.behind import whole_of_half
-from chorograph_core.designs.legend import Entry, LayerLinework, main_layer, role_of
+from chorograph_core.designs.legend import Entry, Layer, LayerLinework, main_layer, role_of
 from chorograph_core.job import Job
 from chorograph_core.measure import format_length
 from chorograph_core.zones.places import BACKGROUND, Place, places_of, sides_together
@@ -49,11 +49,12 @@ def proposed_legend(
     used = Counter(layer.design for layer in main if role_of(layer) != "ditch")
     told: list[tuple[str, Proposed]] = []
     density: dict[str, float] = {}
-    grounds: dict[str, str] = {}
+    grounds: dict[str, tuple[Layer, ...]] = {}
     groups = sides_together(places_of(core.chart, core.zones))
     # What is cut off comes after all from which it may be cut.
     groups.sort(key=lambda group: any(_cut_off(core, place.zones) for place in group))
-    groups = _grounds_together(groups)
+    flowing = {group[0].fabric for group in groups if group[0].name == BACKGROUND}
+    groups = _grounds_together(groups, flowing)
     names = _names(core, groups, units)
     for number, places in enumerate(groups, 1):
         zones = [zone for place in places for zone in place.zones
@@ -61,19 +62,22 @@ def proposed_legend(
         if tell is not None:
             tell((number - 1) / len(groups))
         if not zones:
-            if places[0].name == BACKGROUND:
-                grounds.setdefault(places[0].fabric, _given(core, places[0].zones))
+            given_here = _given(core, places[0].zones)
+            if given_here and places[0].name == BACKGROUND:
+                grounds.setdefault(places[0].fabric, given_here)
             continue
         here = setting_of(working, zones, lying, custom)
         here = replace(here, beside=_with_densities(here.beside, density))
         whole = _cut_from(working, zones)
         best = _as_the_whole(working, here, whole, units) if whole is not None else None
         if best is None:
-            ground = grounds.get(places[0].fabric, "") if places[0].is_ground else ""
+            flows = places[0].is_ground and places[0].fabric in flowing
+            ground = grounds.get(places[0].fabric, ()) if flows else None
             best = _best(working, here, level, units, used, ground)
             used.update([best.heard.design] if best.heard.design != DITCH.design else ())
         if places[0].name == BACKGROUND and best.heard.design != DITCH.design:
-            grounds.setdefault(places[0].fabric, best.heard.design)
+            layers = tuple(layer for layer in best.heard.layers if layer != DITCH)
+            grounds.setdefault(places[0].fabric, layers)
         density |= dict.fromkeys(zones, best.heard.density)
         layers = (DITCH, *(layer for layer in best.heard.layers if layer != DITCH))
         if whole is not None and whole.layers == layers and whole not in core.legend:
@@ -87,10 +91,9 @@ def proposed_legend(
     return tuple(kept), told
 
 
-def _grounds_together(groups: Sequence[list[Place]]) -> list[list[Place]]:
-    """The kinds of place with all backgrounds of a cloth where the first of them stands: what lies amid them
-    is to differ from all."""
-    cloths = {group[0].fabric for group in groups if group[0].name == BACKGROUND}
+def _grounds_together(groups: Sequence[list[Place]], cloths: Collection[str]) -> list[list[Place]]:
+    """The kinds of place with all backgrounds of a cloth, of those *cloths*, where the first of them stands:
+    what lies amid them is to differ from all."""
 
     def ground(group: list[Place]) -> str:
         return group[0].fabric if group[0].is_ground and group[0].fabric in cloths else ""
@@ -102,18 +105,22 @@ def _grounds_together(groups: Sequence[list[Place]]) -> list[list[Place]]:
     return [groups[number] for number in sorted(range(len(groups)), key=lambda k: (order[k], k))]
 
 
-def _given(core: Job, zones: Sequence[str]) -> str:
-    """The design that *zones* have already; empty where they have none, or the ditch alone."""
+def _given(core: Job, zones: Sequence[str]) -> tuple[Layer, ...]:
+    """What *zones* have already besides the ditch; nothing where they have none, or the ditch alone."""
     entries, of = {entry.id: entry for entry in core.legend}, core.entry_of()
     for zone in zones:
         if zone in of and entries[of[zone]].layers:
-            layer = entries[of[zone]].layers[main_layer(entries[of[zone]])]
-            return "" if role_of(layer) == "ditch" else layer.design
-    return ""
+            return tuple(layer for layer in entries[of[zone]].layers if role_of(layer) != "ditch")
+    return ()
 
 
 def _best(
-    core: Job, place: Setting, level: Level, units: str, used: Counter[str], ground: str = ""
+    core: Job,
+    place: Setting,
+    level: Level,
+    units: str,
+    used: Counter[str],
+    ground: Sequence[Layer] | None = None,
 ) -> Proposed:
     """What suits a place best, or the ditch alone where it is that small; *ground* as in `ranked`."""
     wide = 2 * space_in(core, place).widest[1]

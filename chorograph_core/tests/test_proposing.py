@@ -294,6 +294,10 @@ class GroundTests(TestCase):
         self.assertGreater(len(self.grounds), 2, "else this would be no trial")
         legend, told = start(self.core, LEVELS[1])
         (one,) = self.designs_of(legend)
+        # Lines run the same way, and as far apart, in all of them.
+        of = {zone: entry for entry in legend for zone in entry.zones}
+        mains = [of[zones[0]].layers[main_layer(of[zones[0]])] for zones in self.grounds]
+        self.assertEqual(len({tuple(sorted(layer.settings.items())) for layer in mains}), 1)
         said = [reason.text for _, best in told for reason in best.reasons]
         self.assertTrue(any("they read as one ground" in text for text in said), said)
         # What has a design already says what the others get.
@@ -303,6 +307,18 @@ class GroundTests(TestCase):
         kept = replace(first[0], layers=(replace(layer, design=other, settings={}),))
         legend, _ = proposed_legend(self.core.with_legend((kept,)), LEVELS[1], bare_only=True)
         self.assertEqual(self.designs_of(legend), {other})
+
+    @long
+    def test_rows_of_all_run_the_same_way(self):
+        core = self.core.with_legend(())
+        place = setting_of(core, list(self.grounds[0]), [])
+        (free,) = ranked(core, place, LEVELS[1], only=["parallel"])
+        (along,) = ranked(core, place, LEVELS[1], only=["parallel"], ground=())
+        self.assertNotEqual(free.heard.layers[0].settings["relative"], "top")
+        self.assertEqual(along.heard.layers[0].settings["relative"], "top")
+        # Those that come after have just what the first have.
+        (same,) = ranked(core, place, LEVELS[1], only=["parallel"], ground=free.heard.layers)
+        self.assertEqual(same.heard.layers, free.heard.layers)
 
     @long
     def test_else_they_would_differ(self):
