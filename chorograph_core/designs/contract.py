@@ -166,6 +166,11 @@ class Design(ABC, Generic[S]):
         """Whether it is drawn for the way a zone lies on the frame, and so anew for one that is turned."""
         return False
 
+    def runs_alike(self, settings: S) -> bool:
+        """Whether it is measured from the top's upper edge: then it runs the same way in all zones, and is
+        drawn anew for each that is turned, or turned over."""
+        return getattr(settings, RELATIVE, "") == "top"
+
     def alongside(self, settings: S) -> S:
         """Settings for a figure that lies in several regions apart: all of it must run the same way."""
         return settings

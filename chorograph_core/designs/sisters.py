@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
-from typing import NamedTuple
+from typing import Literal, NamedTuple
 
 import numpy as np
 import shapely
@@ -20,6 +20,8 @@ from chorograph_core.designs.space import begun_as
 
 NEAR, LEAST = 0.01, 0.25
 """Inches by which a guide may lie beside a seam and be in it; inches of it by which it is a zone's own."""
+MOVED = 2.0
+"""The level of a placement that turns nothing."""
 OTHERWISE = 7919
 """From seed to seed of sisters that vary: a prime, so that none comes again."""
 
@@ -113,7 +115,8 @@ def drawn_alike(
     )
     back = classes.placements[first].inverse()
     left = [(i, classes.placements[i].after(back)) for i in group]
-    if len(group) > 1 and any(layer.over == "level" for layer in entry.layers):
+    same_way = any(_asked(layer, "runs_alike") for layer in entry.layers)
+    if len(group) > 1 and (same_way or any(layer.over == "level" for layer in entry.layers)):
         left = _as_they_stand(left, shapes[first])
     elif middles and faces(entry):
         left = turned_round(left, shapes[first], middles[first], middles)
@@ -121,13 +124,14 @@ def drawn_alike(
         for i, placement in left:
             yield i, [(i, placement.after(placement.inverse()))]
         return
-    if not any(_lies(layer) for layer in entry.layers):
+    if not same_way and not any(_asked(layer, "lies") for layer in entry.layers):
         yield first, left
         return
     while left:
         base = left[0][1].inverse()
         turned = [(i, placement.after(base)) for i, placement in left]
-        same = [(i, placement) for i, placement in turned if placement.keeps_level]
+        same = [(i, placement) for i, placement in turned
+                if (_level(placement) == MOVED if same_way else placement.keeps_level)]  # fmt: skip
         kept = {i for i, _ in same}
         yield left[0][0], same
         left = [(i, placement) for i, placement in left if i not in kept]
@@ -176,9 +180,10 @@ def _level(placement: Placement) -> float:
     return round(float(np.trace(placement.matrix)), 3)
 
 
-def _lies(layer: Layer) -> bool:
+def _asked(layer: Layer, what: Literal["lies", "runs_alike"]) -> bool:
+    """What a layer's design says of its settings."""
     drawing = designs().get(layer.design)
     try:
-        return drawing is not None and drawing.lies(drawing.clean(layer.settings))
+        return drawing is not None and getattr(drawing, what)(drawing.clean(layer.settings))
     except SettingError:
         return False

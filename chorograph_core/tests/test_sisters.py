@@ -106,6 +106,21 @@ class LyingTests(unittest.TestCase):
             )
             self.assertLess(shapely.hausdorff_distance(moved, lines(made[(1, 1), cell]), 0.2), 0.02)
 
+    def test_what_is_measured_from_the_top_runs_the_same_way_in_pieces_that_are_turned(self):
+        survey = StraightSet(1, 1, 12, ("pinwheel",))
+        chart = survey.chart()
+        zones = tuple(zones_from_patches(chart))
+        dark = tuple(z.id for z in zones if chart.patch(z.patches[0]).fabric == "b")
+        self.assertEqual(len(dark), 4)
+        for relative, same in (("top", True), ("zone", False)):
+            layer = Layer("parallel", {"spacing": 0.5, "angle": 20.0, "relative": relative}, "main")
+            job = Job(
+                "turned", chart, zones, survey=survey, legend=(Entry("e", "e", dark, (layer,)),)
+            )
+            # The ways from line to line along the edge are a little of it.
+            found = [np.degrees(heading(one)[0]) for one in job_linework(job)]
+            self.assertEqual(bool(np.abs(np.array(found) - 20).max() < 6), same, (relative, found))
+
     @long
     def test_what_reaches_the_raw_edge_lies_as_its_sisters_do(self):
         told = 0

@@ -228,13 +228,12 @@ def lane_in(
 
 
 def nearest_odd(units: float) -> int:
-    """The odd number by which so many *units* are made larger or smaller the least.
+    """The odd number nearest to so many *units*; of two the larger.
 
-    >>> [nearest_odd(units) for units in (0.4, 1.6, 2.0, 4.0, 6.4)]
+    >>> [nearest_odd(units) for units in (0.4, 1.8, 2.0, 4.0, 6.4)]
     [1, 1, 3, 5, 7]
     """
-    low = max(1, 2 * math.floor((units - 1) / 2) + 1)
-    return low if units * units <= low * (low + 2) else low + 2
+    return 2 * math.floor(max(units, 0.0) / 2) + 1
 
 
 def bends_of(strip: Strip) -> np.ndarray:
