@@ -25,7 +25,7 @@ def harbour() -> CoreJob:
         ("Wedges, rays", lambda p: p.kind == "plate_round" and p.fabric == "c",
          (_CLEAR, _layer("rays", "indigo", spacing=0.875, clear=0.75))),
         ("Plate grounds", lambda p: p.kind == "plate_round",
-         (_CLEAR, _layer("curved_crosshatch", "bracken", radius=5.25, spacing=0.75, relative="top"))),
+         (_CLEAR, _layer("curved_crosshatch", "bracken", radius=5.25, spacing=0.75))),
         ("Plain squares", lambda p: p.kind == "plain",
          (_CLEAR, _layer("petals", "indigo", points="corners", margin=0.75),
           _ground("crosshatch", "bracken", spacing=0.75))),
