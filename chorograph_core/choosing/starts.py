@@ -106,12 +106,12 @@ def _grounds_together(groups: Sequence[list[Place]], cloths: Collection[str]) ->
 
 
 def _given(core: Job, zones: Sequence[str]) -> tuple[Layer, ...]:
-    """What *zones* have already besides the ditch; nothing where they have none, or the ditch alone."""
+    """What *zones* have already besides the ditch, and others can have too: nothing where they have none, the
+    ditch alone, or what lies over several of them or along a line of theirs."""
     entries, of = {entry.id: entry for entry in core.legend}, core.entry_of()
-    for zone in zones:
-        if zone in of and entries[of[zone]].layers:
-            return tuple(layer for layer in entries[of[zone]].layers if role_of(layer) != "ditch")
-    return ()
+    entry = next((entries[of[zone]] for zone in zones if zone in of), None)
+    layers = [layer for layer in (entry.layers if entry else ()) if role_of(layer) != "ditch"]
+    return () if any(layer.over != "zone" or layer.guide for layer in layers) else tuple(layers)
 
 
 def _best(

@@ -115,7 +115,8 @@ def drawn_alike(
     )
     back = classes.placements[first].inverse()
     left = [(i, classes.placements[i].after(back)) for i in group]
-    same_way = any(_asked(layer, "runs_alike") for layer in entry.layers)
+    # What is turned round the middle of its block is so with all that lies in the zone.
+    same_way = not faces(entry) and any(_asked(layer, "runs_alike") for layer in entry.layers)
     if len(group) > 1 and (same_way or any(layer.over == "level" for layer in entry.layers)):
         left = _as_they_stand(left, shapes[first])
     elif middles and faces(entry):

@@ -10,9 +10,9 @@ from shapely.geometry import box
 from chorograph_core.choosing.levels import LEVELS
 from chorograph_core.choosing.proposing import GOOD, SHORT, ranked
 from chorograph_core.choosing.setting_out import setting_of
-from chorograph_core.choosing.starts import _names, proposed_legend
+from chorograph_core.choosing.starts import _given, _names, proposed_legend
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.legend import main_layer
+from chorograph_core.designs.legend import Entry, Layer, main_layer
 from chorograph_core.job import Job, job_linework
 from chorograph_core.layouts import Border, OffsetRows, OnPoint, StraightSet
 from chorograph_core.measure import format_length
@@ -307,6 +307,18 @@ class GroundTests(TestCase):
         kept = replace(first[0], layers=(replace(layer, design=other, settings={}),))
         legend, _ = proposed_legend(self.core.with_legend((kept,)), LEVELS[1], bare_only=True)
         self.assertEqual(self.designs_of(legend), {other})
+
+    def test_what_lies_along_a_line_of_its_own_is_not_given_to_others(self):
+        zones = self.grounds[0]
+        for layer, given in (
+            (Layer("parallel", {}, "indigo"), 1),
+            (Layer("swirl_row", {}, "indigo", guide=((0.0, 0.0), (9.0, 9.0))), 0),
+            (Layer("waves", {}, "indigo", over="region"), 0),
+            (Layer("ditch", {}, "indigo"), 0),
+        ):
+            core = self.core.with_legend((Entry("e", "e", tuple(zones), (layer,)),))
+            self.assertEqual(len(_given(core, zones)), given, layer.design)
+        self.assertEqual(_given(self.core.with_legend(()), zones), ())
 
     @long
     def test_rows_of_all_run_the_same_way(self):

@@ -121,6 +121,16 @@ class LyingTests(unittest.TestCase):
             found = [np.degrees(heading(one)[0]) for one in job_linework(job)]
             self.assertEqual(bool(np.abs(np.array(found) - 20).max() < 6), same, (relative, found))
 
+    def test_what_is_turned_round_its_block_is_so_measured_from_the_top_too(self):
+        corners = ("r0c0", "r0c2", "r2c2", "r2c0")
+        asked = {"relative": "top", "angle": 0.0}
+        made = drawn("parallel", corners, over="turned", settings=asked)
+        first = lines(made[(1, 1), "r0c0"])
+        for quarters, cell in enumerate(corners):
+            there = turned(first, quarters, (1, 1))
+            off = shapely.hausdorff_distance(there, lines(made[(1, 1), cell]), 0.2)
+            self.assertLess(off, 0.02, cell)
+
     @long
     def test_what_reaches_the_raw_edge_lies_as_its_sisters_do(self):
         told = 0

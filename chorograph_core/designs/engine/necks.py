@@ -7,12 +7,12 @@ such a corner across to the other side is where the neck is gone through.
 from __future__ import annotations
 
 import itertools
-import math
 from typing import TYPE_CHECKING
 
 import numpy as np
 import shapely
 from scipy.sparse.csgraph import dijkstra
+from scipy.spatial.distance import cdist
 from shapely.geometry import Polygon
 
 if TYPE_CHECKING:
@@ -60,18 +60,17 @@ def _nearest(
     cells: list[Cell], group: set[int], part: Polygon, gap: float
 ) -> tuple[int, int, list[np.ndarray]] | None:
     """A cell of a *group*, one of no such, and the neck between them, on the shortest way there is."""
-    others = sorted(set(range(len(cells))) - group)
-    apart = {
-        (i, j): math.dist(cells[i].middle, cells[j].middle)
-        for i, j in itertools.product(sorted(group), others)
-    }
+    mine, others = sorted(group), sorted(set(range(len(cells))) - group)
+    middles = np.array([cell.middle for cell in cells])
+    apart = cdist(middles[mine], middles[others]).round(6)
+    nearest = np.unravel_index(np.argsort(apart, axis=None, kind="stable")[:PAIRS], apart.shape)
     corners = _inward_corners(part)
     if len(corners) > CORNERS:
         return None
     room = part.buffer(OVER * gap)
     shapely.prepare(room)
     ways = []
-    for i, j in sorted(apart, key=lambda pair: (round(apart[pair], 6), pair))[:PAIRS]:
+    for i, j in zip((mine[k] for k in nearest[0]), (others[k] for k in nearest[1]), strict=True):
         bends = _bends(cells[i].middle, cells[j].middle, corners, part)
         if bends is None:
             continue
