@@ -119,8 +119,10 @@ class LoopTests(TestCase):
 
     def test_sizes_stay_within_two_to_one_and_turns_are_a_hands(self):
         drawing = designs()["loops"]
-        for zone in (box(0, 0, 14, 2.2), Polygon([(0, 0), (10, 0), (3, 7)]),
-                     box(0, 0, 9, 9).difference(Point(9, 9).buffer(6))):  # fmt: skip
+        # Round two corners that point inwards; where it grows narrow on and on.
+        notched = [(0, 0), (6, 0), (5.2, 2.5), (3, 0.8), (3.4, 3.3), (0.9, 3), (2.5, 5.2), (0, 6)]
+        narrowing = box(0, 0, 12, 12).difference(Point(0, 12).buffer(10.5))
+        for zone in (box(0, 0, 14, 2.2), Polygon(notched), narrowing):
             space, s = Space(zone), drawing.clean({})
             made = drawing.draw(space, s, 1)
             self.assertEqual(judged(drawing, space, s, made).roundness, 0)
