@@ -40,8 +40,8 @@ SHORTEST = 0.05
 """Inches of line that are one."""
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
 """Shares of the width to which a motif is drawn in where it would leave its zone."""
-CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray], np.ndarray | None]
-"""Draws what stands in a corner: its room, where one comes from and where one goes on."""
+CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray, float], np.ndarray | None]
+"""Draws what stands in a corner: its room, where one comes from, where one goes on, inches of the tightest turn."""
 Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 """What a motif is: *u* and *v* (n,) along a lane."""
 
@@ -187,7 +187,8 @@ def _with_corners(
     pieces, stops = [lines[0]], [*ends[0], lines[0][-1]]
     for k, room in enumerate(rooms):
         following = lines[k + 1] if k + 1 < len(lines) else None
-        figure = corner(room, pieces[-1][-1], lines[0][0] if following is None else following[0])
+        onto = lines[0][0] if following is None else following[0]
+        figure = corner(room, pieces[-1][-1], onto, least_turn)
         if figure is not None:
             pieces += [joined(pieces[-1], figure), figure]
             stops.append(figure[-1])

@@ -26,28 +26,34 @@ HALF = 0.44
 """Its radius, against that width, at most."""
 SMALLEST = 0.2
 """Inches: a swirl of less radius is a blob of thread."""
-OPENING = 0.56
-"""How a swirl widens: as this power of how far it has turned, so that it goes through its middle straight."""
+MIDDLE = (0.22, 0.36)
+"""Radius of the half rounds in the middle of a swirl, against its own: if there is no wish, and at most."""
+ROUNDER = 1.1
+"""Times the tightest turn that a hand makes there."""
 
 
-def swirl_in_corner(room: Polygon, come: np.ndarray, go: np.ndarray) -> np.ndarray | None:
+def swirl_in_corner(
+    room: Polygon, come: np.ndarray, go: np.ndarray, least_turn: float = 0.0
+) -> np.ndarray | None:
     """A swirl in *room*, in to its middle and out between its lines, come to from where one comes and left
-    towards where one goes along its own line; None without room."""
+    towards where one goes along its own line, no turn of it tighter than *least_turn* inches where there is room
+    for that; None without room."""
     middle = shapely.get_coordinates(room.centroid)[0]
     wide = math.sqrt(room.area)
     radius = min(float(shapely.distance(room.centroid, room.boundary)), HALF * wide)
     if not room.contains(room.centroid) or radius < SMALLEST:
         return None
     turns = 2 * math.pi * max(radius / min(SWIRL * wide, WIDEST) / 2, 0.7)
-    found = [_swirl(middle, radius, turns, sense, come, go) for sense in (1, -1)]
+    half = min(max(MIDDLE[0] * radius, ROUNDER * least_turn), MIDDLE[1] * radius)
+    found = [_swirl(middle, radius, half, turns, sense, come, go) for sense in (1, -1)]
     return min(found, key=lambda line: math.dist(come, line[0]) + math.dist(line[-1], go))
 
 
 def _swirl(
-    middle: np.ndarray, radius: float, turns: float, sense: int, come: np.ndarray, go: np.ndarray
-) -> np.ndarray:
-    """Inwards round *middle* by *turns* radians, left (1) or right (-1) as numbers go, straight through the
-    middle, and outwards the other way round between the lines (as Fermat's spiral has two arms)."""
+    middle: np.ndarray, radius: float, half: float, turns: float, sense: int, come: np.ndarray, go: np.ndarray
+) -> np.ndarray:  # fmt: skip
+    """Inwards round *middle* by *turns* radians, left (1) or right (-1) as numbers go, through the middle in two
+    half rounds of *half* inches, and outwards the other way round between the lines."""
     begin, far = _touched(come, middle, radius, sense), radius
     back = turns
     for _ in range(4):
@@ -56,13 +62,21 @@ def _swirl(
         back = turns - (sense * (end - begin - math.pi)) % (2 * math.pi)
         if back < 0.5 * turns:
             back += 2 * math.pi
-        far = radius * min(1.0, (back / turns) ** OPENING)
-    into = np.linspace(0, 1, max(24, math.ceil(turns / 0.12)))
-    out = np.linspace(0, 1, max(24, math.ceil(back / 0.12)))[1:]
-    angles = np.concatenate([begin + sense * turns * into,
-                             begin + sense * turns + math.pi - sense * back * out])  # fmt: skip
-    reach = np.concatenate([radius * (1 - into) ** OPENING, far * out**OPENING])
+        far = float(_reach(np.array([min(back, turns)]), turns, radius, half)[0])
+    into = np.linspace(turns, 0, max(24, math.ceil(turns / 0.12)))
+    out = np.linspace(0, back, max(24, math.ceil(back / 0.12)))[1:]
+    angles = np.concatenate([begin + sense * (turns - into),
+                             begin + sense * turns + math.pi - sense * out])  # fmt: skip
+    reach = np.concatenate([_reach(into, turns, radius, half), _reach(out, max(back, turns), far, half)])
     return middle + reach[:, None] * np.column_stack([np.cos(angles), np.sin(angles)])
+
+
+def _reach(turned: np.ndarray, whole: float, radius: float, half: float) -> np.ndarray:
+    """How far from its middle a swirl is that has *turned* by so many radians: as on a half round through the
+    middle for a quarter of a turn, then wider and wider up to *radius* where it has turned by the *whole*."""
+    first = 2 * half * np.sin(np.minimum(turned, math.pi / 2))
+    share = np.clip((turned - math.pi / 2) / max(whole - math.pi / 2, 1e-9), 0, 1)
+    return first + (radius - 2 * half) * share**2 * (3 - 2 * share)
 
 
 def _touched(spot: np.ndarray, middle: np.ndarray, radius: float, sense: int) -> float:

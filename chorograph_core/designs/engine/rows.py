@@ -25,6 +25,7 @@ from chorograph_core.designs.engine.guides import (
 from chorograph_core.designs.engine.islands import Drawn, parted, scattered, with_figures
 from chorograph_core.designs.engine.reaching import into_corners
 from chorograph_core.designs.engine.strokes import finished, slack
+from chorograph_core.designs.engine.tight import without_kinks
 from chorograph_core.designs.engine.turns import turned_round
 from chorograph_core.designs.keeping import stretches
 from chorograph_core.designs.linework import Linework, Run, Unit, length, size_of_hand
@@ -116,23 +117,26 @@ class Scatter:
 
 def rows_in(
     part: Polygon, angle: float, apart: float, curve: Curve, reach: float, fine: float,
-    scatter: Scatter | None = None, calm: bool = False,
+    scatter: Scatter | None = None, calm: bool = False, cut_off: float = 0.0, scales: bool = False,
 ) -> list[np.ndarray]:  # fmt: skip
     """Rows (n, 2) at *angle* radians, about *apart* inches from each other so that they come out even, cut to
     *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart. They part round
-    islands where there is a *scatter* of them; *calm* ones swing less along the sides they run with."""
+    islands where there is a *scatter* of them; *calm* ones swing less along the sides they run with. The edge
+    takes *cut_off* of the way from row to row from the last one. What *scales* swings by as much more or less than
+    *curve* says as rows lie farther apart than they should."""
     along, across, u, v = axes_at(part, angle)
     wide = float(np.ptp(v))
     first = FIRST if calm else 0.5
-    count = max(1, round(wide / apart + 1.2 - 2 * first))
-    step = wide / (count - 1 + 2 * first)
+    both = 2 * first - cut_off
+    count = max(1, round(wide / apart + 1.2 - both))
+    step = wide / (count - 1 + both)
     beyond = math.ceil(reach / step)
     sides = _sides_along(part, along) if calm else None
     x = np.arange(u.min() - fine, u.max() + 2 * fine, fine)
     ys = []
     for j in range(-beyond, count + beyond):
         place = v.min() + step * (j + first)
-        swing: float | np.ndarray = 1.0
+        swing: float | np.ndarray = step / apart if scales else 1.0
         if calm:
             swing = _swing(min(place - v.min(), v.max() - place), wide, reach)
             swing = np.minimum(swing, _swing(_beside(sides, x, place, along, across), wide, reach))
@@ -183,7 +187,7 @@ def _beside(
 
 
 def rows_along(
-    guide: np.ndarray, part: Polygon, apart: float, curve: Curve, reach: float
+    guide: np.ndarray, part: Polygon, apart: float, curve: Curve, reach: float, scales: bool = False
 ) -> list[np.ndarray]:
     """Rows (n, 2) that follow a *guide* (m, 2), each as far from the last, cut to *part*; else as
     `rows_in`."""
@@ -194,18 +198,19 @@ def rows_along(
         way = np.gradient(line, axis=0)
         way /= np.maximum(np.hypot(*way.T), 1e-12)[:, None]
         aside = np.column_stack([-way[:, 1], way[:, 0]])
-        rows.append(line + aside * curve(x, place, number)[:, None])
+        swing = step / apart if scales else 1.0
+        rows.append(line + aside * swing * curve(x, place, number)[:, None])
     return cut_to(rows, part, SHORTEST * step)
 
 
 def to_and_fro(
     space: Space, margin: float, turned: float, relative: str, apart: float, curve: Curve, reach: float,
     name: str, soft: float, hand: float, scatter: Scatter | None = None, calm: bool = False,
-    fine: float = 0.0, least_turn: float = 0.0,
+    fine: float = 0.0, least_turn: float = 0.0, cut_off: float = 0.0, scales: bool = False,
 ) -> Linework:  # fmt: skip
     """All rows of each part of a zone, as few lines as there can be, turned round at its edge; a row is a
     unit called *name*. *soft* is how far turns are eased; *hand* the inches by which a hand is told large
-    or fine; *calm* as in `rows_in`, and turned round in bends; points lie
+    or fine; *calm*, *cut_off* and *scales* as in `rows_in`, and turned round in bends; points lie
     *fine* inches apart, if it is said; no turn is tighter than *least_turn* inches."""
     angle = base_angle(space, relative) + math.radians(turned)
 
@@ -216,8 +221,9 @@ def to_and_fro(
     def lines(part: Polygon) -> list[np.ndarray]:
         guide = guide_within(space, part)
         if guide is not None:
-            return rows_along(guide, room(part), apart, curve, reach)
-        return rows_in(part, angle, apart, curve, reach, fine or min(0.1, apart / 3), scatter, calm)
+            return rows_along(guide, room(part), apart, curve, reach, scales)
+        close = fine or min(0.1, apart / 3)
+        return rows_in(part, angle, apart, curve, reach, close, scatter, calm, cut_off, scales)
 
     return rows_linked(space, margin, lines, name, soft, hand, bends=apart if calm else 0.0,
                        least_turn=least_turn, room=room)  # fmt: skip
@@ -244,6 +250,8 @@ def rows_linked(
                 continue
             if bends:
                 made = into_corners(made, part, bends, slack(margin))
+                if least_turn:
+                    made = without_kinks(made, least_turn, part, slack(margin))
             runs.append(Run(made, size_of_hand(hand), units=_units(run, made, name)))
     return Linework(tuple(runs))
 

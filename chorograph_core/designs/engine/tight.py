@@ -15,6 +15,8 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample, thin, tidy
+from chorograph_core.designs.engine.needles import blunted
+from chorograph_core.designs.engine.patches import Patch, patched, with_what_fits
 from chorograph_core.designs.linework import length
 
 THINNING = 0.0012
@@ -27,12 +29,13 @@ TURN = math.radians(58)
 """Radians that a stroke turns at most along such an arc: hardly less than a sixth of a round."""
 SEEN = math.radians(62)
 """The same from which on it shows."""
-ROUNDS = 60
+ROUNDS, TURNS = 60, 2
+"""How often turns are eased until they are round, and how often that is begun after needles were blunted."""
 ARM, SLIM = 24, 1.7
 """Stations from a turn at which a finger is measured, and how wide it is there, in radii, if it is to be made
 round: a slimmer one would only grow shorter."""
-NEEDLE, BLUNT = 3.0, 2.3
-"""Inches that a needle may lose so that it ends round, and how wide it is there, in radii."""
+ROOM = 1.05
+"""How far from the edge one swings that goes round a corner of it, in radii."""
 WIDE, SOFT = 6, 2.0
 """Stations on either side of a tight turn that are eased with it, and how far."""
 
@@ -45,59 +48,129 @@ def least_radius(spacing: float) -> float:
 def without_kinks(
     points: np.ndarray, radius: float, part: Polygon, over: float, closed: bool = False
 ) -> np.ndarray:
-    """The line (n, 2) without turns tighter than *radius* inches; as it was where it would else leave *part*
-    by more than *over* inches, or cross itself where it did not. A closed one has its first point last."""
+    """The line (n, 2) without turns tighter than *radius* inches; as it was at those of them where it would else
+    leave *part* by more than *over* inches, or cross itself where it did not. A closed one has its first point
+    last."""
     points = tidy(points, 1e-7)
     step = radius * math.pi / 3 / FINE
-    if len(points) < 3 or shapely.linestrings(points).length < 6 * FINE * step:
+    whole = shapely.linestrings(points)
+    if len(points) < 3 or whole.length < 6 * FINE * step:
         return points
-    mode = "wrap" if closed else "nearest"
-    line = resample(points, step, closed)
+    even = resample(points, step, closed)
+    if closed:
+        even = _from_a_calm_place(even, radius)
+    room = part.buffer(over)
+    shapely.prepare(room)
+    simple = bool(whole.is_simple)
+    inner = room.buffer(-ROOM * radius)
+
+    def fits(line: np.ndarray) -> bool:
+        return not simple or bool(shapely.linestrings(_whole(line, closed)).is_simple)
+
+    def inside(patch: Patch) -> bool:
+        return len(patch.points) < 2 or bool(room.covers(shapely.linestrings(patch.points)))
+
+    line = even
+    for _ in range(TURNS):
+        bends = []
+        for patch in _eased(line, radius, closed):
+            round_it = _swung_round(line, patch, inner, radius)
+            bends.append(list(filter(inside, (patch, *round_it))))
+        line = with_what_fits(line, bends, fits)
+        tips = [] if closed else _tips(line, radius)
+        if not tips:
+            break
+        needles = [list(filter(inside, blunted(line, tip, radius, step))) for tip in tips]
+        line = resample(with_what_fits(line, needles, fits), step)
+    if line is even:
+        return points
+    if closed:
+        line = np.roll(line, -int(np.hypot(*(line - points[0]).T).argmin()), axis=0)
+    return thin(_whole(line, closed), THINNING)
+
+
+def _whole(line: np.ndarray, closed: bool) -> np.ndarray:
+    return np.vstack([line, line[:1]]) if closed else line
+
+
+def _from_a_calm_place(line: np.ndarray, radius: float) -> np.ndarray:
+    """A ring of stations (n, 2) that begins in the middle of its longest stretch without tight turns."""
+    tight = np.flatnonzero(_tight(line, radius, True))
+    if not len(tight):
+        return line
+    calm = np.diff(np.append(tight, tight[0] + len(line)))
+    longest = int(calm.argmax())
+    return np.roll(line, -int(tight[longest] + calm[longest] // 2), axis=0)
+
+
+def _eased(even: np.ndarray, radius: float, closed: bool) -> list[Patch]:
+    """The stretches of an evenly stationed line (n, 2) in which turns are too tight, with those turns eased."""
+    step, mode = radius * math.pi / 3 / FINE, "wrap" if closed else "nearest"
+    # With each station goes the place on the line from which it came.
+    line = np.column_stack([even, np.arange(len(even))])
+    touched = np.zeros(len(even), bool)
     for _ in range(ROUNDS):
-        tight = _tight(line, radius, closed)
+        tight = _tight(line[:, :2], radius, closed)
         if not tight.any():
             break
         near = maximum_filter1d(tight.astype(float), 2 * WIDE + 1, mode=mode)
         share = gaussian_filter1d(near, SOFT, mode=mode)[:, None]
         if not closed:
             share[[0, -1]] = 0.0
-        eased = gaussian_filter1d(line, SOFT, axis=0, mode=mode)
-        line = line * (1 - share) + eased * share
-        again = np.vstack([line, line[:1]]) if closed else line
-        line = resample(again, step, closed)
-    if not closed:
-        line = _blunted(line, radius)
-    made = thin(np.vstack([line, line[:1]]) if closed else line, THINNING)
-    was, now = shapely.linestrings(points), shapely.linestrings(made)
-    fits = part.buffer(over).covers(now) and (now.is_simple or not was.is_simple)
-    return made if fits else points
+        moved = (share[:, 0] > 0).astype(float)
+        touched |= np.interp(np.arange(len(even)), line[:, 2], moved) > 0
+        eased = gaussian_filter1d(line[:, :2], SOFT, axis=0, mode=mode)
+        line[:, :2] = line[:, :2] * (1 - share) + eased * share
+        line = _stationed(line, step, closed, len(even))
+    return _stretches(line, touched, closed)
 
 
-def _blunted(line: np.ndarray, radius: float) -> np.ndarray:
-    """An evenly stationed line (n, 2) whose needles end where they are wide enough for a round turn: easing
-    would only make them shorter and shorter. One that is slim for longer than `NEEDLE` inches stays."""
-    step = radius * math.pi / 3 / FINE
+def _swung_round(
+    line: np.ndarray, patch: Patch, inner: shapely.Geometry, radius: float
+) -> list[Patch]:
+    """A stretch of an evenly stationed *line* (n, 2), and a little more, that keeps to *inner* where *patch* was
+    eased: a turn round a corner of the zone that points inwards swings out. None where there is no room."""
+    first, last = patch.first - ARM, patch.last + ARM
+    if inner.is_empty or first < 0 or last >= len(line):
+        return []
+    way = line[first : last + 1]
+    spots = shapely.points(way)
+    onto = shapely.get_coordinates(shapely.shortest_line(inner, spots))[::2]
+    share = np.minimum(1.0, np.minimum(np.arange(len(way)), np.arange(len(way))[::-1]) / ARM)[:, None]
+    share = share**2 * (3 - 2 * share)
+    made = np.where(shapely.covers(inner, spots)[:, None], way, way * (1 - share) + onto * share)
+    made = resample(made, radius * math.pi / 3 / FINE)
+    return [Patch(first, last, patched(made, _eased(made, radius, False)))]
+
+
+def _stationed(line: np.ndarray, step: float, closed: bool, count: int) -> np.ndarray:
+    """The *line* (n, 3) of stations and of the places, of *count*, from which they came, *step* inches apart."""
+    if closed:
+        line = np.vstack([line, (*line[0, :2], count)])
+    gone = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line[:, :2], axis=0).T))])
+    parts = max(8 if closed else 1, round(gone[-1] / step))
+    at = np.linspace(0, gone[-1], parts + 1)[: parts if closed else None]
+    return np.column_stack([np.interp(at, gone, line[:, k]) for k in range(3)])
+
+
+def _stretches(line: np.ndarray, touched: np.ndarray, closed: bool) -> list[Patch]:
+    """What of a *line* as `_stationed` came from each stretch of stations that was *touched*."""
+    last = len(touched) - 1
+    if closed and (touched[0] or touched[-1]):
+        return [Patch(0, last, line[:, :2])]
+    edges = np.flatnonzero(np.diff(np.concatenate([[0], touched.astype(np.int8), [0]])))
+    found = []
+    for begin, end in edges.reshape(-1, 2).tolist():
+        some = (line[:, 2] >= begin - 1e-9) & (line[:, 2] <= end - 1 + 1e-9)
+        found.append(Patch(begin, end - 1, line[some, :2]))
+    return found
+
+
+def _tips(line: np.ndarray, radius: float) -> list[int]:
+    """Where an evenly stationed line (n, 2) still turns clearly too quickly."""
     quick = np.flatnonzero(_quick(line, False, SEEN))
-    tips = [group[len(group) // 2] + FINE // 2 for group in
-            np.split(quick, np.flatnonzero(np.diff(quick) > 2 * FINE) + 1) if len(group)]  # fmt: skip
-    for tip in reversed(tips):
-        far = min(tip, len(line) - 1 - tip, round(NEEDLE / step))
-        apart = np.hypot(*(line[tip - far : tip + 1][::-1] - line[tip : tip + far + 1]).T)
-        wide = np.flatnonzero(apart >= BLUNT * radius)
-        if not len(wide) or wide[0] < FINE or wide[0] >= far:
-            continue
-        first, last = tip - int(wide[0]), tip + int(wide[0])
-        on = line[first] - line[first - 1] + line[last] - line[last + 1]
-        size = float(np.hypot(*on))
-        if size < step:
-            # Its sides do not run along with each other.
-            continue
-        half = (line[last] - line[first]) / 2
-        angles = np.linspace(-math.pi / 2, math.pi / 2, 4 * FINE)[:, None]
-        out = on / size * math.hypot(*half)
-        turn = line[first] + half + np.sin(angles) * half + np.cos(angles) * out
-        line = np.concatenate([line[:first], turn, line[last + 1 :]])
-    return line
+    groups = np.split(quick, np.flatnonzero(np.diff(quick) > 2 * FINE) + 1)
+    return [int(group[len(group) // 2]) + FINE // 2 for group in groups if len(group)]
 
 
 def tight_turns(points: np.ndarray, radius: float, closed: bool = False) -> int:

@@ -9,13 +9,20 @@ import shapely
 
 from chorograph_core.designs.engine.families import measured_from
 from chorograph_core.designs.engine.rows import RowMotif, fitted_width, to_and_fro
-from chorograph_core.designs.judging import sharp_corners
+from chorograph_core.designs.judging import BARS, sharp_corners
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting, margin_setting
 from chorograph_core.designs.space import Space
 
+LAID = ((0, 0.0), (1, 0.0), (0, 0.2), (1, 0.2), (0, 0.4), (1, 0.4))
+"""With half a scale or a whole one rows begin, and how much of the last row the edge cuts off: what is tried in
+turn until no corner and no edge is left open."""
+JUST = 0.98
+"""Of what may be open along the edge at most."""
 HARDLY = 0.001
-"""Ways from row to row that rows must come nearer to corners to begin the other way."""
+"""Ways from row to row by which one laying must be better than those before it."""
+ALONG = 0.1
+"""Inches from spot to spot along the edge."""
 
 
 @dataclass(frozen=True)
@@ -45,18 +52,21 @@ class Clams(RowMotif[ClamSettings]):
         return s.width / 2
 
     def drawn(self, space, s, seed):
-        """Row after row, whole or half a scale at the ends of the first: whichever reaches more corners."""
-        made = _rows(space, s, 0)
-        open_ = _left_open(made, space, s)
-        if open_ > HARDLY:
-            other = _rows(space, s, 1)
-            if _left_open(other, space, s) < open_ - HARDLY:
-                return other
-        return made
+        """Row after row, laid so that it reaches edges and corners."""
+        best, least = Linework(()), np.inf
+        for first, cut_off in LAID:
+            made = _rows(space, s, first, cut_off)
+            open_ = _left_open(made, space, s)
+            if open_ < least - HARDLY:
+                best, least = made, open_
+            if least <= HARDLY:
+                break
+        return best
 
 
-def _rows(space: Space, s: ClamSettings, first: int) -> Linework:
-    """All rows, of which every other, from the *first* on, begins with half a scale."""
+def _rows(space: Space, s: ClamSettings, first: int, cut_off: float) -> Linework:
+    """All rows, of which every other, from the *first* on, begins with half a scale; the edge takes *cut_off* of the
+    height of the last one."""
     wide = fitted_width(space, s)
 
     def curve(x, place, number):
@@ -66,19 +76,20 @@ def _rows(space: Space, s: ClamSettings, first: int) -> Linework:
     # Scales meet in points: there must be one just there.
     steps = min(max(12, round(wide / 0.04)), 48)
     return to_and_fro(space, s.margin, s.angle, s.relative, wide / 2, curve, wide / 2, "row",
-                      0.012, wide, fine=wide / (2 * steps))  # fmt: skip
+                      0.012, wide, fine=wide / (2 * steps), cut_off=cut_off, scales=True)  # fmt: skip
 
 
 def _left_open(made: Linework, space: Space, s: ClamSettings) -> float:
-    """How far rows stay away from the sharp corners of a zone, in ways from row to row beyond one, summed."""
+    """How much farther than they may rows stay away from the sharp corners of a zone and from 19 of 20 spots along
+    its edge, in ways from row to row, summed."""
     lines = [shapely.linestrings(run.points) for run in made.runs if len(run.points) > 1]
     if not lines:
         return np.inf
     drawn = shapely.multilinestrings(lines)
     shapely.prepare(drawn)
-    found = 0.0
-    for part in space.inset(s.margin):
-        corners = np.array(sharp_corners(part, 120)).reshape(-1, 2)
-        away = shapely.distance(drawn, shapely.points(corners)) * 2 / s.width
-        found += float(np.maximum(away - 1, 0).sum())
-    return found
+    parts, apart = space.inset(s.margin), s.width / 2
+    corners = np.array([at for part in parts for at in sharp_corners(part, 120)]).reshape(-1, 2)
+    rims = shapely.get_coordinates([shapely.segmentize(part.exterior, ALONG) for part in parts])
+    away = shapely.distance(drawn, shapely.points(corners)) / apart
+    edge = np.percentile(shapely.distance(drawn, shapely.points(rims)), 95) / apart
+    return float(np.maximum(away - 1, 0).sum() + max(edge - JUST * BARS["edge"], 0))

@@ -15,6 +15,7 @@ from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.cells import ANGLES, Cell
 from chorograph_core.designs.engine.spots import open_spots
 from chorograph_core.designs.engine.strokes import bent_inwards, finished, slack
+from chorograph_core.designs.engine.tight import tight_turns
 from chorograph_core.designs.engine.true_shape import sites_in
 from chorograph_core.designs.keeping import pushed_back
 from chorograph_core.designs.linework import Linework, Run, size_of_hand
@@ -30,6 +31,10 @@ REACHED = 0.93
 """How much of a zone is to lie near where loops have room."""
 JUMP = 1.9
 """Ways from loop to loop, in which there is none, from which on the line does not come back."""
+SIDES = ((1, 1), (1, -1), (-1, 1), (-1, -1))
+"""On which side the loops at the ends of a line lie: as it bends, or the other one."""
+TURN = 0.5
+"""Loop radii of the tightest turn that looks well."""
 EASY = math.radians(40)
 """A bend at which a loop may lie on either side."""
 SOFT = 0.55
@@ -143,7 +148,8 @@ def _wander(part, spacing: float, size: float, rng, over: float) -> np.ndarray |
     points = _apart(np.vstack([_spread(lobe, spacing, rng) for lobe in lobes]), 1.9 * radius)
     points = np.vstack([points, _smaller(points, part, spacing, radius)])
     if len(points) < 3:
-        return _single(part, radius) if len(points) < 2 else _pair(points, part, radius, over)
+        one = len(points) == 1
+        return _single(part, radius) if one else _through(points, part, radius, over, closed=False)
     lane = strip(part)
     if lane.mean_width < 1.6 * spacing and lane.length > 2 * spacing:
         # One row of loops: from end to end, not out and back on the same ground.
@@ -194,15 +200,6 @@ def _single(part, radius: float) -> np.ndarray | None:
     return ring
 
 
-def _pair(points: np.ndarray, part, radius: float, over: float) -> np.ndarray | None:
-    """Two loops: out to the second and back, bowed so that the ways do not touch."""
-    middle = points.mean(axis=0)
-    aside = np.array([points[1][1] - points[0][1], points[0][0] - points[1][0]]) * 0.25
-    return _through(
-        np.array([points[0], middle + aside, points[1], middle - aside]), part, radius, over
-    )
-
-
 def _through(
     points: np.ndarray,
     part,
@@ -211,8 +208,26 @@ def _through(
     closed: bool = True,
     bare_ends: bool = False,
 ) -> np.ndarray | None:
-    """Line through *points* with a loop at each, bending the way the line bends there; eased, it may
-    leave *part* by *over* inches."""
+    """Line through *points* with a loop at each, bending the way the line bends there; eased,
+    it may leave *part* by *over* inches. Loops at its ends lie on the side on which no turn is too tight."""
+    found, least = None, math.inf
+    for sides in SIDES if not closed and not bare_ends else SIDES[:1]:
+        line = _with_loops(points, part, radius, over, closed, bare_ends, sides)
+        if line is None:
+            continue
+        tight = tight_turns(line, TURN * radius, _closes(line))
+        if tight < least:
+            found, least = line, tight
+        if not tight:
+            break
+    return found
+
+
+def _with_loops(
+    points: np.ndarray, part, radius: float, over: float, closed: bool, bare_ends: bool,
+    sides: tuple[int, int],
+) -> np.ndarray | None:  # fmt: skip
+    """As `_through`, with the first and the last loop on these *sides*, if it is open."""
     n = len(points)
     into, onto = points - np.roll(points, 1, axis=0), np.roll(points, -1, axis=0) - points
     if not closed:
@@ -226,6 +241,7 @@ def _through(
     # Where it goes nearly straight on, loops lie on one side and then the other: so the line waves.
     for k in np.flatnonzero(np.abs(turn) < EASY):
         hand[k] = -hand[k - 1]
+    hand[[0, -1]] *= sides
     outward = _unit(_unit(into) - _unit(onto) + 1e-9)
     across = np.column_stack([outward[:, 1], -outward[:, 0]]) * hand[:, None]
     sharp = (_unit(into) * _unit(onto)).sum(axis=1) < 0.5
