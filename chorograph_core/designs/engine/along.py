@@ -51,7 +51,7 @@ def along_strip(
     doorways: Doorways | None = None, soft: float = 0.12, least: float = LEAST_UNIT, lies: float = 0.0,
     corner: CornerFigure | None = None, more: int = 0, loose: float = 0.0, seed: int = 0,
     slant: float = MOST_SLANT, least_turn: float = 0.0, rounds: int = 1, end: float = END,
-    odd: bool = False,
+    odd: bool = False, sharp: bool = False,
 ) -> Linework:  # fmt: skip
     """One line along each part of a zone; *soft* is how far turns are eased, against the width of
     the strip; *lies*: how far legs are drawn for the way the strip lies on the frame; *corner* is
@@ -59,7 +59,7 @@ def along_strip(
     *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
     *least_turn*: inches of the tightest turn; *rounds*: after so many units a stroke is where it began,
     so that one which goes all round closes; *odd*: of one that does not there are 1, 3, 5 …; what is
-    narrower than *end* of the whole is left to the tips."""
+    narrower than *end* of the whole is left to the tips; *sharp*: it goes right round the inside of corners."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)
@@ -83,7 +83,7 @@ def along_strip(
         guided = space.guide is not None
         ring = _goes_round(strip)
         lane = lane_in(strip, proportion * wider, least, guided, more, rounds if ring else 1, end,
-                       odd and not ring)  # fmt: skip
+                       odd and not ring, sharp)  # fmt: skip
         lane = replace(lane, slant=slant)
         u, v = by_hand(*stroke(lane), loose, seed, lane.count if ring else 0)
         if lies:

@@ -67,7 +67,9 @@ def _swirl(
     out = np.linspace(0, back, max(24, math.ceil(back / 0.12)))[1:]
     angles = np.concatenate([begin + sense * (turns - into),
                              begin + sense * turns + math.pi - sense * out])  # fmt: skip
-    reach = np.concatenate([_reach(into, turns, radius, half), _reach(out, max(back, turns), far, half)])
+    reach = np.concatenate(
+        [_reach(into, turns, radius, half), _reach(out, max(back, turns), far, half)]
+    )
     return middle + reach[:, None] * np.column_stack([np.cos(angles), np.sin(angles)])
 
 

@@ -52,7 +52,10 @@ SHORTEST = 1e-6
 """Inches of a line at least where it may be left."""
 HAIR = 0.01
 """Inches of a way that may lie on the line it leaves."""
-ROUNDS = 3
+ASIDE, SIDES = 5, 4
+"""From how many places round a spot one tries to come into it, if nothing else is left to do, and how many sides it
+has for that."""
+ROUNDS = 5
 """How often what is still open is looked for: a wide spot has a drop in a drop."""
 
 
@@ -66,7 +69,14 @@ def echoed(line: np.ndarray, part: BaseGeometry, gap: float) -> np.ndarray:
         drops = _drops(line, part, corners, gap)
         if not drops:
             break
-        line = _with(line, drops, gap, part, room)
+        for turn in range(ASIDE):
+            # Where it comes nearest to a spot it may be shut off from it by what it drew there.
+            fuller = _with(line, drops, gap, part, room, turn)
+            if len(fuller) != len(line):
+                line = fuller
+                break
+        else:
+            break
     return line
 
 
@@ -128,9 +138,10 @@ Way = tuple[float, float, np.ndarray]
 
 
 def _with(
-    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry
-) -> np.ndarray:
-    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*."""
+    line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry, turn: int
+) -> np.ndarray:  # fmt: skip
+    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*; at a later
+    *turn*, where it comes nearest to one of its `SIDES`."""
     stroke = Stroke.of(line)
     # It begins and ends where it did.
     ends = END * NECK / 2 * gap
@@ -138,7 +149,10 @@ def _with(
         return line
     inner = LineString(stroke.between(ends, stroke.inches - ends))
     rings = [drop.exterior for drop in drops]
-    near = shapely.get_point(shapely.shortest_line(inner, rings), 0)
+    to = np.array(rings)
+    if turn:
+        to = shapely.line_interpolate_point(to, (turn - 1) / SIDES, normalized=True)
+    near = shapely.get_point(shapely.shortest_line(inner, to), 0)
     places = shapely.line_locate_point(stroke.whole, near)
     made, gone = list[np.ndarray](), 0.0
     others: list[LineString] = []

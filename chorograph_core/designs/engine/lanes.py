@@ -127,6 +127,17 @@ class Lane:
             made += np.where((u < 0)[:, None], ends[0], ends[1]) * (over * unit)[:, None]
         return made
 
+    def from_bends(self, u: np.ndarray) -> np.ndarray:
+        """Units from *u* (n,) to where the strip next turns a corner, before it or after it; far more than there
+        are where it turns none."""
+        bends = np.flatnonzero(bends_of(self.strip))
+        if not len(bends):
+            return np.full(len(u), 2.0 * self.count + 1)
+        turned = np.interp(self.strip.along[[bends, bends + 1]], self.at, self.units)
+        return np.maximum(
+            np.maximum(turned[0] - u[:, None], u[:, None] - turned[1]).min(axis=1), 0.0
+        )
+
     @cached_property
     def _slants(self) -> np.ndarray:
         """How far along its way each station reaches from the middle to the right rail (n,)."""
@@ -201,19 +212,20 @@ def lean_of(strip: Strip) -> np.ndarray:
 
 def lane_in(
     strip: Strip, proportion: float, least: float = LEAST_UNIT, guided: bool = False, more: int = 0,
-    rounds: int = 1, end: float = END, odd: bool = False,
+    rounds: int = 1, end: float = END, odd: bool = False, sharp: bool = False,
 ) -> Lane:  # fmt: skip
     """The strip in units whose length is *proportion* of its width there, a whole number of *rounds* of them,
     or an *odd* number.
 
     Ends narrower than `NARROWEST`, or than *end* of the whole, are left out. A *guided* strip bends no more
-    than units can. *more* units are drawn where there are many: nobody sees one more among them.
+    than units can; what turns corners *sharp* goes right round their inside. *more* units are drawn where there are many: nobody sees one more among them.
     """
     tipped = (False, False)
     if not guided:
         before, after = tips_of(strip, end)
         tipped = len(before) > 0, len(after) > 0
-        strip = _round_bends(_trimmed(strip, end))
+        strip = _trimmed(strip, end)
+        strip = strip if sharp else _round_bends(strip)
     pitch = np.maximum(strip.widths * proportion, least)
     density = 1 / pitch
     # Units are counted along the outer side: round a bend it is longer than the middle.

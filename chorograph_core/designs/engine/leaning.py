@@ -36,7 +36,7 @@ REACH = 2.2
 """How far round an opening lines lean, in its radii."""
 MOST_DRAWN = 0.5
 """How much of the way to the middle goes at most."""
-ROUNDS, CYCLES = 4, 3
+ROUNDS, CYCLES = 4, 8
 """How often lines lean, and how often that is begun after turns grown too tight were eased."""
 FINE, SPOTS, COARSE = 8, 60_000, 4
 """Spots looked at across the way from line to line, how many in all, and across that way at least."""
@@ -87,9 +87,13 @@ def leaning(
             now = [eased(run, least_turn, space, most)
                    for run, most in zip(now, tight, strict=True)]  # fmt: skip
         found = _worth(room.openings([run.points for run in now]))
-        if found < least and _still_fine(runs, now, tight, least_turn, space):
-            best, least = replace(made, runs=tuple(thinned(run) for run in now)), found
-        if found[0] < JUST:
+        if found < least:
+            # What a point less makes look tight keeps it.
+            for some in (tuple(map(thinned, now)), tuple(now)):
+                if _still_fine(runs, some, tight, least_turn, space):
+                    best, least = replace(made, runs=some), found
+                    break
+        if least[0] < JUST:
             break
     return best
 

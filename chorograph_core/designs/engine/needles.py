@@ -1,7 +1,8 @@
 """Needles: where a line goes out and back so closely beside itself that no hand turns round there.
 
-One ends sooner, where it is wide enough for a round turn. One that is slim for long is drawn apart instead, on
-the side on which there is room, as far as such a turn needs: a hand would come back a little beside.
+One ends a little sooner, where it is wide enough for a round turn. One that is slim for longer is drawn apart
+instead, on the side on which there is room, as far as such a turn needs: a hand would come back a little beside.
+Where there is none, it ends much sooner.
 """
 
 from __future__ import annotations
@@ -16,6 +17,8 @@ from chorograph_core.designs.engine.patches import Patch
 SHORTER, LONGER, BLUNT = 3.0, 16.0, 2.3
 """Inches that a needle may lose so that it ends round, how far from its point it is drawn apart at most, and how
 wide it is where it ends, in radii."""
+MISSED = 9.0
+"""Radii that a needle may lose before it is rather drawn apart: what it would have filled would be missed."""
 SIDES = ((0.0, 1.0), (1.0, 0.0), (0.5, 0.5))
 """How much of the way its two sides move that is drawn apart."""
 RETRACED = 0.004
@@ -28,26 +31,34 @@ EASE = 0.35
 """Inches over which a side that moves away swings out, next to where it does not."""
 
 
-def blunted(line: np.ndarray, tip: int, radius: float, step: float) -> list[Patch]:
+def rounder(line: np.ndarray, tip: int, radius: float, step: float) -> list[Patch]:
     """What might stand for the needle with its point at station *tip* of a *line* (n, 2) whose stations lie *step*
-    inches apart, so that it turns in no less than *radius* inches: cut short, else drawn apart. None where its sides
-    do not run along with each other."""
-    far = min(tip, len(line) - 1 - tip, round(LONGER / step))
-    back, on = line[tip - far : tip + 1][::-1], line[tip : tip + far + 1]
-    apart = np.hypot(*(back - on).T)
-    wide = np.flatnonzero(apart >= BLUNT * radius)
+    inches apart, so that it turns in no less than *radius* inches: cut short or drawn apart, the better way first.
+    None where its sides do not run along with each other, or it goes back over its own line."""
+    apart, end = _measured(line, tip, radius, step)
     least = math.ceil(BLUNT / 2 * radius / step)
-    found = []
-    if len(wide) and 4 <= wide[0] < min(far, round(SHORTER / step)):
-        at = int(wide[0])
-        if apart[at] > SLIM * 2 * at * step:
-            return []
-        turn = _turn(line, tip - at, tip + at, step)
-        found = [Patch(tip - at, tip + at, turn)] if len(turn) else []
-    end = int(wide[0]) if len(wide) else far
-    if end >= 2 * least and not end == far == tip and np.median(apart[least:end]) > RETRACED:
-        found += [patch for shares in SIDES for patch in _drawn_apart(line, tip, end, shares, radius, step)]
-    return found
+    found, wide = [], bool(apart[end] >= BLUNT * radius)
+    if wide and apart[end] > SLIM * 2 * end * step:
+        return []
+    if wide and 4 <= end < round(SHORTER / step):
+        turn = _turn(line, tip - end, tip + end, step)
+        found = [Patch(tip - end, tip + end, turn)] if len(turn) else []
+    retraced = np.median(apart[least : end + 1]) < RETRACED if end > least else True
+    if retraced or end < 2 * least or (not wide and end * step < LONGER / 2):
+        return found
+    wider = [
+        patch for shares in SIDES for patch in _drawn_apart(line, tip, end, shares, radius, step)
+    ]
+    return [*found, *wider] if end * step < MISSED * radius else [*wider, *found]
+
+
+def _measured(line: np.ndarray, tip: int, radius: float, step: float) -> tuple[np.ndarray, int]:
+    """How far the two sides are apart so many stations from the *tip*, and where they are wide enough; where that is
+    nowhere, the last station looked at."""
+    far = min(tip, len(line) - 1 - tip, round(LONGER / step))
+    apart = np.hypot(*(line[tip - far : tip + 1][::-1] - line[tip : tip + far + 1]).T)
+    wide = np.flatnonzero(apart >= BLUNT * radius)
+    return apart, int(wide[0]) if len(wide) else far
 
 
 def _turn(line: np.ndarray, first: int, last: int, step: float) -> np.ndarray:
@@ -82,7 +93,9 @@ def _drawn_apart(
     off = ((on - back) * aside).sum(axis=1)
     aside *= np.sign(off.sum()) or 1.0
     off = ((on - back) * aside).sum(axis=1)
-    wanted = gaussian_filter1d(np.maximum(BLUNT * radius - off, 0.0), EASE / step / 2, mode="nearest")
+    wanted = gaussian_filter1d(
+        np.maximum(BLUNT * radius - off, 0.0), EASE / step / 2, mode="nearest"
+    )
     wanted *= np.minimum(1.0, (end - np.arange(end + 1)) * step / EASE)
     one = (back - aside * (shares[0] * wanted)[:, None])[least:]
     other = (on + aside * (shares[1] * wanted)[:, None])[least:]

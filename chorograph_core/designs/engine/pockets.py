@@ -15,6 +15,7 @@ from scipy.spatial import cKDTree
 from shapely.geometry import LineString, Polygon
 
 from chorograph_core.designs.contract import SPILL
+from chorograph_core.designs.curves import bezier
 from chorograph_core.designs.engine.echoing import Stroke, turn_between, turned_aside
 from chorograph_core.designs.engine.redrawn_runs import along, eased, stops_of
 from chorograph_core.designs.engine.strokes import flowing
@@ -39,6 +40,10 @@ HALF = (0.5, 0.3, 0.8, 0.1)
 """Mouths from the place that is nearest to a pocket to where the line is left for it, the best first."""
 MOST = 4
 """Pockets of a part."""
+SLENDER = 0.62
+"""Of a square as deep, what a slender pocket covers at most."""
+SHORT, PLUMP = 0.12, 0.3
+"""Inches from the end of a pocket to that of a spur into it, and how far its sides swing out, of its foot's width."""
 
 
 def pocketed(
@@ -146,6 +151,11 @@ def _round(
     room = space.polygon.buffer(SPILL / 2)
     shapely.prepare(room)
     tight = tight_turns(run.points, least_turn, run.closed) if least_turn else 0
+    if not least_turn and _slender(walls):
+        # What has points anyway goes out into it and straight back.
+        spur = _spurred(run, stroke, place, walls, others)
+        if spur is not None and room.covers(LineString(spur.points)):
+            return spur
     for half in HALF:
         leave, back = place - half * width, place + half * width
         for way in (into, into[::-1]):
@@ -160,6 +170,37 @@ def _round(
     return None
 
 
+def _slender(walls: np.ndarray) -> bool:
+    """Whether a pocket between its *walls* (n, 2) is much deeper than wide."""
+    deep = np.hypot(*(walls - walls[[0, -1]].mean(axis=0)).T).max()
+    return bool(Polygon(walls).area < SLENDER * deep**2)
+
+
+def _spurred(
+    run: Run, stroke: Stroke, place: float, walls: np.ndarray, others: Sequence[LineString]
+) -> Run | None:
+    """The run with a spur between its *walls* as deep into a pocket as it goes, out and back nearly on one line;
+    None where that would cross something."""
+    mouth, width = walls[[0, -1]].mean(axis=0), math.dist(walls[0], walls[-1])
+    tip = walls[int(np.hypot(*(walls - mouth).T).argmax())]
+    end = tip + (mouth - tip) * min(1.0, SHORT / max(math.dist(mouth, tip), 1e-9))
+    for half in HALF:
+        leave, back = place - half * width, place + half * width
+        if leave <= 0 or back >= stroke.inches:
+            continue
+        before, after = stroke.between(0.0, leave), stroke.between(back, stroke.inches)
+        aside = (before[-1] - after[0]) * PLUMP
+        out, home = (bezier(at, at + (end - at) / 3 + by, end + (at - end) / 3 + by, end, 12)
+                     for at, by in ((before[-1], aside), (after[0], -aside)))  # fmt: skip
+        home = home[::-1]
+        kept = [LineString(piece) for piece in (before, after) if len(piece) > 1]
+        if not shapely.crosses(LineString(np.vstack([out, home[1:]])), [*kept, *others]).any():
+            return _put_in(
+                run, stroke, leave, back, before, np.vstack([out[1:], home[1:-1]]), after
+            )
+    return None
+
+
 def _in_and_out(
     run: Run, stroke: Stroke, leave: float, back: float, way: np.ndarray,
     others: Sequence[LineString],
@@ -169,9 +210,16 @@ def _in_and_out(
     aside = turned_aside(before, way, after[:2], stroke.whole, list(others))
     if aside is None:
         return None
+    made = _put_in(run, stroke, leave, back, before, aside, after)
+    return made if LineString(made.points).is_simple or not stroke.whole.is_simple else None
+
+
+def _put_in(
+    run: Run, stroke: Stroke, leave: float, back: float, before: np.ndarray, aside: np.ndarray,
+    after: np.ndarray,
+) -> Run:  # fmt: skip
+    """The run along what comes *before* a place, a way *aside*, and what comes *after* another place."""
     line = np.vstack([before, aside, after])
-    if not LineString(line).is_simple and stroke.whole.is_simple:
-        return None
     gained, at = len(line) - len(run.points), {}
     for stop in stops_of(run):
         on = stroke.along[stop]

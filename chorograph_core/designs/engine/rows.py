@@ -226,16 +226,17 @@ def to_and_fro(
         return rows_in(part, angle, apart, curve, reach, close, scatter, calm, cut_off, scales)
 
     return rows_linked(space, margin, lines, name, soft, hand, bends=apart if calm else 0.0,
-                       least_turn=least_turn, room=room)  # fmt: skip
+                       corners=0.0 if scales else apart, least_turn=least_turn, room=room)  # fmt: skip
 
 
 def rows_linked(
     space: Space, margin: float, lines: Callable[[Polygon], list[np.ndarray]], name: str, soft: float,
-    hand: float, inside: bool = False, bends: float = 0.0, least_turn: float = 0.0,
+    hand: float, inside: bool = False, bends: float = 0.0, corners: float = 0.0, least_turn: float = 0.0,
     room: Callable[[Polygon], Polygon] = lambda part: part,
 ) -> Linework:  # fmt: skip
     """The *lines* of each part of a zone, turned round at its edge, or at that of its *room*, from the
-    beginning of the first where that lies *inside*; in *bends* where they lie so many inches apart; as
+    beginning of the first where that lies *inside*; in *bends* where they lie so many inches apart;
+    leaning into *corners* if they do; as
     `to_and_fro` else."""
     runs = []
     for part in space.inset(margin):
@@ -248,8 +249,8 @@ def rows_linked(
             made = finished(run.points, soft, part, over=slack(margin), least_turn=least_turn)
             if made is None:
                 continue
-            if bends:
-                made = into_corners(made, part, bends, slack(margin))
+            if bends or corners:
+                made = into_corners(made, part, bends or corners, slack(margin))
                 if least_turn:
                     made = without_kinks(made, least_turn, part, slack(margin))
             runs.append(Run(made, size_of_hand(hand), units=_units(run, made, name)))

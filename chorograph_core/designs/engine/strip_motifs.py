@@ -24,6 +24,7 @@ from chorograph_core.designs.engine.lanes import (
     strip_in,
     strip_width,
 )
+from chorograph_core.designs.engine.leaning import leaning
 from chorograph_core.designs.engine.reserving import strip_along_guide
 from chorograph_core.designs.engine.tight import least_radius
 from chorograph_core.designs.linework import Linework
@@ -62,6 +63,10 @@ class StripMotif(Design[S]):
     """How many times as large units may be in one place as in another."""
     opens: ClassVar[float] = OPENS
     """How many inches an inch along its strip may open."""
+    sharp: ClassVar[bool] = False
+    """Whether it turns corners as lines do, right round their inside."""
+    leans: ClassVar[bool] = False
+    """Whether its lines lean a little into what they leave open."""
     end: ClassVar[float] = END
     """What is narrower against the whole strip is left to a single line into the tip."""
 
@@ -94,7 +99,11 @@ class StripMotif(Design[S]):
         """One line along each part of the zone, from the end nearer to the first doorway."""
         s: Any = self.clean(settings)
         self._refuse_thousands(space, s)
-        return self._drawn(space, s, seed, doorways)
+        made = self._drawn(space, s, seed, doorways)
+        if not self.leans:
+            return made
+        spacing = self.spacing(space, s)
+        return leaning(made, space, spacing, s.margin, least_radius(spacing))
 
     def reserves(
         self, space: Space, settings: Mapping[str, Any] | S | None, linework: Linework
@@ -111,7 +120,7 @@ class StripMotif(Design[S]):
             self.unit, doorways, soft=self.soft, lies=leans, corner=self.corner_figure(s),
             more=more, loose=getattr(s, "loose", 0.0), seed=seed, slant=self.slant,
             least_turn=0.0 if self.pointed else least_radius(self.spacing(space, s)), rounds=self.rounds,
-            end=self.end, odd=self.odd,
+            end=self.end, odd=self.odd, sharp=self.sharp,
         )  # fmt: skip
 
     def variants(

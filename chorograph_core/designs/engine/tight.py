@@ -15,7 +15,7 @@ from scipy.ndimage import gaussian_filter1d, maximum_filter1d
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import resample, thin, tidy
-from chorograph_core.designs.engine.needles import blunted
+from chorograph_core.designs.engine.needles import rounder
 from chorograph_core.designs.engine.patches import Patch, patched, with_what_fits
 from chorograph_core.designs.linework import length
 
@@ -25,11 +25,12 @@ LEAST, SHARE = 0.06, 1 / 8
 """Inches of the least radius of a turn, and the same against the way from line to line."""
 FINE = 4
 """Stations along the arc of a sixth of a round."""
-TURN = math.radians(58)
-"""Radians that a stroke turns at most along such an arc: hardly less than a sixth of a round."""
+TURNED = (math.radians(58), math.radians(53))
+"""Radians that a stroke turns at most along such an arc, hardly less than a sixth of a round; and where points left
+out make it look tighter then."""
 SEEN = math.radians(62)
 """The same from which on it shows."""
-ROUNDS, TURNS = 60, 2
+ROUNDS, TIMES = 60, 2
 """How often turns are eased until they are round, and how often that is begun after needles were blunted."""
 ARM, SLIM = 24, 1.7
 """Stations from a turn at which a finger is measured, and how wide it is there, in radii, if it is to be made
@@ -61,8 +62,24 @@ def without_kinks(
         even = _from_a_calm_place(even, radius)
     room = part.buffer(over)
     shapely.prepare(room)
-    simple = bool(whole.is_simple)
-    inner = room.buffer(-ROOM * radius)
+    made = points
+    for turn in TURNED:
+        line = _rounder(even, radius, room, bool(whole.is_simple), closed, turn)
+        if closed:
+            line = np.roll(line, -int(np.hypot(*(line - points[0]).T).argmin()), axis=0)
+        made = thin(_whole(line, closed), THINNING)
+        if not tight_turns(made, radius, closed):
+            break
+    return made
+
+
+def _rounder(
+    even: np.ndarray, radius: float, room: shapely.Geometry, simple: bool, closed: bool, turn: float
+) -> np.ndarray:
+    """An evenly stationed line (n, 2) that turns by no more than *turn* radians along the arc of a sixth of a round
+    of *radius* inches, as far as its *room* and itself, if it is *simple*, bear it."""
+    step = radius * math.pi / 3 / FINE
+    inner: list[shapely.Geometry] = []
 
     def fits(line: np.ndarray) -> bool:
         return not simple or bool(shapely.linestrings(_whole(line, closed)).is_simple)
@@ -70,23 +87,24 @@ def without_kinks(
     def inside(patch: Patch) -> bool:
         return len(patch.points) < 2 or bool(room.covers(shapely.linestrings(patch.points)))
 
+    def bent(line: np.ndarray, patch: Patch) -> list[Patch]:
+        if inside(patch):
+            return [patch]
+        inner[:] = inner or [room.buffer(-ROOM * radius)]
+        return list(filter(inside, _swung_round(line, patch, inner[0], radius, turn)))
+
     line = even
-    for _ in range(TURNS):
-        bends = []
-        for patch in _eased(line, radius, closed):
-            round_it = _swung_round(line, patch, inner, radius)
-            bends.append(list(filter(inside, (patch, *round_it))))
-        line = with_what_fits(line, bends, fits)
+    for _ in range(TIMES):
+        line = with_what_fits(
+            line, [bent(line, each) for each in _eased(line, radius, closed, turn)], fits
+        )
         tips = [] if closed else _tips(line, radius)
-        if not tips:
+        needles = [list(filter(inside, rounder(line, tip, radius, step))) for tip in tips]
+        blunt = with_what_fits(line, needles, fits)
+        if blunt is line:
             break
-        needles = [list(filter(inside, blunted(line, tip, radius, step))) for tip in tips]
-        line = resample(with_what_fits(line, needles, fits), step)
-    if line is even:
-        return points
-    if closed:
-        line = np.roll(line, -int(np.hypot(*(line - points[0]).T).argmin()), axis=0)
-    return thin(_whole(line, closed), THINNING)
+        line = resample(blunt, step)
+    return line
 
 
 def _whole(line: np.ndarray, closed: bool) -> np.ndarray:
@@ -95,7 +113,7 @@ def _whole(line: np.ndarray, closed: bool) -> np.ndarray:
 
 def _from_a_calm_place(line: np.ndarray, radius: float) -> np.ndarray:
     """A ring of stations (n, 2) that begins in the middle of its longest stretch without tight turns."""
-    tight = np.flatnonzero(_tight(line, radius, True))
+    tight = np.flatnonzero(_tight(line, radius, True, TURNED[0]))
     if not len(tight):
         return line
     calm = np.diff(np.append(tight, tight[0] + len(line)))
@@ -103,14 +121,15 @@ def _from_a_calm_place(line: np.ndarray, radius: float) -> np.ndarray:
     return np.roll(line, -int(tight[longest] + calm[longest] // 2), axis=0)
 
 
-def _eased(even: np.ndarray, radius: float, closed: bool) -> list[Patch]:
-    """The stretches of an evenly stationed line (n, 2) in which turns are too tight, with those turns eased."""
+def _eased(even: np.ndarray, radius: float, closed: bool, turn: float) -> list[Patch]:
+    """The stretches of an evenly stationed line (n, 2) in which it turns by more than *turn* radians along an arc,
+    with those turns eased."""
     step, mode = radius * math.pi / 3 / FINE, "wrap" if closed else "nearest"
     # With each station goes the place on the line from which it came.
     line = np.column_stack([even, np.arange(len(even))])
     touched = np.zeros(len(even), bool)
     for _ in range(ROUNDS):
-        tight = _tight(line[:, :2], radius, closed)
+        tight = _tight(line[:, :2], radius, closed, turn)
         if not tight.any():
             break
         near = maximum_filter1d(tight.astype(float), 2 * WIDE + 1, mode=mode)
@@ -126,7 +145,7 @@ def _eased(even: np.ndarray, radius: float, closed: bool) -> list[Patch]:
 
 
 def _swung_round(
-    line: np.ndarray, patch: Patch, inner: shapely.Geometry, radius: float
+    line: np.ndarray, patch: Patch, inner: shapely.Geometry, radius: float, turn: float
 ) -> list[Patch]:
     """A stretch of an evenly stationed *line* (n, 2), and a little more, that keeps to *inner* where *patch* was
     eased: a turn round a corner of the zone that points inwards swings out. None where there is no room."""
@@ -136,11 +155,13 @@ def _swung_round(
     way = line[first : last + 1]
     spots = shapely.points(way)
     onto = shapely.get_coordinates(shapely.shortest_line(inner, spots))[::2]
-    share = np.minimum(1.0, np.minimum(np.arange(len(way)), np.arange(len(way))[::-1]) / ARM)[:, None]
+    share = np.minimum(1.0, np.minimum(np.arange(len(way)), np.arange(len(way))[::-1]) / ARM)[
+        :, None
+    ]
     share = share**2 * (3 - 2 * share)
     made = np.where(shapely.covers(inner, spots)[:, None], way, way * (1 - share) + onto * share)
     made = resample(made, radius * math.pi / 3 / FINE)
-    return [Patch(first, last, patched(made, _eased(made, radius, False)))]
+    return [Patch(first, last, patched(made, _eased(made, radius, False, turn)))]
 
 
 def _stationed(line: np.ndarray, step: float, closed: bool, count: int) -> np.ndarray:
@@ -179,10 +200,11 @@ def tight_turns(points: np.ndarray, radius: float, closed: bool = False) -> int:
     points = tidy(points, 1e-7)
     if len(points) < 3 or length(points) < 2 * FINE * step:
         return 0
+    step = length(points) / (max(3, int(length(points) / step)) - 1)
     return int(_quick(resample(points, step, closed), closed, SEEN).sum())
 
 
-def _quick(line: np.ndarray, closed: bool, turn: float = TURN) -> np.ndarray:
+def _quick(line: np.ndarray, closed: bool, turn: float) -> np.ndarray:
     """For each arc of an evenly stationed line (n, 2) whether it turns by more than *turn* radians."""
     if closed:
         line = np.vstack([line, line[: FINE + 2]])
@@ -191,10 +213,10 @@ def _quick(line: np.ndarray, closed: bool, turn: float = TURN) -> np.ndarray:
     return np.abs(heading[FINE:] - heading[:-FINE]) > turn
 
 
-def _tight(line: np.ndarray, radius: float, closed: bool) -> np.ndarray:
-    """At which stations of an evenly stationed line (n, 2) it turns too quickly, where there is room for a
-    turn of *radius* inches."""
-    over = _quick(line, closed)
+def _tight(line: np.ndarray, radius: float, closed: bool, turn: float) -> np.ndarray:
+    """At which stations of an evenly stationed line (n, 2) it turns by more than *turn* radians along an arc, where
+    there is room for a turn of *radius* inches."""
+    over = _quick(line, closed, turn)
     if closed:
         line = np.vstack([line, line[: FINE + 2]])
     count = len(line) - (FINE + 2 if closed else 0)

@@ -48,6 +48,7 @@ class Eights(StripMotif[EightsSettings]):
     name = "Figure-eights"
     stroke = "over and back through its own middle, on to the next at the foot"
     crosses = True
+    leans = True
     settings_type = EightsSettings
     unit, units = "eight", "eights"
 

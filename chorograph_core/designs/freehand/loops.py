@@ -10,7 +10,7 @@ import shapely
 from scipy.spatial import cKDTree
 
 from chorograph_core.designs.contract import Design, Fit
-from chorograph_core.designs.curves import Turn, bezier, resample, tangent_chain, thin, tidy
+from chorograph_core.designs.curves import Turn, bezier, resample, tangent_chain, tidy
 from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.cells import ANGLES, Cell
 from chorograph_core.designs.engine.spots import open_spots
@@ -47,6 +47,9 @@ HELD_ON = 0.5
 """Loop radii of the smallest loop that easing must not undo: one that small is a wriggle."""
 STILL = 1.6
 """Loop radii from its middle within which a loop lies."""
+AIRY, FULL, TIGHTEST = 0.75, 0.9, 0.58
+"""How much of the room round its middle a loop takes; and at most, so that it is not tighter than so many radii of
+the others."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 
@@ -103,11 +106,11 @@ class Loops(Design[LoopsSettings]):
             start, stop = (np.asarray(door, float) for door in doorways)
             line = _between(parts[0], s.spacing, s.size, rng, start, stop, slack(s.margin))
             if line is not None:
-                return Linework((Run(thin(line), size_of_hand(s.spacing)),), kept_doorways=True)
+                return Linework((Run(line, size_of_hand(s.spacing)),), kept_doorways=True)
         for part in parts:
             line = _wander(part, s.spacing, s.size, rng, slack(s.margin))
             if line is not None and len(line) > 3:
-                runs.append(Run(thin(line), size_of_hand(s.spacing), closed=_closes(line)))
+                runs.append(Run(line, size_of_hand(s.spacing), closed=_closes(line)))
         return Linework(tuple(runs))
 
     def doors(self, space, settings=None):
@@ -247,7 +250,8 @@ def _with_loops(
     sharp = (_unit(into) * _unit(onto)).sum(axis=1) < 0.5
     heading = np.where(sharp[:, None], across, heading)
     room = shapely.distance(part.boundary, shapely.points(points))
-    size = np.minimum(radius, np.maximum(0.05, room * 0.75))
+    least = np.minimum(TIGHTEST * radius, FULL * room)
+    size = np.minimum(radius, np.maximum(np.maximum(AIRY * room, least), 0.05))
     made = [_loop(*each) for each in zip(points, heading, size, hand, strict=True)]
     if bare_ends:
         made[0] = (points[:1], heading[0], heading[0])
@@ -270,11 +274,11 @@ def _with_loops(
     if closed and np.hypot(*(line[0] - line[-1])) < 1e-3:
         line[-1] = line[0]
     # Where it was held at the edge a hand goes round; loops stay as they are.
-    least_turn = min(LOOSE * radius, 0.8 * float(size.min()))
+    least_turn = 0.8 * min(LOOSE * radius, float(size.min()))
     round_ = closed and _closes(line)
     looped = np.flatnonzero(size >= HELD_ON * radius)
     looped = looped[(looped > 0) & (looped < n - 1)] if bare_ends else looped
-    for least in (least_turn, 0.6 * least_turn, 0.0):
+    for least in (LOOSE * radius, least_turn, 0.6 * least_turn, 0.0):
         eased = finished(line, SOFT * radius, part, closed=round_, over=over, least_turn=least)
         if eased is not None and all(_loops_at(eased, points[k], size[k]) for k in looped):
             return eased

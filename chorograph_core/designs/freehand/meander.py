@@ -12,7 +12,6 @@ from shapely.geometry import Polygon
 from shapely.ops import split
 
 from chorograph_core.designs.contract import Design, Fit
-from chorograph_core.designs.curves import thin
 from chorograph_core.designs.doors import corner_doors
 from chorograph_core.designs.engine.leaning import leaning
 from chorograph_core.designs.engine.pockets import pocketed
@@ -89,7 +88,7 @@ class Meander(Design[MeanderSettings]):
                     return Linework((Run(way, hand),), kept_doorways=True)
         slack = min(HAIR, s.margin / 2)
         lines = [line for part in parts for line in wander(part, gap, seed, slack)]
-        made = Linework(tuple(Run(thin(line, 0.002), hand, closed=True) for line in lines))
+        made = Linework(tuple(Run(line, hand, closed=True) for line in lines))
         least = least_radius(s.gap)
         made = pocketed(made, space, s.gap, s.margin, least)
         return leaning(made, space, s.gap, s.margin, least)
@@ -171,7 +170,7 @@ def wander_between(
     found = settled(np.vstack([start, drawn, stop]), part, gap, closed=False, looks=LOOKS_AT_DOORS)
     if found is None:
         return None
-    return thin(_without_kinks(rounded(found, part, gap, False), part, gap, False), 0.002)
+    return _without_kinks(rounded(found, part, gap, False), part, gap, False)
 
 
 def _without_kinks(line: np.ndarray, part: Polygon, gap: float, closed: bool) -> np.ndarray:

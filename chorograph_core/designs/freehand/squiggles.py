@@ -30,6 +30,8 @@ LEAST_LONG = 0.6
 """How many times as long as wide a wedge is at least that many lines go up and down."""
 LEADS = 0.6
 """Widths before a tip from which on the line that goes into it leaves its place; the others turn before."""
+LESS = 0.6
+"""How much less it suits what is narrower at both ends along all of its length."""
 BULGE, BULGED = 0.27, 0.3
 """How much of a strip may be narrower on either side of its widest place; its score where more of it is."""
 STILL = 0.5
@@ -63,6 +65,8 @@ class Squiggles(StripMotif[SquiggleSettings]):
     settings_type = SquiggleSettings
     unit, units = "squiggle", "squiggles"
     soft = 0.09
+    leans = True
+    sharp = True
     sizes = 12.0
     opens = 4.0
     end = 0.25
@@ -88,10 +92,11 @@ class Squiggles(StripMotif[SquiggleSettings]):
         count, parts = s.count, space.inset(s.margin)
         if parts and fit.score > BULGED and space.guide is None:
             # A guide leads a strip of one width.
-            if bulge(strip_in(space, parts[0], s.along)) > BULGE:
-                fit = Fit(
-                    BULGED, (*fit.reasons, "widest in its middle: lines up and down it part there")
-                )
+            parting = bulge(strip_in(space, parts[0], s.along))
+            if parting > BULGE:
+                against = "widest in its middle: lines up and down it part there"
+                fit = Fit(BULGED, (*fit.reasons, against))
+            fit = Fit(fit.score * (1 - LESS * parting), fit.reasons)
         where = "ends at the other end" if count % 2 else "ends where it began"
         return Fit(fit.score, (*fit.reasons, f"{count} lines: {where}"))
 
@@ -132,7 +137,8 @@ class Squiggles(StripMotif[SquiggleSettings]):
             near = np.minimum(
                 t - first if first else np.inf, last - t if k < s.count - 1 else np.inf
             )
-            still = _eased(near / STILL)
+            # Round a corner they go straight, one beside the other.
+            still = _eased(np.minimum(near, lane.from_bends(t)) / STILL)
             v = middle + share / 2 * s.swing * np.sin(2 * np.pi * t) * still
             if not k and back[0]:
                 v = v * _eased(t / (back[0] + turn))

@@ -46,6 +46,7 @@ class Wishbone(StripMotif[WishboneSettings]):
     stroke = "slant over, a small loop back at the edge, slant over"
     crosses = True
     slant = 0.1
+    leans = True
     settings_type = WishboneSettings
     unit, units = "slant", "slants"
 
