@@ -41,7 +41,8 @@ SHORTEST = 0.05
 NARROWER = (1.0, 0.96, 0.9, 0.8, 0.65)
 """Shares of the width to which a motif is drawn in where it would leave its zone."""
 CornerFigure = Callable[[Polygon, np.ndarray, np.ndarray, float], np.ndarray | None]
-"""Draws what stands in a corner: its room, where one comes from, where one goes on, inches of the tightest turn."""
+"""Draws what stands in a corner: its room, where one comes from, where one goes on, inches of the tightest
+turn."""
 Stroke = Callable[[Lane], tuple[np.ndarray, np.ndarray]]
 """What a motif is: *u* and *v* (n,) along a lane."""
 
@@ -59,7 +60,8 @@ def along_strip(
     *loose*: how uneven, 0 as if drafted. *slant*: how far legs slant with ends cut slantwise, at most;
     *least_turn*: inches of the tightest turn; *rounds*: after so many units a stroke is where it began,
     so that one which goes all round closes; *odd*: of one that does not there are 1, 3, 5 …; what is
-    narrower than *end* of the whole is left to the tips; *sharp*: it goes right round the inside of corners."""
+    narrower than *end* of the whole is left to the tips; *sharp*: it goes right round the inside of
+    corners."""
     runs = []
     for part in space.inset(margin):
         strip = strip_in(space, part, along, begin)

@@ -36,8 +36,8 @@ def swirl_in_corner(
     room: Polygon, come: np.ndarray, go: np.ndarray, least_turn: float = 0.0
 ) -> np.ndarray | None:
     """A swirl in *room*, in to its middle and out between its lines, come to from where one comes and left
-    towards where one goes along its own line, no turn of it tighter than *least_turn* inches where there is room
-    for that; None without room."""
+    towards where one goes along its own line, no turn of it tighter than *least_turn* inches where there is
+    room for that; None without room."""
     middle = shapely.get_coordinates(room.centroid)[0]
     wide = math.sqrt(room.area)
     radius = min(float(shapely.distance(room.centroid, room.boundary)), HALF * wide)
@@ -52,8 +52,8 @@ def swirl_in_corner(
 def _swirl(
     middle: np.ndarray, radius: float, half: float, turns: float, sense: int, come: np.ndarray, go: np.ndarray
 ) -> np.ndarray:  # fmt: skip
-    """Inwards round *middle* by *turns* radians, left (1) or right (-1) as numbers go, through the middle in two
-    half rounds of *half* inches, and outwards the other way round between the lines."""
+    """Inwards round *middle* by *turns* radians, left (1) or right (-1) as numbers go, through the middle in
+    two half rounds of *half* inches, and outwards the other way round between the lines."""
     begin, far = _touched(come, middle, radius, sense), radius
     back = turns
     for _ in range(4):

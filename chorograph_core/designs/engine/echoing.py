@@ -53,8 +53,8 @@ SHORTEST = 1e-6
 HAIR = 0.01
 """Inches of a way that may lie on the line it leaves."""
 ASIDE, SIDES = 5, 4
-"""From how many places round a spot one tries to come into it, if nothing else is left to do, and how many sides it
-has for that."""
+"""From how many places round a spot one tries to come into it, if nothing else is left to do, and how many
+sides it has for that."""
 ROUNDS = 5
 """How often what is still open is looked for: a wide spot has a drop in a drop."""
 
@@ -140,8 +140,8 @@ Way = tuple[float, float, np.ndarray]
 def _with(
     line: np.ndarray, drops: list[Polygon], gap: float, part: BaseGeometry, room: BaseGeometry, turn: int
 ) -> np.ndarray:  # fmt: skip
-    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*; at a later
-    *turn*, where it comes nearest to one of its `SIDES`."""
+    """The line swung round each open spot where it comes nearest to it, or with a drop there, in *room*; at a
+    later *turn*, where it comes nearest to one of its `SIDES`."""
     stroke = Stroke.of(line)
     # It begins and ends where it did.
     ends = END * NECK / 2 * gap

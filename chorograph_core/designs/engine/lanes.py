@@ -128,8 +128,8 @@ class Lane:
         return made
 
     def from_bends(self, u: np.ndarray) -> np.ndarray:
-        """Units from *u* (n,) to where the strip next turns a corner, before it or after it; far more than there
-        are where it turns none."""
+        """Units from *u* (n,) to where the strip next turns a corner, before it or after it; far more than
+        there are where it turns none."""
         bends = np.flatnonzero(bends_of(self.strip))
         if not len(bends):
             return np.full(len(u), 2.0 * self.count + 1)
@@ -218,7 +218,8 @@ def lane_in(
     or an *odd* number.
 
     Ends narrower than `NARROWEST`, or than *end* of the whole, are left out. A *guided* strip bends no more
-    than units can; what turns corners *sharp* goes right round their inside. *more* units are drawn where there are many: nobody sees one more among them.
+    than units can; what turns corners *sharp* goes right round their inside. *more* units are drawn where
+    there are many: nobody sees one more among them.
     """
     tipped = (False, False)
     if not guided:

@@ -1,8 +1,8 @@
 """Needles: where a line goes out and back so closely beside itself that no hand turns round there.
 
 One ends a little sooner, where it is wide enough for a round turn. One that is slim for longer is drawn apart
-instead, on the side on which there is room, as far as such a turn needs: a hand would come back a little beside.
-Where there is none, it ends much sooner.
+instead, on the side on which there is room, as far as such a turn needs: a hand would come back a little
+beside. Where there is none, it ends much sooner.
 """
 
 from __future__ import annotations
@@ -15,8 +15,8 @@ from scipy.ndimage import gaussian_filter1d
 from chorograph_core.designs.engine.patches import Patch
 
 SHORTER, LONGER, BLUNT = 3.0, 16.0, 2.3
-"""Inches that a needle may lose so that it ends round, how far from its point it is drawn apart at most, and how
-wide it is where it ends, in radii."""
+"""Inches that a needle may lose so that it ends round, how far from its point it is drawn apart at most, and
+how wide it is where it ends, in radii."""
 MISSED = 9.0
 """Radii that a needle may lose before it is rather drawn apart: what it would have filled would be missed."""
 SIDES = ((0.0, 1.0), (1.0, 0.0), (0.5, 0.5))
@@ -32,9 +32,10 @@ EASE = 0.35
 
 
 def rounder(line: np.ndarray, tip: int, radius: float, step: float) -> list[Patch]:
-    """What might stand for the needle with its point at station *tip* of a *line* (n, 2) whose stations lie *step*
-    inches apart, so that it turns in no less than *radius* inches: cut short or drawn apart, the better way first.
-    None where its sides do not run along with each other, or it goes back over its own line."""
+    """What might stand for the needle with its point at station *tip* of a *line* (n, 2) whose stations lie
+    *step* inches apart, so that it turns in no less than *radius* inches: cut short or drawn apart, the
+    better way first. None where its sides do not run along with each other, or it goes back over its own
+    line."""
     apart, end = _measured(line, tip, radius, step)
     least = math.ceil(BLUNT / 2 * radius / step)
     found, wide = [], bool(apart[end] >= BLUNT * radius)
@@ -53,8 +54,8 @@ def rounder(line: np.ndarray, tip: int, radius: float, step: float) -> list[Patc
 
 
 def _measured(line: np.ndarray, tip: int, radius: float, step: float) -> tuple[np.ndarray, int]:
-    """How far the two sides are apart so many stations from the *tip*, and where they are wide enough; where that is
-    nowhere, the last station looked at."""
+    """How far the two sides are apart so many stations from the *tip*, and where they are wide enough; where
+    that is nowhere, the last station looked at."""
     far = min(tip, len(line) - 1 - tip, round(LONGER / step))
     apart = np.hypot(*(line[tip - far : tip + 1][::-1] - line[tip : tip + far + 1]).T)
     wide = np.flatnonzero(apart >= BLUNT * radius)
@@ -62,8 +63,8 @@ def _measured(line: np.ndarray, tip: int, radius: float, step: float) -> tuple[n
 
 
 def _turn(line: np.ndarray, first: int, last: int, step: float) -> np.ndarray:
-    """Half a round from station *first* to *last*, onwards as the line comes; (0, 2) where its sides do not run
-    along with each other there."""
+    """Half a round from station *first* to *last*, onwards as the line comes; (0, 2) where its sides do not
+    run along with each other there."""
     on = line[first] - line[first - 1] + line[last] - line[min(last + 1, len(line) - 1)]
     size = float(np.hypot(*on))
     if size < step:
@@ -80,8 +81,8 @@ def _half_round(one: np.ndarray, other: np.ndarray, on: np.ndarray) -> np.ndarra
 def _drawn_apart(
     line: np.ndarray, tip: int, end: int, shares: tuple[float, float], radius: float, step: float
 ) -> list[Patch]:
-    """The needle from *end* stations before its *tip* to as many after it, its sides moved away from each other by
-    *shares* of what it wants of its width, and a round turn at its end."""
+    """The needle from *end* stations before its *tip* to as many after it, its sides moved away from each
+    other by *shares* of what it wants of its width, and a round turn at its end."""
     back, on = line[tip - end : tip + 1][::-1], line[tip : tip + end + 1]
     least = math.ceil(BLUNT / 2 * radius / step)
     middle = (back + on) / 2

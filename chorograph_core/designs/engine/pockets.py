@@ -43,7 +43,8 @@ MOST = 4
 SLENDER = 0.62
 """Of a square as deep, what a slender pocket covers at most."""
 SHORT, PLUMP = 0.12, 0.3
-"""Inches from the end of a pocket to that of a spur into it, and how far its sides swing out, of its foot's width."""
+"""Inches from the end of a pocket to that of a spur into it, and how far its sides swing out, of its foot's
+width."""
 
 
 def pocketed(
@@ -179,8 +180,8 @@ def _slender(walls: np.ndarray) -> bool:
 def _spurred(
     run: Run, stroke: Stroke, place: float, walls: np.ndarray, others: Sequence[LineString]
 ) -> Run | None:
-    """The run with a spur between its *walls* as deep into a pocket as it goes, out and back nearly on one line;
-    None where that would cross something."""
+    """The run with a spur between its *walls* as deep into a pocket as it goes, out and back nearly on one
+    line; None where that would cross something."""
     mouth, width = walls[[0, -1]].mean(axis=0), math.dist(walls[0], walls[-1])
     tip = walls[int(np.hypot(*(walls - mouth).T).argmax())]
     end = tip + (mouth - tip) * min(1.0, SHORT / max(math.dist(mouth, tip), 1e-9))

@@ -48,8 +48,8 @@ def into_corners(line: np.ndarray, part: Polygon, spacing: float, over: float) -
 def _leaning(
     line: np.ndarray, whole: shapely.LineString, corner: np.ndarray, by: float, spacing: float
 ) -> np.ndarray:
-    """The line drawn towards a corner *by* so many inches where it comes nearest to it; gone on with to there, if
-    that is at its end."""
+    """The line drawn towards a corner *by* so many inches where it comes nearest to it; gone on with to
+    there, if that is at its end."""
     at = whole.project(shapely.points(corner))
     if at > whole.length - AT_END * spacing:
         return _gone_on(line, corner, by)

@@ -26,11 +26,13 @@ CLOSER = (1.0, 0.92, 0.84, 0.76, 0.68)
 
 @dataclass
 class Ring:
-    """A level line: the part of the zone inside it, and the rings next inside."""
+    """A level line: the part of the zone inside it, and the rings next inside; or a line round a *hole*, and
+    what is inside that."""
 
     polygon: Polygon
     depth: float
     inner: list[Ring] = field(default_factory=list)
+    hole: bool = False
 
     @cached_property
     def height(self) -> int:
@@ -159,3 +161,29 @@ def holes_of(ring: Ring) -> list[np.ndarray]:
         found += [shapely.get_coordinates(hole) for hole in each.polygon.interiors]
         left += each.inner
     return [line for line in found if math.isfinite(line.sum())]
+
+
+def round_holes(ring: Ring) -> Ring:
+    """The tree from *ring* on, changed so that what goes round a hole is an arm of the ring from which
+    nothing else comes between: all of it can be gone through in one line."""
+    left = [(ring, _holes_in(ring))]
+    while left:
+        each, holes = left.pop()
+        gone_on: set[int] = set()
+        for inside in each.inner:
+            further = _holes_in(inside)
+            for wide in further:
+                within = [
+                    hole
+                    for hole in holes
+                    if wide.polygon.covers(hole.polygon.representative_point())
+                ]
+                wide.inner += within
+                gone_on |= set(map(id, within))
+            left.append((inside, further))
+        each.inner += [hole for hole in holes if id(hole) not in gone_on]
+    return ring
+
+
+def _holes_in(ring: Ring) -> list[Ring]:
+    return [Ring(Polygon(hole), ring.depth, hole=True) for hole in ring.polygon.interiors]

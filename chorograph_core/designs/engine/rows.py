@@ -122,8 +122,8 @@ def rows_in(
     """Rows (n, 2) at *angle* radians, about *apart* inches from each other so that they come out even, cut to
     *part*. *curve* swings by *reach* inches at most; points lie *fine* inches apart. They part round
     islands where there is a *scatter* of them; *calm* ones swing less along the sides they run with. The edge
-    takes *cut_off* of the way from row to row from the last one. What *scales* swings by as much more or less than
-    *curve* says as rows lie farther apart than they should."""
+    takes *cut_off* of the way from row to row from the last one. What *scales* swings by as much more or less
+    than *curve* says as rows lie farther apart than they should."""
     along, across, u, v = axes_at(part, angle)
     wide = float(np.ptp(v))
     first = FIRST if calm else 0.5

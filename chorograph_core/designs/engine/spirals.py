@@ -105,11 +105,21 @@ class Level:
 
 
 def spiral(ring: Ring, spacing: float) -> np.ndarray:
-    """The tree from *ring* inwards as one line, to the middle of its deepest arm. Holes are not gone round:
-    see `chorograph_core.designs.engine.rings.holes_of`."""
+    """The tree from *ring* inwards as one line, to the middle of its deepest arm. Holes are not gone round,
+    but where the tree says so: see `chorograph_core.designs.engine.rings.holes_of` and `round_holes`."""
     chain = [ring]
-    while chain[-1].inner:
-        chain.append(max(chain[-1].inner, key=lambda each: each.height))
+    while inner := chain[-1].inner:
+        # Only what lies round a hole all by itself is slid on to; else one goes in and out.
+        deep = inner if len(inner) == 1 else [each for each in inner if not each.hole]
+        if not deep:
+            break
+        chain.append(max(deep, key=lambda each: each.height))
+    return _along(chain, spacing)
+
+
+def _along(chain: list[Ring], spacing: float) -> np.ndarray:
+    """From the first ring of a *chain* to the last, in and out of all arms on the way. An arm that one would
+    slide to past something else is one of those."""
     levels = [Level(each.polygon) for each in chain]
     steps = _steps_in(levels)
     anchors = _anchors(levels, steps)
@@ -132,6 +142,9 @@ def spiral(ring: Ring, spacing: float) -> np.ndarray:
             made.append(levels[k + 1].spot(begun)[None])
         else:
             line, begun = _slid(level, leave, levels[k + 1], spacing)
+            slide = shapely.linestrings(np.vstack([level.spot(leave), line]))
+            if len(each.inner) > 1 and not each.polygon.buffer(SHY).covers(slide):
+                return _along(chain[: k + 1], spacing)
             made.append(line)
     return np.concatenate(made)
 

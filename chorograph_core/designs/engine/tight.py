@@ -26,8 +26,8 @@ LEAST, SHARE = 0.06, 1 / 8
 FINE = 4
 """Stations along the arc of a sixth of a round."""
 TURNED = (math.radians(58), math.radians(53))
-"""Radians that a stroke turns at most along such an arc, hardly less than a sixth of a round; and where points left
-out make it look tighter then."""
+"""Radians that a stroke turns at most along such an arc, hardly less than a sixth of a round; and where
+points left out make it look tighter then."""
 SEEN = math.radians(62)
 """The same from which on it shows."""
 ROUNDS, TIMES = 60, 2
@@ -49,9 +49,9 @@ def least_radius(spacing: float) -> float:
 def without_kinks(
     points: np.ndarray, radius: float, part: Polygon, over: float, closed: bool = False
 ) -> np.ndarray:
-    """The line (n, 2) without turns tighter than *radius* inches; as it was at those of them where it would else
-    leave *part* by more than *over* inches, or cross itself where it did not. A closed one has its first point
-    last."""
+    """The line (n, 2) without turns tighter than *radius* inches; as it was at those of them where it would
+    else leave *part* by more than *over* inches, or cross itself where it did not. A closed one has its first
+    point last."""
     points = tidy(points, 1e-7)
     step = radius * math.pi / 3 / FINE
     whole = shapely.linestrings(points)
@@ -76,8 +76,8 @@ def without_kinks(
 def _rounder(
     even: np.ndarray, radius: float, room: shapely.Geometry, simple: bool, closed: bool, turn: float
 ) -> np.ndarray:
-    """An evenly stationed line (n, 2) that turns by no more than *turn* radians along the arc of a sixth of a round
-    of *radius* inches, as far as its *room* and itself, if it is *simple*, bear it."""
+    """An evenly stationed line (n, 2) that turns by no more than *turn* radians along the arc of a sixth of a
+    round of *radius* inches, as far as its *room* and itself, if it is *simple*, bear it."""
     step = radius * math.pi / 3 / FINE
     inner: list[shapely.Geometry] = []
 
@@ -122,8 +122,8 @@ def _from_a_calm_place(line: np.ndarray, radius: float) -> np.ndarray:
 
 
 def _eased(even: np.ndarray, radius: float, closed: bool, turn: float) -> list[Patch]:
-    """The stretches of an evenly stationed line (n, 2) in which it turns by more than *turn* radians along an arc,
-    with those turns eased."""
+    """The stretches of an evenly stationed line (n, 2) in which it turns by more than *turn* radians along an
+    arc, with those turns eased."""
     step, mode = radius * math.pi / 3 / FINE, "wrap" if closed else "nearest"
     # With each station goes the place on the line from which it came.
     line = np.column_stack([even, np.arange(len(even))])
@@ -147,8 +147,9 @@ def _eased(even: np.ndarray, radius: float, closed: bool, turn: float) -> list[P
 def _swung_round(
     line: np.ndarray, patch: Patch, inner: shapely.Geometry, radius: float, turn: float
 ) -> list[Patch]:
-    """A stretch of an evenly stationed *line* (n, 2), and a little more, that keeps to *inner* where *patch* was
-    eased: a turn round a corner of the zone that points inwards swings out. None where there is no room."""
+    """A stretch of an evenly stationed *line* (n, 2), and a little more, that keeps to *inner* where *patch*
+    was eased: a turn round a corner of the zone that points inwards swings out. None where there is no
+    room."""
     first, last = patch.first - ARM, patch.last + ARM
     if inner.is_empty or first < 0 or last >= len(line):
         return []
@@ -165,7 +166,8 @@ def _swung_round(
 
 
 def _stationed(line: np.ndarray, step: float, closed: bool, count: int) -> np.ndarray:
-    """The *line* (n, 3) of stations and of the places, of *count*, from which they came, *step* inches apart."""
+    """The *line* (n, 3) of stations and of the places, of *count*, from which they came, *step* inches
+    apart."""
     if closed:
         line = np.vstack([line, (*line[0, :2], count)])
     gone = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(line[:, :2], axis=0).T))])
@@ -214,8 +216,8 @@ def _quick(line: np.ndarray, closed: bool, turn: float) -> np.ndarray:
 
 
 def _tight(line: np.ndarray, radius: float, closed: bool, turn: float) -> np.ndarray:
-    """At which stations of an evenly stationed line (n, 2) it turns by more than *turn* radians along an arc, where
-    there is room for a turn of *radius* inches."""
+    """At which stations of an evenly stationed line (n, 2) it turns by more than *turn* radians along an arc,
+    where there is room for a turn of *radius* inches."""
     over = _quick(line, closed, turn)
     if closed:
         line = np.vstack([line, line[: FINE + 2]])

@@ -15,8 +15,8 @@ from chorograph_core.designs.settings import Settings, angle_setting, length_set
 from chorograph_core.designs.space import Space
 
 LAID = ((0, 0.0), (1, 0.0), (0, 0.2), (1, 0.2), (0, 0.4), (1, 0.4))
-"""With half a scale or a whole one rows begin, and how much of the last row the edge cuts off: what is tried in
-turn until no corner and no edge is left open."""
+"""With half a scale or a whole one rows begin, and how much of the last row the edge cuts off: what is tried
+in turn until no corner and no edge is left open."""
 JUST = 0.98
 """Of what may be open along the edge at most."""
 HARDLY = 0.001
@@ -65,8 +65,8 @@ class Clams(RowMotif[ClamSettings]):
 
 
 def _rows(space: Space, s: ClamSettings, first: int, cut_off: float) -> Linework:
-    """All rows, of which every other, from the *first* on, begins with half a scale; the edge takes *cut_off* of the
-    height of the last one."""
+    """All rows, of which every other, from the *first* on, begins with half a scale; the edge takes *cut_off*
+    of the height of the last one."""
     wide = fitted_width(space, s)
 
     def curve(x, place, number):
@@ -80,8 +80,8 @@ def _rows(space: Space, s: ClamSettings, first: int, cut_off: float) -> Linework
 
 
 def _left_open(made: Linework, space: Space, s: ClamSettings) -> float:
-    """How much farther than they may rows stay away from the sharp corners of a zone and from 19 of 20 spots along
-    its edge, in ways from row to row, summed."""
+    """How much farther than they may rows stay away from the sharp corners of a zone and from 19 of 20 spots
+    along its edge, in ways from row to row, summed."""
     lines = [shapely.linestrings(run.points) for run in made.runs if len(run.points) > 1]
     if not lines:
         return np.inf

@@ -11,7 +11,8 @@ from shapely.geometry import Polygon
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
 from chorograph_core.designs.engine.leaning import leaning
-from chorograph_core.designs.engine.rings import holes_of, rings_of
+from chorograph_core.designs.engine.pockets import pocketed
+from chorograph_core.designs.engine.rings import holes_of, rings_of, round_holes
 from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.designs.engine.strokes import finished, slack
 from chorograph_core.designs.engine.tight import least_radius
@@ -23,7 +24,10 @@ from chorograph_core.designs.settings import (
     margin_setting,
     share_setting,
 )
+from chorograph_core.designs.space import Space
 
+ALONE = 12.0
+"""Ways from line to line round what is one ring for itself, at most."""
 CLOSER = (1.0, 0.97, 0.94, 0.9, 0.86, 0.82)
 """Of the way from line to line, what is tried."""
 
@@ -64,25 +68,45 @@ class EchoFill(Design[EchoSettings]):
         return 0.0 if s.count else s.gap
 
     def draw(self, space, settings=None, seed=0, doorways=None):
-        """From outside in, and what goes round holes for itself."""
+        """From outside in, and round what holes there are."""
         s = self.clean(settings)
-        made = Linework(tuple(run for part in space.inset(s.margin) for run in _echoes(part, s)))
-        return leaning(made, space, self.spacing(space, s), s.margin,
-                       least_radius(s.gap) if s.soft > 0 else 0.0)  # fmt: skip
+        runs = [run for part in space.inset(s.margin) for run in _echoes(part, s)]
+        spacing, least = self.spacing(space, s), least_radius(s.gap) if s.soft > 0 else 0.0
+        made = Linework(tuple(_into_pockets(runs, space, s, least) if spacing else runs))
+        return leaning(made, space, spacing, s.margin, least)
+
+
+def _into_pockets(runs: list[Run], space: Space, s: EchoSettings, least_turn: float) -> list[Run]:
+    """The runs, one ring for itself behind a neck gone round by the line that passes, where that can be."""
+    alone = [run for run in runs if run.inches < ALONE * s.gap]
+    if not alone or len(alone) == len(runs):
+        return runs
+    kept = [run for run in runs if run.inches >= ALONE * s.gap]
+    made = pocketed(Linework(tuple(kept)), space, s.gap, s.margin, least_turn)
+    drawn = shapely.multilinestrings([run.points for run in made.runs])
+    left = [
+        run for run in alone if shapely.distance(drawn, shapely.points(run.points)).max() > s.gap
+    ]
+    return [*made.runs, *left]
 
 
 def _echoes(part: Polygon, s: EchoSettings) -> list[Run]:
-    """All lines of *part*; drawn a little closer where one would else come to meet itself."""
+    """All lines of *part*, one if that can be; drawn a little closer where one would else come to meet
+    itself, or what goes round holes for itself."""
     first: list[Run] = []
-    for share in (1.0,) if s.count else CLOSER:
-        runs: list[Run] = []
-        for ring in rings_of(part, 0.02, share * s.gap, s.count):
-            inward = (spiral(ring, share * s.gap), False)
-            for line, closed in [inward, *((line, True) for line in holes_of(ring))]:
-                runs += _drawn(line, closed, part, s)
-        if all(shapely.is_simple(shapely.linestrings(run.points)) for run in runs):
-            return runs
-        first = first or runs
+    for one in (True, False) if part.interiors and not s.count else (False,):
+        for share in (1.0,) if s.count else CLOSER:
+            runs: list[Run] = []
+            for ring in rings_of(part, 0.02, share * s.gap, s.count):
+                around = [] if one else [(line, True) for line in holes_of(ring)]
+                inward = spiral(round_holes(ring) if one else ring, share * s.gap)
+                for line, closed in [(inward, False), *around]:
+                    runs += _drawn(line, closed, part, s)
+            if (runs or not one) and all(
+                shapely.is_simple(shapely.linestrings(run.points)) for run in runs
+            ):
+                return runs
+            first = runs if not one and not first else first
     return first
 
 

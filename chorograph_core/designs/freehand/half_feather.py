@@ -27,12 +27,15 @@ from chorograph_core.designs.settings import (
     length_setting,
     margin_setting,
 )
-from chorograph_core.designs.space import Space
+from chorograph_core.designs.space import Space, polygons
 from chorograph_core.designs.strip import strip_of
 from chorograph_core.measure import format_inches
 
 TALLEST = 5.0
 """Plumes so many times taller than wide are no half feather."""
+ROOM, FEW = 0.012, 3.0
+"""Of a zone, less what plumes take of its edge, what is a room of its own behind a neck; and plumes' widths
+squared in which there is no row of them."""
 ALONG = 0.72
 """How much of the way through a zone the seam of its spine goes at least."""
 MITRED = 0.3
@@ -97,6 +100,10 @@ class HalfFeather(Design[HalfFeatherSettings]):
         along = long_sides(space)[0].length / max(lane.length, 1e-9)
         if bent and (strays(lane, parts[0]) or along < 0.75):
             return Fit(0.15, ("the seam has no side to itself that plumes could grow on",))
+        rooms = [room for part in parts for room in polygons(part.buffer(-s.pitch / 3))]
+        rooms.sort(key=lambda room: -room.area)
+        if any(ROOM * space.polygon.area < room.area < FEW * s.pitch**2 for room in rooms[1:]):
+            return Fit(0.15, ("it has a room behind a neck: plumes do not go round into it",))
         if along < ALONG:
             return Fit(0.3, ("no seam that goes all along for a spine",))
         if tall < 0.9:

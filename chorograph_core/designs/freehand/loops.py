@@ -48,8 +48,8 @@ HELD_ON = 0.5
 STILL = 1.6
 """Loop radii from its middle within which a loop lies."""
 AIRY, FULL, TIGHTEST = 0.75, 0.9, 0.58
-"""How much of the room round its middle a loop takes; and at most, so that it is not tighter than so many radii of
-the others."""
+"""How much of the room round its middle a loop takes; and at most, so that it is not tighter than so many
+radii of the others."""
 FOOT = 1.28
 """Distance of a loop's foot, where it crosses itself, from its middle, in loop radii."""
 

@@ -24,6 +24,7 @@ from chorograph_core.designs.settings import (
     refuse_thousands,
     share_setting,
 )
+from chorograph_core.designs.space import polygons
 
 
 @dataclass(frozen=True)
@@ -63,6 +64,10 @@ class Pebbles(Design[PebbleSettings]):
         held = sum(part.buffer(-least).buffer(least).area for part in parts)
         if held < 0.6 * space.polygon.area:
             return Fit(0.3, ("most of the zone is too narrow for pebbles",))
+        if any(len(polygons(part.buffer(-least))) > 1 for part in parts):
+            return Fit(
+                0.3, ("its rooms hang together by necks too narrow for a pebble: echo instead",)
+            )
         return Fit(0.66, (f"about {count:.0f} pebbles",))
 
     def spacing(self, space, settings=None):
