@@ -11,9 +11,11 @@ from hypothesis import strategies as some
 from shapely.geometry import Point, Polygon, box
 
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.engine.lanes import nearest_odd
+from chorograph_core.designs.engine.corners import swirl_in_corner
+from chorograph_core.designs.engine.lanes import lane_in, nearest_odd, strip_in
 from chorograph_core.designs.engine.packing import packed
-from chorograph_core.designs.freehand.clams import HARDLY, _left_open, _rows
+from chorograph_core.designs.engine.tight import tight_turns
+from chorograph_core.designs.freehand.clams import HARDLY, LAID, _left_open, _rows
 from chorograph_core.designs.freehand.loops import _loops_at
 from chorograph_core.designs.judging import judged
 from chorograph_core.tests import examples
@@ -64,18 +66,43 @@ class ClamTests(TestCase):
         zone = Polygon([(0, 0), (wide, 0), (wide + lean, high), (lean, high)])
         drawing, space = designs()["clams"], Space(zone)
         s = drawing.clean({})
-        found, whole, half = (
-            _left_open(made, space, s)
-            for made in (drawing.draw(space, s, 1), _rows(space, s, 0), _rows(space, s, 1))
-        )
-        self.assertLessEqual(found, min(whole, half) + HARDLY)
+        found = _left_open(drawing.draw(space, s, 1), space, s)
+        tried = [_left_open(_rows(space, s, *laid), space, s) for laid in LAID]
+        self.assertLessEqual(found, min(tried) + len(LAID) * HARDLY)
+
+    @settings(max_examples=examples(10), deadline=None)
+    @given(some.floats(6, 14), some.floats(2, 6), some.floats(0, 0.4), some.integers(0, 1))
+    def test_each_row_stands_on_the_tops_of_the_next(self, wide, high, cut_off, first):
+        space, s = Space(box(0, 0, wide, high)), designs()["clams"].clean({"relative": "top"})
+        (run,) = _rows(space, s, first, cut_off).runs
+        inner = run.points[(run.points[:, 0] > 1.2) & (run.points[:, 0] < wide - 1.2)]
+        # By hand: so many rows, the last cut off by so much of its height, fill the height without the
+        # margin.
+        room = high - 0.25
+        rows = max(1, round(room / 0.5 + 0.2 + cut_off))
+        step = room / (rows - cut_off)
+        tops = inner[:, 1].min() + step * np.arange(rows)
+        self.assertAlmostEqual(inner[:, 1].min(), 0.125, delta=0.03)
+        for top in tops[1:]:
+            # Where one scale meets the next, and at the top of one below, there is a point.
+            self.assertLess(np.abs(inner[:, 1] - top).min(), 0.06)
+        for foot in tops[:-1] + step:
+            beyond = inner[np.abs(inner[:, 1] - foot) < 0.06]
+            self.assertGreater(len(beyond), 1)
+
+    def test_the_last_row_is_cut_off_where_its_feet_would_leave_the_edge_open(self):
+        drawing, space = designs()["clams"], Space(box(0, 0, 18, 3))
+        s = drawing.clean({})
+        self.assertEqual(judged(drawing, space, s, drawing.draw(space, s, 1)).faults(drawing), [])
+        plain = [judged(drawing, space, s, _rows(space, s, first, 0.0)) for first in (0, 1)]
+        self.assertTrue(all("edge" in each.faults(drawing) for each in plain))
 
     def test_four_rows_reach_the_corners_above_and_below(self):
         zone = box(0, 0, 9.6, 2.4)
         drawing, space = designs()["clams"], Space(zone)
         s = drawing.clean({})
         self.assertEqual(missed("clams", zone), 0)
-        self.assertGreater(judged(drawing, space, s, _rows(space, s, 0)).corners, 0)
+        self.assertGreater(judged(drawing, space, s, _rows(space, s, 0, 0.0)).corners, 0)
 
 
 class PebbleTests(TestCase):
@@ -134,3 +161,110 @@ class LoopTests(TestCase):
                          if each.area / each.length**2 * 4 * math.pi > 0.93]  # fmt: skip
                 self.assertGreater(len(radii), 3)
                 self.assertLess(max(radii), 2.1 * min(radii))
+
+    @settings(max_examples=examples(15), deadline=None)
+    @given(some.floats(1.9, 2.6), some.floats(1.9, 2.6))
+    def test_two_lie_beside_each_other_on_one_way(self, wide, high):
+        zone = Polygon([(0, 0), (wide + 0.6, 0), (0, high)])
+        drawing, space = designs()["loops"], Space(zone)
+        made = drawing.draw(space, drawing.clean({"size": 0.4}), 1)
+        for run in made.runs:
+            inside = shapely.get_parts(
+                shapely.polygonize([shapely.node(shapely.linestrings(run.points))])
+            )
+            round_ = [each for each in inside
+                      if each.area / each.length**2 * 4 * math.pi > 0.93]  # fmt: skip
+            for k, one in enumerate(round_):
+                for two in round_[:k]:
+                    self.assertGreater(one.distance(two), 0.02)
+
+    def test_at_an_end_one_lies_on_the_side_with_room(self):
+        notched = Polygon([(0, 0), (9, 0), (9, 1.9), (7.7, 0.55), (6.4, 2), (0, 2)])
+        drawing, space = designs()["loops"], Space(notched)
+        s = drawing.clean({})
+        self.assertEqual(judged(drawing, space, s, drawing.draw(space, s, 1)).roundness, 0)
+
+
+class CornerSwirlTests(TestCase):
+    @settings(max_examples=examples(30), deadline=None)
+    @given(some.floats(1.5, 8), some.floats(0.02, 0.1), some.booleans())
+    def test_it_turns_in_its_middle_as_widely_as_it_is_told(self, wide, least, other):
+        room = box(0, 0, wide, wide)
+        ends = np.array([(wide, wide * 1.05), (wide * 1.05, wide)])
+        line = swirl_in_corner(room, *(ends[::-1] if other else ends), least * wide)
+        self.assertEqual(tight_turns(line, least * wide), 0)
+        drawn = shapely.linestrings(line)
+        self.assertTrue(room.covers(drawn))
+        # It goes through its middle, straight.
+        self.assertLess(drawn.distance(room.centroid), 0.02 * wide)
+
+    def test_the_corner_of_a_border_is_as_round_as_its_swings(self):
+        corner = Polygon([(0, 0), (20, 0), (20, 4), (4, 4), (4, 16), (0, 16)])
+        drawing, space = designs()["u_swing"], Space(corner)
+        s = drawing.clean({})
+        made = drawing.draw(space, s, 1)
+        self.assertEqual(judged(drawing, space, s, made).faults(drawing), [])
+        # In and out again round the middle of the corner: it turns by more than two rounds there.
+        (run,) = made.runs
+        off = run.points - (2.0, 2.0)
+        near = np.hypot(*off.T) < 1.7
+        turned = np.diff(np.unwrap(np.arctan2(off[:, 1], off[:, 0])))
+        self.assertGreater(np.abs(turned[near[1:] & near[:-1]]).sum(), 3 * math.pi)
+
+
+class SquiggleCornerTests(TestCase):
+    @settings(max_examples=examples(15), deadline=None)
+    @given(some.floats(2.5, 5), some.floats(10, 24), some.floats(10, 24))
+    def test_lines_go_straight_round_a_corner_one_beside_the_other(self, wide, long, high):
+        corner = Polygon([(0, 0), (long, 0), (long, wide), (wide, wide), (wide, high), (0, high)])
+        drawing, space = designs()["squiggles"], Space(corner)
+        s = drawing.clean({})
+        made = drawing.draw(space, s, 1)
+        self.assertEqual(judged(drawing, space, s, made).faults(drawing), [])
+        (run,) = made.runs
+        # By hand: three lines share the width, less the margin; along the upper side, above the corner, each
+        # keeps to
+        # its third.
+        share = (wide - 0.25) / 3
+        across = shapely.linestrings([(wide * 0.9, 0), (wide * 0.9, wide * 0.9)])
+        places = np.sort(shapely.get_coordinates(
+            shapely.intersection(shapely.linestrings(run.points), across))[:, 1])  # fmt: skip
+        np.testing.assert_allclose(
+            places[:2], 0.125 + share * (np.arange(2) + 0.5), atol=0.22 * share
+        )
+
+    def test_how_far_it_is_to_the_next_corner(self):
+        zone = Polygon([(0, 0), (20, 0), (20, 3), (3, 3), (3, 16), (0, 16)])
+        strip = strip_in(Space(zone), zone)
+        lane = lane_in(strip, 1.0, sharp=True)
+        u = np.linspace(0, lane.count, 400)
+        away = lane.from_bends(u)
+        self.assertEqual(away.min(), 0)
+        turned = u[away == 0]
+        spots = lane.points(turned, np.zeros(len(turned)))
+        self.assertLess(spots.max(), 3.6)
+        # A unit is as long as the strip is wide: from either end to the corner it is that many.
+        self.assertAlmostEqual(max(away[0], away[-1]), 17 / 3, delta=0.5)
+        straight = lane_in(strip_in(Space(box(0, 0, 9, 2)), box(0, 0, 9, 2)), 1.0)
+        self.assertGreater(straight.from_bends(np.array([1.0]))[0], straight.count)
+
+
+class TooNarrowTests(TestCase):
+    def test_what_falls_apart_behind_a_neck_is_declined(self):
+        apart = Polygon([(0, 0), (6, 0), (6, 2.9), (6.4, 2.9), (6.4, 2.2), (8.4, 2.2), (8.4, 4.2),
+                         (6.4, 4.2), (6.4, 3.25), (6, 3.25), (6, 6), (0, 6)])  # fmt: skip
+        whole = box(0, 0, 6, 6)
+        fits = designs()["pebbles"].fits
+        self.assertLess(fits(Space(apart)).score, 0.35)
+        self.assertIn("necks too narrow", fits(Space(apart)).reasons[0])
+        self.assertGreater(fits(Space(whole)).score, 0.35)
+        row = box(0, 0, 14, 3)
+        behind = shapely.union_all([row, box(1, 2.9, 1.4, 3.4), box(0.4, 3.4, 3.2, 5.4)])
+        fits = designs()["half_feather"].fits
+        self.assertLess(fits(Space(behind)).score, 0.35)
+        self.assertGreater(fits(Space(row)).score, 0.35)
+        kite = Polygon([(0, 0), (5, 1.6), (7.4, 0), (5, -1.6)])
+        blunt = Polygon([(0, -0.4), (7, -1), (7, 1), (0, 0.4)])
+        fits = designs()["squiggles"].fits
+        self.assertLess(fits(Space(kite)).score, 0.35)
+        self.assertGreater(fits(Space(blunt)).score, 0.35)

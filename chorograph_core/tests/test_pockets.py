@@ -1,5 +1,6 @@
 """Necks that a line goes on through, and pockets behind them that it goes round."""
 
+import math
 from unittest import TestCase
 from unittest.mock import patch
 
@@ -63,6 +64,18 @@ class NeckTests(TestCase):
         self.assertTrue(zone.buffer(0.02).covers(line))
         self.assertLess(farthest(zone, line), 1.25)
 
+    def test_a_line_that_swings_over_the_margin_in_its_middle_lies_in_its_part(self):
+        # Just in the middle of this one it lies a hair outside: nothing is drawn round all of the zone for
+        # that.
+        drawing = designs()["hook_drift"]
+        space, s = Space(rooms(0.87, 2.470703125)), drawing.clean(None)
+        (run,) = drawing.draw(space, s, 20).runs
+        (part,) = space.inset(s.margin)
+        middle = shapely.points(run.points[len(run.points) // 2])
+        self.assertGreater(drawing.draw(space, s, 20).runs[0].inches, 100)
+        self.assertGreater(part.area, 0)
+        self.assertFalse(run.closed, middle)
+
     def test_without_it_there_are_as_many_lines_as_rooms(self):
         drawing = designs()["swirls"]
         with patch("chorograph_core.designs.engine.cells.through_necks"):
@@ -121,6 +134,28 @@ class PocketTests(TestCase):
         (made,) = self.pocketed(with_pocket(0.4), Run(ring, closed=True)).runs
         np.testing.assert_allclose(made.points[0], made.points[-1], atol=1e-9)
         self.assertGreater(made.points[:, 0].max(), 6.8)
+
+    @settings(max_examples=examples(25), deadline=None)
+    @given(some.floats(9, 15), some.floats(1.9, 2.5))
+    def test_what_has_points_goes_out_into_a_tip_and_back(self, degrees, long):
+        """A slender tip at the right of a room, and a line with a point before it."""
+        half = math.tan(math.radians(degrees) / 2) * long
+        zone = shapely.union_all([
+            box(0, 0, 6, 5), Polygon([(5.99, 2.5 - half), (6 + long, 2.5), (5.99, 2.5 + half)])
+        ])  # fmt: skip
+        run = rows()
+        (made,) = pocketed(Linework((run,)), Space(zone), APART, MARGIN, 0.0).runs
+        drawn = shapely.linestrings(made.points)
+        self.assertTrue(drawn.is_simple)
+        self.assertTrue(zone.buffer(0.02).covers(drawn))
+        np.testing.assert_allclose(made.points[[0, -1]], run.points[[0, -1]], atol=1e-9)
+        self.assertEqual([unit.name for unit in made.units], [unit.name for unit in run.units])
+        self.assertEqual(made.units[-1].stop, len(made.points) - 1)
+        # It is hardly wider than a line, and reaches into the tip.
+        out = made.points[made.points[:, 0] > 6.1]
+        self.assertGreater(len(out), 2)
+        apex = 6 + long - MARGIN / math.sin(math.radians(degrees) / 2)
+        self.assertAlmostEqual(made.points[:, 0].max(), apex, delta=0.35)
 
     def test_what_lies_apart_is_gone_round_by_itself(self):
         run = rows()

@@ -194,10 +194,21 @@ class ReachingTests(TestCase):
         for line in (
             [(0.2, 0.2), (9.8, 0.2), (9.8, 9.8), (0.2, 9.8)],
             [(4.0, 4.0), (6.0, 4.0), (6.0, 6.0), (4.0, 6.0)],
-            [(1.2, 1.2), (8.8, 8.8)],
         ):
             points = np.array(line)
             self.assertIs(into_corners(points, zone, 1.0, 0.01), points)
+
+    @given(some.floats(1.05, 2.0), some.floats(-40, 40), some.booleans())
+    def test_what_ends_before_a_corner_goes_on_to_it(self, off, degrees, first):
+        zone, way = box(0, 0, 10, 10), math.radians(225 + degrees)
+        end = off / math.sqrt(2)
+        line = np.array([(end, end), (end - 3 * math.cos(way), end - 3 * math.sin(way))])
+        line = line if first else line[::-1]
+        made = into_corners(line, zone, 1.0, 0.01)
+        drawn = shapely.linestrings(made)
+        self.assertAlmostEqual(drawn.distance(shapely.points(0, 0)), 0.75, delta=1e-6)
+        self.assertTrue(drawn.buffer(1e-6).covers(shapely.linestrings(line)))
+        np.testing.assert_allclose(made[-1 if first else 0], line[-1 if first else 0])
 
     def test_rows_reach_the_points_of_a_triangle(self):
         """Waves and breeze leave no point of it open."""

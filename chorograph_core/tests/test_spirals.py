@@ -2,6 +2,7 @@
 
 import math
 from unittest import TestCase
+from unittest.mock import patch
 
 import numpy as np
 import shapely
@@ -10,7 +11,7 @@ from hypothesis import strategies as some
 from shapely.geometry import LineString, Point, Polygon, box
 
 from chorograph_core.designs import Space, designs
-from chorograph_core.designs.engine.rings import rings_of
+from chorograph_core.designs.engine.rings import Ring, holes_of, rings_of, round_holes
 from chorograph_core.designs.engine.spirals import spiral
 from chorograph_core.tests import examples, long
 
@@ -88,12 +89,7 @@ class SpiralTests(TestCase):
     def test_round_a_hole_every_arm_is_gone_into_and_nothing_crosses(self, sides, radius, seed):
         """Rings round a hole fall into arms that fall into others again: all are filled, by lines that keep
         to themselves."""
-        rng = np.random.default_rng(seed)
-        turns = 2 * math.pi * (np.arange(sides) + rng.uniform(0, 1)) / sides
-        middle = 7.5 + rng.uniform(-0.4, 0.4, 2)
-        hole = middle + radius * np.column_stack([np.cos(turns), np.sin(turns)])
-        frame = box(0, 0, 15, 15).difference(Polygon(hole))
-        zone = max(shapely.get_parts(frame), key=lambda part: part.area)
+        zone = with_hole(sides, radius, seed)
         drawing = designs()["echo_fill"]
         made = drawing.draw(Space(zone), drawing.clean({}))
         lines = [run.points for run in made.runs]
@@ -103,9 +99,102 @@ class SpiralTests(TestCase):
         self.assertLess(far.max(), 1.1 * 0.375)
 
 
+def with_hole(sides: int, radius: float, seed: int) -> Polygon:
+    """A square of 15 inches with a hole of so many *sides*, turned and moved by chance."""
+    rng = np.random.default_rng(seed)
+    turns = 2 * math.pi * (np.arange(sides) + rng.uniform(0, 1)) / sides
+    middle = 7.5 + rng.uniform(-0.4, 0.4, 2)
+    hole = middle + radius * np.column_stack([np.cos(turns), np.sin(turns)])
+    frame = box(0, 0, 15, 15).difference(Polygon(hole))
+    return max(shapely.get_parts(frame), key=lambda part: part.area)
+
+
 def grid(zone: Polygon, step: float) -> np.ndarray:
     """Points within a zone, *step* inches apart."""
     x0, y0, x1, y1 = zone.bounds
     spots = np.stack(np.meshgrid(np.arange(x0, x1, step), np.arange(y0, y1, step)), -1)
     spots = spots.reshape(-1, 2)
     return spots[shapely.contains(zone, shapely.points(spots))]
+
+
+class HoleTests(TestCase):
+    def test_a_line_goes_round_holes_wherever_they_lie(self):
+        """Everything is as near to a line as rings are fitted, nothing crosses, and hardly a ring is one for
+        itself."""
+        rng, count = np.random.default_rng(7), 0
+        drawing = designs()["echo_fill"]
+        for _ in range(8):
+            discs = [
+                Point(*rng.uniform((2, 2), (12, 8))).buffer(rng.uniform(0.5, 1.6)) for _ in range(2)
+            ]
+            zone = box(0, 0, 14, 10).difference(shapely.union_all(discs))
+            made = drawing.draw(Space(zone), drawing.clean({}), 1)
+            lines = [shapely.linestrings(run.points) for run in made.runs]
+            for line in lines:
+                self.assertTrue(line.is_simple)
+                self.assertTrue(zone.buffer(0.02).covers(line))
+            spots = shapely.points(grid(zone.buffer(-0.125), 0.1))
+            self.assertLess(shapely.distance(shapely.union_all(lines), spots).max(), 0.375)
+            count += len(lines)
+        self.assertLess(count, 13)
+
+    def test_it_is_one_line_where_it_was_one_for_each_ring(self):
+        one = Point(5, 5).buffer(2)
+        two = shapely.union_all([Point(4, 4).buffer(1.5), Point(10, 4).buffer(1.5)])
+        close = shapely.union_all([Point(4.8, 4).buffer(2), Point(9.1, 4).buffer(2)])
+        drawing = designs()["echo_fill"]
+        for zone in (box(0, 0, 10, 10).difference(one), box(0, 0, 14, 8).difference(two),
+                     box(0, 0, 14, 8).difference(close), box(0, 0, 12, 9).difference(box(2, 2, 10, 7)),
+                     Point(0, 0).buffer(5).difference(Point(0, 0).buffer(2))):  # fmt: skip
+            self.assertEqual(len(drawing.draw(Space(zone), {}, 1).runs), 1)
+            # So many lines there would be.
+            (part,) = Space(zone).inset(0.125)
+            (tree,) = rings_of(part, 0.02, 0.375)
+            self.assertGreater(len(holes_of(tree)), 2)
+            self.assertEqual(holes_of(round_holes(tree))[0].shape[1], 2)
+            # Each of them is an arm somewhere.
+            self.assertEqual(sum(each.hole for each in _all(tree)), len(holes_of(tree)))
+
+    def test_what_is_open_beside_a_line_has_a_drop(self):
+        # Rings of a slender room between two slanting sides leave more open in their midst than one would.
+        zone = with_hole(3, 6.0, 311)
+        made = designs()["echo_fill"].draw(Space(zone), {}, 1)
+        spots = shapely.points(grid(zone.buffer(-0.15), 0.1))
+        lines = shapely.union_all([shapely.linestrings(run.points) for run in made.runs])
+        self.assertLess(shapely.distance(lines, spots).max(), 0.36)
+        with patch("chorograph_core.designs.freehand.echo_fill.echoed", lambda line, *_: line):
+            plain = designs()["echo_fill"].draw(Space(zone), {}, 1)
+        lines = shapely.union_all([shapely.linestrings(run.points) for run in plain.runs])
+        self.assertGreater(shapely.distance(lines, spots).max(), 0.36)
+
+    def test_so_many_lines_and_no_more_stay_where_they_are(self):
+        # With two lines along either edge there is open ground between them that nothing crosses.
+        zone = box(0, 0, 10, 10).difference(Point(5, 5).buffer(1.5))
+        made = designs()["echo_fill"].draw(Space(zone), {"count": 2}, 1)
+        lines = shapely.union_all([shapely.linestrings(run.points) for run in made.runs])
+        between = Point(5, 5).buffer(3.2).difference(Point(5, 5).buffer(2.6))
+        self.assertEqual(len(made.runs), 3)
+        self.assertFalse(lines.intersects(between))
+
+    def test_rings_round_two_holes_become_one_round_both(self):
+        zone = box(0, 0, 14, 8).difference(
+            shapely.union_all([Point(5, 4).buffer(1), Point(8, 4).buffer(1)])
+        )
+        (tree,) = rings_of(zone, 0.1, 0.4)
+        before = {id(each) for each in _all(tree)}
+        both = [each for each in _all(round_holes(tree)) if each.hole]
+        self.assertGreater(len(both), 4)
+        self.assertTrue(before.isdisjoint(map(id, both)))
+        split = [each for each in both if len(each.inner) == 2]
+        self.assertEqual(len(split), 1)
+        for each in both:
+            for inner in each.inner:
+                self.assertTrue(each.polygon.contains(inner.polygon))
+
+
+def _all(ring: Ring) -> list[Ring]:
+    found, left = [], [ring]
+    while left:
+        found.append(left.pop())
+        left += found[-1].inner
+    return found

@@ -5,9 +5,9 @@ from unittest import TestCase
 
 import numpy as np
 import shapely
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as some
-from shapely.geometry import box
+from shapely.geometry import Polygon, box
 
 from chorograph_core.designs.engine.strokes import finished
 from chorograph_core.designs.engine.tight import least_radius, tight_turns, without_kinks
@@ -65,7 +65,7 @@ class TightTests(TestCase):
         self.assertGreater(made[:, 0].max(), 3.95)
 
     @settings(max_examples=examples(40), deadline=None)
-    @given(some.floats(6, 20), some.floats(0.06, 0.1))
+    @given(some.floats(18, 26), some.floats(0.06, 0.1))
     def test_a_needle_ends_round_where_it_is_wide_enough(self, degrees, radius):
         line = hairpin(degrees)
         made = without_kinks(line, radius, ROOM, 0.01)
@@ -80,6 +80,74 @@ class TightTests(TestCase):
         sides = made[np.hypot(*(made - line[1]).T) > 1.6 * off]
         self.assertGreater(len(sides), 1)
         self.assertLess(float(shapely.distance(shapely.points(sides), whole).max()), 0.004)
+
+    @settings(max_examples=examples(40), deadline=None)
+    @given(some.floats(3.5, 9), some.floats(0.06, 0.09), some.booleans())
+    def test_a_slimmer_one_is_drawn_apart_where_there_is_room(self, degrees, radius, mirrored):
+        line = hairpin(degrees) * (1, -1 if mirrored else 1)
+        assume(1.15 * radius < 3.4 * math.sin(math.radians(degrees) / 2))
+        made = without_kinks(line, radius, ROOM, 0.01)
+        self.assertEqual(tight_turns(made, radius), 0)
+        # It reaches as far as it did, and is as wide there as a turn needs.
+        self.assertGreater(made[:, 0].max(), 3.9)
+        drawn = shapely.linestrings(made)
+        behind = shapely.intersection(drawn, shapely.linestrings([(3.5, -2), (3.5, 2)]))
+        ys = shapely.get_coordinates(behind)[:, 1]
+        self.assertEqual(len(ys), 2)
+        self.assertGreater(np.ptp(ys), 2.1 * radius)
+        # Where it is wide enough it is as it was.
+        off = 1.15 * radius / math.sin(math.radians(degrees) / 2)
+        far = (
+            line[0] + (line[1] - line[0]) * np.linspace(0, max(0, 1 - (off + 0.6) / 4), 9)[:, None]
+        )
+        self.assertLess(float(shapely.distance(shapely.points(far), drawn).max()), 0.004)
+
+    def test_on_the_side_on_which_there_is_room(self):
+        line = hairpin(4.0)
+        for room in (box(-1, -0.004, 5, 2), box(-1, -2, 5, 0.28)):
+            made = without_kinks(line, 0.08, room, 0.003)
+            self.assertEqual(tight_turns(made, 0.08), 0)
+            self.assertTrue(room.buffer(0.004).covers(shapely.linestrings(made)))
+            self.assertGreater(made[:, 0].max(), 3.9)
+        # Between two others there is none: it ends sooner.
+        tight = shapely.convex_hull(shapely.linestrings(line)).buffer(0.012)
+        made = without_kinks(line, 0.08, tight, 0.01)
+        self.assertLess(made[:, 0].max(), 3.2)
+        self.assertEqual(tight_turns(made, 0.08), 0)
+
+    def test_what_goes_back_over_its_own_line_is_meant(self):
+        line = np.array([(0, 0), (4, 0), (0.5, 0.001)])
+        np.testing.assert_array_equal(without_kinks(line, 0.08, ROOM, 0.01), line)
+
+    def test_one_turn_that_cannot_be_eased_does_not_keep_the_others(self):
+        # A kink with another line close by, and one in the open.
+        line = np.array([(0, 0), (4, 0), (4, 3), (4.02, 3), (4.02, 0.02), (8, 0.02), (8, 3)], float)
+        slot = (
+            box(-1, -1, 9, 4).difference(box(4.05, 0.05, 7, 4)).difference(box(-1, 0.03, 3.97, 4))
+        )
+        made = without_kinks(line, 0.2, slot, 0.005)
+        drawn = shapely.linestrings(made)
+        self.assertTrue(slot.buffer(0.006).covers(drawn))
+        corner = shapely.distance(drawn, shapely.points([(8, 0.02), (4, 3)]))
+        self.assertGreater(corner[0], 0.05)
+        self.assertLess(corner[1], 0.03)
+
+    @settings(max_examples=examples(30), deadline=None)
+    @given(some.floats(40, 110), some.floats(0.08, 0.25))
+    def test_round_a_corner_that_points_inwards_it_swings_out(self, degrees, radius):
+        half = math.radians(degrees) / 2
+        tip = Polygon([(0, 0), (12 * math.cos(half), 12 * math.sin(half)), (12, 12), (12, -12),
+                       (12 * math.cos(half), -12 * math.sin(half))])  # fmt: skip
+        room = box(-8, -8, 8, 8).difference(tip)
+        legs = np.array(
+            [(math.cos(half), -math.sin(half)), (0, 0), (math.cos(half), math.sin(half))]
+        )
+        line = legs * 5 - (0.01, 0)
+        made = without_kinks(line, radius, room, 0.005)
+        self.assertEqual(tight_turns(made, radius), 0)
+        self.assertTrue(room.buffer(0.006).covers(shapely.linestrings(made)))
+        self.assertLess(made[:, 0].min(), -0.2 * radius)
+        np.testing.assert_allclose(made[[0, -1]], line[[0, -1]])
 
     def test_a_ring_is_round_where_it_begins_too(self):
         square = np.array([(0, 0), (3, 0), (3, 3), (0, 3), (0, 0)], float)

@@ -78,6 +78,7 @@ def leaning(
     if _worth(open_)[0] < JUST:
         return made
     best, least, now = made, _worth(open_), runs
+    found = least
     tight = [tight_turns(run.points, least_turn, run.closed) if least_turn else 0 for run in runs]
     for _ in range(CYCLES):
         now = [finer(run, spacing / LEGS) for run in now]
@@ -86,14 +87,14 @@ def leaning(
         if least_turn:
             now = [eased(run, least_turn, space, most)
                    for run, most in zip(now, tight, strict=True)]  # fmt: skip
-        found = _worth(room.openings([run.points for run in now]))
+        was, found = found, _worth(room.openings([run.points for run in now]))
         if found < least:
             # What a point less makes look tight keeps it.
             for some in (tuple(map(thinned, now)), tuple(now)):
                 if _still_fine(runs, some, tight, least_turn, space):
                     best, least = replace(made, runs=some), found
                     break
-        if least[0] < JUST:
+        if least[0] < JUST or found == was:
             break
     return best
 

@@ -19,6 +19,8 @@ SHORTER, LONGER, BLUNT = 3.0, 16.0, 2.3
 how wide it is where it ends, in radii."""
 MISSED = 9.0
 """Radii that a needle may lose before it is rather drawn apart: what it would have filled would be missed."""
+APART = 2.5
+"""How far its sides are drawn apart, in radii."""
 SIDES = ((0.0, 1.0), (1.0, 0.0), (0.5, 0.5))
 """How much of the way its two sides move that is drawn apart."""
 RETRACED = 0.004
@@ -95,7 +97,7 @@ def _drawn_apart(
     aside *= np.sign(off.sum()) or 1.0
     off = ((on - back) * aside).sum(axis=1)
     wanted = gaussian_filter1d(
-        np.maximum(BLUNT * radius - off, 0.0), EASE / step / 2, mode="nearest"
+        np.maximum(APART * radius - off, 0.0), EASE / step / 2, mode="nearest"
     )
     wanted *= np.minimum(1.0, (end - np.arange(end + 1)) * step / EASE)
     one = (back - aside * (shares[0] * wanted)[:, None])[least:]

@@ -38,6 +38,8 @@ WORTH = 0.5
 """Spacings across of what is worth a line of its own."""
 HALF = (0.5, 0.3, 0.8, 0.1)
 """Mouths from the place that is nearest to a pocket to where the line is left for it, the best first."""
+SPOTS = 40
+"""Places of a line by which one tells in which part it lies."""
 MOST = 4
 """Pockets of a part."""
 SLENDER = 0.62
@@ -72,8 +74,9 @@ def pocketed(
 
 
 def _lies_in(run: Run, part: Polygon) -> bool:
-    middle = run.points[len(run.points) // 2]
-    return bool(part.distance(shapely.points(middle)) < SPILL)
+    """Whether most of it does: here and there it swings over the margin."""
+    spots = run.points[:: max(1, len(run.points) // SPOTS)]
+    return bool(shapely.dwithin(part, shapely.points(spots), SPILL).mean() > 0.5)
 
 
 def _alone(part: Polygon, spacing: float, least_turn: float, like: Run) -> Run | None:

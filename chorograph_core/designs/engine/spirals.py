@@ -26,6 +26,8 @@ SLIDE = 2.0
 """Spacings along which one slides from a ring to the next, at least."""
 GENTLY = 0.45
 """Share of a round along which one slides where it bends all the way."""
+PAST = 0.3
+"""Spacings by which such a slide may leave the ring it comes from: more would lead past something else."""
 ROUND = math.radians(45)
 """Turn from which a stretch without corners is round."""
 SHARP = math.radians(30)
@@ -143,7 +145,7 @@ def _along(chain: list[Ring], spacing: float) -> np.ndarray:
         else:
             line, begun = _slid(level, leave, levels[k + 1], spacing)
             slide = shapely.linestrings(np.vstack([level.spot(leave), line]))
-            if len(each.inner) > 1 and not each.polygon.buffer(SHY).covers(slide):
+            if len(each.inner) > 1 and not each.polygon.buffer(PAST * spacing).covers(slide):
                 return _along(chain[: k + 1], spacing)
             made.append(line)
     return np.concatenate(made)

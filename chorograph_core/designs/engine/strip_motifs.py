@@ -100,7 +100,8 @@ class StripMotif(Design[S]):
         s: Any = self.clean(settings)
         self._refuse_thousands(space, s)
         made = self._drawn(space, s, seed, doorways)
-        if not self.leans:
+        if not self.leans or space.guide is not None:
+            # Beside a guide's strip something else lies.
             return made
         spacing = self.spacing(space, s)
         return leaning(made, space, spacing, s.margin, least_radius(spacing))

@@ -68,9 +68,10 @@ def without_kinks(
         if closed:
             line = np.roll(line, -int(np.hypot(*(line - points[0]).T).argmin()), axis=0)
         made = thin(_whole(line, closed), THINNING)
-        if not tight_turns(made, radius, closed):
+        tight = tight_turns(made, radius, closed)
+        if not tight:
             break
-    return made
+    return points if line is even and tight >= tight_turns(points, radius, closed) else made
 
 
 def _rounder(
@@ -104,6 +105,8 @@ def _rounder(
         if blunt is line:
             break
         line = resample(blunt, step)
+        if not _tips(line, radius):
+            break
     return line
 
 

@@ -10,6 +10,7 @@ from shapely.geometry import Polygon
 
 from chorograph_core.designs.contract import Design, Fit
 from chorograph_core.designs.curves import resample
+from chorograph_core.designs.engine.echoing import echoed
 from chorograph_core.designs.engine.leaning import leaning
 from chorograph_core.designs.engine.pockets import pocketed
 from chorograph_core.designs.engine.rings import holes_of, rings_of, round_holes
@@ -73,7 +74,25 @@ class EchoFill(Design[EchoSettings]):
         runs = [run for part in space.inset(s.margin) for run in _echoes(part, s)]
         spacing, least = self.spacing(space, s), least_radius(s.gap) if s.soft > 0 else 0.0
         made = Linework(tuple(_into_pockets(runs, space, s, least) if spacing else runs))
-        return leaning(made, space, spacing, s.margin, least)
+        made = leaning(made, space, spacing, s.margin, least)
+        return _with_drops(made, space, s) if spacing else made
+
+
+def _with_drops(made: Linework, space: Space, s: EchoSettings) -> Linework:
+    """A drop in what is open beside the longest of its lines, and leaning does not close."""
+    longest = max(made.runs, key=lambda run: run.inches, default=None)
+    if longest is None or longest.closed:
+        return made
+    part = max(space.inset(s.margin), key=lambda each: each.area)
+    others = [shapely.linestrings(run.points) for run in made.runs if run is not longest]
+    free = part.difference(shapely.union_all(others).buffer(s.gap, quad_segs=4)) if others else part
+    fuller = echoed(longest.points, free, s.gap)
+    if len(fuller) == len(longest.points):
+        return made
+    drawn = _drawn(fuller, False, part, s)
+    if not drawn or not shapely.is_simple(shapely.linestrings(drawn[0].points)):
+        return made
+    return Linework(tuple(drawn[0] if run is longest else run for run in made.runs))
 
 
 def _into_pockets(runs: list[Run], space: Space, s: EchoSettings, least_turn: float) -> list[Run]:
@@ -83,7 +102,7 @@ def _into_pockets(runs: list[Run], space: Space, s: EchoSettings, least_turn: fl
         return runs
     kept = [run for run in runs if run.inches >= ALONE * s.gap]
     made = pocketed(Linework(tuple(kept)), space, s.gap, s.margin, least_turn)
-    drawn = shapely.multilinestrings([run.points for run in made.runs])
+    drawn = shapely.multilinestrings([shapely.linestrings(run.points) for run in made.runs])
     left = [
         run for run in alone if shapely.distance(drawn, shapely.points(run.points)).max() > s.gap
     ]

@@ -30,10 +30,9 @@ LEAST_LONG = 0.6
 """How many times as long as wide a wedge is at least that many lines go up and down."""
 LEADS = 0.6
 """Widths before a tip from which on the line that goes into it leaves its place; the others turn before."""
-LESS = 0.6
-"""How much less it suits what is narrower at both ends along all of its length."""
-BULGE, BULGED = 0.27, 0.3
-"""How much of a strip may be narrower on either side of its widest place; its score where more of it is."""
+BULGE, WIDE, BULGED = 0.27, 1.75, 0.3
+"""How much of a strip may be narrower on either side of its widest place, half of that where it is so many
+times as wide there as on the whole; its score where more of it is."""
 STILL = 0.5
 """Units before a turn within which a line comes to lie still."""
 
@@ -92,11 +91,12 @@ class Squiggles(StripMotif[SquiggleSettings]):
         count, parts = s.count, space.inset(s.margin)
         if parts and fit.score > BULGED and space.guide is None:
             # A guide leads a strip of one width.
-            parting = bulge(strip_in(space, parts[0], s.along))
-            if parting > BULGE:
-                against = "widest in its middle: lines up and down it part there"
-                fit = Fit(BULGED, (*fit.reasons, against))
-            fit = Fit(fit.score * (1 - LESS * parting), fit.reasons)
+            strip = strip_in(space, parts[0], s.along)
+            wide = strip.widths.max() > WIDE * strip.mean_width
+            if bulge(strip) > (BULGE / 2 if wide else BULGE):
+                fit = Fit(
+                    BULGED, (*fit.reasons, "widest in its middle: lines up and down it part there")
+                )
         where = "ends at the other end" if count % 2 else "ends where it began"
         return Fit(fit.score, (*fit.reasons, f"{count} lines: {where}"))
 
