@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 import shapely
+from scipy.spatial import cKDTree
 
 from chorograph_core.designs.engine.families import measured_from
 from chorograph_core.designs.engine.rows import RowMotif, fitted_width, to_and_fro
@@ -17,6 +18,8 @@ from chorograph_core.designs.space import Space
 LAID = ((0, 0.0), (1, 0.0), (0, 0.2), (1, 0.2), (0, 0.4), (1, 0.4))
 """With half a scale or a whole one rows begin, and how much of the last row the edge cuts off: what is tried
 in turn until no corner and no edge is left open."""
+MANY = 800.0
+"""Squares of a scale's width up to which all of them are tried: in a large field an edge is little of it."""
 JUST = 0.98
 """Of what may be open along the edge at most."""
 HARDLY = 0.001
@@ -54,7 +57,8 @@ class Clams(RowMotif[ClamSettings]):
     def drawn(self, space, s, seed):
         """Row after row, laid so that it reaches edges and corners."""
         best, least = Linework(()), np.inf
-        for first, cut_off in LAID:
+        many = space.polygon.area > MANY * s.width**2
+        for first, cut_off in LAID[: 2 if many else None]:
             made = _rows(space, s, first, cut_off)
             open_ = _left_open(made, space, s)
             if open_ < least - HARDLY:
@@ -85,11 +89,10 @@ def _left_open(made: Linework, space: Space, s: ClamSettings) -> float:
     lines = [shapely.linestrings(run.points) for run in made.runs if len(run.points) > 1]
     if not lines:
         return np.inf
-    drawn = shapely.multilinestrings(lines)
-    shapely.prepare(drawn)
     parts, apart = space.inset(s.margin), s.width / 2
+    drawn = cKDTree(shapely.get_coordinates(shapely.segmentize(lines, apart / 10)))
     corners = np.array([at for part in parts for at in sharp_corners(part, 120)]).reshape(-1, 2)
     rims = shapely.get_coordinates([shapely.segmentize(part.exterior, ALONG) for part in parts])
-    away = shapely.distance(drawn, shapely.points(corners)) / apart
-    edge = np.percentile(shapely.distance(drawn, shapely.points(rims)), 95) / apart
+    away = drawn.query(corners)[0] / apart if len(corners) else np.zeros(1)
+    edge = np.percentile(drawn.query(rims)[0], 95) / apart
     return float(np.maximum(away - 1, 0).sum() + max(edge - JUST * BARS["edge"], 0))

@@ -33,6 +33,8 @@ JUMP = 1.9
 """Ways from loop to loop, in which there is none, from which on the line does not come back."""
 SIDES = ((1, 1), (1, -1), (-1, 1), (-1, -1))
 """On which side the loops at the ends of a line lie: as it bends, or the other one."""
+FEW = 150
+"""Loops up to which both sides are tried."""
 TURN = 0.5
 """Loop radii of the tightest turn that looks well."""
 EASY = math.radians(40)
@@ -214,7 +216,8 @@ def _through(
     """Line through *points* with a loop at each, bending the way the line bends there; eased,
     it may leave *part* by *over* inches. Loops at its ends lie on the side on which no turn is too tight."""
     found, least = None, math.inf
-    for sides in SIDES if not closed and not bare_ends else SIDES[:1]:
+    tried = SIDES if not closed and not bare_ends and len(points) <= FEW else SIDES[:1]
+    for sides in tried:
         line = _with_loops(points, part, radius, over, closed, bare_ends, sides)
         if line is None:
             continue
@@ -280,21 +283,33 @@ def _with_loops(
     looped = looped[(looped > 0) & (looped < n - 1)] if bare_ends else looped
     for least in (LOOSE * radius, least_turn, 0.6 * least_turn, 0.0):
         eased = finished(line, SOFT * radius, part, closed=round_, over=over, least_turn=least)
-        if eased is not None and all(_loops_at(eased, points[k], size[k]) for k in looped):
+        if eased is not None and _all_loop(eased, points[looped], size[looped]):
             return eased
     return line
 
 
-def _loops_at(line: np.ndarray, site: np.ndarray, radius: float) -> bool:
-    """Whether a line (n, 2) still goes round a *site*: easing may undo the smallest loop."""
-    off = line - site
-    near = np.hypot(*off.T) < STILL * radius
+def _all_loop(line: np.ndarray, sites: np.ndarray, radii: np.ndarray) -> bool:
+    """Whether a line (n, 2) still goes round all *sites*: easing may undo the smallest loop."""
+    near = cKDTree(line).query_ball_point(sites, STILL * radii, return_sorted=True)
+    return all(
+        _loops_at(line, site, float(radius), np.array(some, int))
+        for site, radius, some in zip(sites, radii, near, strict=True)
+    )
+
+
+def _loops_at(
+    line: np.ndarray, site: np.ndarray, radius: float, near: np.ndarray | None = None
+) -> bool:
+    """Whether a line (n, 2) goes round a *site*, by its points that are *near* to it, in their order."""
+    if near is None:
+        near = np.flatnonzero(np.hypot(*(line - site).T) < STILL * radius)
+    off = line[near] - site
     angle = np.arctan2(off[:, 1], off[:, 0])
     turned = (np.diff(angle) + math.pi) % (2 * math.pi) - math.pi
-    stays = near[1:] & near[:-1]
     # Each time that it comes by for itself: another way that passes may turn the other way.
-    times = np.cumsum(~stays)[stays]
-    return bool(len(times)) and bool(np.abs(np.bincount(times, turned[stays])).max() > math.pi)
+    leaves = np.diff(near) > 1
+    times = np.cumsum(leaves)[~leaves]
+    return bool(len(times)) and bool(np.abs(np.bincount(times, turned[~leaves])).max() > math.pi)
 
 
 def _loop(site: np.ndarray, ahead: np.ndarray, radius: float, hand: float):
