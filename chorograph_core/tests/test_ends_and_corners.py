@@ -14,6 +14,7 @@ from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import lane_in, nearest_odd, strip_in
 from chorograph_core.designs.engine.packing import packed
+from chorograph_core.designs.engine.rows import rows_in
 from chorograph_core.designs.engine.tight import tight_turns
 from chorograph_core.designs.freehand.clams import HARDLY, LAID, _left_open, _rows
 from chorograph_core.designs.freehand.loops import _loops_at
@@ -70,25 +71,25 @@ class ClamTests(TestCase):
         tried = [_left_open(_rows(space, s, *laid), space, s) for laid in LAID]
         self.assertLessEqual(found, min(tried) + len(LAID) * HARDLY)
 
-    @settings(max_examples=examples(10), deadline=None)
-    @given(some.floats(6, 14), some.floats(2, 6), some.floats(0, 0.4), some.integers(0, 1))
-    def test_each_row_stands_on_the_tops_of_the_next(self, wide, high, cut_off, first):
-        space, s = Space(box(0, 0, wide, high)), designs()["clams"].clean({"relative": "top"})
-        (run,) = _rows(space, s, first, cut_off).runs
-        inner = run.points[(run.points[:, 0] > 1.2) & (run.points[:, 0] < wide - 1.2)]
-        # By hand: so many rows, the last cut off by so much of its height, fill the height without the
-        # margin.
-        room = high - 0.25
-        rows = max(1, round(room / 0.5 + 0.2 + cut_off))
-        step = room / (rows - cut_off)
-        tops = inner[:, 1].min() + step * np.arange(rows)
-        self.assertAlmostEqual(inner[:, 1].min(), 0.125, delta=0.03)
-        for top in tops[1:]:
-            # Where one scale meets the next, and at the top of one below, there is a point.
-            self.assertLess(np.abs(inner[:, 1] - top).min(), 0.06)
-        for foot in tops[:-1] + step:
-            beyond = inner[np.abs(inner[:, 1] - foot) < 0.06]
-            self.assertGreater(len(beyond), 1)
+    @settings(max_examples=examples(20), deadline=None)
+    @given(some.floats(4, 14), some.floats(2, 6), some.floats(0, 0.45))
+    def test_each_row_stands_on_the_tops_of_the_next(self, wide, high, cut_off):
+        """However far apart rows come out, half rounds between them are as high."""
+
+        def half_rounds(x, place, number):
+            off = (x + 0.5 * (number % 2)) % 1.0 * 2 - 1
+            return 0.25 - 0.5 * np.sqrt(np.maximum(0.0, 1 - off * off))
+
+        pieces = rows_in(box(0, 0, wide, high), 0.0, 0.5, half_rounds, 0.5, 0.01,
+                         cut_off=cut_off, scales=True)  # fmt: skip
+        # By hand: so many rows fill the height, the last one less what the edge takes of it.
+        rows = max(1, round(high / 0.5 + 0.2 + cut_off))
+        step = high / (rows - cut_off)
+        long = [piece for piece in pieces if np.ptp(piece[:, 0]) > 0.95 * wide]
+        self.assertGreaterEqual(len(long), rows - 1)
+        for number in range(rows - 1):
+            (row,) = [each for each in long if abs(each[:, 1].min() - number * step) < 0.01]
+            self.assertAlmostEqual(row[:, 1].max(), (number + 1) * step, delta=0.06)
 
     def test_the_last_row_is_cut_off_where_its_feet_would_leave_the_edge_open(self):
         drawing, space = designs()["clams"], Space(box(0, 0, 18, 3))
