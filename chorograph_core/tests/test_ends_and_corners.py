@@ -264,6 +264,10 @@ class TooNarrowTests(TestCase):
         fits = designs()["half_feather"].fits
         self.assertLess(fits(Space(behind)).score, 0.35)
         self.assertGreater(fits(Space(row)).score, 0.35)
+        # Its two sides lie opposite each other along no more than its length less its lean.
+        for long, lean, suits in ((7, 3, False), (7, 0.5, True), (14, 3, True), (4, 0, False)):
+            zone = Polygon([(0, 0), (long, 0), (long + lean, 3), (lean, 3)])
+            self.assertEqual(fits(Space(zone)).score > 0.35, suits, (long, lean))
         kite = Polygon([(0, 0), (5, 1.6), (7.4, 0), (5, -1.6)])
         blunt = Polygon([(0, -0.4), (7, -1), (7, 1), (0, 0.4)])
         fits = designs()["squiggles"].fits

@@ -19,6 +19,7 @@ from chorograph_core.designs.engine.plume_stroke import stitch_side, thread_for
 from chorograph_core.designs.engine.plumes import Growth, grown_side
 from chorograph_core.designs.engine.spines import even_spine
 from chorograph_core.designs.linework import Linework, Run
+from chorograph_core.designs.rails import Strip
 from chorograph_core.designs.settings import (
     Settings,
     angle_setting,
@@ -33,6 +34,9 @@ from chorograph_core.measure import format_inches
 
 TALLEST = 5.0
 """Plumes so many times taller than wide are no half feather."""
+COMPACT = 1.6
+"""How many times as long as wide a zone is at least that is better filled by a half feather than by a whole
+one."""
 ROOM, FEW = 0.012, 3.0
 """Of a zone, less what plumes take of its edge, what is a room of its own behind a neck; and plumes' widths
 squared in which there is no row of them."""
@@ -108,7 +112,7 @@ class HalfFeather(Design[HalfFeatherSettings]):
             return Fit(0.3, ("no seam that goes all along for a spine",))
         if tall < 0.9:
             return Fit(0.25, (*reasons, "plumes would be wider than tall"))
-        if tall > TALLEST or lane.length < 1.6 * lane.mean_width:
+        if tall > TALLEST or min(lane.length, _facing(lane)) < COMPACT * lane.mean_width:
             return Fit(0.32, (*reasons, "a whole feather fills so compact a zone better"))
         if plumes < 3:
             return Fit(0.3, (*reasons, "fewer than three plumes read as a mistake"))
@@ -169,6 +173,18 @@ class HalfFeather(Design[HalfFeatherSettings]):
             if run is not None and grown.count > (1 if runs else 0):
                 runs.append(run)
         return Linework(tuple(runs))
+
+
+def _facing(lane: Strip) -> float:
+    """Inches along which the two sides of a strip lie opposite each other, square to it: of one cut slantwise
+    less than it is long."""
+    way = lane.left[-1] - lane.left[0]
+    far = float(np.hypot(*way))
+    if far < 1e-6:
+        return lane.length
+    ends = [np.sort((rail[[0, -1]] - lane.left[0]) @ way / far) for rail in (lane.left, lane.right)]
+    short = float(min(ends[0][1], ends[1][1]) - max(ends[0][0], ends[1][0]))
+    return lane.length - max(far - max(short, 0.0), 0.0)
 
 
 def _seam(space: Space, s: HalfFeatherSettings) -> tuple[np.ndarray, int]:
