@@ -157,6 +157,18 @@ class PocketTests(TestCase):
         apex = 6 + long - MARGIN / math.sin(math.radians(degrees) / 2)
         self.assertAlmostEqual(made.points[:, 0].max(), apex, delta=0.35)
 
+    def test_units_that_end_at_its_mouth_end_one_after_the_other(self):
+        line = shapely.get_coordinates(shapely.segmentize(shapely.linestrings(rows().points), 0.02))
+        there = np.argsort(np.hypot(*(line - (5.7, 2.5)).T))[:4]
+        units = tuple(Unit(f"unit {k}", int(at)) for k, at in enumerate(sorted(there)))
+        run = Run(line, units=(*units, Unit("last", len(line) - 1)))
+        (made,) = self.pocketed(with_pocket(0.45), run).runs
+        self.assertGreater(made.points[:, 0].max(), 6.5)
+        stops = [unit.stop for unit in made.units]
+        self.assertEqual(stops, sorted(set(stops)))
+        self.assertEqual(len(stops), 5)
+        self.assertEqual(stops[-1], len(made.points) - 1)
+
     def test_what_lies_apart_is_gone_round_by_itself(self):
         run = rows()
         kept, alone = self.pocketed(with_pocket(0.2), run).runs

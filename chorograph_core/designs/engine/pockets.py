@@ -224,10 +224,12 @@ def _put_in(
 ) -> Run:  # fmt: skip
     """The run along what comes *before* a place, a way *aside*, and what comes *after* another place."""
     line = np.vstack([before, aside, after])
-    gained, at = len(line) - len(run.points), {}
+    gained, between, at = len(line) - len(run.points), 0, dict[int, int]()
     for stop in stops_of(run):
         on = stroke.along[stop]
-        at[stop] = stop if on < leave else stop + gained if on > back else len(before) - 1
+        at[stop] = stop if on < leave else stop + gained if on > back else len(before) - 1 + between
+        # What ends between them ends on the way aside, one after the other.
+        between += leave <= on <= back
     return along(run, line, at)
 
 
