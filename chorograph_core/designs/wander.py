@@ -126,7 +126,6 @@ def _moved(order: list[int], between: np.ndarray) -> bool:
             free - between[one, first[:, None]] - between[last[:, None], two],
             free - between[one, last[:, None]] - between[first[:, None], two],
         ], axis=-1)  # fmt: skip
-        ways[gain <= best] = -math.inf
         found = int(ways.argmax())
         if ways.flat[found] > best:
             best = float(ways.flat[found])

@@ -6,7 +6,7 @@ from unittest import TestCase
 
 import numpy as np
 import shapely
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as some
 from shapely.geometry import LineString, Point, Polygon, box
 
@@ -214,6 +214,7 @@ class LoopTests(TestCase):
 class WayTests(TestCase):
     @settings(max_examples=examples(20), deadline=None)
     @given(some.integers(0, 10_000), some.integers(4, 40))
+    @example(95, 36)
     def test_nothing_put_elsewhere_makes_an_open_way_shorter(self, seed, count):
         """One to three places that follow each other, put between any two others, either way round."""
         points = np.random.default_rng(seed).uniform(0, 10, (count, 2))
