@@ -13,10 +13,11 @@ from shapely.geometry import Point, Polygon, box
 from chorograph_core.designs import Space, designs
 from chorograph_core.designs.engine.corners import swirl_in_corner
 from chorograph_core.designs.engine.lanes import lane_in, nearest_odd, strip_in
+from chorograph_core.designs.engine.leaning import left_beside
 from chorograph_core.designs.engine.packing import packed
 from chorograph_core.designs.engine.rows import rows_in
 from chorograph_core.designs.engine.tight import tight_turns
-from chorograph_core.designs.freehand.clams import HARDLY, LAID, _left_open, _rows
+from chorograph_core.designs.freehand.clams import LAID, _rows
 from chorograph_core.designs.freehand.loops import _loops_at
 from chorograph_core.designs.judging import judged
 from chorograph_core.tests import examples
@@ -67,9 +68,9 @@ class ClamTests(TestCase):
         zone = Polygon([(0, 0), (wide, 0), (wide + lean, high), (lean, high)])
         drawing, space = designs()["clams"], Space(zone)
         s = drawing.clean({})
-        found = _left_open(drawing.draw(space, s, 1), space, s)
-        tried = [_left_open(_rows(space, s, *laid), space, s) for laid in LAID]
-        self.assertLessEqual(found, min(tried) + len(LAID) * HARDLY)
+        left = [left_beside(made, space, 0.5, s.margin) for made in
+                (drawing.draw(space, s, 1), *(_rows(space, s, *laid) for laid in LAID))]  # fmt: skip
+        self.assertEqual(left[0], min(left[1:]) if all(map(any, left[1:])) else (0.0, 0.0))
 
     @settings(max_examples=examples(20), deadline=None)
     @given(some.floats(4, 14), some.floats(2, 6), some.floats(0, 0.45))

@@ -99,6 +99,16 @@ def leaning(
     return best
 
 
+def left_beside(made: Linework, space: Space, spacing: float, margin: float) -> tuple[float, float]:
+    """How far a drawing stays away from the edge of *space* and from its corners: of what counts for most, in
+    what it may, then all of it; nothing where it reaches both. Infinite for none."""
+    if not made.runs:
+        return math.inf, math.inf
+    room = _Room(space, spacing, margin)
+    near = np.concatenate([dense(run.points, room.step)[0] for run in made.runs])
+    return _worth(room.beside(cKDTree(near)))
+
+
 def _worth(open_: Sequence[Opening]) -> tuple[float, float]:
     """How much is open: what counts for most, then all of it."""
     return max((each.counts for each in open_), default=0.0), sum(each.too_wide for each in open_)
@@ -149,8 +159,13 @@ class _Room:
         """What is open wider than it may be, the widest first."""
         near = np.concatenate([dense(line, self.step)[0] for line in lines])
         tree = cKDTree(near)
-        found = self._inside(near, tree)
-        found += self._beyond(tree, self.corners, ALLOWED * self.spacing)
+        return sorted(
+            [*self._inside(near, tree), *self.beside(tree)], key=lambda each: -each.too_wide
+        )
+
+    def beside(self, tree: cKDTree) -> list[Opening]:
+        """What is farther than it may be from the points of a *tree* in corners and along the edge."""
+        found = self._beyond(tree, self.corners, ALLOWED * self.spacing)
         edge = ALLOWED * BARS["edge"] * self.spacing
         apart = tree.query(self.rim)[0]
         if np.percentile(apart, 95) > edge:
@@ -158,7 +173,7 @@ class _Room:
             most = float(np.percentile(apart, 95)) / edge
             found += [Opening(tuple(spot), gap, edge, most) for spot, gap in
                       zip(self.rim[some].tolist(), apart[some].tolist(), strict=True)]  # fmt: skip
-        return sorted(found, key=lambda each: -each.too_wide)
+        return found
 
     def _beyond(self, tree: cKDTree, spots: np.ndarray, allowed: float) -> list[Opening]:
         if not len(spots):

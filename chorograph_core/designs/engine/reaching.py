@@ -9,8 +9,9 @@ import shapely
 from shapely.geometry import Polygon
 
 from chorograph_core.designs.curves import bezier, thin
+from chorograph_core.designs.judging import sharp_corners
 
-SHARP = math.radians(120)
+SHARP = 120
 """Corners of fewer degrees are reached into."""
 NEAR, FAR = 1.0, 2.2
 """Spacings from a corner within which a line reaches it, and beyond which leaning would not."""
@@ -32,7 +33,7 @@ def into_corners(line: np.ndarray, part: Polygon, spacing: float, over: float) -
     before. Where it ends nearest to one, it goes on to it."""
     room = part.buffer(over)
     shapely.prepare(room)
-    for corner in _sharp_corners(part):
+    for corner in sharp_corners(part, SHARP):
         whole = shapely.linestrings(line)
         spot = shapely.points(corner)
         away = float(whole.distance(spot))
@@ -76,13 +77,3 @@ def _gone_on(line: np.ndarray, corner: np.ndarray, by: float) -> np.ndarray:
     return np.vstack(
         [line, bezier(end, end + came * by / 3, end + way * by * 2 / 3, end + way * by)[1:]]
     )
-
-
-def _sharp_corners(part: Polygon) -> np.ndarray:
-    """Outward corners (n, 2) of *part* with less than `SHARP` between their sides."""
-    ring = shapely.get_coordinates(part.simplify(0.02).exterior)[:-1]
-    if not part.exterior.is_ccw:
-        ring = ring[::-1]
-    into, onto = ring - np.roll(ring, 1, axis=0), np.roll(ring, -1, axis=0) - ring
-    turn = np.arctan2(into[:, 0] * onto[:, 1] - into[:, 1] * onto[:, 0], (into * onto).sum(axis=1))
-    return ring[turn > math.pi - SHARP]

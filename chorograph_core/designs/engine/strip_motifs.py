@@ -99,7 +99,9 @@ class StripMotif(Design[S]):
         """One line along each part of the zone, from the end nearer to the first doorway."""
         s: Any = self.clean(settings)
         self._refuse_thousands(space, s)
-        made = self._drawn(space, s, seed, doorways)
+        return self._leant(space, s, self._drawn(space, s, seed, doorways))
+
+    def _leant(self, space: Space, s: Any, made: Linework) -> Linework:
         if not self.leans or space.guide is not None:
             # Beside a guide's strip something else lies.
             return made
@@ -146,7 +148,7 @@ class StripMotif(Design[S]):
             ends = each.runs[0].points[[0, -1]]
             if all(abs(ends - other).max() > APART for other in seen):
                 seen.append(ends)
-                found.append(each)
+                found.append(self._leant(space, s, each))
         return tuple(found)
 
     def _refuse_thousands(self, space: Space, s: Any) -> None:

@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
-import shapely
-from scipy.spatial import cKDTree
 
 from chorograph_core.designs.engine.families import measured_from
+from chorograph_core.designs.engine.leaning import left_beside
 from chorograph_core.designs.engine.rows import RowMotif, fitted_width, to_and_fro
-from chorograph_core.designs.judging import BARS, sharp_corners
 from chorograph_core.designs.linework import Linework
 from chorograph_core.designs.settings import Settings, angle_setting, length_setting, margin_setting
 from chorograph_core.designs.space import Space
@@ -20,12 +18,6 @@ LAID = ((0, 0.0), (1, 0.0), (0, 0.2), (1, 0.2), (0, 0.4), (1, 0.4))
 in turn until no corner and no edge is left open."""
 MANY = 800.0
 """Squares of a scale's width up to which all of them are tried: in a large field an edge is little of it."""
-JUST = 0.98
-"""Of what may be open along the edge at most."""
-HARDLY = 0.001
-"""Ways from row to row by which one laying must be better than those before it."""
-ALONG = 0.1
-"""Inches from spot to spot along the edge."""
 
 
 @dataclass(frozen=True)
@@ -56,14 +48,15 @@ class Clams(RowMotif[ClamSettings]):
 
     def drawn(self, space, s, seed):
         """Row after row, laid so that it reaches edges and corners."""
-        best, least = Linework(()), np.inf
-        many = space.polygon.area > MANY * s.width**2
-        for first, cut_off in LAID[: 2 if many else None]:
+        best, least = Linework(()), (np.inf, np.inf)
+        # Along a guide no edge cuts rows off.
+        few = space.guide is not None or space.polygon.area > MANY * s.width**2
+        for first, cut_off in LAID[: 2 if few else None]:
             made = _rows(space, s, first, cut_off)
-            open_ = _left_open(made, space, s)
-            if open_ < least - HARDLY:
+            open_ = left_beside(made, space, self.apart(s), s.margin)
+            if open_ < least:
                 best, least = made, open_
-            if least <= HARDLY:
+            if not any(least):
                 break
         return best
 
@@ -81,18 +74,3 @@ def _rows(space: Space, s: ClamSettings, first: int, cut_off: float) -> Linework
     steps = min(max(12, round(wide / 0.04)), 48)
     return to_and_fro(space, s.margin, s.angle, s.relative, wide / 2, curve, wide / 2, "row",
                       0.012, wide, fine=wide / (2 * steps), cut_off=cut_off, scales=True)  # fmt: skip
-
-
-def _left_open(made: Linework, space: Space, s: ClamSettings) -> float:
-    """How much farther than they may rows stay away from the sharp corners of a zone and from 19 of 20 spots
-    along its edge, in ways from row to row, summed."""
-    lines = [shapely.linestrings(run.points) for run in made.runs if len(run.points) > 1]
-    if not lines:
-        return np.inf
-    parts, apart = space.inset(s.margin), s.width / 2
-    drawn = cKDTree(shapely.get_coordinates(shapely.segmentize(lines, apart / 10)))
-    corners = np.array([at for part in parts for at in sharp_corners(part, 120)]).reshape(-1, 2)
-    rims = shapely.get_coordinates([shapely.segmentize(part.exterior, ALONG) for part in parts])
-    away = drawn.query(corners)[0] / apart if len(corners) else np.zeros(1)
-    edge = np.percentile(drawn.query(rims)[0], 95) / apart
-    return float(np.maximum(away - 1, 0).sum() + max(edge - JUST * BARS["edge"], 0))
