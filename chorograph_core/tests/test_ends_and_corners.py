@@ -98,6 +98,9 @@ class ClamTests(TestCase):
         self.assertEqual(judged(drawing, space, s, drawing.draw(space, s, 1)).faults(drawing), [])
         plain = [judged(drawing, space, s, _rows(space, s, first, 0.0)) for first in (0, 1)]
         self.assertTrue(all("edge" in each.faults(drawing) for each in plain))
+        # What is left of that row is one unit, as each of the others is: by hand, 2.75 / 0.5 + 0.2 + 0.4.
+        (run,) = drawing.draw(space, s, 1).runs
+        self.assertEqual([unit.name for unit in run.units], [f"row {k}" for k in range(1, 7)])
 
     def test_four_rows_reach_the_corners_above_and_below(self):
         zone = box(0, 0, 9.6, 2.4)

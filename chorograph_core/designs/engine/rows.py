@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
@@ -44,6 +45,8 @@ STILL, RISING, AT_MOST = 0.12, 0.25, 0.5
 """Where rows are calm along an edge: how much of their swing is left there, by how much of a row's distance
 it may grow from row to row, and the share of the width within which it does."""
 
+HARDLY = 0.5
+"""Rows' distances along the edge from piece to piece of what is one row."""
 OPENED = 0.6
 """Rows' distances between the turns of rows that go round something and those at their other end."""
 
@@ -225,19 +228,18 @@ def to_and_fro(
         close = fine or min(0.1, apart / 3)
         return rows_in(part, angle, apart, curve, reach, close, scatter, calm, cut_off, scales)
 
-    return rows_linked(space, margin, lines, name, soft, hand, bends=apart if calm else 0.0,
-                       corners=0.0 if scales else apart, least_turn=least_turn, room=room)  # fmt: skip
+    return rows_linked(space, margin, lines, name, soft, hand, apart=apart, bends=calm,
+                       corners=not scales, least_turn=least_turn, room=room)  # fmt: skip
 
 
 def rows_linked(
     space: Space, margin: float, lines: Callable[[Polygon], list[np.ndarray]], name: str, soft: float,
-    hand: float, inside: bool = False, bends: float = 0.0, corners: float = 0.0, least_turn: float = 0.0,
-    room: Callable[[Polygon], Polygon] = lambda part: part,
+    hand: float, inside: bool = False, apart: float = 0.0, bends: bool = False, corners: bool = False,
+    least_turn: float = 0.0, room: Callable[[Polygon], Polygon] = lambda part: part,
 ) -> Linework:  # fmt: skip
     """The *lines* of each part of a zone, turned round at its edge, or at that of its *room*, from the
-    beginning of the first where that lies *inside*; in *bends* where they lie so many inches apart;
-    leaning into *corners* if they do; as
-    `to_and_fro` else."""
+    beginning of the first where that lies *inside*. Of rows *apart* by so many inches, turns may be *bends*,
+    and they may go into *corners*. As `to_and_fro` else."""
     runs = []
     for part in space.inset(margin):
         drawn = lines(part)
@@ -245,31 +247,42 @@ def rows_linked(
         near = tuple(drawn[0][0]) if inside and drawn else None
         for run in link_along_edge(drawn, part, "medium", longest=14.0, start_near=near):
             if bends:
-                run = turned_round(run, part, bends, slack(margin))
+                run = turned_round(run, part, apart, slack(margin))
             made = finished(run.points, soft, part, over=slack(margin), least_turn=least_turn)
             if made is None:
                 continue
-            if bends or corners:
-                made = into_corners(made, part, bends or corners, slack(margin))
+            if corners:
+                made = into_corners(made, part, apart, slack(margin))
                 if least_turn:
                     made = without_kinks(made, least_turn, part, slack(margin))
-            runs.append(Run(made, size_of_hand(hand), units=_units(run, made, name)))
+            runs.append(
+                Run(made, size_of_hand(hand), units=_units(run, made, name, HARDLY * apart))
+            )
     return Linework(tuple(runs))
 
 
-def _units(run: Run, made: np.ndarray, name: str) -> tuple[Unit, ...]:
+def _units(run: Run, made: np.ndarray, name: str, hardly: float) -> tuple[Unit, ...]:
     """Where each row ends on the eased line: near the share of its length at which it ended before."""
-    spans = [span for span in run.spans if span.kind == "stitch"]
     at = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(made, axis=0).T))])
     gone = np.concatenate([[0.0], np.cumsum(np.hypot(*np.diff(run.points, axis=0).T))])
+    pieces, begun = list[tuple[int, int]](), 0
+    for span in run.spans:
+        pieces += [(begun, span.stop)] if span.kind == "stitch" else []
+        begun = span.stop
+    stops = []
+    for (first, stop), (then, last) in itertools.pairwise(pieces):
+        way, on = run.points[stop] - run.points[first], run.points[last] - run.points[then]
+        # What the edge cuts into pieces, one going on hardly after the other, is one row.
+        if way @ on <= 0 or gone[then] - gone[stop] > hardly:
+            stops.append(stop)
     found: list[Unit] = []
-    for k, span in enumerate(spans[:-1], 1):
-        guess = gone[span.stop] / gone[-1] * at[-1]
+    for k, stop in enumerate(stops, 1):
+        guess = gone[stop] / gone[-1] * at[-1]
         off = 0.06 * at[-1] + 0.3
         low, high = np.searchsorted(at, (guess - off, guess + off))
         low = max(int(low), (found[-1].stop if found else 0) + 1)
         if low >= min(high, len(made) - 1):
             continue
-        near = made[low : min(high, len(made) - 1)] - run.points[span.stop]
+        near = made[low : min(high, len(made) - 1)] - run.points[stop]
         found.append(Unit(f"{name} {k}", low + int(np.hypot(*near.T).argmin())))
-    return (*found, Unit(f"{name} {len(spans)}", len(made) - 1)) if found else ()
+    return (*found, Unit(f"{name} {len(stops) + 1}", len(made) - 1)) if found else ()
